@@ -1,0 +1,129 @@
+"""The `hornfels` command. Heavy modules load inside the commands: scripts call it hundreds of times."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Annotated, Literal
+
+import typer
+
+# Looking for Pydantic plugins reads the metadata of every installed package: a third of the start, for nothing.
+os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
+
+app = typer.Typer(
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+    help="See which password policy holds for whom in a Windows domain, try passwords against it, and change it knowingly.",
+)
+users = typer.Typer(no_args_is_help=True, help="People who may sign in.", rich_markup_mode=None)
+app.add_typer(users, name="user")
+
+DumpFile = Annotated[
+    Path,
+    typer.Argument(metavar="FILE.ldif", help="A dump of one domain as ldapsearch prints it; - for standard input."),
+]
+LinkedGroupsOption = Annotated[
+    Literal["global", "any"],
+    typer.Option(
+        "--linked-groups",
+        help="Which linked groups count: global security groups (the specification) or any security group (some servers).",
+    ),
+]
+Json = Annotated[bool, typer.Option("--json", help="One JSON object a line.")]
+
+
+@app.command()
+def resolve(
+    file: DumpFile,
+    account: Annotated[list[str] | None, typer.Option("--account", help="Only this account (name or DN); may be repeated.")] = None,
+    linked_groups: LinkedGroupsOption = "global",
+    json: Json = False,
+) -> None:
+    """Which policy each account of a dump gets, and from where."""
+    from hornfels.cli.answers import print_resolution
+
+    print_resolution(file, account or [], linked_groups, as_json=json)
+
+
+@app.command("try")
+def try_(
+    file: DumpFile,
+    account: Annotated[str, typer.Option("--account", help="The account to try candidates on (name or DN).")],
+    operation: Annotated[
+        Literal["change", "reset"], typer.Option("--operation", help="change: by its owner. reset: by an operator.")
+    ],
+    previous: Annotated[
+        Path | None, typer.Option("--previous", help="Earlier passwords, newest first, one JSON string a line.")
+    ] = None,
+    last_set: Annotated[
+        str | None, typer.Option("--last-set", metavar="ISO8601", help="When the present password was set.")
+    ] = None,
+    now: Annotated[str | None, typer.Option("--now", metavar="ISO8601", help="The moment of the trial; now if left out.")] = None,
+    linked_groups: LinkedGroupsOption = "global",
+    json_input: Annotated[bool, typer.Option("--json-input", help="Candidates are JSON strings, one a line.")] = False,
+    json: Json = False,
+) -> None:
+    """Try candidate passwords from standard input, one a line, against an account's policy."""
+    from hornfels.cli.answers import print_verdicts
+
+    print_verdicts(
+        file, account, operation, previous=previous, last_set=last_set, now=now,
+        linked_groups=linked_groups, json_input=json_input, as_json=json,
+    )  # fmt: skip
+
+
+@app.command()
+def load(
+    file: DumpFile,
+    linked_groups: LinkedGroupsOption = "global",
+) -> None:
+    """Bring a domain into Hornfels, or replace what is stored of it."""
+    from hornfels.cli.operate import load_file
+
+    load_file(file, linked_groups)
+
+
+Port = Annotated[int, typer.Option("--port", envvar="HORNFELS_PORT", help="Port on loopback.")]
+Host = Annotated[str, typer.Option("--host", envvar="HORNFELS_HOST", help="Address to listen on.")]
+
+
+@app.command()
+def serve(host: Host = "127.0.0.1", port: Port = 8470) -> None:
+    """Start the web application."""
+    from hornfels.cli.operate import serve_web
+
+    serve_web(host, port, demo=False)
+
+
+@app.command()
+def demo(host: Host = "127.0.0.1", port: Port = 8470) -> None:
+    """Start the web application with the Tarnholt Sky Survey, an invented domain."""
+    from hornfels.cli.operate import serve_web
+
+    serve_web(host, port, demo=True)
+
+
+@app.command("demo-dump")
+def demo_dump(
+    file: Annotated[Path, typer.Argument(metavar="FILE.ldif", help="Where to write it; - for standard output.")],
+) -> None:
+    """Write the invented domain as an LDIF dump."""
+    from hornfels.cli.operate import write_demo
+
+    write_demo(file)
+
+
+@users.command("add")
+def add_user(name: Annotated[str, typer.Argument(help="The name to sign in with.")]) -> None:
+    """Let somebody sign in; asks for a password, or reads one line from standard input."""
+    from hornfels.cli.operate import add_user as add
+
+    add(name)
+
+
+def run() -> None:
+    """Entry point of the `hornfels` command."""
+    app()

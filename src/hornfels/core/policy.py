@@ -1,0 +1,126 @@
+"""Policies as frozen values, and the rules between their settings (domain rules §2)."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from hornfels.core.settings import BY_KEY, CATALOGUE, HIGHEST_PRECEDENCE_NUMBER
+from hornfels.core.time import NEVER, Span, describe_span, seconds
+
+
+class Settings(BaseModel):
+    """The nine settings of one policy. Spans are ticks of 100 ns, ``None`` for never / until unlocked.
+
+    Values are held as read, however odd: a directory may hold what the specification forbids. `problems` says what is wrong.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    min_length: int
+    complexity: bool
+    history_length: int
+    reversible_encryption: bool
+    min_age: int
+    max_age: Span
+    lockout_threshold: int
+    lockout_window: int
+    lockout_duration: Span
+
+    def plain(self) -> dict[str, int | float | bool | None]:
+        """The settings by key with spans in seconds, as scripts and the API see them."""
+        return {
+            s.key: seconds(getattr(self, s.key)) if s.kind == "span" else getattr(self, s.key)
+            for s in CATALOGUE
+        }  # fmt: skip
+
+
+DEFAULTS = Settings(**{s.key: s.default for s in CATALOGUE})
+"""What a new domain starts with."""
+
+
+class Policy(BaseModel):
+    """A fine-grained policy (password settings object) without its links."""
+
+    model_config = ConfigDict(frozen=True)
+
+    guid: UUID
+    dn: str
+    name: str
+    precedence: int
+    settings: Settings
+
+    @property
+    def rank(self) -> tuple[int, bytes]:
+        """Sort key: the smallest wins. At a tie the stored bytes of the GUID decide, first byte first (domain rules §3)."""
+        return (self.precedence, self.guid.bytes_le)
+
+
+class Problem(BaseModel):
+    """Something wrong with a policy: an *error* the specification forbids, a *warning* it allows but nobody wants."""
+
+    model_config = ConfigDict(frozen=True)
+
+    field: str = Field(description="the key of the setting to mend")
+    severity: Literal["error", "warning"]
+    message: str
+
+
+def expires(max_age: Span) -> bool:
+    """Whether passwords expire at all: never and 0 both mean they do not (domain rules §3)."""
+    return max_age is not NEVER and max_age != 0
+
+
+def until_unlocked(duration: Span) -> bool:
+    """Whether a lock lasts until an operator lifts it: 0 and *until unlocked* both do (domain rules §6)."""
+    return duration is NEVER or duration == 0
+
+
+def _range_problem(key: str, value: Any) -> Problem | None:
+    setting = BY_KEY[key]
+    if setting.kind == "switch" or value is NEVER or setting.low <= value <= setting.high:
+        return None
+    if setting.kind == "span":
+        return Problem(field=key, severity="error", message=f"{setting.label} cannot be negative.")
+    return Problem(
+        field=key, severity="error",
+        message=f"{setting.label} goes from {setting.low} to {setting.high:,} {setting.unit}; {value:,} is outside.",
+    )  # fmt: skip
+
+
+def problems(settings: Settings, precedence: int | None = None) -> list[Problem]:
+    """What is wrong with these settings, errors first (domain rules §2 and §8). `precedence` is None for the domain policy."""
+    found = [p for s in CATALOGUE if (p := _range_problem(s.key, getattr(settings, s.key)))]
+
+    def error(field: str, message: str) -> None:
+        found.append(Problem(field=field, severity="error", message=message))
+
+    def warning(field: str, message: str) -> None:
+        found.append(Problem(field=field, severity="warning", message=message))
+
+    if precedence is not None and not 1 <= precedence <= HIGHEST_PRECEDENCE_NUMBER:
+        error("precedence", f"Precedence is a whole number from 1 to {HIGHEST_PRECEDENCE_NUMBER:,}.")
+    if settings.max_age is not NEVER and settings.max_age <= settings.min_age:
+        if settings.max_age != 0 or precedence is not None:
+            error(
+                "max_age",
+                f"Maximum age must be longer than the minimum age of {describe_span(settings.min_age)}. "
+                "Lengthen it, or choose never.",
+            )
+    if not until_unlocked(settings.lockout_duration) and settings.lockout_window > (settings.lockout_duration or 0):
+        error(
+            "lockout_window",
+            f"The observation window ({describe_span(settings.lockout_window)}) cannot exceed the lockout duration "
+            f"({describe_span(settings.lockout_duration)}).",
+        )
+    if settings.lockout_threshold > 0 and settings.lockout_window == 0:
+        error("lockout_window", "A lockout threshold needs an observation window longer than 0.")
+    if settings.history_length > 0 and settings.min_age == 0:
+        warning("min_age", "With a minimum age of 0 the history is worthless: a favourite password is back within minutes.")
+    if 0 < settings.lockout_threshold <= 2:
+        warning("lockout_threshold", "One or two typing mistakes lock the account.")
+    if settings.reversible_encryption:
+        warning("reversible_encryption", "Passwords are stored so that they can be read back.")
+    return sorted(found, key=lambda p: p.severity)

@@ -1,0 +1,406 @@
+"""A dump of one domain as an estate (domain rules §1, §4): LDIF entries in any order, joined into columns."""
+
+from __future__ import annotations
+
+import re
+from array import array
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, BinaryIO
+from uuid import UUID
+
+import numpy as np
+
+from hornfels.core.dn import DnError, dn_key, first_value
+from hornfels.core.estate import (
+    UNKNOWN_TIME,
+    Accounts,
+    Domain,
+    Estate,
+    GpoLink,
+    Groups,
+    Int32,
+    Link,
+    LinkedGroups,
+    Memberships,
+)
+from hornfels.core.policy import DEFAULTS, Policy, Settings
+from hornfels.core.settings import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
+from hornfels.core.sid import sid_text, split_sid
+from hornfels.core.text import TextColumn
+from hornfels.core.time import span_from_ldap
+from hornfels.formats.ldif import LdifError, Record, read
+
+_ACCOUNT = {b"user", b"inetorgperson"}
+_NUMBERS = {
+    "useraccountcontrol": 0,
+    "primarygroupid": -1,
+    "pwdlastset": UNKNOWN_TIME,
+    "badpwdcount": 0,
+    "badpasswordtime": 0,
+    "lockouttime": 0,
+}  # fmt: skip
+_WANTED = {
+    "objectclass", "objectsid", "objectguid", "samaccountname", "displayname", "cn", "grouptype", "member", "memberof",
+    "isdeleted", "gplink", "flags", "msds-behavior-version", PRECEDENCE_ATTRIBUTE.lower(), LINKS_ATTRIBUTE.lower(),
+    *_NUMBERS,
+    *(s.pso_attribute.lower() for s in CATALOGUE),
+    *(s.domain_attribute.lower() for s in CATALOGUE),
+}  # fmt: skip
+
+_GPLINK = re.compile(r"\[LDAP://(.*?);(\d+)\]", re.IGNORECASE | re.DOTALL)
+_LINK_DISABLED, _LINK_ENFORCED, _COMPUTER_PART_DISABLED = 1, 2, 2
+
+
+class DumpError(ValueError):
+    """A dump that reads as LDIF but is no whole domain."""
+
+
+@dataclass(frozen=True)
+class Dump:
+    """What a dump gave: the estate, and notices about what was missing or odd in it."""
+
+    estate: Estate
+    notices: tuple[str, ...]
+    entries: int
+
+
+@dataclass
+class _Names:
+    """Object names as small numbers, so that memberships can be kept before their members are read."""
+
+    number: dict[str, int] = field(default_factory=dict)
+    malformed: int = 0
+
+    def of(self, dn: str) -> int:
+        key = dn_key(dn)
+        known = self.number.get(key)
+        if known is None:
+            known = self.number[key] = len(self.number)
+        return known
+
+
+class _Rows:
+    """Objects of one type: their name numbers, and columns by name. A second entry for an object adds to the first."""
+
+    def __init__(self, *columns: str) -> None:
+        self.row: dict[int, int] = {}
+        self.columns: dict[str, list[Any]] = {column: [] for column in columns}
+
+    def put(self, number: int, values: dict[str, Any]) -> None:
+        row = self.row.get(number)
+        if row is None:
+            self.row[number] = len(self.row)
+            for column, cells in self.columns.items():
+                cells.append(values.get(column))
+            return
+        for column, value in values.items():
+            if value is not None:
+                self.columns[column][row] = value
+
+    def __len__(self) -> int:
+        return len(self.row)
+
+    def rows_by_number(self, names: int) -> Int32:
+        out = np.full(names, -1, dtype=np.int32)
+        out[np.fromiter(self.row, dtype=np.int64, count=len(self.row))] = np.arange(len(self.row), dtype=np.int32)
+        return out
+
+    def text(self, column: str) -> TextColumn:
+        return TextColumn.of(value or "" for value in self.columns[column])
+
+    def numbers(self, column: str, dtype: Any, default: int = 0) -> Any:
+        return np.array([default if v is None else v for v in self.columns[column]], dtype=dtype)
+
+
+class _Builder:
+    def __init__(self) -> None:
+        self.names = _Names()
+        self.accounts = _Rows("dn", "name", "display", "sid", *_NUMBERS)
+        self.groups = _Rows("dn", "name", "sid", "kind")
+        self.memberships = (array("i"), array("i"))
+        self.policies: dict[int, tuple[Policy, list[str]]] = {}
+        self.domains: list[Record] = []
+        self.gpos: dict[int, tuple[str, int]] = {}
+        self.gp_links: list[tuple[str, str]] = []
+        self.kinds: dict[int, str] = {}
+        self.notices: list[str] = []
+        self.entries = 0
+
+    def add(self, record: Record) -> None:
+        self.entries += 1
+        number = self._number(record, "dn", record.dn)
+        values = record.values
+        members, groups = self.memberships
+        for member in record.texts("member"):
+            members.append(self._number(record, "member", member))
+            groups.append(number)
+        for group in record.texts("memberof"):
+            members.append(number)
+            groups.append(self._number(record, "memberof", group))
+        classes = {c.lower() for c in values.get("objectclass", ())}
+        if not classes or record.flag("isdeleted"):
+            return
+        if classes & _ACCOUNT:
+            self._account(number, record)
+        elif b"group" in classes:
+            self.groups.put(number, {
+                "dn": record.dn,
+                "name": record.text("samaccountname") or record.text("cn") or first_value(record.dn),
+                "sid": _sid(record),
+                "kind": record.integer("grouptype"),
+            })  # fmt: skip
+        elif b"msds-passwordsettings" in classes:
+            self._policy(number, record)
+        elif b"domaindns" in classes and "objectsid" in values:
+            self.domains.append(record)
+            self.kinds[number] = "domain"
+        elif b"grouppolicycontainer" in classes:
+            self.gpos[number] = (record.text("displayname") or first_value(record.dn), record.integer("flags") or 0)
+        elif b"organizationalunit" in classes:
+            self.kinds[number] = "ou"
+        elif b"contact" in classes:
+            self.kinds[number] = "contact"
+        else:
+            self.kinds[number] = "other"
+        for link in record.texts("gplink"):
+            self.gp_links.append((record.dn, link))
+
+    def _number(self, record: Record, attribute: str, dn: str) -> int:
+        try:
+            return self.names.of(dn)
+        except DnError as error:
+            raise record.error(attribute, str(error)) from None
+
+    def _account(self, number: int, record: Record) -> None:
+        self.accounts.put(number, {
+            "dn": record.dn,
+            "name": record.text("samaccountname") or first_value(record.dn),
+            "display": record.text("displayname"),
+            "sid": _sid(record),
+            **{attribute: record.integer(attribute) for attribute in _NUMBERS},
+        })  # fmt: skip
+
+    def _policy(self, number: int, record: Record) -> None:
+        precedence = record.integer(PRECEDENCE_ATTRIBUTE.lower())
+        if precedence is None:
+            raise record.error("dn", f"the password settings object has no {PRECEDENCE_ATTRIBUTE}; "
+                               "dump it with an account that may read it")  # fmt: skip
+        values: dict[str, Any] = {}
+        for setting in CATALOGUE:
+            value = _pso_value(record, setting)
+            if value is None:
+                raise record.error("dn", f"the password settings object has no {setting.pso_attribute}; "
+                                   "dump it with an account that may read it")  # fmt: skip
+            values[setting.key] = span_from_ldap(value, endless=bool(setting.endless)) if setting.kind == "span" else value
+        policy = Policy(
+            guid=_guid(record) or UUID(int=0),
+            dn=record.dn,
+            name=record.text("cn") or first_value(record.dn),
+            precedence=precedence,
+            settings=Settings(**values),
+        )
+        if policy.guid.int == 0:
+            self.notices.append(f"{policy.name} has no objectGUID in the dump, so a tie in precedence cannot be decided rightly.")
+        links = record.texts(LINKS_ATTRIBUTE.lower())
+        if number in self.policies:
+            links = self.policies[number][1] + links
+        self.policies[number] = (policy, links)
+
+    def estate(self, linked_groups: LinkedGroups) -> Dump:
+        domain = self._domain()
+        accounts, groups = self._tables(domain)
+        memberships = self._memberships(accounts, groups)
+        account_row = self.accounts.rows_by_number(len(self.names.number))
+        group_row = self.groups.rows_by_number(len(self.names.number))
+        links: list[Link] = []
+        policies = sorted(self.policies.values(), key=lambda item: item[0].rank)
+        for index, (_, targets) in enumerate(policies):
+            seen: set[int] = set()
+            for target in targets:
+                number = self._link_number(target)
+                if number in seen:
+                    continue
+                seen.add(number)
+                if 0 <= number < len(account_row) and account_row[number] >= 0:
+                    links.append(Link(index, "account", int(account_row[number]), target))
+                elif 0 <= number < len(group_row) and group_row[number] >= 0:
+                    links.append(Link(index, "group", int(group_row[number]), target))
+                else:
+                    links.append(Link(index, self.kinds.get(number, "outside"), -1, target))  # type: ignore[arg-type]
+        estate = Estate(domain, accounts, groups, memberships, tuple(p for p, _ in policies), tuple(links), linked_groups)
+        return Dump(estate, tuple(self.notices), self.entries)
+
+    def _link_number(self, dn: str) -> int:
+        try:
+            return self.names.of(dn)
+        except DnError:
+            return -1
+
+    def _domain(self) -> Domain:
+        if not self.domains:
+            raise DumpError(
+                "the dump has no domain object (objectClass domainDNS with an objectSid); "
+                "dump the whole domain, from its root (ldapsearch -b 'DC=…' with scope sub)"
+            )
+        record = min(self.domains, key=lambda found: len(found.dn))
+        values: dict[str, Any] = {}
+        missing = []
+        for setting in CATALOGUE:
+            value = record.integer(setting.domain_attribute.lower())
+            if value is None:
+                missing.append(setting.label.lower())
+                values[setting.key] = getattr(DEFAULTS, setting.key)
+            elif setting.domain_mask:
+                values[setting.key] = bool(value & setting.domain_mask)
+            elif setting.kind == "span":
+                values[setting.key] = span_from_ldap(value, endless=bool(setting.endless))
+            else:
+                values[setting.key] = value
+        if missing:
+            self.notices.append(
+                f"The domain object does not say: {', '.join(missing)}. What a new domain starts with is taken instead."
+            )
+        level = record.integer("msds-behavior-version")
+        if level is None:
+            self.notices.append("The domain object does not say its functional level; fine-grained policies are taken to apply.")
+        return Domain(
+            dn=record.dn,
+            dns_name=".".join(re.findall(r"(?:^|,)\s*DC\s*=\s*([^,]+)", record.dn, re.IGNORECASE)).lower() or record.dn,
+            sid=_sid(record) or "",
+            functional_level=level,
+            settings=Settings(**values),
+            gpo_links=tuple(self._gpo_links()),
+        )
+
+    def _gpo_links(self) -> list[GpoLink]:
+        links = []
+        for container, text in self.gp_links:
+            # The attribute lists links in the order they are applied: the last one is link order 1 ([MS-GPOL] 2.2.2).
+            for order, (gpo, options) in enumerate(reversed(_GPLINK.findall(text)), 1):
+                name, flags = self.gpos.get(self._link_number(gpo), (first_value(gpo), 0))
+                links.append(GpoLink(
+                    container=container, gpo=gpo, name=name, order=order,
+                    enforced=bool(int(options) & _LINK_ENFORCED),
+                    disabled=bool(int(options) & _LINK_DISABLED),
+                    computer_part_disabled=bool(flags & _COMPUTER_PART_DISABLED),
+                ))  # fmt: skip
+        return links
+
+    def _tables(self, domain: Domain) -> tuple[Accounts, Groups]:
+        group_sids = [sid or "" for sid in self.groups.columns["sid"]]
+        group_by_sid = {sid: row for row, sid in enumerate(group_sids) if sid}
+        primary = []
+        unmatched = 0
+        account_sids = [sid or "" for sid in self.accounts.columns["sid"]]
+        for sid, rid in zip(account_sids, self.accounts.columns["primarygroupid"], strict=True):
+            home = sid.rpartition("-")[0] or domain.sid
+            row = -1 if rid is None else group_by_sid.get(f"{home}-{rid}", -1)
+            unmatched += row < 0
+            primary.append(row)
+        if unmatched:
+            self.notices.append(
+                f"The primary group of {unmatched:,} account{'s' * (unmatched != 1)} is not in the dump; "
+                "policies linked to it cannot be seen to reach them."
+            )
+        columns = self.accounts.numbers
+        accounts = Accounts(
+            dn=self.accounts.text("dn"),
+            name=self.accounts.text("name"),
+            display_name=self.accounts.text("display"),
+            rid=_rids(account_sids),
+            control=(columns("useraccountcontrol", np.int64) & 0xFFFFFFFF).astype(np.uint32),
+            password_set=columns("pwdlastset", np.int64, UNKNOWN_TIME),
+            bad_count=np.clip(columns("badpwdcount", np.int64), 0, 2**31 - 1).astype(np.int32),
+            bad_time=columns("badpasswordtime", np.int64),
+            lockout_time=columns("lockouttime", np.int64),
+            primary_group=np.array(primary, dtype=np.int32),
+        )
+        kinds = self.groups.numbers("kind", np.int64)
+        groups = Groups(
+            dn=self.groups.text("dn"),
+            name=self.groups.text("name"),
+            rid=_rids(group_sids),
+            kind=(kinds & 0xFFFFFFFF).astype(np.uint32),
+        )
+        return accounts, groups
+
+    def _memberships(self, accounts: Accounts, groups: Groups) -> Memberships:
+        members = np.frombuffer(self.memberships[0], dtype=np.int32) if self.memberships[0] else np.zeros(0, np.int32)
+        containers = np.frombuffer(self.memberships[1], dtype=np.int32) if self.memberships[1] else np.zeros(0, np.int32)
+        account_row = self.accounts.rows_by_number(len(self.names.number))
+        group_row = self.groups.rows_by_number(len(self.names.number))
+        group = group_row[containers]
+        account, child = account_row[members], group_row[members]
+        outside = int(np.count_nonzero((group >= 0) & (account < 0) & (child < 0)))
+        if outside:
+            self.notices.append(
+                f"{outside:,} membership{'s' * (outside != 1)} name objects that are not in the dump or are no accounts or groups."
+            )
+        a, ag = _distinct(account, group, len(groups))
+        c, cg = _distinct(child, group, len(groups))
+        return Memberships(a, ag, c, cg, accounts, groups)
+
+
+def _distinct(left: Int32, right: Int32, breadth: int) -> tuple[Int32, Int32]:
+    """Pairs with both sides known, each once, in order."""
+    known = (left >= 0) & (right >= 0)
+    pairs = np.unique(left[known].astype(np.int64) * max(breadth, 1) + right[known])
+    return (pairs // max(breadth, 1)).astype(np.int32), (pairs % max(breadth, 1)).astype(np.int32)
+
+
+def _rids(sids: list[str]) -> Any:
+    return np.array([split_sid(sid)[1] if sid else 0 for sid in sids], dtype=np.int64)
+
+
+def _sid(record: Record) -> str | None:
+    values = record.values.get("objectsid")
+    if not values:
+        return None
+    if values[0].startswith(b"S-1-"):
+        if not re.fullmatch(rb"S-1-\d+(-\d+)+", values[0]):
+            raise record.error("objectsid", "this is not a security identifier")
+        return values[0].decode()
+    try:
+        return sid_text(values[0])
+    except ValueError as error:
+        raise record.error("objectsid", f"this is {error}") from None
+
+
+def _guid(record: Record) -> UUID | None:
+    values = record.values.get("objectguid")
+    if not values:
+        return None
+    if len(values[0]) == 16:
+        return UUID(bytes_le=values[0])
+    try:
+        return UUID(values[0].decode("ascii"))
+    except ValueError:
+        raise record.error("objectguid", "this is not a GUID of 16 bytes") from None
+
+
+def _pso_value(record: Record, setting: Setting) -> Any:
+    attribute = setting.pso_attribute.lower()
+    return record.flag(attribute) if setting.kind == "switch" else record.integer(attribute)
+
+
+def load_dump(
+    source: BinaryIO,
+    *,
+    linked_groups: LinkedGroups = "global",
+    progress: Callable[[int], None] | None = None,
+) -> Dump:
+    """Read a dump of one domain.
+
+    `progress` is told the number of entries read so far, every few thousand. Raises `LdifError` with a line number for what
+    cannot be read, `DumpError` for a dump that is no whole domain.
+    """
+    builder = _Builder()
+    for record in read(source, _WANTED):
+        builder.add(record)
+        if progress and builder.entries % 5_000 == 0:
+            progress(builder.entries)
+    return builder.estate(linked_groups)
+
+
+__all__ = ["Dump", "DumpError", "LdifError", "load_dump"]
