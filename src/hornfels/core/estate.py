@@ -121,7 +121,8 @@ class Groups:
 
     @property
     def security(self) -> Bools:
-        return np.not_equal(self.kind & GROUP_SECURITY, 0)
+        security: Bools = np.not_equal(self.kind & GROUP_SECURITY, 0)
+        return security
 
     def scope(self, row: int) -> Literal["global", "domain local", "universal", "unknown"]:
         kind = int(self.kind[row])
@@ -233,7 +234,8 @@ class Estate:
         if not self.fine_grained_possible:
             return np.ones(len(self.accounts), dtype=np.bool_)
         trust = np.not_equal(self.accounts.control & TRUST_BITS, 0)
-        return np.logical_or(trust, self.accounts.rid == KERBEROS_SERVICE_RID)
+        exempt: Bools = np.logical_or(trust, self.accounts.rid == KERBEROS_SERVICE_RID)
+        return exempt
 
     def find_account(self, name: str) -> int | None:
         """The row of the account with this ``sAMAccountName`` or distinguished name."""

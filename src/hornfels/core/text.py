@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Sequence
 from functools import cached_property
+from typing import overload
 
 import numpy as np
 import numpy.typing as npt
@@ -36,7 +37,11 @@ class TextColumn(Sequence[str]):
     def __len__(self) -> int:
         return len(self._ends)
 
-    def __getitem__(self, index):  # type: ignore[no-untyped-def]
+    @overload
+    def __getitem__(self, index: int) -> str: ...
+    @overload
+    def __getitem__(self, index: slice) -> list[str]: ...
+    def __getitem__(self, index: int | slice) -> str | list[str]:
         if isinstance(index, slice):
             return [self[i] for i in range(*index.indices(len(self)))]
         if index < 0:

@@ -1,0 +1,348 @@
+"""What the API says and takes. Spans are seconds, null for never / until unlocked; moments are ISO 8601 in UTC."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, SecretStr
+
+Seconds = float | int
+SettingValue = bool | int | float | None
+
+
+class Strict(BaseModel):
+    """A request body: unknown fields are refused, so that a misspelt one is not lost."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class SignIn(Strict):
+    name: str = Field(max_length=200)
+    password: SecretStr = Field(max_length=1000)
+
+
+class SignedIn(BaseModel):
+    name: str
+
+
+class SettingInfo(BaseModel):
+    """One entry of the catalogue of settings."""
+
+    key: str
+    label: str
+    kind: Literal["count", "switch", "span"]
+    unit: str
+    section: Literal["composition", "age", "lockout"]
+    explanation: str
+    takes_effect: str
+    low: int
+    high: int
+    endless: str | None
+
+
+class DomainInfo(BaseModel):
+    dns_name: str
+    dn: str
+    linked_groups: Literal["global", "any"]
+    functional_level: int | None
+    version: int
+    source: str
+    loaded_at: str
+    accounts: int
+    groups: int
+    policies: int
+    notices: list[str]
+
+
+class DomainEdit(Strict):
+    linked_groups: Literal["global", "any"]
+    version: int
+
+
+class TieInfo(BaseModel):
+    guid: str
+    name: str
+    contested: int
+    wins: bool
+
+
+class TakenInfo(BaseModel):
+    guid: str | None
+    name: str
+    accounts: int
+
+
+class Layer(BaseModel):
+    """One policy as a layer, in evaluation order."""
+
+    guid: str
+    name: str
+    precedence: int
+    mark: int
+    settings: dict[str, SettingValue]
+    reached: int
+    governed: int
+    idle: str
+    ties: list[TieInfo]
+
+
+class Bedrock(BaseModel):
+    settings: dict[str, SettingValue]
+    governed: int
+    sources: list[GpoSource]
+
+
+class GpoSource(BaseModel):
+    """A group policy object linked somewhere; only those at the domain root write the domain policy."""
+
+    name: str
+    container: str
+    at_root: bool
+    order: int
+    enforced: bool
+    disabled: bool
+
+
+class Cell(BaseModel):
+    """What one policy does to one population."""
+
+    guid: str
+    direct: bool
+    holds: bool
+    reason: str
+
+
+class Population(BaseModel):
+    key: str
+    label: str
+    count: int
+    winner: str | None
+    source: Literal["account", "group", "domain", "exempt"]
+    cells: list[Cell]
+
+
+class Strata(BaseModel):
+    domain: DomainInfo
+    layers: list[Layer]
+    bedrock: Bedrock
+    populations: list[Population]
+
+
+class ProblemInfo(BaseModel):
+    field: str
+    severity: Literal["error", "warning"]
+    message: str
+
+
+class LinkInfo(BaseModel):
+    dn: str
+    name: str
+    kind: str
+    scope: str
+    direct_members: int
+    trouble: str
+    nested: list[str] = Field(description="groups nested in a linked group, nearest first")
+
+
+class PolicyDetail(BaseModel):
+    guid: str
+    dn: str
+    name: str
+    precedence: int
+    mark: int
+    guarded: bool
+    version: int
+    changed_by: str
+    changed_at: str
+    settings: dict[str, SettingValue]
+    bedrock: dict[str, SettingValue]
+    problems: list[ProblemInfo]
+    reached: int
+    governed: int
+    taken_by: list[TakenInfo]
+    idle: str
+    ties: list[TieInfo]
+    links: list[LinkInfo]
+    guess_budget: str
+    reuse: str
+
+
+class SettingsEdit(Strict):
+    """New values for some settings; what is left out stays exactly as it is."""
+
+    min_length: int | None = None
+    complexity: bool | None = None
+    history_length: int | None = None
+    reversible_encryption: bool | None = None
+    min_age: Seconds | None = None
+    max_age: Seconds | None = None
+    lockout_threshold: int | None = None
+    lockout_window: Seconds | None = None
+    lockout_duration: Seconds | None = None
+
+
+Name = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^\S(.*\S)?$")]
+
+
+class PolicyNew(Strict):
+    name: Name
+    precedence: int
+    settings: SettingsEdit = SettingsEdit()
+
+
+class PolicyEdit(Strict):
+    version: int
+    name: Name | None = None
+    precedence: int | None = None
+    guarded: bool | None = None
+    settings: SettingsEdit = SettingsEdit()
+
+
+class LinkNew(Strict):
+    version: int
+    dn: str = Field(max_length=4000)
+
+
+class Conflict(BaseModel):
+    """Somebody else was faster: how the policy stands now."""
+
+    message: str
+    current: PolicyDetail
+
+
+class AccountRow(BaseModel):
+    row: int
+    name: str
+    display_name: str
+    policy: str | None
+    policy_name: str
+    mark: int | None
+    source: Literal["account", "group", "domain", "exempt"]
+    expiry: Literal["never", "now", "at", "unknown"]
+    expires_at: str | None
+    locked: bool
+    flags: list[str]
+
+
+class AccountPage(BaseModel):
+    total: int
+    offset: int
+    rows: list[AccountRow]
+
+
+class Step(BaseModel):
+    name: str
+    dn: str
+    scope: str
+    primary: bool
+
+
+class CoreLayer(BaseModel):
+    """One policy in an account's core, with the way it comes by; no steps for a direct link."""
+
+    guid: str
+    name: str
+    precedence: int
+    mark: int
+    outcome: Literal["wins", "loses", "does not count"]
+    reason: str
+    direct: bool
+    steps: list[Step]
+    alternatives: int
+
+
+class ForceSetting(BaseModel):
+    key: str
+    value: SettingValue
+    policy_value: SettingValue
+    bent_by: str
+
+
+class FlagInfo(BaseModel):
+    flag: str
+    setting: str
+    effect: str
+
+
+class AccountCore(BaseModel):
+    name: str
+    dn: str
+    display_name: str
+    source: Literal["account", "group", "domain", "exempt"]
+    policy: str | None
+    policy_name: str
+    mark: int | None
+    reason: str
+    layers: list[CoreLayer]
+    settings: list[ForceSetting]
+    flags: list[FlagInfo]
+    password_set: str | None
+    expiry: Literal["never", "now", "at", "unknown"]
+    expires_at: str | None
+    expiry_reason: str
+    locked: bool
+    locked_since: str | None
+    locked_until: str | None
+    bad_count: int
+    population: str
+
+
+class Hit(BaseModel):
+    kind: Literal["account", "group", "policy"]
+    name: str
+    detail: str
+    dn: str
+    guid: str | None
+    mark: int | None
+    counts: bool
+
+
+class Hits(BaseModel):
+    hits: list[Hit]
+
+
+class Trial(Strict):
+    """A candidate on some accounts. The candidate stays in this body: it is never stored, logged or sent back."""
+
+    candidate: SecretStr = Field(max_length=4096)
+    operation: Literal["change", "reset"]
+    accounts: list[Annotated[str, Field(max_length=1000)]] = Field(max_length=24)
+    previous: list[SecretStr] | None = Field(default=None, max_length=1024)
+    now: AwareDatetime | None = None
+
+
+class RuleAnswer(BaseModel):
+    rule: str
+    label: str
+    status: Literal["passed", "failed", "not asked", "not checkable"]
+    detail: str
+    repair: str
+
+
+class TrialColumn(BaseModel):
+    account: str
+    display_name: str
+    policy: str | None
+    policy_name: str
+    mark: int | None
+    accepted: bool
+    certain: bool
+    rules: list[RuleAnswer]
+
+
+class TrialAnswer(BaseModel):
+    length: int
+    lenient_elsewhere: bool
+    columns: list[TrialColumn]
+    unknown: list[str]
+
+
+class JobInfo(BaseModel):
+    id: str
+    state: Literal["running", "done", "failed"]
+    progress: str
+    error: str
+    domain: str | None
+
+
+Bedrock.model_rebuild()

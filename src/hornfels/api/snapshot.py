@@ -1,0 +1,106 @@
+"""The present estate of each domain, resolved and kept in memory for as long as the database holds the same version of it."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass
+from functools import cached_property
+from uuid import UUID
+
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+
+from hornfels.core.account_state import settings_of
+from hornfels.core.estate import Estate
+from hornfels.core.resolution import Resolution, resolve
+from hornfels.core.verdict import Rule, compile_policy
+from hornfels.store.estates import load_estate, load_policies
+from hornfels.store.models import DomainRow, PolicyRow
+
+
+@dataclass(frozen=True)
+class PolicyMeta:
+    """What the store knows of a policy beyond the core's value."""
+
+    mark: int
+    guarded: bool
+    version: int
+    changed_by: str
+    changed_at: str
+
+
+@dataclass(frozen=True, eq=False)
+class Snapshot:
+    """One domain at one version."""
+
+    domain_id: int
+    estate_id: int
+    version: int
+    source: str
+    loaded_at: str
+    notices: tuple[str, ...]
+    estate: Estate
+    meta: dict[UUID, PolicyMeta]
+
+    @cached_property
+    def resolution(self) -> Resolution:
+        return resolve(self.estate)
+
+    @cached_property
+    def index(self) -> dict[UUID, int]:
+        return {policy.guid: number for number, policy in enumerate(self.estate.policies)}
+
+    @cached_property
+    def rules(self) -> dict[int, tuple[Rule, ...]]:
+        """Every policy compiled, the domain policy under −1."""
+        return {p: compile_policy(settings_of(self.estate, p)) for p in range(-1, len(self.estate.policies))}
+
+
+class Snapshots:
+    """Snapshots by domain, renewed when the stored version moves on. A policy edit keeps the directory's columns."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+        self._held: dict[str, Snapshot] = {}
+        self._locks: dict[str, threading.Lock] = {}
+        self._guard = threading.Lock()
+
+    def of(self, session: Session, dns_name: str) -> Snapshot | None:
+        """The present snapshot of a domain, None if there is no such domain."""
+        seen = session.execute(select(DomainRow.estate_id, DomainRow.version).where(DomainRow.dns_name == dns_name)).one_or_none()
+        if seen is None:
+            self._held.pop(dns_name, None)
+            return None
+        held = self._held.get(dns_name)
+        if held and (held.estate_id, held.version) == (seen[0], seen[1]):
+            return held
+        with self._guard:
+            lock = self._locks.setdefault(dns_name, threading.Lock())
+        with lock:
+            held = self._held.get(dns_name)
+            if held and (held.estate_id, held.version) == (seen[0], seen[1]):
+                return held
+            fresh = self._load(dns_name, held)
+            if fresh:
+                self._held[dns_name] = fresh
+            return fresh
+
+    def _load(self, dns_name: str, held: Snapshot | None) -> Snapshot | None:
+        # One consistent view, whatever is being edited or loaded meanwhile.
+        engine = self._engine.execution_options(isolation_level="REPEATABLE READ")
+        with Session(engine) as session, session.begin():
+            domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)).one_or_none()
+            if domain is None:
+                return None
+            if held and held.estate_id == domain.estate_id:
+                policies, links = load_policies(session, domain)
+                linked = "any" if domain.linked_groups == "any" else "global"
+                estate = held.estate.with_linked_groups(linked).with_policies(policies, links)  # type: ignore[arg-type]
+            else:
+                estate = load_estate(session, domain)
+            rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id)).all()
+            meta = {r.guid: PolicyMeta(r.mark, r.guarded, r.version, r.changed_by, r.changed_at.isoformat()) for r in rows}
+            return Snapshot(
+                domain.id, domain.estate_id, domain.version, domain.source, domain.loaded_at.isoformat(),
+                tuple(domain.notices), estate, meta,
+            )  # fmt: skip

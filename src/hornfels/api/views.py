@@ -1,0 +1,212 @@
+"""The core's answers in the API's words."""
+
+from __future__ import annotations
+
+import hashlib
+from datetime import UTC, datetime
+
+from hornfels.api.schemas import (
+    Bedrock,
+    Cell,
+    DomainInfo,
+    GpoSource,
+    Layer,
+    LinkInfo,
+    PolicyDetail,
+    Population,
+    ProblemInfo,
+    Strata,
+    TakenInfo,
+    TieInfo,
+)
+from hornfels.api.snapshot import Snapshot
+from hornfels.core.dn import dn_key
+from hornfels.core.estate import Estate, Link
+from hornfels.core.lockout import guess_budget, reuse_sentence
+from hornfels.core.policy import problems
+from hornfels.core.resolution import DOMAIN_POLICY, Stack, policies_in
+from hornfels.core.standing import Standing, cell_reason, link_name, link_trouble, standing
+from hornfels.core.time import datetime_from_moment, moment_from_datetime
+
+
+def now_moment() -> int:
+    return moment_from_datetime(datetime.now(UTC))
+
+
+def iso(moment: int) -> str | None:
+    """A moment for the browser; None for "not set" and for what lies outside the calendar."""
+    at = datetime_from_moment(moment) if moment > 0 else None
+    return at.isoformat() if at else None
+
+
+def domain_info(current: Snapshot) -> DomainInfo:
+    estate = current.estate
+    return DomainInfo(
+        dns_name=estate.domain.dns_name,
+        dn=estate.domain.dn,
+        linked_groups=estate.linked_groups,
+        functional_level=estate.domain.functional_level,
+        version=current.version,
+        source=current.source,
+        loaded_at=current.loaded_at,
+        accounts=len(estate.accounts),
+        groups=len(estate.groups),
+        policies=len(estate.policies),
+        notices=list(current.notices),
+    )
+
+
+def policy_name(current: Snapshot, policy: int) -> str:
+    return current.estate.policies[policy].name if policy >= 0 else "Domain policy"
+
+
+def policy_guid(current: Snapshot, policy: int) -> str | None:
+    return str(current.estate.policies[policy].guid) if policy >= 0 else None
+
+
+def policy_mark(current: Snapshot, policy: int) -> int | None:
+    return current.meta[current.estate.policies[policy].guid].mark if policy >= 0 else None
+
+
+def population_key(estate: Estate, stack: Stack) -> str:
+    """A name for a population that stays the same while its stack does, whatever else changes."""
+    parts = [",".join(sorted(str(estate.policies[p].guid) for p in policies_in(bits))) for bits in (stack.direct, stack.group)]
+    return hashlib.sha256("|".join([*parts, str(stack.exempt)]).encode()).hexdigest()[:12]
+
+
+def population_label(current: Snapshot, stack: Stack, winner: int) -> str:
+    if stack.exempt:
+        return "Exempt"
+    if winner == DOMAIN_POLICY:
+        return "All others"
+    others = [p for p in current.resolution.order if stack.reaching >> p & 1 and p != winner]
+    first = policy_name(current, winner)
+    if not others:
+        return first
+    second = policy_name(current, others[0])
+    return f"{first} + {second}" if len(others) == 1 else f"{first} + {len(others)} more"
+
+
+def _ties(current: Snapshot, how: Standing) -> list[TieInfo]:
+    return [
+        TieInfo(
+            guid=str(current.estate.policies[t.other].guid), name=policy_name(current, t.other), contested=t.contested, wins=t.wins
+        )
+        for t in how.ties
+    ]
+
+
+def strata(current: Snapshot) -> Strata:
+    estate, resolution = current.estate, current.resolution
+    layers = []
+    for policy in resolution.order:
+        mine, how = estate.policies[policy], standing(estate, resolution, policy)
+        layers.append(
+            Layer(
+                guid=str(mine.guid),
+                name=mine.name,
+                precedence=mine.precedence,
+                mark=current.meta[mine.guid].mark,
+                settings=mine.settings.plain(),
+                reached=how.reached,
+                governed=how.governed,
+                idle=how.idle,
+                ties=_ties(current, how),
+            )
+        )
+    place = {policy: number for number, policy in enumerate(resolution.order)}
+    populations = [
+        Population(
+            key=population_key(estate, stack),
+            label=population_label(current, stack, winner),
+            count=int(count),
+            winner=policy_guid(current, winner),
+            source=stack.source,
+            cells=[
+                Cell(
+                    guid=str(estate.policies[p].guid),
+                    direct=bool(stack.direct >> p & 1),
+                    holds=p == winner,
+                    reason=cell_reason(estate, stack, winner, p, int(count)),
+                )
+                for p in sorted(policies_in(stack.reaching), key=place.__getitem__)
+            ],
+        )
+        for stack, winner, count in zip(resolution.stacks, resolution.winners, resolution.counts, strict=True)
+    ]
+    # Columns stand in the order of the layers that take them; bedrock and the exempt come last.
+    last = len(place)
+    by_guid = {str(estate.policies[p].guid): n for p, n in place.items()}
+    populations.sort(
+        key=lambda p: (
+            last + (p.source == "exempt") if p.winner is None else by_guid[p.winner],
+            len(p.cells),
+            p.label,
+        )
+    )
+    return Strata(domain=domain_info(current), layers=layers, bedrock=_bedrock(current), populations=populations)
+
+
+def _bedrock(current: Snapshot) -> Bedrock:
+    domain = current.estate.domain
+    root = dn_key(domain.dn)
+    return Bedrock(
+        settings=domain.settings.plain(),
+        governed=current.resolution.governed(DOMAIN_POLICY),
+        sources=[
+            GpoSource(
+                name=link.name, container=link.container, at_root=dn_key(link.container) == root, order=link.order,
+                enforced=link.enforced, disabled=link.disabled or link.computer_part_disabled,
+            )
+            for link in sorted(domain.gpo_links, key=lambda ln: (dn_key(ln.container) != root, not ln.enforced, ln.order))
+        ],
+    )  # fmt: skip
+
+
+def _link(estate: Estate, link: Link) -> LinkInfo:
+    group = link.target if link.kind == "group" else -1
+    members = estate.memberships.members.of(group) if group >= 0 else None
+    return LinkInfo(
+        dn=link.dn,
+        name=link_name(estate, link),
+        kind=link.kind,
+        scope=estate.groups.scope(group) if group >= 0 else "",
+        direct_members=len(members) if members is not None else int(link.kind == "account"),
+        trouble=link_trouble(estate, link),
+        nested=[estate.groups.name[g] for g in estate.memberships.nested.of(group).tolist()] if group >= 0 else [],
+    )
+
+
+def policy_detail(current: Snapshot, policy: int) -> PolicyDetail:
+    estate = current.estate
+    mine = estate.policies[policy]
+    meta = current.meta[mine.guid]
+    how = standing(estate, current.resolution, policy)
+    return PolicyDetail(
+        guid=str(mine.guid),
+        dn=mine.dn,
+        name=mine.name,
+        precedence=mine.precedence,
+        mark=meta.mark,
+        guarded=meta.guarded,
+        version=meta.version,
+        changed_by=meta.changed_by,
+        changed_at=meta.changed_at,
+        settings=mine.settings.plain(),
+        bedrock=estate.domain.settings.plain(),
+        problems=[ProblemInfo(**p.model_dump()) for p in problems(mine.settings, mine.precedence)],
+        reached=how.reached,
+        governed=how.governed,
+        taken_by=[
+            TakenInfo(guid=policy_guid(current, p), name=policy_name(current, p), accounts=n)
+            for p, n in sorted(how.taken_by.items(), key=lambda item: -item[1])
+        ],
+        idle=how.idle,
+        ties=_ties(current, how),
+        links=sorted(
+            (_link(estate, link) for link in estate.links if link.policy == policy),
+            key=lambda ln: (ln.kind != "group", ln.name.lower()),
+        ),
+        guess_budget=guess_budget(mine.settings),
+        reuse=reuse_sentence(mine.settings),
+    )

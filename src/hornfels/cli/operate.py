@@ -1,0 +1,160 @@
+"""Commands that need the database: load, serve, demo, user add."""
+
+from __future__ import annotations
+
+import contextlib
+import getpass
+import io
+import logging
+import os
+import secrets
+import socket
+import sys
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path
+
+import uvicorn
+from sqlalchemy import Engine, select
+from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
+
+from hornfels.cli.errors import fail, opened
+from hornfels.core.estate import LinkedGroups
+from hornfels.demo.tarnholt import DNS_NAME, entries
+from hornfels.formats.dump import Dump, DumpError, LdifError, load_dump
+from hornfels.formats.ldif import write
+from hornfels.store.cluster import Cluster, ClusterError, default_home
+from hornfels.store.database import connect, migrate
+from hornfels.store.estates import save_dump
+from hornfels.store.models import DomainRow
+from hornfels.store.people import set_password
+
+DEMO_USER = "demo"
+
+
+@contextlib.contextmanager
+def database() -> Iterator[Engine]:
+    """The database, up to date: the one named by ``HORNFELS_DATABASE_URL``, else our own, started if it does not run."""
+    logging.getLogger("alembic").setLevel(logging.WARNING)
+    started = False
+    cluster = Cluster(default_home(), {})
+    try:
+        url = os.environ.get("HORNFELS_DATABASE_URL")
+        if not url:
+            started = cluster.start()
+            url = cluster.url
+        engine = connect(url)
+        try:
+            migrate(engine)
+            yield engine
+        finally:
+            engine.dispose()
+    except ClusterError as error:
+        fail(str(error))
+    except SQLAlchemyError as error:
+        fail(f"the database does not answer as it should: {str(error).splitlines()[0]}")
+    finally:
+        if started:
+            with contextlib.suppress(ClusterError):
+                cluster.stop()
+
+
+def load_file(file: Path, linked_groups: LinkedGroups) -> None:
+    """`hornfels load`."""
+    with opened(file) as source:
+        try:
+            dump = load_dump(source, linked_groups=linked_groups, progress=_show_progress)
+        except (LdifError, DumpError) as error:
+            fail(f"{file}: {error}; nothing was stored")
+    with database() as engine, Session(engine) as session, session.begin():
+        save_dump(session, dump, file.name, "command line")
+    _clear_progress()
+    print(f"{dump.estate.domain.dns_name}: {_counted(dump)}.")
+    for notice in dump.notices:
+        print(f"  note: {notice}")
+
+
+def _counted(dump: Dump) -> str:
+    e = dump.estate
+    edges = len(e.memberships.account) + len(e.memberships.child)
+    return f"{len(e.accounts):,} accounts, {len(e.groups):,} groups, {edges:,} memberships, {len(e.policies):,} policies"
+
+
+def _show_progress(count: int) -> None:
+    if sys.stderr.isatty():
+        print(f"\r{count:,} entries read", end="", file=sys.stderr, flush=True)
+
+
+def _clear_progress() -> None:
+    if sys.stderr.isatty():
+        print("\r\033[K", end="", file=sys.stderr, flush=True)
+
+
+def write_demo(file: Path) -> None:
+    """`hornfels demo-dump`."""
+    lines = write(entries(datetime.now(UTC)))
+    if str(file) == "-":
+        sys.stdout.buffer.writelines(lines)
+        return
+    try:
+        with file.open("wb") as out:
+            out.writelines(lines)
+    except OSError as error:
+        fail(f"{file}: {error.strerror}")
+
+
+def add_user(name: str) -> None:
+    """`hornfels user add`."""
+    password = getpass.getpass("Password: ") if sys.stdin.isatty() else sys.stdin.readline().rstrip("\n")
+    if len(password) < 12:
+        fail("the password needs at least 12 characters")
+    with database() as engine, Session(engine) as session, session.begin():
+        set_password(session, name, password)
+    print(f"{name} may sign in.")
+
+
+def _load_demo(session: Session) -> str:
+    """Store the invented domain if it is not there, and make a fresh sign-in for it."""
+    if session.scalar(select(DomainRow.id).where(DomainRow.dns_name == DNS_NAME)) is None:
+        source = io.BytesIO(b"".join(write(entries(datetime.now(UTC)))))
+        save_dump(session, load_dump(source), "tarnholt.ldif", DEMO_USER)
+    password = "-".join(secrets.token_hex(2) for _ in range(3))
+    set_password(session, DEMO_USER, password)
+    return password
+
+
+def serve_web(host: str, port: int, *, demo: bool) -> None:
+    """`hornfels serve` and `hornfels demo`."""
+    from hornfels.api.app import STATIC, create_app
+
+    if not (STATIC / "index.html").exists():
+        fail("the web pages are not built; run 'make build' first")
+    listener = _listen(host, port)
+    with database() as engine:
+        password = ""
+        if demo:
+            with Session(engine) as session, session.begin():
+                password = _load_demo(session)
+        app = create_app(engine)
+        shown = f"[{host}]" if ":" in host else host
+        print(f"Hornfels is at http://{shown}:{port}", flush=True)
+        if demo:
+            print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
+        print("Ctrl+C ends it.", flush=True)
+        # The access log would hold names of accounts; requests are not logged.
+        config = uvicorn.Config(app, log_level="warning", access_log=False, server_header=False)
+        uvicorn.Server(config).run(sockets=[listener])
+
+
+def _listen(host: str, port: int) -> socket.socket:
+    """A listening socket, taken before anything else is started: a busy port is found out at once."""
+    try:
+        family, kind, protocol, _, address = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0]
+        listener = socket.socket(family, kind, protocol)
+        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        listener.bind(address)
+        listener.listen(128)
+    except OSError as error:
+        fail(f"cannot listen on {host}, port {port}: {error.strerror}; choose another with HORNFELS_PORT")
+    return listener

@@ -1,0 +1,23 @@
+"""The database engine and its schema."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine
+
+
+def connect(url: str) -> Engine:
+    """An engine for the database at `url`; a lost connection is found out and replaced before use."""
+    return create_engine(url, pool_pre_ping=True, pool_size=10, hide_parameters=True)
+
+
+def migrate(engine: Engine) -> None:
+    """Bring the schema up to date."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")

@@ -1,0 +1,200 @@
+"""Estates in and out of the database."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+from uuid import UUID
+
+import numpy as np
+from psycopg import Connection, sql
+from sqlalchemy import delete, func, select, text
+from sqlalchemy.orm import Session
+
+from hornfels.core.estate import Accounts, Domain, Estate, GpoLink, Groups, Link, Memberships
+from hornfels.core.policy import Policy, Settings
+from hornfels.core.text import TextColumn
+from hornfels.formats.dump import Dump
+from hornfels.store.bulk import copy_in, copy_out
+from hornfels.store.models import (
+    AccountMembershipRow,
+    AccountRow,
+    DomainRow,
+    GroupMembershipRow,
+    GroupRow,
+    LinkRow,
+    PolicyRow,
+)
+
+_ESTATE_TABLES = (AccountRow, GroupRow, AccountMembershipRow, GroupMembershipRow)
+_LOAD_LOCK = 7181
+
+
+def save_dump(session: Session, dump: Dump, source: str, user: str) -> DomainRow:
+    """Store a dump as its domain's present estate, in place of the one before; all or nothing within the session's transaction.
+
+    Policies keep their mark where the domain had them before. Anything edited in Hornfels since the last load is replaced.
+    """
+    session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOAD_LOCK})
+    estate = dump.estate
+    domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == estate.domain.dns_name).with_for_update()).one_or_none()
+    estate_id = (session.scalar(select(func.max(DomainRow.estate_id))) or 0) + 1
+    marks: dict[UUID, int] = {}
+    if domain is None:
+        domain = DomainRow(dns_name=estate.domain.dns_name)
+        session.add(domain)
+    else:
+        marks = dict(session.execute(select(PolicyRow.guid, PolicyRow.mark).where(PolicyRow.domain_id == domain.id)).tuples().all())
+        for table in _ESTATE_TABLES:
+            session.execute(delete(table).where(table.estate_id == domain.estate_id))
+        session.execute(delete(LinkRow).where(LinkRow.domain_id == domain.id))
+        session.execute(delete(PolicyRow).where(PolicyRow.domain_id == domain.id))
+        domain.version += 1
+    domain.estate_id = estate_id
+    domain.dn, domain.sid = estate.domain.dn, estate.domain.sid
+    domain.functional_level = estate.domain.functional_level
+    domain.linked_groups = estate.linked_groups
+    domain.settings = estate.domain.settings.model_dump()
+    domain.gpo_links = [link.model_dump() for link in estate.domain.gpo_links]
+    domain.notices = list(dump.notices)
+    domain.source, domain.loaded_at = source, func.now()
+    session.flush()
+    _copy_rows(_driver(session), estate, estate_id)
+    _add_policies(session, domain.id, estate, marks, user)
+    return domain
+
+
+def _driver(session: Session) -> Connection:
+    connection = session.connection().connection.driver_connection
+    assert isinstance(connection, Connection)  # noqa: S101 - the engine is always psycopg's
+    return connection
+
+
+def _copy_rows(connection: Connection, estate: Estate, estate_id: int) -> None:
+    accounts, groups, memberships = estate.accounts, estate.groups, estate.memberships
+    _copy_table(connection, "accounts", ("dn", "name", "display_name", "rid", "control", "password_set", "bad_count", "bad_time",
+                                         "lockout_time", "primary_group"), accounts, estate_id)  # fmt: skip
+    _copy_table(connection, "groups", ("dn", "name", "rid", "kind"), groups, estate_id)
+    for table, members, containers in (
+        ("account_memberships", memberships.account, memberships.account_group),
+        ("group_memberships", memberships.child, memberships.child_group),
+    ):
+        ids = np.full(len(members), estate_id, dtype=np.int32)
+        copy_in(connection, table, ("estate_id", "member", "container"), (ids, members, containers))
+
+
+def _copy_table(connection: Connection, table: str, columns: tuple[str, ...], source: Accounts | Groups, estate_id: int) -> None:
+    values: list[Iterable[Any]] = []
+    for column in columns:
+        held = getattr(source, column)
+        values.append(held if isinstance(held, TextColumn) else held.tolist())
+    statement = sql.SQL("COPY {} ({}) FROM STDIN").format(
+        sql.Identifier(table), sql.SQL(", ").join(map(sql.Identifier, ("estate_id", "row", *columns)))
+    )
+    with connection.cursor() as cursor, cursor.copy(statement) as copy:
+        for row, cells in enumerate(zip(*values, strict=True)):
+            copy.write_row((estate_id, row, *cells))
+
+
+def _add_policies(session: Session, domain_id: int, estate: Estate, marks: dict[UUID, int], user: str) -> None:
+    used = {marks[p.guid] for p in estate.policies if p.guid in marks}
+    free = (n for n in range(len(estate.policies) + len(used)) if n not in used)
+    names: set[str] = set()
+    for index, policy in enumerate(estate.policies):
+        mark = marks[policy.guid] if policy.guid in marks else next(free)
+        session.add(PolicyRow(
+            domain_id=domain_id, guid=policy.guid, dn=policy.dn, name=_unused(policy.name, names), precedence=policy.precedence,
+            settings=policy.settings.model_dump(), mark=mark, changed_by=user,
+        ))  # fmt: skip
+        session.add_all(
+            LinkRow(domain_id=domain_id, guid=policy.guid, kind=ln.kind, target=ln.target, dn=ln.dn)
+            for ln in estate.links
+            if ln.policy == index
+        )
+    session.flush()
+
+
+def _unused(name: str, names: set[str]) -> str:
+    """Two policies can only share a name in a damaged directory; the second is told apart by a number."""
+    shown, number = name, 1
+    while shown in names:
+        number += 1
+        shown = f"{name} ({number})"
+    names.add(shown)
+    return shown
+
+
+def load_estate(session: Session, domain: DomainRow) -> Estate:
+    """The domain's present estate with its policies."""
+    connection = _driver(session)
+    accounts = _accounts(connection, domain.estate_id)
+    groups = _groups(connection, domain.estate_id)
+    edges = [_edges(connection, table, domain.estate_id) for table in ("account_memberships", "group_memberships")]
+    policies, links = load_policies(session, domain)
+    return Estate(
+        domain=Domain(
+            dn=domain.dn,
+            dns_name=domain.dns_name,
+            sid=domain.sid,
+            functional_level=domain.functional_level,
+            settings=Settings(**domain.settings),
+            gpo_links=tuple(GpoLink(**link) for link in domain.gpo_links),
+        ),
+        accounts=accounts,
+        groups=groups,
+        memberships=Memberships(*edges[0], *edges[1], accounts, groups),
+        policies=policies,
+        links=links,
+        linked_groups="any" if domain.linked_groups == "any" else "global",
+    )
+
+
+def load_policies(session: Session, domain: DomainRow) -> tuple[tuple[Policy, ...], tuple[Link, ...]]:
+    """A domain's policies, best first, and their links."""
+    rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id)).all()
+    policies = sorted(
+        (Policy(guid=r.guid, dn=r.dn, name=r.name, precedence=r.precedence, settings=Settings(**r.settings)) for r in rows),
+        key=lambda p: p.rank,
+    )
+    index = {policy.guid: number for number, policy in enumerate(policies)}
+    links = session.scalars(select(LinkRow).where(LinkRow.domain_id == domain.id).order_by(LinkRow.id)).all()
+    return tuple(policies), tuple(Link(index[r.guid], r.kind, r.target, r.dn) for r in links)  # type: ignore[arg-type]
+
+
+def _text(connection: Connection, table: str, column: str, estate_id: int) -> TextColumn:
+    # Joined on the server: one value to fetch instead of a million.
+    statement = sql.SQL("SELECT coalesce(string_agg(convert_to({c}, 'UTF8') || '\\x00'::bytea, ''::bytea ORDER BY row), '') "
+                        "FROM {t} WHERE estate_id = %s").format(c=sql.Identifier(column), t=sql.Identifier(table))  # fmt: skip
+    found = connection.execute(statement, (estate_id,), binary=True).fetchone()
+    return TextColumn.joined(bytes(found[0]) if found else b"")
+
+
+def _numbers(connection: Connection, table: str, columns: dict[str, str], estate_id: int) -> list[Any]:
+    query = sql.SQL("SELECT {} FROM {} WHERE estate_id = {} ORDER BY row").format(
+        sql.SQL(", ").join(map(sql.Identifier, columns)), sql.Identifier(table), sql.Literal(estate_id)
+    )
+    return copy_out(connection, query, list(columns.values()))
+
+
+def _accounts(connection: Connection, estate_id: int) -> Accounts:
+    dn, name, display = (_text(connection, "accounts", c, estate_id) for c in ("dn", "name", "display_name"))
+    rid, control, password_set, bad_count, bad_time, lockout_time, primary = _numbers(
+        connection, "accounts",
+        {"rid": "i8", "control": "i8", "password_set": "i8", "bad_count": "i4", "bad_time": "i8", "lockout_time": "i8",
+         "primary_group": "i4"}, estate_id,
+    )  # fmt: skip
+    return Accounts(dn, name, display, rid, control.astype(np.uint32), password_set, bad_count, bad_time, lockout_time, primary)
+
+
+def _groups(connection: Connection, estate_id: int) -> Groups:
+    dn, name = (_text(connection, "groups", c, estate_id) for c in ("dn", "name"))
+    rid, kind = _numbers(connection, "groups", {"rid": "i8", "kind": "i8"}, estate_id)
+    return Groups(dn, name, rid, kind.astype(np.uint32))
+
+
+def _edges(connection: Connection, table: str, estate_id: int) -> tuple[Any, Any]:
+    query = sql.SQL("SELECT member, container FROM {} WHERE estate_id = {}").format(
+        sql.Identifier(table), sql.Literal(estate_id)
+    )  # fmt: skip
+    members, containers = copy_out(connection, query, ["i4", "i4"])
+    return members, containers

@@ -1,0 +1,163 @@
+"""Tables as SQLAlchemy 2 typed models.
+
+An *estate* is one reading of a domain's directory. A domain points at its present estate; a reload writes a new one beside it and
+moves the pointer in the same transaction, so readers see the old or the new, never a mixture.
+"""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, MetaData, UniqueConstraint, func
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(table_name)s_%(column_0_name)s",
+            "uq": "uq_%(table_name)s_%(column_0_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+    type_annotation_map = {  # noqa: RUF012 - the declarative base reads it from the class
+        dict[str, Any]: JSONB,
+        list[Any]: JSONB,
+        datetime: DateTime(timezone=True),
+    }
+
+
+class DomainRow(Base):
+    """A domain, its own policy, and which estate is its present one. ``version`` counts every change to what it resolves to."""
+
+    __tablename__ = "domains"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    dns_name: Mapped[str] = mapped_column(unique=True)
+    estate_id: Mapped[int]
+    version: Mapped[int] = mapped_column(default=1)
+    dn: Mapped[str]
+    sid: Mapped[str]
+    functional_level: Mapped[int | None]
+    linked_groups: Mapped[str]
+    settings: Mapped[dict[str, Any]]
+    gpo_links: Mapped[list[Any]]
+    notices: Mapped[list[Any]]
+    source: Mapped[str]
+    loaded_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class AccountRow(Base):
+    __tablename__ = "accounts"
+
+    estate_id: Mapped[int] = mapped_column(primary_key=True)
+    row: Mapped[int] = mapped_column(primary_key=True)
+    dn: Mapped[str]
+    name: Mapped[str]
+    display_name: Mapped[str]
+    rid: Mapped[int] = mapped_column(BigInteger)
+    control: Mapped[int] = mapped_column(BigInteger)
+    password_set: Mapped[int] = mapped_column(BigInteger)
+    bad_count: Mapped[int]
+    bad_time: Mapped[int] = mapped_column(BigInteger)
+    lockout_time: Mapped[int] = mapped_column(BigInteger)
+    primary_group: Mapped[int]
+
+
+class GroupRow(Base):
+    __tablename__ = "groups"
+
+    estate_id: Mapped[int] = mapped_column(primary_key=True)
+    row: Mapped[int] = mapped_column(primary_key=True)
+    dn: Mapped[str]
+    name: Mapped[str]
+    rid: Mapped[int] = mapped_column(BigInteger)
+    kind: Mapped[int] = mapped_column(BigInteger)
+
+
+class _Edge:
+    """Edges carry no key of their own: they are only written and read whole, millions at a time."""
+
+    estate_id: Mapped[int]
+    member: Mapped[int]
+    container: Mapped[int]
+
+
+class AccountMembershipRow(_Edge, Base):
+    __tablename__ = "account_memberships"
+    __table_args__ = (Index("ix_account_memberships_estate_id", "estate_id"),)
+    __mapper_args__ = {"primary_key": ["estate_id", "member", "container"]}  # noqa: RUF012
+
+
+class GroupMembershipRow(_Edge, Base):
+    __tablename__ = "group_memberships"
+    __table_args__ = (Index("ix_group_memberships_estate_id", "estate_id"),)
+    __mapper_args__ = {"primary_key": ["estate_id", "member", "container"]}  # noqa: RUF012
+
+
+class PolicyRow(Base):
+    """A fine-grained policy. ``mark`` numbers its hue and texture; while ``guarded`` it cannot be deleted."""
+
+    __tablename__ = "policies"
+    __table_args__ = (UniqueConstraint("domain_id", "name"),)
+
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True)
+    guid: Mapped[UUID] = mapped_column(primary_key=True)
+    dn: Mapped[str]
+    name: Mapped[str]
+    precedence: Mapped[int]
+    settings: Mapped[dict[str, Any]]
+    mark: Mapped[int]
+    guarded: Mapped[bool] = mapped_column(default=True)
+    version: Mapped[int] = mapped_column(default=1)
+    changed_by: Mapped[str]
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
+
+
+class LinkRow(Base):
+    """A policy's link. ``target`` is a row of the domain's present estate, −1 for what is no account or group."""
+
+    __tablename__ = "links"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"), index=True)
+    guid: Mapped[UUID]
+    kind: Mapped[str]
+    target: Mapped[int]
+    dn: Mapped[str]
+
+
+class UserRow(Base):
+    __tablename__ = "users"
+
+    name: Mapped[str] = mapped_column(primary_key=True)
+    password_hash: Mapped[str]
+
+
+class SessionRow(Base):
+    """A signed-in browser. Only a digest of its token is kept."""
+
+    __tablename__ = "sessions"
+
+    token_digest: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
+    user_name: Mapped[str] = mapped_column(ForeignKey("users.name", ondelete="CASCADE"))
+    expires_at: Mapped[datetime]
+
+
+class JobRow(Base):
+    """Long work and how far it is."""
+
+    __tablename__ = "jobs"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    state: Mapped[str]
+    progress: Mapped[str] = mapped_column(default="")
+    error: Mapped[str] = mapped_column(default="")
+    result: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    user_name: Mapped[str]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
