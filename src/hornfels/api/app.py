@@ -28,6 +28,7 @@ _HEADERS = {
     "Referrer-Policy": "no-referrer",
     "Cross-Origin-Opener-Policy": "same-origin",
 }
+ROUTERS = tuple(module.router for module in (session, domains, policies, accounts, bench, search))
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 
 
@@ -39,8 +40,8 @@ def create_app(engine: Engine) -> FastAPI:
     with Session(engine) as database:
         jobs.fail_abandoned(database)
 
-    for module in (session, domains, policies, accounts, bench, search):
-        app.include_router(module.router)
+    for router in ROUTERS:
+        app.include_router(router)
 
     app.middleware("http")(_guard)
     app.add_exception_handler(RequestValidationError, _invalid)

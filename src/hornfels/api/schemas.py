@@ -118,6 +118,7 @@ class Population(BaseModel):
     count: int
     winner: str | None
     source: Literal["account", "group", "domain", "exempt"]
+    sample: str = Field(description="the name of one of its accounts")
     cells: list[Cell]
 
 

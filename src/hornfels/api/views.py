@@ -122,6 +122,7 @@ def strata(current: Snapshot) -> Strata:
             count=int(count),
             winner=policy_guid(current, winner),
             source=stack.source,
+            sample=estate.accounts.name[int(sample)],
             cells=[
                 Cell(
                     guid=str(estate.policies[p].guid),
@@ -132,7 +133,9 @@ def strata(current: Snapshot) -> Strata:
                 for p in sorted(policies_in(stack.reaching), key=place.__getitem__)
             ],
         )
-        for stack, winner, count in zip(resolution.stacks, resolution.winners, resolution.counts, strict=True)
+        for stack, winner, count, sample in zip(
+            resolution.stacks, resolution.winners, resolution.counts, resolution.samples, strict=True
+        )
     ]
     # Columns stand in the order of the layers that take them; bedrock and the exempt come last.
     last = len(place)

@@ -66,6 +66,14 @@ class Resolution:
         """The winning policy of each account row, `DOMAIN_POLICY` where there is none."""
         return np.array(self.winners, dtype=np.int32)[self.population]
 
+    @cached_property
+    def samples(self) -> Int64:
+        """One account row of each population, the first."""
+        first = np.empty(len(self.stacks), dtype=np.int64)
+        # Written from the last row to the first, so that the first one stays.
+        first[self.population[::-1]] = np.arange(len(self.population) - 1, -1, -1)
+        return first
+
     def governed(self, policy: int) -> int:
         """Accounts that get this policy (or the domain policy)."""
         return sum(int(n) for n, winner in zip(self.counts, self.winners, strict=True) if winner == policy)

@@ -1,0 +1,147 @@
+import { Link } from "react-router";
+import type { Schemas } from "../api/client";
+import { useAccount, useCatalogue } from "../api/queries";
+import { useBench } from "../bench/BenchProvider";
+import { PanelHead } from "../editor/PanelHead";
+import { valueText, type Value } from "../editor/edits";
+import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { lookOf } from "../shared/look";
+import { awayText, momentText } from "../shared/span";
+import { Swatch } from "../shared/Swatch";
+
+/** One account's core: the layers that reach it from top to bottom, who wins and why, and what is in force after its flags. */
+export function AccountCore({ domain, name, onClose }: { domain: string; name: string; onClose: () => void }) {
+  const account = useAccount(domain, name);
+  const { add } = useBench();
+  if (account.isPending) return <Loading what={name} />;
+  if (account.error) {
+    return (
+      <div>
+        <Failed error={account.error} retry={() => void account.refetch()} />
+        <Button className="ml-4" onClick={onClose}>
+          Close
+        </Button>
+      </div>
+    );
+  }
+  const core = account.data;
+  return (
+    <article aria-label={`Core of ${core.name}`}>
+      <PanelHead mark={core.mark} title={core.display_name || core.name} detail={core.name} onClose={onClose} />
+      <div className="space-y-4 px-4 pb-4">
+        <p className="break-all text-xs text-soft">{core.dn}</p>
+        <div>
+          <p className="text-[15px] font-semibold">
+            {core.policy_name} {core.policy && "wins"}
+          </p>
+          <p>{core.reason}</p>
+        </div>
+        {core.locked && (
+          <Notice tone="fail">
+            <strong>Locked</strong> since {momentText(core.locked_since)},{" "}
+            {core.locked_until ? `until ${momentText(core.locked_until)}` : "until an operator unlocks it"}.
+          </Notice>
+        )}
+        <Stack domain={domain} core={core} />
+        <InForce core={core} />
+        <section aria-label="Password">
+          <h3 className="border-b border-line pb-0.5 text-sm">Password</h3>
+          <p className="pt-1">
+            {core.password_set ? `Set ${momentText(core.password_set)} (${awayText(core.password_set)}).` : "When it was set is not known."}{" "}
+            {core.expiry === "at" && core.expires_at && `Expires ${momentText(core.expires_at)} (${awayText(core.expires_at)}).`}
+            {core.expiry === "now" && (core.expires_at ? `Expired ${momentText(core.expires_at)}.` : core.expiry_reason)}
+            {(core.expiry === "never" || core.expiry === "unknown") && `${core.expiry === "never" ? "Never expires: " : ""}${core.expiry_reason}`}
+          </p>
+          {core.bad_count > 0 && <p className="text-soft">Bad tries counted: {core.bad_count}.</p>}
+        </section>
+        {core.flags.length > 0 && (
+          <section aria-label="Flags">
+            <h3 className="border-b border-line pb-0.5 text-sm">Flags of the account</h3>
+            <ul>
+              {core.flags.map((f) => (
+                <li key={f.flag} className="pt-1">
+                  <span className="font-medium text-warn">△ {f.flag}.</span> {f.effect}
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
+        <div className="flex gap-2">
+          <Button onClick={() => add([core.name])}>Put on the bench</Button>
+          <Link className="inline-flex h-7 items-center underline" to={`/${domain}/accounts?population=${core.population}`}>
+            Its population
+          </Link>
+        </div>
+      </div>
+    </article>
+  );
+}
+
+function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] }) {
+  return (
+    <section aria-label="What reaches it">
+      <h3 className="border-b border-line pb-0.5 text-sm">What reaches it, top to bottom</h3>
+      <ol>
+        {core.layers.map((layer) => (
+          <li key={layer.guid + layer.steps.map((s) => s.dn).join()} className="grid grid-cols-[14px_minmax(0,1fr)] gap-2 border-b border-line/60 py-1.5">
+            {layer.outcome === "wins" ? (
+              <Swatch mark={layer.mark} />
+            ) : (
+              <span aria-hidden className="mt-0.5 h-3.5 w-3.5 rounded-[3px] border border-dashed" style={{ backgroundImage: lookOf(layer.mark).ghost, borderColor: lookOf(layer.mark).ink }} />
+            )}
+            <div>
+              <p>
+                <Link className="font-medium hover:underline" to={`/${domain}/strata?policy=${layer.guid}`}>
+                  {layer.name}
+                </Link>{" "}
+                <span className="font-mono text-xs">{layer.precedence}</span>{" "}
+                <span className={`text-xs font-medium ${layer.outcome === "wins" ? "text-pass" : "text-soft"}`}>
+                  {layer.outcome === "wins" ? "✓ wins" : layer.outcome === "loses" ? "✕ loses" : "– does not count"}
+                </span>
+              </p>
+              <p className="text-xs">{layer.reason}</p>
+              <p className="text-xs text-soft">
+                {layer.direct ? "linked to the account itself" : ["account", ...layer.steps.map((s) => (s.primary ? `${s.name} (primary group)` : s.name))].join(" › ")}
+                {layer.alternatives > 1 && ` · ${layer.alternatives} equally short ways`}
+              </p>
+            </div>
+          </li>
+        ))}
+        <li className="grid grid-cols-[14px_minmax(0,1fr)] gap-2 py-1.5">
+          <Swatch mark={null} />
+          <p>
+            <Link className="font-medium hover:underline" to={`/${domain}/strata?policy=domain`}>
+              Domain policy
+            </Link>{" "}
+            <span className={`text-xs font-medium ${core.policy ? "text-soft" : "text-pass"}`}>{core.policy ? "covered" : "✓ holds"}</span>
+          </p>
+        </li>
+      </ol>
+    </section>
+  );
+}
+
+function InForce({ core }: { core: Schemas["AccountCore"] }) {
+  const catalogue = useCatalogue();
+  return (
+    <section aria-label="In force">
+      <h3 className="border-b border-line pb-0.5 text-sm">In force for this account</h3>
+      <dl className="grid grid-cols-[1fr_auto]">
+        {catalogue.data?.map((setting) => {
+          const held = core.settings.find((s) => s.key === setting.key);
+          if (!held) return null;
+          const bent = held.value !== held.policy_value;
+          return (
+            <div key={setting.key} className="contents">
+              <dt className="border-b border-line/60 py-0.5">{setting.label}</dt>
+              <dd className="border-b border-line/60 py-0.5 text-right">
+                {bent && <span className="mr-1 text-xs text-warn">△ by flag, policy says {valueText(setting, held.policy_value as Value)}</span>}
+                <span className="font-mono">{valueText(setting, held.value as Value)}</span>
+              </dd>
+            </div>
+          );
+        })}
+      </dl>
+    </section>
+  );
+}

@@ -1,0 +1,79 @@
+// The one place that talks HTTP. Errors carry what the server said, by field where it named one.
+import type { components } from "./schema";
+
+export type Schemas = components["schemas"];
+
+export interface FieldError {
+  field: string;
+  message: string;
+}
+
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly fields: FieldError[] = [],
+    readonly body: unknown = null,
+  ) {
+    super(message);
+  }
+}
+
+function readError(status: number, body: unknown): ApiError {
+  const detail = (body as { detail?: unknown; message?: unknown } | null)?.detail;
+  if (Array.isArray(detail)) {
+    const fields = detail as FieldError[];
+    return new ApiError(status, fields.map((f) => f.message).join(" "), fields, body);
+  }
+  const message = typeof detail === "string" ? detail : (body as { message?: string } | null)?.message;
+  return new ApiError(status, message ?? `The server answered with status ${status}.`, [], body);
+}
+
+async function parse(response: Response): Promise<unknown> {
+  if (response.status === 204) return null;
+  try {
+    return await response.json();
+  } catch {
+    return null;
+  }
+}
+
+export async function call<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(path, {
+      method,
+      signal,
+      headers: body === undefined ? {} : { "Content-Type": "application/json" },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    });
+  } catch (error) {
+    if (error instanceof DOMException && error.name === "AbortError") throw error;
+    throw new ApiError(0, "Hornfels does not answer. Check that it still runs, then try again.");
+  }
+  const answer = await parse(response);
+  if (!response.ok) throw readError(response.status, answer);
+  return answer as T;
+}
+
+/** Send a file as it is and report how much of it has gone, from 0 to 1. */
+export function upload<T>(path: string, file: File, onProgress: (part: number) => void): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", path);
+    request.setRequestHeader("Content-Type", "application/octet-stream");
+    request.upload.onprogress = (event) => onProgress(event.total ? event.loaded / event.total : 0);
+    request.onerror = () => reject(new ApiError(0, "The upload was cut off. Nothing was stored; try again."));
+    request.onload = () => {
+      let body: unknown;
+      try {
+        body = JSON.parse(request.responseText);
+      } catch {
+        body = null;
+      }
+      if (request.status < 300) resolve(body as T);
+      else reject(readError(request.status, body));
+    };
+    request.send(file);
+  });
+}

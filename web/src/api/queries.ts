@@ -1,0 +1,138 @@
+// Every read and write of the front end, as hooks. Views never fetch by themselves.
+import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { ApiError, call, type Schemas } from "./client";
+
+const base = (domain: string) => `/api/domains/${encodeURIComponent(domain)}`;
+
+export const useMe = () =>
+  useQuery({ queryKey: ["me"], queryFn: () => call<Schemas["SignedIn"]>("GET", "/api/session"), staleTime: Infinity, retry: false });
+
+export function useSignIn() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { name: string; password: string }) => call<Schemas["SignedIn"]>("POST", "/api/session", body),
+    onSuccess: (me) => client.setQueryData(["me"], me),
+  });
+}
+
+export function useSignOut() {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: () => call<null>("DELETE", "/api/session"), onSuccess: () => client.clear() });
+}
+
+export const useDomains = () =>
+  useQuery({ queryKey: ["domains"], queryFn: () => call<Schemas["DomainInfo"][]>("GET", "/api/domains") });
+
+export const useCatalogue = () =>
+  useQuery({ queryKey: ["settings"], queryFn: () => call<Schemas["SettingInfo"][]>("GET", "/api/settings"), staleTime: Infinity });
+
+export const useStrata = (domain: string) =>
+  useQuery({ queryKey: ["domain", domain, "strata"], queryFn: () => call<Schemas["Strata"]>("GET", `${base(domain)}/strata`) });
+
+export const usePolicy = (domain: string, guid: string | null) =>
+  useQuery({
+    queryKey: ["domain", domain, "policy", guid],
+    queryFn: () => call<Schemas["PolicyDetail"]>("GET", `${base(domain)}/policies/${guid}`),
+    enabled: guid !== null,
+  });
+
+export const useAccount = (domain: string, name: string | null) =>
+  useQuery({
+    queryKey: ["domain", domain, "account", name],
+    queryFn: () => call<Schemas["AccountCore"]>("GET", `${base(domain)}/accounts/${encodeURIComponent(name ?? "")}`),
+    enabled: name !== null,
+  });
+
+export interface AccountFilter {
+  q: string;
+  policy: string;
+  population: string;
+}
+
+export const PAGE = 200;
+
+/** The pages of accounts that are in view; a long table never holds more than it shows. */
+export function useAccountPages(domain: string, filter: AccountFilter, pages: number[]) {
+  return useQueries({
+    queries: pages.map((page) => ({
+      queryKey: ["domain", domain, "accounts", filter, page],
+      queryFn: ({ signal }: { signal: AbortSignal }) => {
+        const query = new URLSearchParams({ offset: String(page * PAGE), limit: String(PAGE) });
+        for (const [key, value] of Object.entries(filter)) if (value) query.set(key, value);
+        return call<Schemas["AccountPage"]>("GET", `${base(domain)}/accounts?${query}`, undefined, signal);
+      },
+    })),
+  });
+}
+
+export const useSearch = (domain: string, q: string, kinds: string[] = []) =>
+  useQuery({
+    queryKey: ["domain", domain, "search", q, kinds],
+    queryFn: ({ signal }) => {
+      const query = new URLSearchParams({ q });
+      for (const kind of kinds) query.append("kind", kind);
+      return call<Schemas["Hits"]>("GET", `${base(domain)}/search?${query}`, undefined, signal);
+    },
+    enabled: q.trim() !== "",
+    placeholderData: keepPreviousData,
+  });
+
+/** Writes that change what a domain resolves to: everything read from it is stale afterwards. */
+function useDomainWrite<A, R>(domain: string, write: (argument: A) => Promise<R>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: write,
+    onSuccess: async (result) => {
+      const detail = result as Partial<Schemas["PolicyDetail"]> | null;
+      if (detail?.guid) client.setQueryData(["domain", domain, "policy", detail.guid], detail);
+      await client.invalidateQueries({ queryKey: ["domain", domain] });
+      await client.invalidateQueries({ queryKey: ["domains"] });
+    },
+  });
+}
+
+export const useCreatePolicy = (domain: string) =>
+  useDomainWrite(domain, (body: Schemas["PolicyNew"]) => call<Schemas["PolicyDetail"]>("POST", `${base(domain)}/policies`, body));
+
+export const useEditPolicy = (domain: string, guid: string) =>
+  useDomainWrite(domain, (body: Schemas["PolicyEdit"]) =>
+    call<Schemas["PolicyDetail"]>("PATCH", `${base(domain)}/policies/${guid}`, body),
+  );
+
+export const useDeletePolicy = (domain: string, guid: string) =>
+  useDomainWrite(domain, (version: number) => call<null>("DELETE", `${base(domain)}/policies/${guid}?version=${version}`));
+
+export const useLink = (domain: string, guid: string) =>
+  useDomainWrite(domain, (body: { dn: string; version: number }) =>
+    call<Schemas["PolicyDetail"]>("POST", `${base(domain)}/policies/${guid}/links`, body),
+  );
+
+export const useUnlink = (domain: string, guid: string) =>
+  useDomainWrite(domain, ({ dn, version }: { dn: string; version: number }) =>
+    call<Schemas["PolicyDetail"]>("DELETE", `${base(domain)}/policies/${guid}/links?${new URLSearchParams({ dn, version: String(version) })}`),
+  );
+
+export const useEditDomain = (domain: string) =>
+  useDomainWrite(domain, (body: { linked_groups: "global" | "any"; version: number }) =>
+    call<Schemas["DomainInfo"]>("PATCH", base(domain), body),
+  );
+
+export const useJob = (id: string | null) =>
+  useQuery({
+    queryKey: ["job", id],
+    queryFn: () => call<Schemas["JobInfo"]>("GET", `/api/jobs/${id}`),
+    enabled: id !== null,
+    refetchInterval: (query) => (query.state.data?.state === "running" ? 400 : false),
+  });
+
+/** A trial on the bench. Neither the candidate nor the answer is kept in any cache. */
+export const tryCandidate = (domain: string, body: Schemas["Trial"], signal: AbortSignal) =>
+  call<Schemas["TrialAnswer"]>("POST", `${base(domain)}/verdicts`, body, signal);
+
+/** The stored policy, if the error says that somebody else changed it meanwhile. */
+export function conflictOf(error: unknown): Schemas["Conflict"] | null {
+  if (error instanceof ApiError && error.status === 409 && error.body && "current" in (error.body as object)) {
+    return error.body as Schemas["Conflict"];
+  }
+  return null;
+}

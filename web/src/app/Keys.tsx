@@ -1,0 +1,43 @@
+import { Dialog } from "radix-ui";
+import { Button, Kbd } from "../shared/controls";
+
+const KEYS: [string[], string][] = [
+  [["/"], "Find an account, group or policy"],
+  [["B"], "Go to the bench and type a candidate"],
+  [["?"], "Show these keys"],
+  [["↑", "↓", "←", "→"], "Move through the strata or the table of accounts"],
+  [["Shift ↑", "Shift ↓"], "On a layer: weigh a new place for it, Enter to take it"],
+  [["Enter"], "Open the layer, the population or the account"],
+  [["Esc"], "Close the panel, or give up what was begun"],
+];
+
+export function Keys({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpenChange}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-50 w-[460px] -translate-x-1/2 -translate-y-1/2 rounded-lg border border-line bg-sheet p-5"
+        >
+          <Dialog.Title className="mb-3 text-base">Keys</Dialog.Title>
+          <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
+            {KEYS.map(([keys, what]) => (
+              <div key={what} className="contents">
+                <dt className="flex gap-1">
+                  {keys.map((k) => (
+                    <Kbd key={k}>{k}</Kbd>
+                  ))}
+                </dt>
+                <dd>{what}</dd>
+              </div>
+            ))}
+          </dl>
+          <Dialog.Close asChild>
+            <Button className="mt-4">Close</Button>
+          </Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,14 @@
+import { Link } from "react-router";
+
+export function NotFound() {
+  return (
+    <main className="grid h-full place-content-center gap-2 text-center">
+      <h1 className="text-xl">There is no such page</h1>
+      <p>
+        <Link to="/" className="underline">
+          Go to the strata
+        </Link>
+      </p>
+    </main>
+  );
+}

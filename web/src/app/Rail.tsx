@@ -1,0 +1,50 @@
+import type { ReactNode } from "react";
+import { NavLink } from "react-router";
+import { Mark } from "./Mark";
+
+const ICONS: Record<string, ReactNode> = {
+  strata: <path d="M3 6c3-2 5 1.5 9 0s5-1 9 0M3 12c3-2 5 1.5 9 0s5-1 9 0M3 18c3-2 5 1.5 9 0s5-1 9 0" />,
+  accounts: (
+    <>
+      <circle cx="12" cy="8" r="3.6" />
+      <path d="M5 20c.6-4 3.4-6 7-6s6.400 2 7 6" />
+    </>
+  ),
+  sources: (
+    <>
+      <ellipse cx="12" cy="6" rx="7" ry="2.8" />
+      <path d="M5 6v12c0 1.500 3.100 2.800 7 2.800s7-1.300 7-2.800V6M5 12c0 1.500 3.100 2.800 7 2.800s7-1.300 7-2.800" />
+    </>
+  ),
+};
+
+const SCREENS = [
+  { to: "strata", label: "Strata" },
+  { to: "accounts", label: "Accounts" },
+  { to: "sources", label: "Sources" },
+];
+
+export function Rail({ domain }: { domain: string }) {
+  const shown = domain === "-" ? SCREENS.filter((s) => s.to === "sources") : SCREENS;
+  return (
+    <nav aria-label="Screens" className="flex flex-col items-center gap-1 bg-rail pt-3 text-[#d9d6cf]">
+      <div className="mb-2">
+        <Mark size={32} />
+      </div>
+      {shown.map((screen) => (
+        <NavLink
+          key={screen.to}
+          to={`/${domain}/${screen.to}`}
+          className={({ isActive }) =>
+            `grid w-14 justify-items-center gap-0.5 rounded-md py-1.5 text-[11px] focus-visible:outline-white ${isActive ? "bg-[#414850] font-semibold text-white" : "hover:bg-[#343a41]"}`
+          }
+        >
+          <svg width="20" height="20" viewBox="0 0 24 24" fill="none" stroke="currentColor" strokeWidth="1.7" strokeLinecap="round" aria-hidden>
+            {ICONS[screen.to]}
+          </svg>
+          {screen.label}
+        </NavLink>
+      ))}
+    </nav>
+  );
+}

@@ -1,0 +1,59 @@
+import { useRef, useState } from "react";
+import { Outlet, useParams } from "react-router";
+import { ApiError } from "../api/client";
+import { useMe } from "../api/queries";
+import { Bench } from "../bench/Bench";
+import { BenchProvider } from "../bench/BenchProvider";
+import { Failed, Loading } from "../shared/controls";
+import { Keys } from "./Keys";
+import { Rail } from "./Rail";
+import { SideSlot } from "./SidePanel";
+import { SignIn } from "./SignIn";
+import { TopBar } from "./TopBar";
+import { useKeys } from "./useKeys";
+
+/** The frame every screen stands in: rail, top bar, the screen, the bench below it and a panel at the side. */
+export function Shell() {
+  const { domain = "-" } = useParams();
+  const me = useMe();
+  const finder = useRef<HTMLInputElement>(null);
+  const candidate = useRef<HTMLInputElement>(null);
+  const [keysShown, setKeysShown] = useState(false);
+  const [benchOpen, setBenchOpen] = useState(true);
+  const [side, setSide] = useState<HTMLElement | null>(null);
+
+  useKeys({
+    "/": () => finder.current?.focus(),
+    b: () => {
+      setBenchOpen(true);
+      requestAnimationFrame(() => candidate.current?.focus());
+    },
+    "?": () => setKeysShown(true),
+  });
+
+  if (me.isPending) return <Loading what="who you are" />;
+  if (me.error instanceof ApiError && me.error.status === 401) return <SignIn />;
+  if (me.error) return <Failed error={me.error} retry={() => void me.refetch()} />;
+  const empty = domain === "-";
+
+  return (
+    <SideSlot.Provider value={side}>
+      <BenchProvider domain={domain}>
+        <div className="grid h-full grid-cols-[64px_minmax(0,1fr)]">
+          <Rail domain={domain} />
+          <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_auto] grid-rows-[46px_minmax(0,1fr)]">
+            <TopBar domain={domain} me={me.data.name} finder={finder} onKeys={() => setKeysShown(true)} />
+            <div className="flex min-h-0 min-w-0 flex-col">
+              <main className="min-h-0 flex-1 overflow-hidden">
+                <Outlet />
+              </main>
+              {!empty && <Bench domain={domain} open={benchOpen} setOpen={setBenchOpen} candidateRef={candidate} />}
+            </div>
+            <aside ref={setSide} aria-label="Details" className="min-h-0 w-[364px] overflow-y-auto border-l border-line bg-sheet empty:hidden" />
+          </div>
+        </div>
+        <Keys open={keysShown} onOpenChange={setKeysShown} />
+      </BenchProvider>
+    </SideSlot.Provider>
+  );
+}

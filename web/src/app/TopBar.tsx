@@ -1,0 +1,84 @@
+import { DropdownMenu } from "radix-ui";
+import type { RefObject } from "react";
+import { useNavigate } from "react-router";
+import { useDomains, useSignOut } from "../api/queries";
+import { Button } from "../shared/controls";
+import { Finder } from "../shared/Finder";
+import { awayText, plural } from "../shared/span";
+
+interface Props {
+  domain: string;
+  me: string;
+  finder: RefObject<HTMLInputElement | null>;
+  onKeys: () => void;
+}
+
+export function TopBar({ domain, me, finder, onKeys }: Props) {
+  const domains = useDomains();
+  const navigate = useNavigate();
+  const signOut = useSignOut();
+  const here = domains.data?.find((d) => d.dns_name === domain);
+  const menu = "z-50 min-w-48 rounded-md border border-edge bg-white p-1 shadow-lg";
+  const item = "flex cursor-pointer items-center rounded px-2 py-1 outline-none data-[highlighted]:bg-[#ece7db]";
+  return (
+    <header className="col-span-2 flex items-center gap-3 border-b border-line bg-sheet px-4">
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger asChild>
+          <button className="font-head text-[15px] font-semibold whitespace-nowrap" aria-label={`Domain ${domain}; choose another`}>
+            {domain === "-" ? "No domain yet" : domain} <span className="text-soft">▾</span>
+          </button>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content align="start" sideOffset={6} className={menu}>
+            {domains.data?.map((d) => (
+              <DropdownMenu.Item key={d.dns_name} className={item} onSelect={() => void navigate(`/${d.dns_name}/strata`)}>
+                {d.dns_name}
+                <span className="ml-6 text-xs text-soft">{plural(d.accounts, "account")}</span>
+              </DropdownMenu.Item>
+            ))}
+            <DropdownMenu.Item className={item} onSelect={() => void navigate(`/${domain}/sources`)}>
+              Load another domain …
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      <p className="truncate text-soft">
+        {here && `read from ${here.source}, ${awayText(here.loaded_at)} · ${plural(here.accounts, "account")} · ${plural(here.groups, "group")}`}
+      </p>
+      <div className="ml-auto w-72 shrink-0">
+        {domain !== "-" && (
+          <Finder
+            domain={domain}
+            label="Find account, group or policy"
+            placeholder="Find account, group or policy"
+            hint="/"
+            inputRef={finder}
+            onEscape={() => finder.current?.blur()}
+            onPick={(hit) => {
+              if (hit.kind === "policy") void navigate(`/${domain}/strata?policy=${hit.guid}`);
+              else if (hit.kind === "account") void navigate(`/${domain}/accounts?account=${encodeURIComponent(hit.name)}`);
+              else void navigate(`/${domain}/accounts?group=${encodeURIComponent(hit.name)}`);
+            }}
+          />
+        )}
+      </div>
+      <Button tone="quiet" onClick={onKeys} aria-label="Keys">
+        ?
+      </Button>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger asChild>
+          <Button tone="quiet" aria-label={`Signed in as ${me}`}>
+            {me} <span className="text-soft">▾</span>
+          </Button>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content align="end" sideOffset={6} className={menu}>
+            <DropdownMenu.Item className={item} onSelect={() => signOut.mutate(undefined, { onSuccess: () => void navigate("/") })}>
+              Sign out
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </header>
+  );
+}

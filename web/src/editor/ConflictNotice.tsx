@@ -1,0 +1,52 @@
+import type { Schemas } from "../api/client";
+import { Button, Notice } from "../shared/controls";
+import { changesOf, valueText, type Edits, type Value } from "./edits";
+
+interface Props {
+  stored: Schemas["PolicyDetail"];
+  message: string;
+  edits: Edits;
+  catalogue: Schemas["SettingInfo"][];
+  onKeepMine: () => void;
+  onTakeTheirs: () => void;
+}
+
+/** Somebody else was faster: both sides, and a choice. */
+export function ConflictNotice({ stored, message, edits, catalogue, onKeepMine, onTakeTheirs }: Props) {
+  const { body } = changesOf(stored, edits);
+  const mine = (body.settings ?? {}) as Record<string, Value>;
+  const rows = catalogue.filter((s) => s.key in mine).map((s) => [s.label, valueText(s, stored.settings[s.key] as Value), valueText(s, mine[s.key])]);
+  if (body.name) rows.unshift(["Name", stored.name, body.name]);
+  if (body.precedence) rows.unshift(["Precedence", String(stored.precedence), String(body.precedence)]);
+  return (
+    <Notice tone="fail" role="alert">
+      <p className="mb-1.5">{message}</p>
+      {rows.length > 0 ? (
+        <table className="mb-2 w-full text-left">
+          <thead>
+            <tr className="text-xs text-soft">
+              <th className="font-normal">Setting</th>
+              <th className="font-normal">Stored now</th>
+              <th className="font-normal">Yours</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map(([label, theirs, yours]) => (
+              <tr key={label}>
+                <th className="font-medium">{label}</th>
+                <td>{theirs}</td>
+                <td>{yours}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : (
+        <p className="mb-2">What is stored now already says what you wanted.</p>
+      )}
+      <div className="flex gap-2">
+        <Button onClick={onTakeTheirs}>Take what is stored</Button>
+        {rows.length > 0 && <Button onClick={onKeepMine}>Save mine on top</Button>}
+      </div>
+    </Notice>
+  );
+}

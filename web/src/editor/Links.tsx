@@ -1,0 +1,78 @@
+import { useState } from "react";
+import { conflictOf, useLink, useUnlink } from "../api/queries";
+import type { Schemas } from "../api/client";
+import { Button, Notice } from "../shared/controls";
+import { Finder } from "../shared/Finder";
+import { plural } from "../shared/span";
+
+/** Whom the policy is linked to, and a search to link it to more. */
+export function Links({ domain, policy, locked }: { domain: string; policy: Schemas["PolicyDetail"]; locked: boolean }) {
+  const [adding, setAdding] = useState(false);
+  const link = useLink(domain, policy.guid);
+  const unlink = useUnlink(domain, policy.guid);
+  const error = link.error ?? unlink.error;
+  const conflict = conflictOf(error);
+
+  return (
+    <section aria-label="Linked to">
+      <div className="mb-0.5 flex items-center justify-between border-b border-line pb-0.5">
+        <h3 className="text-sm">Linked to</h3>
+        <Button className="h-6" disabled={locked} title={locked ? "Save or discard your changes first" : undefined} onClick={() => setAdding(!adding)} aria-expanded={adding}>
+          + Link
+        </Button>
+      </div>
+      {adding && (
+        <div className="py-1.5">
+          <Finder
+            domain={domain}
+            kinds={["group", "account"]}
+            label="Group or account to link"
+            placeholder="Name of a group or account"
+            autoFocus
+            upwards
+            onEscape={() => setAdding(false)}
+            onPick={(hit) => {
+              unlink.reset();
+              link.mutate({ dn: hit.dn, version: policy.version }, { onSuccess: () => setAdding(false) });
+            }}
+          />
+        </div>
+      )}
+      {error && (
+        <Notice tone="fail" role="alert">
+          {conflict ? `${conflict.message} It is shown as it is now; make the change again if it still fits.` : error.message}
+        </Notice>
+      )}
+      {policy.links.length === 0 && <p className="py-1.5 text-soft">Linked to nothing, so it reaches nobody.</p>}
+      <ul className="max-h-60 overflow-y-auto">
+        {policy.links.map((item) => (
+          <li key={item.dn} className="border-b border-line/60 py-1">
+            <div className="flex items-center gap-2">
+              <span className="truncate" title={item.dn}>
+                {item.name}
+              </span>
+              <span className="ml-auto shrink-0 text-xs text-soft">
+                {item.kind === "group" ? `${item.scope} · ${plural(item.direct_members, "member")}` : item.kind === "account" ? "account" : item.kind}
+              </span>
+              <button
+                type="button"
+                className="h-6 w-6 rounded text-soft hover:bg-failbg hover:text-fail disabled:opacity-40"
+                disabled={locked || unlink.isPending}
+                aria-label={`Unlink ${item.name}`}
+                title={locked ? "Save or discard your changes first" : `Unlink ${item.name}`}
+                onClick={() => {
+                  link.reset();
+                  unlink.mutate({ dn: item.dn, version: policy.version });
+                }}
+              >
+                ✕
+              </button>
+            </div>
+            {item.nested.length > 0 && <p className="truncate text-xs text-soft">with {item.nested.join(", ")} nested in it</p>}
+            {item.trouble && <p className="text-xs text-warn">△ Reaches nobody: {item.trouble}.</p>}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,142 @@
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { ApiError } from "../api/client";
+import { conflictOf, useCatalogue, useEditPolicy, usePolicy } from "../api/queries";
+import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { plural } from "../shared/span";
+import { ConflictNotice } from "./ConflictNotice";
+import { Deletion } from "./Deletion";
+import { changesOf, sentences, type Edits } from "./edits";
+import { Links } from "./Links";
+import { PanelHead } from "./PanelHead";
+import { SettingsSheet } from "./SettingsSheet";
+
+type Detail = Schemas["PolicyDetail"];
+
+export function PolicyEditor({ domain, guid, onSelect }: { domain: string; guid: string; onSelect: (guid: string) => void }) {
+  const policy = usePolicy(domain, guid);
+  const catalogue = useCatalogue();
+  if (policy.error) {
+    return (
+      <div>
+        <Failed error={policy.error} retry={() => void policy.refetch()} />
+        <Button className="ml-4" onClick={() => onSelect("")}>
+          Close
+        </Button>
+      </div>
+    );
+  }
+  if (policy.isPending || catalogue.isPending) return <Loading what="the policy" />;
+  if (catalogue.error) return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
+  return <Sheet domain={domain} stored={policy.data} catalogue={catalogue.data} onSelect={onSelect} />;
+}
+
+interface SheetProps {
+  domain: string;
+  stored: Detail;
+  catalogue: Schemas["SettingInfo"][];
+  onSelect: (guid: string) => void;
+}
+
+function Sheet({ domain, stored, catalogue, onSelect }: SheetProps) {
+  const [edits, setEdits] = useState<Edits>({ settings: {} });
+  // The version the edits were begun on: a newer one arriving meanwhile must not be overwritten in silence.
+  const [begunOn, setBegunOn] = useState(stored.version);
+  const save = useEditPolicy(domain, stored.guid);
+  const changes = changesOf(stored, edits);
+  const dirty = changes.count > 0;
+  const version = dirty ? begunOn : stored.version;
+  const conflict = conflictOf(save.error);
+  const refused = save.error instanceof ApiError && !conflict ? save.error : null;
+  const errors = Object.fromEntries((refused?.fields ?? []).map((f) => [f.field.replace(/^settings\./, ""), f.message]));
+  for (const [key, message] of Object.entries(edits.unreadable ?? {})) if (message) errors[key] = message;
+  const unreadable = Object.values(edits.unreadable ?? {}).some(Boolean);
+
+  const edit = (next: Edits) => {
+    if (!dirty) setBegunOn(stored.version);
+    if (!conflict) save.reset();
+    setEdits(next);
+  };
+  const reset = () => {
+    setEdits({ settings: {} });
+    save.reset();
+  };
+  const send = (onVersion: number) => {
+    if (!dirty || unreadable || save.isPending) return;
+    save.mutate({ version: onVersion, ...changes.body }, { onSuccess: reset });
+  };
+
+  return (
+    <form
+      className="flex min-h-full flex-col"
+      noValidate
+      onSubmit={(event) => {
+        event.preventDefault();
+        send(version);
+      }}
+      onKeyDown={(event) => {
+        if ((event.ctrlKey || event.metaKey) && event.key === "s") {
+          event.preventDefault();
+          send(version);
+        }
+      }}
+    >
+      <PanelHead
+        mark={stored.mark}
+        title={stored.name}
+        detail={`Precedence ${stored.precedence} · governs ${stored.governed.toLocaleString("en")} of ${stored.reached.toLocaleString("en")} reached`}
+        onClose={() => onSelect("")}
+      />
+      <div className="space-y-3 px-4 pb-4">
+        {stored.idle && <Notice tone="warn">△ {stored.idle}</Notice>}
+        {stored.ties.map((tie) => (
+          <Notice key={tie.guid} tone="warn">
+            <strong>Tie at {stored.precedence}</strong> with {tie.name}.{" "}
+            {tie.contested > 0
+              ? `For ${plural(tie.contested, "account")} on both, the smaller object GUID decides: ${tie.wins ? stored.name : tie.name} wins. Give one another number.`
+              : "No account is on both, so nothing hangs on it today."}
+          </Notice>
+        ))}
+        {!stored.idle && stored.taken_by.length > 0 && (
+          <p className="text-soft">
+            Taken by others: {stored.taken_by.map((t) => `${t.name} ${t.accounts.toLocaleString("en")}`).join(", ")}.
+          </p>
+        )}
+        {conflict && (
+          <ConflictNotice
+            stored={conflict.current}
+            message={conflict.message}
+            edits={edits}
+            catalogue={catalogue}
+            onKeepMine={() => send(conflict.current.version)}
+            onTakeTheirs={reset}
+          />
+        )}
+        {refused && refused.fields.length === 0 && (
+          <Notice tone="fail" role="alert">
+            {refused.message}
+          </Notice>
+        )}
+        <SettingsSheet policy={stored} catalogue={catalogue} edits={edits} errors={errors} onEdit={edit} />
+        <Links domain={domain} policy={stored} locked={dirty} />
+        <Deletion domain={domain} policy={stored} locked={dirty} onGone={() => onSelect("")} />
+        <p className="text-xs text-soft">Last changed by {stored.changed_by}.</p>
+      </div>
+      {dirty && (
+        <div className="sticky bottom-0 mt-auto border-t border-line bg-warnbg px-4 py-2">
+          <ul aria-label="Changes not saved yet" className="mb-2 text-sm">
+            {sentences(stored, edits, catalogue).map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
+          <div className="flex gap-2">
+            <Button tone="main" type="submit" disabled={save.isPending || unreadable || conflict !== null}>
+              {save.isPending ? "Saving …" : "Save"}
+            </Button>
+            <Button onClick={reset}>Discard</Button>
+          </div>
+        </div>
+      )}
+    </form>
+  );
+}

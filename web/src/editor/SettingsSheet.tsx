@@ -1,0 +1,92 @@
+import type { Schemas } from "../api/client";
+import { AgeBar } from "./AgeBar";
+import { CountField, NameField, SpanField, SwitchField } from "./fields";
+import { LockoutBar } from "./LockoutBar";
+import { valueText, type Edits, type Value } from "./edits";
+
+interface Props {
+  policy: Pick<Schemas["PolicyDetail"], "name" | "precedence" | "settings" | "bedrock" | "problems" | "guess_budget" | "reuse">;
+  catalogue: Schemas["SettingInfo"][];
+  edits: Edits;
+  errors: Record<string, string>;
+  onEdit: (edits: Edits) => void;
+}
+
+const SECTIONS = [
+  { key: "composition", label: "Composition" },
+  { key: "age", label: "Age" },
+  { key: "lockout", label: "Lockout" },
+] as const;
+
+/** Every setting with its meaning, its value and what bedrock says; problems stand under the setting they belong to. */
+export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Props) {
+  const value = (key: string) => (key in edits.settings ? edits.settings[key] : (policy.settings[key] as Value)) as Value;
+  const current = Object.fromEntries(catalogue.map((s) => [s.key, value(s.key)]));
+  const touched = Object.keys(edits.settings).length > 0;
+  const set = (key: string, next: Value | undefined, message = "") =>
+    onEdit({
+      ...edits,
+      settings: next === undefined ? edits.settings : { ...edits.settings, [key]: next },
+      unreadable: { ...edits.unreadable, [key]: message },
+    });
+
+  return (
+    <>
+      <section aria-label="Name and precedence">
+        <NameField value={edits.name ?? policy.name} error={errors.name} onChange={(name) => onEdit({ ...edits, name })} />
+        <CountField
+          id="precedence"
+          label="Precedence"
+          unit=""
+          hint="Of the policies that reach an account through groups, the lowest number wins."
+          value={edits.precedence ?? policy.precedence}
+          low={1}
+          error={errors.precedence}
+          onChange={(precedence, message) => onEdit({ ...edits, precedence: precedence ?? edits.precedence, unreadable: { ...edits.unreadable, precedence: message } })}
+        />
+      </section>
+      {SECTIONS.map((section) => (
+        <section key={section.key} aria-label={section.label}>
+          <div className="mb-0.5 flex justify-between border-b border-line pb-0.5">
+            <h3 className="text-sm">{section.label}</h3>
+            <span className="text-xs text-soft">bedrock</span>
+          </div>
+          {catalogue
+            .filter((s) => s.section === section.key)
+            .map((setting) => {
+              const now = value(setting.key);
+              const bedrock = policy.bedrock[setting.key] as Value;
+              const shared = {
+                id: setting.key,
+                label: setting.label,
+                hint: `${setting.explanation} Takes effect ${setting.takes_effect}.`,
+                beside: now === bedrock ? "same" : valueText(setting, bedrock),
+                error: errors[setting.key],
+                warnings: touched ? [] : policy.problems.filter((p) => p.field === setting.key).map((p) => p.message),
+              };
+              if (setting.kind === "switch") return <SwitchField key={setting.key} {...shared} value={now === true} onChange={(v) => set(setting.key, v)} />;
+              if (setting.kind === "count")
+                return (
+                  <CountField key={setting.key} {...shared} unit={setting.unit} value={now as number} low={setting.low} high={setting.high} onChange={(v, m) => set(setting.key, v, m)} />
+                );
+              return (
+                <SpanField key={setting.key} {...shared} unit={setting.unit as "days" | "minutes"} endless={setting.endless} value={now as number | null} onChange={(v, m) => set(setting.key, v, m)} />
+              );
+            })}
+          {section.key === "age" && (
+            <>
+              <AgeBar settings={current} bedrock={policy.bedrock.max_age as number | null} />
+              {!touched && <p className="text-xs text-soft">{policy.reuse}</p>}
+            </>
+          )}
+          {section.key === "lockout" && (
+            <>
+              <LockoutBar settings={current} />
+              {!touched && <p className="text-xs text-soft">{policy.guess_budget}</p>}
+            </>
+          )}
+        </section>
+      ))}
+    </>
+  );
+}

@@ -1,0 +1,208 @@
+import { Switch, Tooltip } from "radix-ui";
+import { useState, type ReactNode } from "react";
+import { parseSpan, spanText } from "../shared/span";
+
+interface Shared {
+  id: string;
+  label: string;
+  hint: string;
+  beside?: string;
+  error?: string;
+  warnings?: string[];
+}
+
+/** One line of the sheet: label with its meaning, the control, what bedrock says, and below it what is wrong. */
+function Line({ id, label, hint, beside, error, warnings = [], children }: Shared & { children: ReactNode }) {
+  return (
+    <div className="border-b border-line/60 py-[3px]">
+      <div className="grid grid-cols-[minmax(0,1fr)_132px_70px] items-center gap-2">
+        <Tooltip.Provider delayDuration={300}>
+          <Tooltip.Root>
+            <Tooltip.Trigger asChild>
+              <label htmlFor={id} className="truncate underline decoration-line decoration-dotted underline-offset-[3px]">
+                {label}
+              </label>
+            </Tooltip.Trigger>
+            <Tooltip.Portal>
+              <Tooltip.Content side="left" sideOffset={8} className="z-50 max-w-72 rounded-md bg-ink px-3 py-2 text-xs text-white shadow-lg">
+                {hint}
+              </Tooltip.Content>
+            </Tooltip.Portal>
+          </Tooltip.Root>
+        </Tooltip.Provider>
+        {children}
+        <span className="truncate text-right text-xs text-soft" title={beside}>
+          {beside}
+        </span>
+      </div>
+      <span id={`${id}-hint`} className="sr-only">
+        {hint}
+        {beside ? ` Bedrock: ${beside}.` : ""}
+      </span>
+      {error && (
+        <p id={`${id}-error`} role="alert" className="pt-0.5 text-xs text-fail">
+          ✕ {error}
+        </p>
+      )}
+      {!error &&
+        warnings.map((w) => (
+          <p key={w} className="pt-0.5 text-xs text-warn">
+            △ {w}
+          </p>
+        ))}
+    </div>
+  );
+}
+
+const describedBy = (id: string, error?: string) => (error ? `${id}-hint ${id}-error` : `${id}-hint`);
+const box = (error?: string) =>
+  `h-[26px] w-full rounded-[5px] border px-2 font-mono text-sm ${error ? "border-fail" : "border-edge"}`;
+
+export function NameField({ value, error, onChange }: { value: string; error?: string; onChange: (value: string) => void }) {
+  return (
+    <div className="py-[3px]">
+      <div className="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-2">
+        <label htmlFor="name">Name</label>
+        <input
+          id="name"
+          value={value}
+          maxLength={64}
+          aria-invalid={error !== undefined}
+          aria-describedby={error ? "name-error" : undefined}
+          className={`h-[26px] w-full rounded-[5px] border px-2 ${error ? "border-fail" : "border-edge"}`}
+          onChange={(event) => onChange(event.target.value)}
+        />
+      </div>
+      {error && (
+        <p id="name-error" role="alert" className="pt-0.5 text-xs text-fail">
+          ✕ {error}
+        </p>
+      )}
+    </div>
+  );
+}
+
+interface CountProps extends Shared {
+  unit: string;
+  value: number;
+  low: number;
+  high?: number;
+  onChange: (value: number | undefined, message: string) => void;
+}
+
+export function CountField({ unit, value, low, high, onChange, ...shared }: CountProps) {
+  const [text, setText] = useState<string | null>(null);
+  const commit = (typed: string) => {
+    setText(typed);
+    if (!/^\d{1,10}$/.test(typed.trim())) onChange(undefined, "Type a whole number.");
+    else onChange(Number(typed), "");
+  };
+  const step = (by: number) => {
+    const next = Math.min(high ?? Infinity, Math.max(low, value + by));
+    setText(null);
+    onChange(next, "");
+  };
+  return (
+    <Line {...shared}>
+      <div className="relative">
+        <input
+          id={shared.id}
+          inputMode="numeric"
+          value={text ?? String(value)}
+          aria-invalid={shared.error !== undefined}
+          aria-describedby={describedBy(shared.id, shared.error)}
+          title={unit}
+          className={box(shared.error)}
+          onChange={(event) => commit(event.target.value)}
+          onBlur={() => /^\d{1,10}$/.test(text ?? "0") && setText(null)}
+          onKeyDown={(event) => {
+            if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+              event.preventDefault();
+              step(event.key === "ArrowUp" ? 1 : -1);
+            }
+          }}
+        />
+        <span className="absolute top-[3px] right-1 flex">
+          {([-1, 1] as const).map((by) => (
+            <button
+              key={by}
+              type="button"
+              tabIndex={-1}
+              aria-label={`${shared.label} ${by > 0 ? "one more" : "one less"}`}
+              className="h-5 w-6 rounded text-soft hover:bg-paper"
+              onClick={() => step(by)}
+            >
+              {by > 0 ? "+" : "−"}
+            </button>
+          ))}
+        </span>
+      </div>
+    </Line>
+  );
+}
+
+export function SwitchField({ value, onChange, ...shared }: Shared & { value: boolean; onChange: (value: boolean) => void }) {
+  return (
+    <Line {...shared}>
+      <div className="flex h-[26px] items-center gap-2">
+        <Switch.Root
+          id={shared.id}
+          checked={value}
+          onCheckedChange={onChange}
+          aria-describedby={describedBy(shared.id)}
+          className="h-[18px] w-8 rounded-full border border-edge bg-white data-[state=checked]:bg-ink"
+        >
+          <Switch.Thumb className="block h-3 w-3 translate-x-[3px] rounded-full bg-edge data-[state=checked]:translate-x-[15px] data-[state=checked]:bg-white" />
+        </Switch.Root>
+        <span className="text-sm">{value ? "on" : "off"}</span>
+      </div>
+    </Line>
+  );
+}
+
+interface SpanProps extends Shared {
+  unit: "days" | "minutes";
+  endless: string | null;
+  value: number | null;
+  onChange: (value: number | null | undefined, message: string) => void;
+}
+
+export function SpanField({ unit, endless, value, onChange, ...shared }: SpanProps) {
+  const [text, setText] = useState<string | null>(null);
+  const example = unit === "days" ? "45 d" : "30 min";
+  const commit = (typed: string) => {
+    setText(typed);
+    const seconds = parseSpan(typed, unit);
+    if (seconds === undefined) onChange(undefined, `Type a time such as “${example}” or “1 h 30 min”.`);
+    else onChange(seconds, "");
+  };
+  return (
+    <Line {...shared}>
+      <div>
+        <input
+          id={shared.id}
+          value={text ?? spanText(value, endless ?? "never")}
+          disabled={value === null}
+          aria-invalid={shared.error !== undefined}
+          aria-describedby={describedBy(shared.id, shared.error)}
+          className={`${box(shared.error)} disabled:bg-paper`}
+          onChange={(event) => commit(event.target.value)}
+          onBlur={() => text !== null && parseSpan(text, unit) !== undefined && setText(null)}
+        />
+        {endless && (
+          <label className="flex items-center gap-1.5 pt-0.5 text-xs text-soft">
+            <input
+              type="checkbox"
+              checked={value === null}
+              onChange={(event) => {
+                setText(null);
+                onChange(event.target.checked ? null : unit === "days" ? 90 * 86_400 : 1_800, "");
+              }}
+            />
+            {endless}
+          </label>
+        )}
+      </div>
+    </Line>
+  );
+}

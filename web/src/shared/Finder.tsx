@@ -1,0 +1,129 @@
+import { useEffect, useId, useRef, useState, type RefObject } from "react";
+import type { Schemas } from "../api/client";
+import { useSearch } from "../api/queries";
+import { Swatch } from "./Swatch";
+
+type Hit = Schemas["Hit"];
+
+interface Props {
+  domain: string;
+  kinds?: string[];
+  label: string;
+  placeholder: string;
+  hint?: string;
+  onPick: (hit: Hit) => void;
+  onEscape?: () => void;
+  inputRef?: RefObject<HTMLInputElement | null>;
+  upwards?: boolean;
+  autoFocus?: boolean;
+}
+
+const KIND: Record<Hit["kind"], string> = { account: "account", group: "group", policy: "policy" };
+
+/** Search by name with a list to pick from (the combobox pattern of WAI-ARIA). */
+export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, onEscape, inputRef, upwards, autoFocus }: Props) {
+  const [text, setText] = useState("");
+  const [open, setOpen] = useState(false);
+  const [active, setActive] = useState(0);
+  const own = useRef<HTMLInputElement>(null);
+  const input = inputRef ?? own;
+  const list = useId();
+  const { data, isError } = useSearch(domain, text, kinds);
+  const hits = text.trim() && data ? data.hits : [];
+  const shown = open && text.trim() !== "";
+
+  useEffect(() => {
+    if (autoFocus) input.current?.focus();
+  }, [autoFocus, input]);
+
+  const pick = (hit: Hit | undefined) => {
+    if (!hit) return;
+    onPick(hit);
+    setText("");
+    setOpen(false);
+  };
+
+  return (
+    <div className="relative">
+      <input
+        ref={input}
+        value={text}
+        role="combobox"
+        aria-label={label}
+        aria-expanded={shown}
+        aria-controls={list}
+        aria-autocomplete="list"
+        aria-activedescendant={shown && hits.length ? `${list}-${active}` : undefined}
+        placeholder={placeholder}
+        autoComplete="off"
+        spellCheck={false}
+        className="h-7 w-full rounded-[5px] border border-edge px-2.5 pr-8 text-sm placeholder:text-soft"
+        onChange={(event) => {
+          setText(event.target.value);
+          setActive(0);
+          setOpen(true);
+        }}
+        onFocus={() => setOpen(true)}
+        onBlur={() => setOpen(false)}
+        onKeyDown={(event) => {
+          if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+            event.preventDefault();
+            setOpen(true);
+            const step = event.key === "ArrowDown" ? 1 : -1;
+            setActive((at) => (hits.length ? (at + step + hits.length) % hits.length : 0));
+          } else if (event.key === "Enter") {
+            event.preventDefault();
+            pick(hits[active]);
+          } else if (event.key === "Escape") {
+            if (text) setText("");
+            else onEscape?.();
+            setOpen(false);
+          }
+        }}
+      />
+      {hint && !text && (
+        <kbd aria-hidden className="absolute top-[5px] right-2 rounded border border-line bg-paper px-1 font-mono text-[11px] leading-4 text-soft">
+          {hint}
+        </kbd>
+      )}
+      <ul
+        id={list}
+        role="listbox"
+        aria-label={label}
+        hidden={!shown}
+        className={`absolute left-0 z-40 max-h-80 w-full min-w-72 overflow-auto rounded-[5px] border border-edge bg-white py-1 shadow-lg ${upwards ? "bottom-8" : "top-8"}`}
+      >
+        {hits.map((hit, index) => (
+          <li
+            key={hit.kind + hit.dn}
+            id={`${list}-${index}`}
+            role="option"
+            aria-selected={index === active}
+            className={`flex cursor-pointer items-center gap-2 px-2.5 py-1 ${index === active ? "bg-[#ece7db]" : ""}`}
+            onMouseEnter={() => setActive(index)}
+            onMouseDown={(event) => {
+              event.preventDefault();
+              pick(hit);
+            }}
+          >
+            {hit.kind === "policy" ? <Swatch mark={hit.mark} size={12} /> : null}
+            <span className="truncate font-medium">{hit.name}</span>
+            <span className="ml-auto shrink-0 text-xs text-soft">
+              {KIND[hit.kind]} · {hit.detail}
+            </span>
+          </li>
+        ))}
+        {shown && data && hits.length === 0 && (
+          <li role="option" aria-selected={false} aria-disabled className="px-2.5 py-1 text-soft">
+            Nothing is named like “{text}”.
+          </li>
+        )}
+        {shown && isError && (
+          <li role="option" aria-selected={false} aria-disabled className="px-2.5 py-1 text-fail">
+            The search failed; try again.
+          </li>
+        )}
+      </ul>
+    </div>
+  );
+}

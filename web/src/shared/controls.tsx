@@ -1,0 +1,101 @@
+import type { ButtonHTMLAttributes, ReactNode } from "react";
+
+type Tone = "main" | "plain" | "danger" | "quiet";
+
+const TONES: Record<Tone, string> = {
+  main: "bg-ink text-white border-ink hover:bg-[#343b43]",
+  plain: "bg-white text-ink border-edge hover:bg-paper",
+  danger: "bg-white text-fail border-fail hover:bg-failbg",
+  quiet: "border-transparent text-ink hover:bg-[#ece7db]",
+};
+
+export function Button({ tone = "plain", className = "", ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { tone?: Tone }) {
+  return (
+    <button
+      type="button"
+      className={`inline-flex h-7 shrink-0 items-center gap-1.5 rounded-[5px] border px-2.5 text-sm font-medium whitespace-nowrap disabled:opacity-55 ${TONES[tone]} ${className}`}
+      {...rest}
+    />
+  );
+}
+
+export function Kbd({ children }: { children: ReactNode }) {
+  return (
+    <kbd className="rounded border border-edge bg-white px-1 font-mono text-[11px] leading-4 text-soft">{children}</kbd>
+  );
+}
+
+const NOTICES = {
+  warn: "border-warn bg-warnbg",
+  fail: "border-fail bg-failbg",
+  plain: "border-edge bg-white",
+} as const;
+
+/** A message that stands where it matters, with what to do about it. */
+export function Notice({ tone = "plain", children, role }: { tone?: keyof typeof NOTICES; children: ReactNode; role?: "alert" | "status" }) {
+  return (
+    <div role={role} className={`border-l-[3px] px-2.5 py-1.5 text-sm ${NOTICES[tone]}`}>
+      {children}
+    </div>
+  );
+}
+
+export function Loading({ what }: { what: string }) {
+  return (
+    <p role="status" className="p-4 text-soft">
+      Reading {what} …
+    </p>
+  );
+}
+
+export function Failed({ error, retry }: { error: unknown; retry?: () => void }) {
+  return (
+    <div className="p-4">
+      <Notice tone="fail" role="alert">
+        <p>{error instanceof Error ? error.message : "Something went wrong."}</p>
+        {retry && (
+          <Button className="mt-2" onClick={retry}>
+            Try again
+          </Button>
+        )}
+      </Notice>
+    </div>
+  );
+}
+
+export interface Choice<T extends string> {
+  value: T;
+  label: string;
+}
+
+/** A few choices side by side, one of them taken. */
+export function Choices<T extends string>({ label, value, choices, onChange }: { label: string; value: T; choices: Choice<T>[]; onChange: (value: T) => void }) {
+  return (
+    <div role="radiogroup" aria-label={label} className="inline-flex overflow-hidden rounded-[5px] border border-edge">
+      {choices.map((choice) => (
+        <button
+          key={choice.value}
+          type="button"
+          role="radio"
+          aria-checked={choice.value === value}
+          tabIndex={choice.value === value ? 0 : -1}
+          onClick={() => onChange(choice.value)}
+          onKeyDown={(event) => {
+            const step = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
+            if (!step) return;
+            event.preventDefault();
+            const at = choices.findIndex((c) => c.value === value);
+            const next = choices[(at + step + choices.length) % choices.length];
+            if (!next) return;
+            onChange(next.value);
+            const sibling = event.currentTarget.parentElement?.children[choices.indexOf(next)];
+            if (sibling instanceof HTMLElement) sibling.focus();
+          }}
+          className={`h-7 px-2.5 text-sm focus-visible:outline-offset-[-3px] ${choice.value === value ? "bg-ink text-white" : "bg-white hover:bg-paper"}`}
+        >
+          {choice.label}
+        </button>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,73 @@
+import { Link, useParams } from "react-router";
+import { useDomains, useEditDomain } from "../api/queries";
+import type { Schemas } from "../api/client";
+import { Choices, Failed, Loading, Notice } from "../shared/controls";
+import { awayText, plural } from "../shared/span";
+import { LoadPanel } from "./LoadPanel";
+
+export function SourcesScreen() {
+  const { domain = "-" } = useParams();
+  const domains = useDomains();
+  return (
+    <div className="h-full overflow-y-auto px-4 pt-2.5 pb-4">
+      <h1 className="text-base">Sources</h1>
+      <p className="mb-3 text-soft">The directory stays the system of record. Hornfels works on what was last read from it.</p>
+      <div className="grid max-w-[1060px] grid-cols-[minmax(0,1fr)_380px] gap-5">
+        <section aria-label="Domains">
+          <h2 className="mb-1 text-sm">Domains</h2>
+          {domains.isPending && <Loading what="your domains" />}
+          {domains.error && <Failed error={domains.error} retry={() => void domains.refetch()} />}
+          {domains.data?.length === 0 && <Notice>No domain yet. Load a dump of one, on the right.</Notice>}
+          <ul className="space-y-3">
+            {domains.data?.map((d) => (
+              <DomainCard key={d.dns_name} info={d} here={d.dns_name === domain} />
+            ))}
+          </ul>
+        </section>
+        <LoadPanel />
+      </div>
+    </div>
+  );
+}
+
+function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean }) {
+  const edit = useEditDomain(info.dns_name);
+  return (
+    <li className={`rounded-md border bg-sheet p-3 ${here ? "border-ink" : "border-line"}`}>
+      <h3 className="text-[15px]">
+        <Link className="hover:underline" to={`/${info.dns_name}/strata`}>
+          {info.dns_name}
+        </Link>
+      </h3>
+      <p className="text-soft">
+        Read from {info.source}, {awayText(info.loaded_at)} · functional level {info.functional_level ?? "not read"}
+      </p>
+      <p>
+        {plural(info.accounts, "account")} · {plural(info.groups, "group")} · {info.policies === 1 ? "1 policy" : `${info.policies} policies`}
+      </p>
+      <div className="mt-2 flex items-center gap-2">
+        <span>Linked groups that count</span>
+        <Choices
+          label={`Linked groups that count in ${info.dns_name}`}
+          value={info.linked_groups}
+          onChange={(linked_groups) => edit.mutate({ linked_groups, version: info.version })}
+          choices={[
+            { value: "global", label: "global security" },
+            { value: "any", label: "any security" },
+          ]}
+        />
+      </div>
+      <p className="mt-1 text-xs text-soft">Global is the specification. Some servers also follow links to universal and domain local groups.</p>
+      {edit.error && (
+        <Notice tone="fail" role="alert">
+          {edit.error.message}
+        </Notice>
+      )}
+      {info.notices.map((notice) => (
+        <p key={notice} className="mt-1 text-warn">
+          △ {notice}
+        </p>
+      ))}
+    </li>
+  );
+}

@@ -1,0 +1,293 @@
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "../api/client";
+import { lookOf } from "../shared/look";
+import { Swatch } from "../shared/Swatch";
+import { plural, summary } from "../shared/span";
+import { useUrlState } from "../shared/useUrlState";
+import { layOut, type Column } from "./columns";
+import { Lines } from "./Lines";
+
+type Strata = Schemas["Strata"];
+type Layer = Schemas["Layer"];
+
+const LABELS = 226;
+export const ROW = 37;
+const HEAD = 88;
+
+interface Props {
+  domain: string;
+  strata: Strata;
+  selected: string;
+  onSelect: (guid: string) => void;
+  onRead: (sentence: string) => void;
+}
+
+/** The section through the strata: layers in evaluation order, bedrock below, populations as columns. */
+export function Section({ domain, strata, selected, onSelect, onRead }: Props) {
+  const frame = useRef<HTMLDivElement>(null);
+  const table = useRef<HTMLTableElement>(null);
+  const [width, setWidth] = useState(832);
+  const [all, setAll] = useUrlState("all");
+  const [at, setAt] = useState({ row: 0, column: 0 });
+  const { layers, populations, bedrock } = strata;
+
+  useLayoutEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const watch = new ResizeObserver(([entry]) => entry && setWidth(entry.contentRect.width));
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, []);
+
+  const laid = useMemo(() => layOut(populations, width - LABELS - 34, all === "1"), [populations, width, all]);
+  const rowOf = useMemo(() => new Map(layers.map((layer, row) => [layer.guid, row])), [layers]);
+  const rows = layers.length + 1;
+  const columns = laid.columns.length + 1;
+
+  useEffect(() => {
+    const element = table.current?.querySelector<HTMLElement>(`[data-at="${at.row}:${at.column}"]`);
+    if (element && table.current?.contains(document.activeElement)) element.focus();
+  }, [at]);
+
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowRight: [0, 1], ArrowLeft: [0, -1] }[event.key];
+    if (!step || event.shiftKey) return;
+    event.preventDefault();
+    setAt(({ row, column }) => ({
+      row: Math.min(rows - 1, Math.max(0, row + (step[0] ?? 0))),
+      column: Math.min(columns - 1, Math.max(0, column + (step[1] ?? 0))),
+    }));
+  };
+
+  const place = (row: number, column: number) => ({
+    "data-at": `${row}:${column}`,
+    tabIndex: at.row === row && at.column === column ? 0 : -1,
+    onFocus: () => setAt({ row, column }),
+  });
+
+  return (
+    <div ref={frame} className="min-h-0 flex-1 overflow-auto px-4 pb-2" onMouseLeave={() => onRead("")}>
+      <div className="relative" style={{ width: LABELS + laid.width }}>
+        <table
+          ref={table}
+          role="grid"
+          aria-label="Policies by precedence, and the populations they reach"
+          aria-rowcount={rows + 1}
+          aria-colcount={columns}
+          className="table-fixed border-separate border-spacing-0"
+          style={{ width: LABELS + laid.width }}
+          onKeyDown={onKeyDown}
+        >
+          <colgroup>
+            <col style={{ width: LABELS }} />
+            {laid.columns.map((c) => (
+              <col key={c.population.key} style={{ width: c.width }} />
+            ))}
+            {laid.rest.length > 0 && <col style={{ width: 58 }} />}
+          </colgroup>
+          <thead>
+            <tr style={{ height: HEAD }}>
+              <th scope="col" className="pb-1 text-left align-bottom text-xs font-normal text-soft">
+                Populations, by the
+                <br />
+                policies that reach them
+              </th>
+              {laid.columns.map((column) => (
+                <HeadCell key={column.population.key} domain={domain} column={column} onRead={onRead} />
+              ))}
+              {laid.rest.length > 0 && (
+                <th scope="col" className="relative align-bottom">
+                  <button className="pb-1 text-xs font-normal underline" onClick={() => setAll("1")}>
+                    {laid.rest.length} more
+                  </button>
+                </th>
+              )}
+            </tr>
+          </thead>
+          <tbody>
+            {layers.map((layer, row) => (
+              <tr key={layer.guid} style={{ height: ROW }} aria-selected={layer.guid === selected}>
+                <th scope="row" className={`p-0 text-left align-middle font-normal ${rowClass(layer.guid === selected)} border-l`}>
+                  <LayerButton layer={layer} selected={layer.guid === selected} onSelect={onSelect} onRead={onRead} place={place(row, 0)} />
+                </th>
+                {laid.columns.map((column, number) => (
+                  <Cell
+                    key={column.population.key}
+                    layer={layer}
+                    column={column}
+                    selected={layer.guid === selected}
+                    last={number === laid.columns.length - 1 && laid.rest.length === 0}
+                    onSelect={onSelect}
+                    onRead={onRead}
+                    place={place(row, number + 1)}
+                  />
+                ))}
+                {laid.rest.length > 0 && <td className={`border-r ${rowClass(layer.guid === selected)}`} />}
+              </tr>
+            ))}
+            <tr style={{ height: ROW + 4 }}>
+              <th scope="row" className="bg-[#e9e3d7] p-0 text-left font-normal">
+                <button
+                  {...place(layers.length, 0)}
+                  className="block w-full px-2.5 text-left"
+                  onClick={() => onSelect("domain")}
+                  onMouseEnter={() => onRead(`The domain policy holds for ${plural(bedrock.governed, "account")}.`)}
+                >
+                  <span className="block leading-4 font-semibold">Bedrock: domain policy</span>
+                  <span className="block truncate text-xs text-soft">
+                    {summary(bedrock.settings)} · {plural(bedrock.sources.filter((s) => s.at_root).length, "source")}
+                  </span>
+                </button>
+              </th>
+              {laid.columns.map((column, number) => (
+                <BedrockCell key={column.population.key} column={column} onRead={onRead} place={place(layers.length, number + 1)} />
+              ))}
+              {laid.rest.length > 0 && <td className="bg-[#e9e3d7]" />}
+            </tr>
+            <tr style={{ height: 24 }}>
+              <th scope="row" className="px-2.5 text-left text-xs font-normal text-soft">
+                Accounts
+              </th>
+              {laid.columns.map(({ population }) => (
+                <td key={population.key} className="text-center font-mono text-xs text-soft">
+                  {population.count.toLocaleString("en")}
+                </td>
+              ))}
+              {laid.rest.length > 0 && (
+                <td className="text-center font-mono text-xs text-soft">
+                  {laid.rest.reduce((sum, p) => sum + p.count, 0).toLocaleString("en")}
+                </td>
+              )}
+            </tr>
+          </tbody>
+        </table>
+        <Lines columns={laid.columns} rowOf={rowOf} layers={layers} left={LABELS} top={HEAD} row={ROW} width={laid.width} />
+        {layers.map(
+          (layer, row) =>
+            layer.idle && (
+              <p
+                key={layer.guid}
+                className="pointer-events-none absolute truncate text-xs text-warn"
+                style={{ left: LABELS + 8, top: HEAD + row * ROW + 10, maxWidth: laid.width - 16 }}
+              >
+                △ {layer.idle}
+              </p>
+            ),
+        )}
+      </div>
+    </div>
+  );
+}
+
+const rowClass = (selected: boolean) => (selected ? "border-y border-ink bg-white" : "border-t border-line bg-sheet border-b border-b-paper");
+
+type Place = { "data-at": string; tabIndex: number; onFocus: () => void };
+
+function HeadCell({ domain, column, onRead }: { domain: string; column: Column; onRead: (s: string) => void }) {
+  const { population, width } = column;
+  const wide = width > population.label.length * 6.6 + 6;
+  const sentence = `${population.label}: ${plural(population.count, "account")}. Enter shows them.`;
+  return (
+    <th scope="col" className="relative border-b-2 border-ink p-0 align-bottom font-normal">
+      <Link
+        to={`/${domain}/accounts?population=${population.key}`}
+        aria-label={sentence}
+        title={population.label}
+        className={
+          wide
+            ? "mx-auto mb-1 block truncate text-center text-xs hover:underline"
+            : "absolute bottom-1 left-1/2 block w-28 origin-bottom-left -rotate-[38deg] truncate text-left text-xs hover:underline"
+        }
+        onFocus={() => onRead(sentence)}
+        onMouseEnter={() => onRead(sentence)}
+      >
+        {population.label}
+      </Link>
+    </th>
+  );
+}
+
+function LayerButton({ layer, selected, onSelect, onRead, place }: { layer: Layer; selected: boolean; onSelect: (g: string) => void; onRead: (s: string) => void; place: Place }) {
+  const tie = layer.ties.length > 0;
+  const sentence = `${layer.name}, precedence ${layer.precedence}${tie ? `, tied with ${layer.ties.map((t) => t.name).join(" and ")}` : ""}: governs ${layer.governed.toLocaleString("en")} of ${plural(layer.reached, "account")} it reaches.`;
+  return (
+    <button
+      {...place}
+      aria-label={sentence}
+      aria-pressed={selected}
+      className="grid h-[35px] w-full grid-cols-[36px_14px_minmax(0,1fr)] items-center gap-2 pr-2 text-left"
+      onClick={() => onSelect(selected ? "" : layer.guid)}
+      onFocus={() => {
+        place.onFocus();
+        onRead(sentence);
+      }}
+      onMouseEnter={() => onRead(sentence)}
+    >
+      <span className={`text-right font-mono text-sm font-semibold ${tie ? "text-warn" : ""}`}>{layer.precedence}</span>
+      <Swatch mark={layer.mark} />
+      <span className="min-w-0">
+        <span className="block truncate leading-4 font-semibold">
+          {layer.name}
+          {tie && <span className="ml-1.5 text-xs font-normal text-warn">△ tie</span>}
+        </span>
+        <span className="block truncate text-xs leading-4 text-soft">{summary(layer.settings)}</span>
+      </span>
+    </button>
+  );
+}
+
+function Cell({ layer, column, selected, last, onSelect, onRead, place }: { layer: Layer; column: Column; selected: boolean; last: boolean; onSelect: (g: string) => void; onRead: (s: string) => void; place: Place }) {
+  const cell = column.population.cells.find((c) => c.guid === layer.guid);
+  const look = lookOf(layer.mark);
+  const sentence = cell ? cell.reason : `${layer.name} does not reach ${column.population.label}.`;
+  return (
+    <td className={`p-0.5 ${rowClass(selected)} ${last ? "border-r" : ""}`}>
+      <div
+        {...place}
+        role="button"
+        aria-label={sentence}
+        className={`h-[29px] rounded-[3px] ${cell && !cell.holds ? "border border-dashed" : ""}`}
+        style={cell ? (cell.holds ? { backgroundImage: look.solid } : { backgroundImage: look.ghost, borderColor: look.ink }) : undefined}
+        onClick={() => onSelect(layer.guid)}
+        onKeyDown={(event) => {
+          if (event.key === "Enter" || event.key === " ") {
+            event.preventDefault();
+            onSelect(layer.guid);
+          }
+        }}
+        onFocus={() => {
+          place.onFocus();
+          onRead(sentence);
+        }}
+        onMouseEnter={() => onRead(sentence)}
+      />
+    </td>
+  );
+}
+
+function BedrockCell({ column, onRead, place }: { column: Column; onRead: (s: string) => void; place: Place }) {
+  const { population } = column;
+  const holds = population.winner === null;
+  const sentence = holds
+    ? population.source === "exempt"
+      ? `${plural(population.count, "account")}: exempt from fine-grained policies, so the domain policy holds.`
+      : `${plural(population.count, "account")}: no policy reaches them, so the domain policy holds.`
+    : `${plural(population.count, "account")}: a policy above takes them.`;
+  return (
+    <td className="bg-[#e9e3d7] p-0.5">
+      <div
+        {...place}
+        role="img"
+        aria-label={sentence}
+        className={`h-[32px] rounded-[3px] ${holds ? "" : "border border-dashed border-[#c9bfac]"}`}
+        style={holds ? { backgroundImage: lookOf(null).solid } : undefined}
+        onFocus={() => {
+          place.onFocus();
+          onRead(sentence);
+        }}
+        onMouseEnter={() => onRead(sentence)}
+      />
+    </td>
+  );
+}
