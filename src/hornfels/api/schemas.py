@@ -22,7 +22,7 @@ class SignIn(Strict):
 
 
 class SignedIn(BaseModel):
-    name: str
+    name: str | None
 
 
 class SettingInfo(BaseModel):

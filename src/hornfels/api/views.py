@@ -87,6 +87,16 @@ def population_label(current: Snapshot, stack: Stack, winner: int) -> str:
     return f"{first} + {second}" if len(others) == 1 else f"{first} + {len(others)} more"
 
 
+def _shortened(populations: list[Population]) -> None:
+    """The largest population that a policy takes goes by the policy's name alone."""
+    largest: dict[str, Population] = {}
+    for population in populations:
+        if population.winner and population.count > (largest[population.winner].count if population.winner in largest else 0):
+            largest[population.winner] = population
+    for population in largest.values():
+        population.label = population.label.partition(" + ")[0] if len(population.cells) > 1 else population.label
+
+
 def _ties(current: Snapshot, how: Standing) -> list[TieInfo]:
     return [
         TieInfo(
@@ -137,6 +147,7 @@ def strata(current: Snapshot) -> Strata:
             resolution.stacks, resolution.winners, resolution.counts, resolution.samples, strict=True
         )
     ]
+    _shortened(populations)
     # Columns stand in the order of the layers that take them; bedrock and the exempt come last.
     last = len(place)
     by_guid = {str(estate.policies[p].guid): n for p, n in place.items()}

@@ -210,6 +210,16 @@ class Memberships:
         return adjacency(self.child, self.child_group, len(self.groups))
 
 
+    def accounts_below(self, group: int) -> Int32:
+        """Rows of the accounts in a group: listed, by primary group, or through security groups nested at any depth."""
+        seen, frontier = {group}, [group]
+        while frontier:
+            frontier = [child for g in frontier for child in self.nested.of(g).tolist() if child not in seen]
+            frontier = list(dict.fromkeys(frontier))
+            seen.update(frontier)
+        return np.unique(np.concatenate([self.members.of(g) for g in seen]))
+
+
 @dataclass(frozen=True, eq=False)
 class Estate:
     """One domain as last read, with the choice of linked groups that count."""

@@ -3,7 +3,7 @@ import type { Schemas } from "../api/client";
 import { useAccount, useCatalogue } from "../api/queries";
 import { useBench } from "../bench/BenchProvider";
 import { PanelHead } from "../editor/PanelHead";
-import { valueText, type Value } from "../editor/edits";
+import { valueWithUnit, type Value } from "../editor/edits";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { lookOf } from "../shared/look";
 import { awayText, momentText } from "../shared/span";
@@ -101,7 +101,7 @@ function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] 
               </p>
               <p className="text-xs">{layer.reason}</p>
               <p className="text-xs text-soft">
-                {layer.direct ? "linked to the account itself" : ["account", ...layer.steps.map((s) => (s.primary ? `${s.name} (primary group)` : s.name))].join(" › ")}
+                {layer.direct ? layer.outcome !== "wins" && "linked to the account itself" : ["account", ...layer.steps.map((s) => (s.primary ? `${s.name} (primary group)` : s.name))].join(" › ")}
                 {layer.alternatives > 1 && ` · ${layer.alternatives} equally short ways`}
               </p>
             </div>
@@ -135,8 +135,8 @@ function InForce({ core }: { core: Schemas["AccountCore"] }) {
             <div key={setting.key} className="contents">
               <dt className="border-b border-line/60 py-0.5">{setting.label}</dt>
               <dd className="border-b border-line/60 py-0.5 text-right">
-                {bent && <span className="mr-1 text-xs text-warn">△ by flag, policy says {valueText(setting, held.policy_value as Value)}</span>}
-                <span className="font-mono">{valueText(setting, held.value as Value)}</span>
+                {bent && <span className="mr-1 text-xs text-warn">△ by flag, policy says {valueWithUnit(setting, held.policy_value as Value)}</span>}
+                <span className="font-mono">{valueWithUnit(setting, held.value as Value)}</span>
               </dd>
             </div>
           );

@@ -10,7 +10,7 @@ type Row = Schemas["AccountRow"];
 const WHY: Record<Row["source"], string> = {
   account: "linked to it",
   group: "through a group",
-  domain: "nothing else reaches it",
+  domain: "not reached",
   exempt: "exempt",
 };
 
@@ -98,7 +98,7 @@ export function AccountTable({ total, pages, selected, onSelect, onPage }: Props
 }
 
 function Cells({ row }: { row: Row }) {
-  const expiry = { never: "never", now: "expired", unknown: "?", at: row.expires_at ? awayText(row.expires_at) : "–" }[row.expiry];
+  const expiry = { never: "never", now: row.expires_at ? "expired" : "must change", unknown: "?", at: row.expires_at ? awayText(row.expires_at) : "–" }[row.expiry];
   return (
     <>
       <span role="cell" className="truncate">

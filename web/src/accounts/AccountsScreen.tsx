@@ -13,10 +13,11 @@ export function AccountsScreen() {
   const [q, setQ] = useUrlState("q");
   const [policy, setPolicy] = useUrlState("policy");
   const [population, setPopulation] = useUrlState("population");
+  const [group, setGroup] = useUrlState("group");
   const [account, setAccount] = useUrlState("account");
   const [first, setFirst] = useState(0);
   const strata = useStrata(domain);
-  const filter = { q: useDeferredValue(q.trim()), policy, population };
+  const filter = { q: useDeferredValue(q.trim()), policy, population, group };
   const pages = [Math.max(0, first - 1), first, first + 1].filter((p, i, list) => list.indexOf(p) === i);
   const results = useAccountPages(domain, filter, pages);
   const failed = results.find((r) => r.error);
@@ -61,6 +62,14 @@ export function AccountsScreen() {
             <option value="domain">Domain policy ({strata.data?.bedrock.governed.toLocaleString("en") ?? "…"})</option>
           </select>
         </label>
+        {group && (
+          <span className="flex items-center rounded-full border border-edge bg-white pl-2.5 text-sm">
+            in {group}
+            <button className="px-2 py-0.5" aria-label="Drop the group filter" onClick={() => setGroup("")}>
+              ✕
+            </button>
+          </span>
+        )}
         {population && (
           <span className="flex items-center rounded-full border border-edge bg-white pl-2.5 text-sm">
             in the population {chosen ? chosen.label : "that is gone"}
@@ -78,11 +87,11 @@ export function AccountsScreen() {
       ) : total === 0 ? (
         <div className="grid flex-1 place-content-center gap-2 text-center text-soft">
           <p>No account fits.</p>
-          <Button onClick={() => setQ("", { policy: "", population: "" })}>Show everyone</Button>
+          <Button onClick={() => setQ("", { policy: "", population: "", group: "" })}>Show everyone</Button>
         </div>
       ) : (
         <AccountTable
-          key={`${domain}|${filter.q}|${policy}|${population}`}
+          key={`${domain}|${filter.q}|${policy}|${population}|${group}`}
           total={total ?? 0}
           pages={results.flatMap((r) => (r.data ? [r.data] : []))}
           selected={account}

@@ -47,6 +47,7 @@ export interface AccountFilter {
   q: string;
   policy: string;
   population: string;
+  group: string;
 }
 
 export const PAGE = 200;

@@ -11,7 +11,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who */
+        /**
+         * Who
+         * @description Who is signed in in this browser; nobody is an answer too.
+         */
         get: operations["who_api_session_get"];
         put?: never;
         /** Sign In */
@@ -789,7 +792,7 @@ export interface components {
         /** SignedIn */
         SignedIn: {
             /** Name */
-            name: string;
+            name: string | null;
         };
         /** Step */
         Step: {

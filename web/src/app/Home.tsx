@@ -1,15 +1,14 @@
 import { Navigate } from "react-router";
 import { useDomains, useMe } from "../api/queries";
 import { Failed, Loading } from "../shared/controls";
-import { ApiError } from "../api/client";
 import { SignIn } from "./SignIn";
 
 /** The way in: sign in if needed, then the first domain's strata, or Sources where there is none yet. */
 export function Home() {
   const me = useMe();
   if (me.isPending) return <Loading what="who you are" />;
-  if (me.error instanceof ApiError && me.error.status === 401) return <SignIn />;
   if (me.error) return <Failed error={me.error} retry={() => void me.refetch()} />;
+  if (!me.data.name) return <SignIn />;
   return <FirstDomain />;
 }
 

@@ -1,6 +1,5 @@
 import { useRef, useState } from "react";
 import { Outlet, useParams } from "react-router";
-import { ApiError } from "../api/client";
 import { useMe } from "../api/queries";
 import { Bench } from "../bench/Bench";
 import { BenchProvider } from "../bench/BenchProvider";
@@ -32,8 +31,8 @@ export function Shell() {
   });
 
   if (me.isPending) return <Loading what="who you are" />;
-  if (me.error instanceof ApiError && me.error.status === 401) return <SignIn />;
   if (me.error) return <Failed error={me.error} retry={() => void me.refetch()} />;
+  if (!me.data.name) return <SignIn />;
   const empty = domain === "-";
 
   return (

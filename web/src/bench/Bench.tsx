@@ -26,14 +26,14 @@ export function Bench({ domain, open, setOpen, candidateRef }: Props) {
     const bySize = [...populations].filter((p) => p.source !== "exempt").sort((a, b) => b.count - a.count);
     const seen = new Set<string | null>();
     const picked = bySize.filter((p) => !seen.has(p.winner) && seen.add(p.winner));
-    add(picked.slice(0, 4).map((p) => p.sample));
+    add(picked.slice(0, 3).map((p) => p.sample));
   };
 
   return (
     <section aria-label="Bench" className="shrink-0 border-t border-line bg-white">
       {open ? (
-        <div className="grid h-[214px] grid-cols-[268px_minmax(0,1fr)]">
-          <div className="flex flex-col gap-2 overflow-y-auto border-r border-line px-4 pt-2.5 pb-2">
+        <div className="grid h-[226px] grid-cols-[268px_minmax(0,1fr)]">
+          <div className="flex flex-col gap-1.5 overflow-y-auto border-r border-line px-4 pt-2 pb-2">
             <div className="flex items-center justify-between">
               <h2 className="text-[15px]">Bench</h2>
               <span className="flex items-center gap-1">
@@ -59,7 +59,7 @@ export function Bench({ domain, open, setOpen, candidateRef }: Props) {
                   spellCheck={false}
                   maxLength={4000}
                   placeholder="Type to try it"
-                  className="h-8 w-full rounded-[5px] border border-ink px-2.5 pr-20 font-mono text-sm"
+                  className="mt-0.5 h-8 w-full rounded-[5px] border border-ink px-2.5 pr-20 font-mono text-sm"
                   onChange={(event) => setCandidate(event.target.value)}
                   onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
                 />

@@ -14,10 +14,10 @@ export function RuleMatrix({ domain, answer }: { domain: string; answer: Schemas
   return (
     <>
       {answer.columns.length > 0 && (
-        <table aria-label="Verdicts" className="w-full border-collapse text-left">
+        <table aria-label="Verdicts" className="w-full border-collapse text-left whitespace-nowrap">
           <thead>
             <tr className="border-b border-line align-bottom">
-              <th scope="col" className="w-32 pb-1 font-normal text-soft">
+              <th scope="col" className="sticky left-0 w-32 bg-white pr-3 pb-1 font-normal text-soft">
                 Rule
               </th>
               {answer.columns.map((column) => (
@@ -35,7 +35,7 @@ export function RuleMatrix({ domain, answer }: { domain: string; answer: Schemas
           <tbody>
             {labels.map(({ rule, label }) => (
               <tr key={rule} className="border-b border-line/60">
-                <th scope="row" className="py-[3px] font-normal">
+                <th scope="row" className="sticky left-0 bg-white py-[3px] pr-3 font-normal">
                   {label}
                 </th>
                 {answer.columns.map((column) => {
@@ -49,7 +49,7 @@ export function RuleMatrix({ domain, answer }: { domain: string; answer: Schemas
               </tr>
             ))}
             <tr>
-              <th scope="row" className="py-[3px] font-semibold">
+              <th scope="row" className="sticky left-0 bg-white py-[3px] font-semibold">
                 Verdict
               </th>
               {answer.columns.map((column) => (

@@ -2,7 +2,7 @@ import type { Schemas } from "../api/client";
 import { useCatalogue } from "../api/queries";
 import { Loading } from "../shared/controls";
 import { plural } from "../shared/span";
-import { valueText, type Value } from "./edits";
+import { valueWithUnit, type Value } from "./edits";
 import { PanelHead } from "./PanelHead";
 
 /** The domain policy and the group policy objects that write it. */
@@ -21,7 +21,7 @@ export function BedrockPanel({ strata, onClose }: { strata: Schemas["Strata"]; o
               <div key={setting.key} className="contents">
                 <dt className="border-b border-line/60 py-0.5">{setting.label}</dt>
                 <dd className="border-b border-line/60 py-0.5 text-right font-mono">
-                  {valueText(setting, bedrock.settings[setting.key] as Value)} {setting.kind === "count" ? <span className="font-sans text-xs text-soft">{setting.unit}</span> : null}
+                  {valueWithUnit(setting, bedrock.settings[setting.key] as Value)}
                 </dd>
               </div>
             ))}

@@ -84,7 +84,7 @@ function Sheet({ domain, stored, catalogue, onSelect }: SheetProps) {
       <PanelHead
         mark={stored.mark}
         title={stored.name}
-        detail={`Precedence ${stored.precedence} · governs ${stored.governed.toLocaleString("en")} of ${stored.reached.toLocaleString("en")} reached`}
+        detail={`Precedence ${stored.precedence} · governs ${stored.governed.toLocaleString("en")} of ${stored.reached.toLocaleString("en")}`}
         onClose={() => onSelect("")}
       />
       <div className="space-y-3 px-4 pb-4">

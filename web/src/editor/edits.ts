@@ -33,6 +33,13 @@ export function valueText(setting: Schemas["SettingInfo"], value: Value | undefi
   return String(value);
 }
 
+/** The same with its unit, where it stands alone. */
+export function valueWithUnit(setting: Schemas["SettingInfo"], value: Value | undefined): string {
+  if (setting.key === "lockout_threshold" && value === 0) return "never locks";
+  if (setting.kind !== "count" || value === undefined) return valueText(setting, value);
+  return `${valueText(setting, value)} ${value === 1 ? setting.unit.replace(/s$/, "").replace(/trie$/, "try") : setting.unit}`;
+}
+
 /** The edits as sentences, before → after. */
 export function sentences(stored: Detail, edits: Edits, catalogue: Schemas["SettingInfo"][]): string[] {
   const { body } = changesOf(stored, edits);

@@ -15,7 +15,7 @@ interface Shared {
 function Line({ id, label, hint, beside, error, warnings = [], children }: Shared & { children: ReactNode }) {
   return (
     <div className="border-b border-line/60 py-[3px]">
-      <div className="grid grid-cols-[minmax(0,1fr)_132px_70px] items-center gap-2">
+      <div className="grid grid-cols-[minmax(0,1fr)_116px_58px] items-center gap-2">
         <Tooltip.Provider delayDuration={300}>
           <Tooltip.Root>
             <Tooltip.Trigger asChild>

@@ -71,7 +71,7 @@ export interface Choice<T extends string> {
 /** A few choices side by side, one of them taken. */
 export function Choices<T extends string>({ label, value, choices, onChange }: { label: string; value: T; choices: Choice<T>[]; onChange: (value: T) => void }) {
   return (
-    <div role="radiogroup" aria-label={label} className="inline-flex overflow-hidden rounded-[5px] border border-edge">
+    <div role="radiogroup" aria-label={label} className="inline-flex shrink-0 self-start overflow-hidden rounded-[5px] border border-edge">
       {choices.map((choice) => (
         <button
           key={choice.value}

@@ -53,7 +53,7 @@ export function lookOf(mark: number | null): Look {
   if (!look) {
     const hue = HUES[mark % HUES.length] ?? HUES[0];
     const shape = TEXTURES[mark % TEXTURES.length] ?? TEXTURES[0];
-    look = { ...hue, solid: tile(shape, "#ffffffb8", hue.fill), ghost: tile(shape, `${hue.fill}8a`, "#fdfbf6") };
+    look = { ...hue, solid: tile(shape, "#ffffffb8", hue.fill), ghost: tile(shape, `${hue.fill}d0`, "#fdfbf6") };
     known.set(mark, look);
   }
   return look;

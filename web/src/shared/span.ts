@@ -56,7 +56,7 @@ export function summary(settings: Record<string, unknown>): string {
   const threshold = settings.lockout_threshold as number;
   return [
     `${String(settings.min_length)} ch`,
-    age === null || age === 0 ? "never expires" : spanText(age),
+    age === null || age === 0 ? "never" : spanText(age),
     threshold > 0 ? `${threshold} tries` : "no lockout",
   ].join(" · ");
 }

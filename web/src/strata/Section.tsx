@@ -35,12 +35,13 @@ export function Section({ domain, strata, selected, onSelect, onRead }: Props) {
   useLayoutEffect(() => {
     const element = frame.current;
     if (!element) return;
-    const watch = new ResizeObserver(([entry]) => entry && setWidth(entry.contentRect.width));
+    const watch = new ResizeObserver(([entry]) => entry && setWidth(entry.target.clientWidth));
     watch.observe(element);
+    setWidth(element.clientWidth);
     return () => watch.disconnect();
   }, []);
 
-  const laid = useMemo(() => layOut(populations, width - LABELS - 34, all === "1"), [populations, width, all]);
+  const laid = useMemo(() => layOut(populations, width - LABELS - 32, all === "1"), [populations, width, all]);
   const rowOf = useMemo(() => new Map(layers.map((layer, row) => [layer.guid, row])), [layers]);
   const rows = layers.length + 1;
   const columns = laid.columns.length + 1;

@@ -25,17 +25,18 @@ def list_accounts(
     q: Annotated[str, Query(max_length=200)] = "",
     policy: Annotated[UUID | Literal["domain"] | None, Query()] = None,
     population: Annotated[str | None, Query(max_length=40)] = None,
+    group: Annotated[str | None, Query(max_length=300)] = None,
     offset: Annotated[int, Query(ge=0)] = 0,
     limit: Annotated[int, Query(ge=1, le=500)] = 100,
 ) -> AccountPage:
-    """Accounts by name, filtered by words in their names and by the policy or population they have."""
-    chosen = _chosen(current, q, policy, population)
+    """Accounts by name, filtered by words in their names, by the policy or population they have, and by a group."""
+    chosen = _chosen(current, q, policy, population, group)
     now = now_moment()
     rows = chosen[offset : offset + limit].tolist()
     return AccountPage(total=len(chosen), offset=offset, rows=[_row(current, row, now) for row in rows])
 
 
-def _chosen(current: Snapshot, q: str, policy: UUID | str | None, population: str | None) -> Any:
+def _chosen(current: Snapshot, q: str, policy: UUID | str | None, population: str | None, group: str | None) -> Any:
     estate, resolution = current.estate, current.resolution
     keep = np.ones(len(estate.accounts), dtype=np.bool_)
     for word in q.split():
@@ -51,6 +52,13 @@ def _chosen(current: Snapshot, q: str, policy: UUID | str | None, population: st
     if population is not None:
         numbers = [n for n, stack in enumerate(resolution.stacks) if population_key(estate, stack) == population]
         keep &= np.isin(resolution.population, numbers)
+    if group is not None:
+        found = estate.groups.name.find(group)
+        if not len(found):
+            raise HTTPException(404, f"There is no group '{group}' in this domain. Clear the filter.")
+        inside = np.zeros(len(keep), dtype=np.bool_)
+        inside[estate.memberships.accounts_below(int(found[0]))] = True
+        keep &= inside
     order = estate.accounts.name.order
     return order[keep[order]]
 

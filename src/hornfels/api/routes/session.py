@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Cookie, HTTPException, Request, Response
 
-from hornfels.api.deps import COOKIE, Database, User
+from hornfels.api.deps import COOKIE, Database
 from hornfels.api.schemas import SignedIn, SignIn
 from hornfels.store import people
 
@@ -14,8 +14,9 @@ router = APIRouter(prefix="/api/session", tags=["session"])
 
 
 @router.get("")
-def who(user: User) -> SignedIn:
-    return SignedIn(name=user)
+def who(database: Database, hornfels_session: Annotated[str | None, Cookie()] = None) -> SignedIn:
+    """Who is signed in in this browser; nobody is an answer too."""
+    return SignedIn(name=people.signed_in(database, hornfels_session) if hornfels_session else None)
 
 
 @router.post("")

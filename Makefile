@@ -1,0 +1,61 @@
+# Everything a contributor runs. `make demo` and `make test` install what is missing first.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+STAMPS := .stamps
+
+.PHONY: demo test check bench screenshots build setup schema wheel clean
+
+demo: build ## start everything with the demo domain
+	@exec $(BIN)/hornfels demo
+
+test: build $(STAMPS)/browser ## all tests, the browser's too
+	$(BIN)/pytest
+
+check: build ## style, types, layers, and that generated files are current
+	$(BIN)/ruff check src tests scripts
+	$(BIN)/ruff format --check src tests scripts
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	cd web && npm run --silent check
+	$(BIN)/python scripts/api_schema.py | (cd web && npx --no-install openapi-typescript 2>/dev/null) | cmp - web/src/api/schema.ts
+
+bench: build ## speed, as ratios in one run
+	$(BIN)/python -m tests.bench
+
+screenshots: build $(STAMPS)/browser ## the pictures in docs/screenshots
+	$(BIN)/python scripts/screenshots.py
+
+schema: $(STAMPS)/python $(STAMPS)/node ## the front end's types from the API
+	$(BIN)/python scripts/api_schema.py | (cd web && npx --no-install openapi-typescript) > web/src/api/schema.ts.new
+	mv web/src/api/schema.ts.new web/src/api/schema.ts
+
+wheel: build ## one wheel with the front end inside, in dist/
+	$(BIN)/python -m hatchling build -t wheel
+
+setup: build $(STAMPS)/browser
+
+build: $(STAMPS)/python $(STAMPS)/postgresql $(STAMPS)/web
+
+$(STAMPS)/python: requirements/dev.txt pyproject.toml
+	@scripts/install.sh python
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/postgresql:
+	@scripts/install.sh postgresql
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/browser:
+	@scripts/install.sh browser
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/node: web/package-lock.json
+	@scripts/install.sh node
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/web: $(STAMPS)/node $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null)
+	cd web && npm run --silent build -- --logLevel warn
+	@mkdir -p $(STAMPS) && touch $@
+
+clean:
+	rm -rf $(VENV) $(STAMPS) web/node_modules src/hornfels/api/static dist

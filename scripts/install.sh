@@ -1,0 +1,65 @@
+#!/bin/sh
+# Install one thing the project needs, if it is not there: python | node | postgresql | browser.
+# Debian packages are installed as root or through sudo. Running it again does no harm.
+set -eu
+cd "$(dirname "$0")/.."
+
+fail() {
+    echo "hornfels: $*" >&2
+    exit 1
+}
+
+as_root() {
+    if [ "$(id -u)" = 0 ]; then
+        "$@"
+    elif command -v sudo >/dev/null 2>&1; then
+        sudo "$@"
+    else
+        fail "this needs root once, to run: $* — or install sudo"
+    fi
+}
+
+debian() {
+    command -v apt-get >/dev/null 2>&1 || fail "this is no Debian; install yourself: $*"
+    echo "Installing from Debian: $*"
+    as_root apt-get -qq update >/dev/null || echo "hornfels: the package lists could not be renewed; going on with the old ones" >&2
+    as_root env DEBIAN_FRONTEND=noninteractive apt-get -qq install -y --no-install-recommends "$@" >/dev/null ||
+        fail "apt-get could not install: $*"
+}
+
+case "${1:-}" in
+python)
+    python="${PYTHON:-python3}"
+    command -v "$python" >/dev/null 2>&1 || debian python3
+    "$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || fail "Python 3.11 or newer is needed; this is $("$python" --version)"
+    "$python" -c 'import ensurepip, venv' 2>/dev/null || debian python3-venv
+    # A virtual environment that an interruption left half made has no pip.
+    .venv/bin/python -m pip --version >/dev/null 2>&1 || { rm -rf .venv && "$python" -m venv .venv; }
+    echo "Installing the Python packages"
+    .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.txt
+    .venv/bin/python -m pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e .
+    ;;
+node)
+    command -v node >/dev/null 2>&1 || fail "Node 20 or newer is needed; install it first"
+    command -v npm >/dev/null 2>&1 || debian npm
+    node -e 'process.exit(Number(process.versions.node.split(".")[0]) < 20 ? 1 : 0)' || fail "Node 20 or newer is needed; this is $(node --version)"
+    echo "Installing the web packages"
+    # Not `npm ci`: it insists on optional packages for other platforms, which not every registry mirror carries.
+    # The lock file's versions and hashes hold all the same, and the file is not written.
+    (cd web && npm install --no-save --ignore-scripts --no-audit --no-fund --loglevel=error)
+    ;;
+postgresql)
+    if ! ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 && ! command -v initdb >/dev/null 2>&1; then
+        # No cluster of the system's own: Hornfels keeps a private one.
+        as_root mkdir -p /etc/postgresql-common/createcluster.d
+        echo "create_main_cluster = false" | as_root tee /etc/postgresql-common/createcluster.d/hornfels.conf >/dev/null
+        debian postgresql
+    fi
+    ;;
+browser)
+    command -v chromium >/dev/null 2>&1 || debian chromium fonts-liberation
+    ;;
+*)
+    fail "usage: scripts/install.sh python|node|postgresql|browser"
+    ;;
+esac

@@ -1,0 +1,78 @@
+"""A private PostgreSQL for the whole run, and the demo domain."""
+
+from __future__ import annotations
+
+import io
+import os
+import pwd
+import shutil
+import tempfile
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+from sqlalchemy import Engine, text
+from sqlalchemy.orm import Session
+
+from hornfels.demo.tarnholt import entries
+from hornfels.formats.dump import Dump, load_dump
+from hornfels.formats.ldif import write
+from hornfels.store.cluster import Cluster
+from hornfels.store.database import connect, migrate
+from hornfels.store.models import Base
+
+settings.register_profile("suite", deadline=None, max_examples=120, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("suite")
+
+DEMO_NOW = datetime(2026, 3, 2, 9, 0, tzinfo=UTC)
+
+
+@pytest.fixture(scope="session")
+def home() -> Iterator[Path]:
+    """A folder for a cluster, outside pytest's own, which the database's user may not enter."""
+    folder = Path(tempfile.mkdtemp(prefix="hornfels-test-"))
+    folder.chmod(0o755)
+    yield folder
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def cluster(home: Path) -> Iterator[Cluster]:
+    server = Cluster(home, {"fsync": "off", "synchronous_commit": "off", "full_page_writes": "off"})
+    server.start()
+    yield server
+    server.stop()
+
+
+@pytest.fixture(scope="session")
+def migrated(cluster: Cluster) -> Iterator[Engine]:
+    engine = connect(cluster.url)
+    migrate(engine)
+    yield engine
+    engine.dispose()
+
+
+@pytest.fixture
+def engine(migrated: Engine) -> Engine:
+    """A database with the present schema and nothing in it."""
+    tables = ", ".join(f'"{table.name}"' for table in Base.metadata.sorted_tables)
+    with Session(migrated) as session, session.begin():
+        session.execute(text(f"TRUNCATE {tables} RESTART IDENTITY CASCADE"))
+    return migrated
+
+
+@pytest.fixture(scope="session")
+def demo_ldif() -> bytes:
+    return b"".join(write(entries(DEMO_NOW)))
+
+
+@pytest.fixture(scope="session")
+def demo(demo_ldif: bytes) -> Dump:
+    return load_dump(io.BytesIO(demo_ldif))
+
+
+@pytest.fixture(scope="session")
+def is_root() -> bool:
+    return os.geteuid() == 0 and pwd.getpwuid(0).pw_name == "root"

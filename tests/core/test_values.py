@@ -1,0 +1,176 @@
+"""Names, spans, moments, text columns and the rules between settings."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hornfels.core.account_state import effective_settings, expiry, flag_effects, lock_state
+from hornfels.core.dn import DnError, dn_key, first_value, parent_key
+from hornfels.core.estate import UNKNOWN_TIME, Control
+from hornfels.core.lockout import guess_budget, reuse_sentence
+from hornfels.core.policy import DEFAULTS, problems
+from hornfels.core.sid import sid_text
+from hornfels.core.text import TextColumn
+from hornfels.core.time import (
+    DAY,
+    HOUR,
+    MINUTE,
+    NEVER,
+    datetime_from_moment,
+    describe_span,
+    moment_from_datetime,
+    seconds,
+    span_from_ldap,
+    span_from_seconds,
+    span_to_ldap,
+)
+
+NOW = 134_000_000_000_000_000
+
+
+@pytest.mark.parametrize(
+    ("one", "other"),
+    [
+        (r"CN=Doe\2C Jane,OU=x,DC=a", r"cn=DOE\, JANE , OU = X, dc=a"),
+        (r"CN=a\3Bb,DC=x", r"CN=a\;b,DC=x"),
+        ("CN=Zoë,DC=x", r"cn=zO\C3\AB,dc=X"),
+        ("CN=a  b,DC=x", "CN=a b,DC=x"),
+        ('CN="a,b",DC=x', r"CN=a\,b,DC=x"),
+        ("CN=a+OU=b,DC=x", "OU=b+CN=a,DC=x"),
+        ("CN=a;DC=x", "CN=a,DC=x"),
+    ],
+)
+def test_spellings_of_one_name(one: str, other: str) -> None:
+    assert dn_key(one) == dn_key(other)
+
+
+@pytest.mark.parametrize(("one", "other"), [("CN=straße,DC=x", "CN=strasse,DC=x"), (r"CN=a\,b,DC=x", "CN=a,CN=b,DC=x"), ("CN=a,DC=x", "OU=a,DC=x")])
+def test_different_names(one: str, other: str) -> None:
+    assert dn_key(one) != dn_key(other)
+
+
+@pytest.mark.parametrize("text", ["no name", "CN=a,", "=a,DC=x", "CN=a\\", 'CN="a,DC=x', "CN=\\C3,DC=x", 'CN="a"b,DC=x'])
+def test_what_is_no_name_is_refused(text: str) -> None:
+    with pytest.raises(DnError, match="is not a distinguished name"):
+        dn_key(text)
+
+
+@given(st.lists(st.text(min_size=1, alphabet="aB,+\\\" ;é#="), min_size=1, max_size=3))
+def test_any_value_survives_escaping(values: list[str]) -> None:
+    dn = ",".join("CN=" + "".join(f"\\{c:02x}" if (c := b) >= 0 else "" for b in value.encode()) for value in values)
+    plain = [" ".join(v.split(" ")).strip(" ") for v in values]
+    assert first_value(dn) == " ".join(part for part in plain[0].split(" ") if part)
+    assert dn_key(dn) == dn_key(dn.upper().replace("\\X", "\\x"))
+
+
+def test_the_parent_of_a_name() -> None:
+    assert parent_key(dn_key(r"CN=a\,b,OU=c,DC=x")) == dn_key("OU=c,DC=x")
+    assert parent_key(dn_key("DC=x")) == ""
+
+
+@given(st.integers(-(2**63), 2**63 - 1), st.booleans())
+def test_directory_spans_survive_exactly(value: int, endless: bool) -> None:
+    assert span_to_ldap(span_from_ldap(value, endless=endless)) == value
+
+
+@given(st.integers(0, 10**9))
+def test_whole_seconds_survive(value: int) -> None:
+    assert seconds(span_from_seconds(value)) == value
+
+
+@given(st.datetimes(min_value=datetime(1601, 1, 2), max_value=datetime(9000, 1, 1), timezones=st.just(UTC)))
+def test_moments_survive(at: datetime) -> None:
+    assert datetime_from_moment(moment_from_datetime(at)) == at
+
+
+@pytest.mark.parametrize(
+    ("span", "text"),
+    [(0, "0 min"), (NEVER, "never"), (42 * DAY, "42 d"), (9 * HOUR + 12 * MINUTE, "9 h 12 min"), (DAY - 1, "1 d"), (59 * MINUTE + 599_999_999, "1 h"), (5, "under 1 s")],
+)
+def test_spans_in_words(span: int | None, text: str) -> None:
+    assert describe_span(span) == text
+
+
+def test_elapsed_time_is_rounded_down() -> None:
+    assert describe_span(31 * DAY + 23 * HOUR, parts=1, up=False) == "31 d"
+
+
+@given(st.lists(st.text(alphabet=st.characters(exclude_characters="\0", exclude_categories=["Cs"]))))
+def test_text_columns_hold_what_they_were_given(values: list[str]) -> None:
+    column = TextColumn.of(values)
+    assert list(column) == values
+    assert [column[i] for i in range(len(column))] == values
+    assert [values[i].upper() for i in column.order] == sorted(v.upper() for v in values)
+
+
+@given(st.lists(st.text(alphabet="abAB.", max_size=6), max_size=8), st.text(alphabet="abAB.", min_size=1, max_size=2))
+def test_text_columns_find(values: list[str], needle: str) -> None:
+    column = TextColumn.of(values)
+    assert column.containing(needle).tolist() == [i for i, v in enumerate(values) if needle.lower() in v.lower()]
+    assert column.find(needle).tolist() == [i for i, v in enumerate(values) if needle.lower() == v.lower()]
+
+
+@pytest.mark.parametrize(
+    ("changes", "field", "severity"),
+    [
+        ({"min_length": 256}, "min_length", "error"), ({"history_length": 1025}, "history_length", "error"),
+        ({"max_age": DAY, "min_age": DAY}, "max_age", "error"), ({"max_age": 0}, "max_age", "error"),
+        ({"lockout_window": 31 * MINUTE}, "lockout_window", "error"), ({"lockout_threshold": 5, "lockout_window": 0}, "lockout_window", "error"),
+        ({"lockout_threshold": 65536}, "lockout_threshold", "error"), ({"min_age": -1}, "min_age", "error"),
+        ({"min_age": 0}, "min_age", "warning"), ({"lockout_threshold": 2}, "lockout_threshold", "warning"),
+        ({"reversible_encryption": True}, "reversible_encryption", "warning"),
+    ],
+)  # fmt: skip
+def test_what_is_wrong_with_settings(changes: dict[str, object], field: str, severity: str) -> None:
+    assert (field, severity) in {(p.field, p.severity) for p in problems(DEFAULTS.model_copy(update=changes), 10)}
+
+
+def test_sound_settings_have_no_problems() -> None:
+    assert problems(DEFAULTS, 1) == []
+    assert problems(DEFAULTS.model_copy(update={"max_age": NEVER, "lockout_duration": NEVER, "lockout_window": 99 * DAY}), 1) == []
+    assert [p.field for p in problems(DEFAULTS, 0)] == ["precedence"]
+
+
+def test_expiry() -> None:
+    assert expiry(0x200, NOW, 42 * DAY)[:2] == ("at", NOW + 42 * DAY)
+    assert expiry(0x200, 0, 42 * DAY).kind == "now"
+    assert expiry(Control.NEVER_EXPIRES, 0, 42 * DAY).kind == "never"
+    assert expiry(Control.SMART_CARD_REQUIRED, NOW, 42 * DAY).kind == "never"
+    assert expiry(Control.WORKSTATION_TRUST, NOW, 42 * DAY).kind == "never"
+    assert expiry(0x200, NOW, NEVER).kind == expiry(0x200, NOW, 0).kind == "never"
+    assert expiry(0x200, UNKNOWN_TIME, DAY).kind == "unknown"
+
+
+def test_flags_bend_the_settings() -> None:
+    bent = effective_settings(DEFAULTS, Control.REVERSIBLE_ENCRYPTION | Control.NEVER_EXPIRES)
+    assert bent.reversible_encryption
+    assert bent.max_age is NEVER
+    assert effective_settings(DEFAULTS, 0x200) is DEFAULTS
+    assert [f.flag for f in flag_effects(Control.DISABLED, 0)] == ["Disabled", "Must change now"]
+
+
+def test_a_lock_ends_by_itself_or_stays() -> None:
+    settings = DEFAULTS.model_copy(update={"lockout_threshold": 5})
+    assert lock_state(settings, NOW, NOW + 29 * MINUTE).locked
+    assert not lock_state(settings, NOW, NOW + 30 * MINUTE).locked
+    for duration in (NEVER, 0):
+        assert lock_state(settings.model_copy(update={"lockout_duration": duration}), NOW, NOW + 999 * DAY) == (True, NOW, None)
+    assert not lock_state(settings, 0, NOW).locked
+    assert not lock_state(DEFAULTS, NOW, NOW).locked
+
+
+def test_sentences_about_guessing_and_reuse() -> None:
+    settings = DEFAULTS.model_copy(update={"lockout_threshold": 5, "max_age": 60 * DAY})
+    assert "192 tries a day, 11,520 in 60 d" in guess_budget(settings)
+    assert "never locks" in guess_budget(DEFAULTS)
+    assert "25 d after it was set" in reuse_sentence(DEFAULTS)
+
+
+def test_stored_sids_in_print() -> None:
+    assert sid_text(bytes.fromhex("010500000000000515000000010000000200000003000000f4010000")) == "S-1-5-21-1-2-3-500"
+    with pytest.raises(ValueError, match="not a security identifier"):
+        sid_text(b"\x01\x05short")

@@ -1,0 +1,155 @@
+"""What each rule says to a candidate (domain rules §5), as tables and as laws."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hornfels.core.characters import GROUP_LABELS, SYMBOLS, group_of, groups_in, length, more_lenient_elsewhere
+from hornfels.core.estate import UNKNOWN_TIME
+from hornfels.core.policy import DEFAULTS
+from hornfels.core.time import DAY, HOUR, MINUTE
+from hornfels.core.verdict import Finding, Moment, Subject, compile_policy, judge
+
+NOW = 134_000_000_000_000_000
+SUBJECT = Subject("i.varga", "Quillon-Ash, Ilse #2")
+
+
+def findings(candidate: str, moment: Moment | None = None, subject: Subject = SUBJECT, **settings: object) -> dict[str, Finding]:
+    rules = compile_policy(DEFAULTS.model_copy(update=settings))
+    moment = moment or Moment("change", NOW, NOW - 2 * DAY)
+    return {f.rule: f for f in judge(rules, candidate, subject, moment).findings}
+
+
+@pytest.mark.parametrize(
+    ("character", "group"),
+    [
+        ("a", "lower"), ("Z", "upper"), ("7", "digit"), ("$", "symbol"), ("~", "symbol"), (" ", None), ("\t", None), ("\x7f", None),
+        ("é", "lower"), ("É", "upper"), ("Ж", "upper"), ("ж", "lower"), ("ß", "lower"), ("ẞ", "upper"), ("Ａ", "upper"), ("ａ", "lower"),
+        ("中", "caseless"), ("あ", "caseless"), ("ª", "caseless"), ("א", "caseless"),
+        ("€", None), ("£", None), ("²", None), ("½", None), ("٣", None), ("😀", None), ("\u0301", None), ("\u00a0", None), ("\u200b", None),
+    ],
+)  # fmt: skip
+def test_the_group_of_a_character(character: str, group: str | None) -> None:
+    assert group_of(character) == group
+
+
+@pytest.mark.parametrize(("text", "units"), [("abc", 3), ("e\u0301", 2), ("é", 1), ("😀", 2), ("a b ", 4), ("\u200b", 1), ("\ud800", 1), ("", 0)])
+def test_length_counts_utf16_units(text: str, units: int) -> None:
+    assert length(text) == units
+
+
+@given(st.text())
+def test_length_is_what_utf16_takes(text: str) -> None:
+    assert length(text) == sum(2 if ord(c) > 0xFFFF else 1 for c in text)
+
+
+@given(st.characters())
+def test_ascii_groups_are_exactly_the_specification(character: str) -> None:
+    if character.isascii():
+        assert (group_of(character) == "symbol") == (character in SYMBOLS)
+        assert (group_of(character) == "digit") == (character in "0123456789")
+    assert group_of(character) in {*GROUP_LABELS, None}
+    assert len(SYMBOLS) == 32
+
+
+@given(st.text(min_size=1), st.text())
+def test_more_characters_never_lose_a_group(text: str, more: str) -> None:
+    assert groups_in(text) <= groups_in(text + more)
+
+
+def test_too_short_says_by_how_much() -> None:
+    found = findings("Ab1-", min_length=14)["length"]
+    assert (found.status, found.detail, found.repair) == ("failed", "4 of 14", "10 more characters")
+    assert findings("Ab1-567890123", min_length=14)["length"].repair == "1 more character"
+
+
+@pytest.mark.parametrize(
+    ("candidate", "passed", "repair"),
+    [
+        ("abc123", False, "add one of: uppercase letters, symbols"),
+        ("abcdef", False, "add 2 of: uppercase letters, digits, symbols"),
+        ("Abc123", True, ""),
+        ("abc 123", False, "add one of: uppercase letters, symbols"),
+        ("abc1中", True, ""),
+        ("abc1€", False, "add one of: uppercase letters, symbols"),
+    ],
+)
+def test_three_of_five_groups(candidate: str, passed: bool, repair: str) -> None:
+    found = findings(candidate)["complexity"]
+    assert (found.passed, found.repair) == (passed, repair)
+
+
+def test_lenient_servers_are_mentioned_only_where_it_would_matter() -> None:
+    assert "lenient" in findings("abc1€")["complexity"].detail
+    assert "lenient" not in findings("abc€")["complexity"].detail
+    assert more_lenient_elsewhere("abc1€½é") == ["½", "€"]
+
+
+@pytest.mark.parametrize(
+    ("candidate", "passed"),
+    [
+        ("xI.VARGAx1", False),  # the account name, whatever the case
+        ("Quillon-2031", False), ("my-qUiLLoN-1", False),  # parts of the display name
+        ("Ash-Ilse", False), ("pash9-X", False), ("ILSE99aa", False),
+        ("Va.rga-2031", True), ("#2-Perigee", True),  # "2" is too short to count
+    ],
+)  # fmt: skip
+def test_own_names_inside(candidate: str, passed: bool) -> None:
+    assert findings(candidate)["own_name"].passed is passed
+
+
+def test_short_account_names_are_allowed_inside() -> None:
+    assert findings("xx-ab-1A", subject=Subject("ab", ""))["own_name"].passed is True
+    assert findings("xx-abc-1A", subject=Subject("abc", ""))["own_name"].passed is False
+
+
+def test_without_complexity_groups_and_names_are_not_asked() -> None:
+    found = findings("quillonquillon", complexity=False)
+    assert (found["complexity"].passed, found["own_name"].passed) == (None, None)
+
+
+@pytest.mark.parametrize(
+    ("depth", "previous", "status"),
+    [
+        (3, None, "not checkable"), (3, [], "passed"), (3, ["a", "b", "c", "New-1"], "passed"), (4, ["a", "b", "c", "New-1"], "failed"),
+        (1, ["New-1"], "failed"), (0, ["New-1"], "not asked"), (5, ["new-1", "New-1 "], "passed"),
+    ],
+)  # fmt: skip
+def test_history(depth: int, previous: list[str] | None, status: str) -> None:
+    moment = Moment("change", NOW, NOW - 9 * DAY, previous)
+    assert findings("New-1", moment, history_length=depth)["history"].status == status
+
+
+@pytest.mark.parametrize(
+    ("set_ago", "status", "repair"),
+    [(DAY, "passed", ""), (DAY - 1, "failed", "wait under 1 s"), (14 * HOUR + 48 * MINUTE, "failed", "wait 9 h 12 min"), (-HOUR, "failed", "wait 1 d 1 h")],
+)
+def test_minimum_age(set_ago: int, status: str, repair: str) -> None:
+    found = findings("New-1", Moment("change", NOW, NOW - set_ago), min_age=DAY)["minimum_age"]
+    assert (found.status, found.repair) == (status, repair)
+
+
+def test_minimum_age_when_a_change_is_due_or_the_time_is_unknown() -> None:
+    assert findings("New-1", Moment("change", NOW, 0))["minimum_age"].passed is True
+    assert findings("New-1", Moment("change", NOW, UNKNOWN_TIME))["minimum_age"].passed is None
+
+
+def test_a_reset_ignores_history_and_minimum_age_only() -> None:
+    found = findings("x", Moment("reset", NOW, NOW, ["x"]))
+    assert {rule for rule, f in found.items() if f.status == "failed"} == {"length", "complexity"}
+
+
+def test_an_audit_length_accepts_and_says_so() -> None:
+    rules = compile_policy(DEFAULTS, audit_length=20)
+    verdict = judge(rules, "Perigee-2031", SUBJECT, Moment("reset", NOW, NOW))
+    assert verdict.accepted
+    assert verdict.findings[-1].detail == "12 of 20, accepted but logged"
+
+
+@given(st.text(min_size=3, alphabet=st.characters(min_codepoint=0x3041, max_codepoint=0x3096)))
+def test_no_finding_repeats_the_candidate(candidate: str) -> None:
+    """Hiragana stands in no label, so any of it in an answer would come from the candidate."""
+    for f in findings(candidate, Moment("change", NOW, NOW, [candidate])).values():
+        assert not set(candidate) & set(f.detail + f.repair)
