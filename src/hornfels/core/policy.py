@@ -83,7 +83,8 @@ def _range_problem(key: str, value: Any) -> Problem | None:
     if setting.kind == "switch" or value is NEVER or setting.low <= value <= setting.high:
         return None
     if setting.kind == "span":
-        return Problem(field=key, severity="error", message=f"{setting.label} cannot be negative.")
+        wrong = "cannot be negative" if value < 0 else "is longer than a directory can hold; choose a shorter one"
+        return Problem(field=key, severity="error", message=f"{setting.label} {wrong}.")
     return Problem(
         field=key, severity="error",
         message=f"{setting.label} goes from {setting.low} to {setting.high:,} {setting.unit}; {value:,} is outside.",

@@ -15,6 +15,7 @@ import shutil
 import socket
 import subprocess
 import tempfile
+import time
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -115,7 +116,21 @@ class Cluster:
             shutil.rmtree(self.data)
         fresh.rename(self.data)
 
+    def _clear_after_kill(self) -> None:
+        """After its server was killed, wait for that server's children to end and remove what it left lying."""
+        try:
+            process = int((self.data / "postmaster.pid").read_text().splitlines()[0])
+        except (OSError, ValueError, IndexError):
+            return
+        if _is_postgres(process):
+            return
+        limit = time.monotonic() + 20
+        while _works_in(self.data) and time.monotonic() < limit:
+            time.sleep(0.05)
+        (self.data / "postmaster.pid").unlink(missing_ok=True)
+
     def _start(self) -> None:
+        self._clear_after_kill()
         settings = {
             "listen_addresses": "127.0.0.1",
             "port": str(_free_port()),
@@ -136,9 +151,7 @@ class Cluster:
             status = lines[7].strip() if len(lines) > 7 else ""
         except (OSError, ValueError, IndexError):
             return None
-        if status != "ready" or not _is_postgres(process):
-            return None
-        return port
+        return port if status == "ready" and _is_postgres(process) else None
 
     def _owner(self) -> pwd.struct_passwd | None:
         if os.geteuid() != 0:
@@ -169,6 +182,15 @@ def _is_postgres(process: int) -> bool:
         return b"postgres" in Path(f"/proc/{process}/cmdline").read_bytes()
     except OSError:
         return False
+
+
+def _works_in(folder: Path) -> bool:
+    """Whether a living process has this as its working folder, as every PostgreSQL process has its data folder."""
+    for link in Path("/proc").glob("[0-9]*/cwd"):
+        with contextlib.suppress(OSError):
+            if link.readlink() == folder:
+                return True
+    return False
 
 
 def _free_port() -> int:

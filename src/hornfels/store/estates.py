@@ -44,7 +44,7 @@ def save_dump(session: Session, dump: Dump, source: str, user: str) -> DomainRow
         domain = DomainRow(dns_name=estate.domain.dns_name)
         session.add(domain)
     else:
-        marks = dict(session.execute(select(PolicyRow.guid, PolicyRow.mark).where(PolicyRow.domain_id == domain.id)).tuples().all())
+        marks = dict(session.execute(select(PolicyRow.guid, PolicyRow.mark).where(PolicyRow.domain_id == domain.id)).all())
         for table in _ESTATE_TABLES:
             session.execute(delete(table).where(table.estate_id == domain.estate_id))
         session.execute(delete(LinkRow).where(LinkRow.domain_id == domain.id))

@@ -18,7 +18,8 @@ export function AccountsScreen() {
   const [first, setFirst] = useState(0);
   const strata = useStrata(domain);
   const filter = { q: useDeferredValue(q.trim()), policy, population, group };
-  const pages = [Math.max(0, first - 1), first, first + 1].filter((p, i, list) => list.indexOf(p) === i);
+  // The first page is always held: it knows the total while others are on their way.
+  const pages = [0, first - 1, first, first + 1].filter((p, i, list) => p >= 0 && list.indexOf(p) === i);
   const results = useAccountPages(domain, filter, pages);
   const failed = results.find((r) => r.error);
   useKeys({ Escape: () => setAccount("") });

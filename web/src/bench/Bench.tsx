@@ -63,11 +63,11 @@ export function Bench({ domain, open, setOpen, candidateRef }: Props) {
                   onChange={(event) => setCandidate(event.target.value)}
                   onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
                 />
-                <span className="absolute top-1.5 right-2 flex items-center gap-1.5 text-xs text-soft">
+                <span className="absolute top-1 right-2 flex items-center gap-1.5 text-xs text-soft">
                   <span className="font-mono" title="Characters as the directory counts them">
                     {answer && candidate ? answer.length : ""}
                   </span>
-                  <button type="button" className="rounded px-1 underline" aria-pressed={!shown} onClick={() => setShown(!shown)}>
+                  <button type="button" className="h-6 rounded px-1 underline" aria-pressed={!shown} onClick={() => setShown(!shown)}>
                     {shown ? "hide" : "show"}
                   </button>
                 </span>

@@ -57,8 +57,11 @@ function Sheet({ domain, stored, catalogue, onSelect }: SheetProps) {
     if (!conflict) save.reset();
     setEdits(next);
   };
+  // Counts up when edits are given up or saved, so that half-typed text in a field goes too.
+  const [round, setRound] = useState(0);
   const reset = () => {
     setEdits({ settings: {} });
+    setRound((n) => n + 1);
     save.reset();
   };
   const send = (onVersion: number) => {
@@ -117,7 +120,7 @@ function Sheet({ domain, stored, catalogue, onSelect }: SheetProps) {
             {refused.message}
           </Notice>
         )}
-        <SettingsSheet policy={stored} catalogue={catalogue} edits={edits} errors={errors} onEdit={edit} />
+        <SettingsSheet key={round} policy={stored} catalogue={catalogue} edits={edits} errors={errors} onEdit={edit} />
         <Links domain={domain} policy={stored} locked={dirty} />
         <Deletion domain={domain} policy={stored} locked={dirty} onGone={() => onSelect("")} />
         <p className="text-xs text-soft">Last changed by {stored.changed_by}.</p>

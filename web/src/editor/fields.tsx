@@ -190,17 +190,21 @@ export function SpanField({ unit, endless, value, onChange, ...shared }: SpanPro
           onBlur={() => text !== null && parseSpan(text, unit) !== undefined && setText(null)}
         />
         {endless && (
-          <label className="flex items-center gap-1.5 pt-0.5 text-xs text-soft">
-            <input
-              type="checkbox"
-              checked={value === null}
-              onChange={(event) => {
-                setText(null);
-                onChange(event.target.checked ? null : unit === "days" ? 90 * 86_400 : 1_800, "");
-              }}
-            />
+          <button
+            type="button"
+            role="checkbox"
+            aria-checked={value === null}
+            className="flex h-6 items-center gap-1.5 text-xs text-soft"
+            onClick={() => {
+              setText(null);
+              onChange(value === null ? (unit === "days" ? 90 * 86_400 : 1_800) : null, "");
+            }}
+          >
+            <span aria-hidden className="grid h-3.5 w-3.5 place-content-center rounded-[3px] border border-edge bg-white text-[11px] leading-none text-ink">
+              {value === null ? "✓" : ""}
+            </span>
             {endless}
-          </label>
+          </button>
         )}
       </div>
     </Line>

@@ -215,7 +215,6 @@ function LayerButton({ layer, selected, onSelect, onRead, place }: { layer: Laye
   return (
     <button
       {...place}
-      aria-label={sentence}
       aria-pressed={selected}
       className="grid h-[35px] w-full grid-cols-[36px_14px_minmax(0,1fr)] items-center gap-2 pr-2 text-left"
       onClick={() => onSelect(selected ? "" : layer.guid)}
@@ -233,6 +232,9 @@ function LayerButton({ layer, selected, onSelect, onRead, place }: { layer: Laye
           {tie && <span className="ml-1.5 text-xs font-normal text-warn">△ tie</span>}
         </span>
         <span className="block truncate text-xs leading-4 text-soft">{summary(layer.settings)}</span>
+        <span className="sr-only">
+          governs {layer.governed.toLocaleString("en")} of {layer.reached.toLocaleString("en")} reached
+        </span>
       </span>
     </button>
   );

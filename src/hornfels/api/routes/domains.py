@@ -111,6 +111,10 @@ def _run_load(engine: Engine, job: uuid.UUID, path: Path, name: str, linked_grou
         except SQLAlchemyError:
             session.rollback()
             jobs.fail(session, job, f"{name}: the database did not take it; nothing was stored. Try again.")
+        except Exception:
+            session.rollback()
+            jobs.fail(session, job, f"{name}: reading it failed unexpectedly; nothing was stored. Please report it.")
+            raise
         finally:
             path.unlink(missing_ok=True)
 

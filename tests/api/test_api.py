@@ -1,0 +1,287 @@
+"""The API over the real database, through the real application."""
+
+from __future__ import annotations
+
+import json
+import logging
+import re
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from hornfels.api.app import create_app
+from hornfels.formats.dump import Dump
+from hornfels.store.cluster import Cluster
+from hornfels.store.database import connect, migrate
+from hornfels.store.estates import save_dump
+from hornfels.store.people import set_password
+
+DOMAIN = "/api/domains/sky.tarnholt.example"
+
+
+@pytest.fixture
+def anonymous(engine: Engine, demo: Dump) -> Iterator[TestClient]:
+    with Session(engine) as session, session.begin():
+        save_dump(session, demo, "tarnholt.ldif", "tester")
+        set_password(session, "ann", "correct horse")
+        set_password(session, "ben", "correct horse")
+    with TestClient(create_app(engine)) as client:
+        yield client
+
+
+@pytest.fixture
+def client(anonymous: TestClient) -> TestClient:
+    assert anonymous.post("/api/session", json={"name": "ann", "password": "correct horse"}).status_code == 200
+    return anonymous
+
+
+def policy(client: TestClient, name: str) -> dict[str, Any]:
+    layers = client.get(f"{DOMAIN}/strata").json()["layers"]
+    guid = next(layer["guid"] for layer in layers if layer["name"] == name)
+    return client.get(f"{DOMAIN}/policies/{guid}").json()
+
+
+def edit(client: TestClient, before: dict[str, Any], **changes: object) -> Any:
+    return client.patch(f"{DOMAIN}/policies/{before['guid']}", json={"version": before["version"], **changes})
+
+
+def fields(response: Any) -> dict[str, str]:
+    return {d["field"]: d["message"] for d in response.json()["detail"]}
+
+
+def test_nothing_is_shown_before_signing_in(anonymous: TestClient) -> None:
+    assert anonymous.get("/api/session").json() == {"name": None}
+    for method, path in (("GET", "/api/domains"), ("GET", f"{DOMAIN}/strata"), ("POST", f"{DOMAIN}/verdicts"), ("GET", "/api/settings"), ("POST", "/api/loads")):
+        assert anonymous.request(method, path).status_code in (401, 422), path
+    assert anonymous.get(f"{DOMAIN}/strata").status_code == 401
+    assert anonymous.post("/api/session", json={"name": "ann", "password": "wrong"}).status_code == 403
+
+
+def test_signing_out_ends_it(client: TestClient) -> None:
+    assert client.get("/api/session").json() == {"name": "ann"}
+    assert client.delete("/api/session").status_code == 204
+    assert client.get(f"{DOMAIN}/strata").status_code == 401
+
+
+def test_other_sites_cannot_write(client: TestClient) -> None:
+    answer = client.post(f"{DOMAIN}/verdicts", json={}, headers={"Origin": "https://elsewhere.example"})
+    assert answer.status_code == 403
+    assert "frame-ancestors 'none'" in client.get("/api/session").headers["content-security-policy"]
+
+
+def test_strata(client: TestClient) -> None:
+    strata = client.get(f"{DOMAIN}/strata").json()
+    assert [layer["precedence"] for layer in strata["layers"]] == [5, 10, 20, 30, 30, 40, 60, 70]
+    assert [layer["name"] for layer in strata["layers"] if layer["idle"]] == ["Phrase pilot"]
+    assert "universal group" in strata["layers"][-1]["idle"]
+    grants, night = strata["layers"][3:5]
+    assert (grants["name"], grants["ties"][0]["wins"], night["ties"][0]["contested"]) == ("Grants office", True, 6)
+    assert sum(p["count"] for p in strata["populations"]) == strata["domain"]["accounts"] == 1184
+    kiosk = next(p for p in strata["populations"] if p["source"] == "account")
+    assert [(c["direct"], c["holds"]) for c in kiosk["cells"]] == [(False, False), (True, True)]
+    sources = [(s["name"], s["at_root"], s["order"]) for s in strata["bedrock"]["sources"]]
+    assert sources == [("Observatory account rules", True, 1), ("Default Domain Policy", True, 2), ("Workshop bench machines", False, 1)]
+
+
+def test_editing_moves_the_resolution(client: TestClient) -> None:
+    night = policy(client, "Night operators")
+    done = edit(client, night, precedence=25, settings={"min_length": 16, "max_age": None})
+    assert done.status_code == 200
+    after = done.json()
+    assert (after["version"], after["governed"], after["ties"], after["changed_by"]) == (2, 66, [], "ann")
+    assert (after["settings"]["min_length"], after["settings"]["max_age"], after["settings"]["min_age"]) == (16, None, 86400)
+    assert policy(client, "Grants office")["governed"] == 31
+
+
+def test_two_people_at_once_are_told(client: TestClient) -> None:
+    night = policy(client, "Night operators")
+    assert edit(client, night, settings={"min_length": 16}).status_code == 200
+    client.post("/api/session", json={"name": "ben", "password": "correct horse"})
+    lost = edit(client, night, settings={"min_length": 18})
+    assert lost.status_code == 409
+    assert lost.json()["message"].startswith("ann changed Night operators")
+    assert lost.json()["current"]["settings"]["min_length"] == 16
+    for late in (
+        client.post(f"{DOMAIN}/policies/{night['guid']}/links", json={"dn": "CN=Domain Users,CN=Users,DC=sky,DC=tarnholt,DC=example", "version": 1}),
+        client.delete(f"{DOMAIN}/policies/{night['guid']}?version=1"),
+    ):
+        assert late.status_code == 409
+
+
+@pytest.mark.parametrize(
+    ("changes", "field", "words"),
+    [
+        ({"settings": {"min_length": 256}}, "min_length", "0 to 255"),
+        ({"settings": {"lockout_window": 7200}}, "lockout_window", "cannot exceed"),
+        ({"settings": {"max_age": 3600}}, "max_age", "longer than the minimum age"),
+        ({"settings": {"min_length": None}}, "min_length", "needs a value"),
+        ({"settings": {"min_length": "many"}}, "settings.min_length", "integer"),
+        ({"settings": {"min_size": 5}}, "settings.min_size", "not permitted"),
+        ({"settings": {"max_age": 1e300}}, "max_age", "longer than a directory can hold"),
+        ({"precedence": 0}, "precedence", "from 1 to"),
+        ({"name": "Keyholders"}, "name", "already a policy named"),
+        ({"name": " "}, "name", "pattern"),
+    ],
+)
+def test_bad_edits_name_the_field_and_change_nothing(client: TestClient, changes: dict[str, Any], field: str, words: str) -> None:
+    night = policy(client, "Night operators")
+    refused = edit(client, night, **changes)
+    assert refused.status_code == 422
+    assert words in fields(refused)[field]
+    assert policy(client, "Night operators") == night
+
+
+def test_what_a_directory_already_holds_does_not_block_other_edits(client: TestClient) -> None:
+    kiosk = policy(client, "Kiosk floor")
+    assert edit(client, kiosk, settings={"min_length": 6}).status_code == 200
+
+
+def test_create_link_unlink_and_delete_with_the_guard(client: TestClient) -> None:
+    made = client.post(f"{DOMAIN}/policies", json={"name": "Library", "precedence": 45, "settings": {"min_length": 15}}).json()
+    assert (made["links"], made["idle"], made["guarded"]) == ([], "Reaches nobody: it is linked to nothing.", True)
+    path = f"{DOMAIN}/policies/{made['guid']}"
+    dn = next(h["dn"] for h in client.get(f"{DOMAIN}/search", params={"q": "gs-library", "kind": "group"}).json()["hits"])
+    linked = client.post(f"{path}/links", json={"dn": dn.lower(), "version": 1}).json()
+    assert (linked["governed"], linked["links"][0]["name"], linked["links"][0]["dn"]) == (7, "GS-Library", dn)
+    assert client.post(f"{path}/links", json={"dn": "CN=nobody", "version": 2}).status_code == 422
+    bare = client.delete(f"{path}/links", params={"dn": dn, "version": 2}).json()
+    assert (bare["governed"], bare["version"]) == (0, 3)
+    refused = client.delete(path, params={"version": 3})
+    assert "Lift the guard" in fields(refused)["guarded"]
+    lifted = edit(client, bare, guarded=False).json()
+    assert client.delete(path, params={"version": lifted["version"]}).status_code == 204
+    assert client.get(path).status_code == 404
+    assert client.delete(path, params={"version": 4}).status_code == 404
+
+
+def test_accounts_filter_page_and_explain(client: TestClient) -> None:
+    def names(**query: object) -> list[str]:
+        return [r["name"] for r in client.get(f"{DOMAIN}/accounts", params=query).json()["rows"]]
+
+    everyone = client.get(f"{DOMAIN}/accounts", params={"limit": 500, "offset": 1000}).json()
+    assert (everyone["total"], len(everyone["rows"])) == (1184, 184)
+    assert names(limit=500) == sorted(names(limit=500), key=str.upper)
+    assert len(names(q="kiosk")) == 12
+    assert names(q="dome NORTH") == ["kiosk-north"]
+    assert len(names(policy=policy(client, "Grants office")["guid"])) == 37
+    assert client.get(f"{DOMAIN}/accounts", params={"policy": "domain"}).json()["total"] == 721
+    assert client.get(f"{DOMAIN}/accounts", params={"group": "GS-Night-Operators"}).json()["total"] == 66
+    both = client.get(f"{DOMAIN}/strata").json()["populations"]
+    six = next(p for p in both if p["count"] == 6)
+    assert len(names(population=six["key"])) == 6
+    for query in ({"policy": "00000000-0000-0000-0000-000000000000"}, {"group": "none"}):
+        assert client.get(f"{DOMAIN}/accounts", params=query).status_code == 404
+    core = client.get(f"{DOMAIN}/accounts/kiosk-north").json()
+    assert (core["policy_name"], core["source"]) == ("Kiosk floor", "account")
+    loser = core["layers"][1]
+    assert (loser["outcome"], [s["name"] for s in loser["steps"]]) == ("loses", ["GS-Dome-Kiosks", "GS-Visiting-Astronomers"])
+    assert client.get(f"{DOMAIN}/accounts/nobody").status_code == 404
+
+
+def test_locked_and_flagged_accounts_show_it(client: TestClient) -> None:
+    rows = client.get(f"{DOMAIN}/accounts", params={"limit": 500, "q": "k-"}).json()["rows"]
+    assert sum(r["locked"] for r in rows) == 1
+    assert sum("Password never expires" in r["flags"] for r in rows) == 2
+    bent = client.get(f"{DOMAIN}/accounts/{next(r['name'] for r in rows if r['flags'])}").json()
+    assert [(s["key"], s["value"], s["bent_by"]) for s in bent["settings"] if s["value"] != s["policy_value"]] == [
+        ("max_age", None, "Password never expires")
+    ]
+
+
+def test_verdicts_side_by_side(client: TestClient) -> None:
+    body = {"candidate": "Perigee-2031", "operation": "change", "accounts": ["ilse.varga", "svc-spectro3", "nobody"], "now": "2026-03-02T09:00:00Z"}
+    answer = client.post(f"{DOMAIN}/verdicts", json=body).json()
+    assert (answer["length"], answer["unknown"]) == (12, ["nobody"])
+    night, service = answer["columns"]
+    assert night["rules"][0] == {"rule": "length", "label": "Length", "status": "failed", "detail": "12 of 14", "repair": "2 more characters"}
+    assert [r["status"] for r in service["rules"]] == ["failed", "not asked", "not asked", "not checkable", "passed"]
+
+
+def test_linked_groups_can_be_chosen(client: TestClient) -> None:
+    info = client.get("/api/domains").json()[0]
+    assert client.patch(DOMAIN, json={"linked_groups": "any", "version": info["version"]}).json()["linked_groups"] == "any"
+    assert policy(client, "Phrase pilot")["governed"] == 20
+    assert client.patch(DOMAIN, json={"linked_groups": "global", "version": info["version"]}).status_code == 409
+
+
+def follow(client: TestClient, job: str) -> dict[str, Any]:
+    limit = time.monotonic() + 60
+    while (state := client.get(f"/api/jobs/{job}").json())["state"] == "running":
+        assert time.monotonic() < limit, state
+    return state
+
+
+def test_uploads_run_as_jobs(client: TestClient, demo_ldif: bytes) -> None:
+    started = client.post("/api/loads?name=new.ldif", content=demo_ldif)
+    assert started.status_code == 202
+    done = follow(client, started.json()["id"])
+    assert (done["state"], done["domain"]) == ("done", "sky.tarnholt.example")
+    broken = follow(client, client.post("/api/loads?name=bad.ldif", content=b"dn: CN=x\nnonsense\n").json()["id"])
+    assert (broken["state"], broken["error"]) == ("failed", "bad.ldif: line 2: no ':' in 'nonsense'; expected 'attribute: value'")
+    assert client.get("/api/domains").json()[0]["source"] == "new.ldif"
+
+
+def test_unknown_places_are_said_to_be(client: TestClient) -> None:
+    for path in ("/api/nothing", "/api/domains/none/strata", f"{DOMAIN}/policies/00000000-0000-0000-0000-000000000000"):
+        answer = client.get(path)
+        assert answer.status_code == 404
+        assert isinstance(answer.json()["detail"], str)
+
+
+CANARY = "Zq7-canary-Перигей-91"
+
+
+def test_a_candidate_is_found_nowhere_afterwards(client: TestClient, cluster: Cluster, caplog: pytest.LogCaptureFixture, capfd: Any) -> None:
+    caplog.set_level(logging.DEBUG)
+    said = []
+    good = {"candidate": CANARY, "operation": "change", "accounts": ["ilse.varga"], "previous": [CANARY]}
+    for body in (
+        good,
+        {**good, "operation": CANARY},
+        {**good, "accounts": "all"},
+        {**good, "surplus": CANARY},
+        {**good, "candidate": [CANARY]},
+        {**good, "candidate": CANARY * 400},
+        {**good, "now": CANARY},
+    ):
+        said.append(client.post(f"{DOMAIN}/verdicts", json=body).text)
+    said.append(client.post(f"{DOMAIN}/verdicts", content=json.dumps(good)[:-3]).text)
+    said.append(client.post("/api/domains/none/verdicts", json=good).text)
+    said.append(client.get(f"{DOMAIN}/strata").text)
+    captured = capfd.readouterr()
+    for text in (*said, caplog.text, captured.out, captured.err):
+        assert "canary" not in text
+    needle = re.compile(b"canary")
+    for file in cluster.data.rglob("*"):
+        if file.is_file() and not Path(file).is_symlink():
+            assert not needle.search(file.read_bytes()), file
+
+
+def test_a_lost_database_is_said_and_survived(home: Path, demo: Dump) -> None:
+    own = Cluster(home / "lost", {"fsync": "off"})
+    own.start()
+    engine = connect(own.url)
+    try:
+        migrate(engine)
+        with Session(engine) as session, session.begin():
+            save_dump(session, demo, "tarnholt.ldif", "tester")
+            set_password(session, "ann", "correct horse")
+        port = re.search(r":(\d+)/", own.url)
+        assert port
+        client = TestClient(create_app(engine), raise_server_exceptions=False)
+        client.post("/api/session", json={"name": "ann", "password": "correct horse"})
+        assert client.get(f"{DOMAIN}/strata").status_code == 200
+        own.stop()
+        down = client.get(f"{DOMAIN}/strata")
+        assert (down.status_code, "does not answer" in down.json()["detail"]) == (503, True)
+        Cluster(home / "lost", {"fsync": "off", "port": port[1]}).start()
+        assert client.get(f"{DOMAIN}/strata").status_code == 200
+    finally:
+        engine.dispose()
+        own.stop()

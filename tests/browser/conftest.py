@@ -1,0 +1,67 @@
+"""The real application in Chromium, on the real database with the demo domain."""
+
+from __future__ import annotations
+
+import shutil
+import socket
+import threading
+from collections.abc import Iterator
+
+import pytest
+import uvicorn
+from playwright.sync_api import Browser, Page, sync_playwright
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from browser_help import NAME, PASSWORD, sign_in
+from hornfels.api.app import create_app
+from hornfels.formats.dump import Dump
+from hornfels.store.estates import save_dump
+from hornfels.store.people import set_password
+
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    chromium = shutil.which("chromium")
+    assert chromium, "Chromium is not installed; run 'make setup'"
+    with sync_playwright() as playwright:
+        flags = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+        launched = playwright.chromium.launch(executable_path=chromium, args=flags)
+        yield launched
+        launched.close()
+
+
+@pytest.fixture
+def address(engine: Engine, demo: Dump) -> Iterator[str]:
+    with Session(engine) as session, session.begin():
+        save_dump(session, demo, "tarnholt.ldif", "tester")
+        set_password(session, NAME, PASSWORD)
+        set_password(session, "ben", PASSWORD)
+    listener = socket.create_server(("127.0.0.1", 0))
+    server = uvicorn.Server(uvicorn.Config(create_app(engine), log_level="error", access_log=False))
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
+    thread.start()
+    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+    server.should_exit = True
+    thread.join()
+
+
+@pytest.fixture
+def anonymous(browser: Browser, address: str) -> Iterator[Page]:
+    context = browser.new_context(base_url=address, viewport={"width": 1280, "height": 800})
+    context.set_default_timeout(10_000)
+    page = context.new_page()
+    wrong: list[str] = []
+    page.on("pageerror", lambda error: wrong.append(str(error)))
+    # Refusals that a test provokes are logged by the browser itself; everything else on the console is a fault.
+    page.on("console", lambda m: wrong.append(m.text) if m.type == "error" and "Failed to load resource" not in m.text else None)
+    yield page
+    context.close()
+    assert not wrong
+
+
+@pytest.fixture
+def page(anonymous: Page) -> Page:
+    sign_in(anonymous, NAME)
+    return anonymous

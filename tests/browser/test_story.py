@@ -1,0 +1,215 @@
+"""The whole story a new user walks through, in the real interface."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from browser_help import DOMAIN, check_accessibility, sign_in
+
+pytestmark = pytest.mark.browser
+
+
+def layer(page: Page, name: str):  # type: ignore[no-untyped-def]
+    return page.get_by_role("button", name=re.compile(rf"^\d+ {name}\b"))
+
+
+def open_layer(page: Page, name: str) -> None:
+    layer(page, name).click()
+    expect(page.get_by_role("heading", name=name, level=2)).to_be_visible()
+
+
+def test_a_wrong_password_is_said(anonymous: Page) -> None:
+    anonymous.goto("/")
+    anonymous.get_by_label("Name").fill("ann")
+    anonymous.get_by_label("Password").fill("wrong")
+    anonymous.get_by_role("button", name="Sign in").click()
+    expect(anonymous.get_by_role("alert")).to_have_text("Name or password is wrong.")
+    check_accessibility(anonymous)
+
+
+def test_strata_show_what_holds_where(page: Page) -> None:
+    grid = page.get_by_role("grid")
+    expect(grid.get_by_role("rowheader")).to_have_count(10)
+    expect(page.get_by_text("Reaches nobody: linked only to GU-Phrase-Pilot, a universal group.")).to_be_visible()
+    cell = grid.get_by_label("14 accounts: Night operators holds here at 30, through their groups before Visiting astronomers.")
+    cell.hover()
+    expect(page.get_by_role("status").filter(has_text="14 accounts")).to_be_visible()
+    check_accessibility(page)
+    open_layer(page, "Night operators")
+    expect(page.get_by_text("For 6 accounts on both, the smaller object GUID decides: Grants office wins.")).to_be_visible()
+    check_accessibility(page)
+
+
+def test_cells_can_be_read_by_keyboard(page: Page) -> None:
+    layer(page, "Keyholders").focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.locator(":focus")).to_have_attribute("aria-label", re.compile("^9 accounts: Keyholders holds here at 5"))
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    expect(page.locator(":focus")).to_have_attribute("aria-label", re.compile("Keyholders wins at 5 before Systems stewards at 20"))
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Systems stewards", level=2)).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("heading", name="Systems stewards", level=2)).to_be_hidden()
+
+
+def test_a_policy_is_edited_saved_and_stays(page: Page) -> None:
+    open_layer(page, "Night operators")
+    page.get_by_label("Minimum length", exact=True).fill("16")
+    page.get_by_label("Maximum age", exact=True).fill("45d")
+    expect(page.get_by_text("Minimum length: 14 → 16, when the password is next changed or reset")).to_be_visible()
+    expect(page.get_by_text("Maximum age: 60 d → 45 d, at once")).to_be_visible()
+    check_accessibility(page)
+    page.keyboard.press("Control+s")
+    expect(page.get_by_role("button", name="Save")).to_be_hidden()
+    page.reload()
+    expect(page.get_by_label("Minimum length", exact=True)).to_have_value("16")
+    expect(page.get_by_label("Maximum age", exact=True)).to_have_value("45 d")
+
+
+def test_mistakes_are_named_where_they_are_made(page: Page) -> None:
+    open_layer(page, "Night operators")
+    page.get_by_label("Observation window").fill("2 h")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("alert")).to_contain_text("The observation window (2 h) cannot exceed the lockout duration (30 min).")
+    page.get_by_label("Observation window").fill("soon")
+    expect(page.get_by_role("alert")).to_contain_text("Type a time such as")
+    expect(page.get_by_role("button", name="Save")).to_be_disabled()
+    page.get_by_role("button", name="Discard").click()
+    expect(page.get_by_label("Observation window")).to_have_value("30 min")
+
+
+def test_two_people_editing_see_both_sides(page: Page, browser: Browser, address: str) -> None:
+    open_layer(page, "Night operators")
+    page.get_by_label("Minimum length", exact=True).fill("18")
+    other = browser.new_context(base_url=address).new_page()
+    sign_in(other, "ben")
+    open_layer(other, "Night operators")
+    other.get_by_label("Minimum length", exact=True).fill("15")
+    other.get_by_role("button", name="Save").click()
+    expect(other.get_by_role("button", name="Save")).to_be_hidden()
+    other.context.close()
+    page.get_by_role("button", name="Save").click()
+    notice = page.get_by_role("alert")
+    expect(notice).to_contain_text("ben changed Night operators while you were editing it.")
+    expect(notice.get_by_role("row", name="Minimum length 15 18")).to_be_visible()
+    notice.get_by_role("button", name="Save mine on top").click()
+    expect(page.get_by_role("button", name="Discard")).to_be_hidden()
+    expect(page.get_by_label("Minimum length", exact=True)).to_have_value("18")
+
+
+def test_link_and_unlink_by_search(page: Page) -> None:
+    open_layer(page, "Phrase pilot")
+    page.get_by_role("button", name="+ Link").click()
+    page.get_by_role("combobox", name="Group or account to link").fill("gs-work")
+    page.get_by_role("option", name=re.compile("GS-Workshop")).click()
+    expect(page.get_by_text("Precedence 70 · governs 54 of 54")).to_be_visible()
+    expect(layer(page, "Phrase pilot")).to_contain_text("governs 54 of 54")
+    page.get_by_role("button", name="Unlink GS-Workshop").click()
+    expect(page.get_by_text("Precedence 70 · governs 0 of 0")).to_be_visible()
+
+
+def test_a_policy_is_made_and_deleted_behind_its_guard(page: Page) -> None:
+    page.get_by_role("button", name="+ Policy").click()
+    page.get_by_label("Name", exact=True).fill("Library readers")
+    expect(page.get_by_label("Precedence", exact=True)).to_have_value("80")
+    page.get_by_role("button", name="Create").click()
+    expect(page.get_by_role("heading", name="Library readers", level=2)).to_be_visible()
+    expect(page.get_by_role("button", name="Delete", exact=True)).to_be_disabled()
+    page.get_by_role("switch", name="Guarded against deletion").click()
+    page.get_by_role("button", name="Delete", exact=True).click()
+    page.get_by_role("button", name="Delete Library readers").click()
+    expect(layer(page, "Library readers")).to_have_count(0)
+
+
+def test_an_account_tells_why(page: Page) -> None:
+    page.keyboard.press("/")
+    page.keyboard.type("kiosk-north")
+    expect(page.get_by_role("option", name=re.compile("kiosk-north"))).to_be_visible()
+    page.keyboard.press("Enter")
+    core = page.get_by_role("article", name="Core of kiosk-north")
+    expect(core).to_contain_text("Kiosk floor is linked to the account itself, which wins over any group link.")
+    expect(core).to_contain_text("account › GS-Dome-Kiosks › GS-Visiting-Astronomers")
+    check_accessibility(page)
+    core.get_by_role("button", name="Put on the bench").click()
+    expect(page.get_by_role("button", name="Take kiosk-north off the bench")).to_be_visible()
+
+
+def test_accounts_filter_and_keep_their_state_in_the_address(page: Page) -> None:
+    page.goto(f"{DOMAIN}/accounts")
+    expect(page.get_by_text("1,184 accounts", exact=True)).to_be_visible()
+    page.get_by_label("named like").fill("kiosk")
+    expect(page.get_by_text("12 accounts", exact=True)).to_be_visible()
+    page.get_by_label("under").select_option(label="Kiosk floor (12)")
+    page.reload()
+    expect(page.get_by_label("named like")).to_have_value("kiosk")
+    expect(page.get_by_text("12 accounts", exact=True)).to_be_visible()
+    page.get_by_label("named like").fill("nobody at all")
+    expect(page.get_by_text("No account fits.")).to_be_visible()
+    page.get_by_role("button", name="Show everyone").click()
+    row = page.get_by_role("row").nth(1)
+    row.focus()
+    page.keyboard.press("End")
+    expect(page.locator(":focus")).to_have_attribute("aria-rowindex", "1185")
+    expect(page.locator(":focus")).to_contain_text("zoe.")
+
+
+def test_the_bench_says_which_rule_refuses_and_what_mends_it(page: Page) -> None:
+    page.keyboard.press("b")
+    expect(page.get_by_label("Candidate password")).to_be_focused()
+    page.keyboard.type("Perigee-2031")
+    for name in ("ilse.varga", "svc-spectro3"):
+        page.get_by_role("combobox", name="Account to try it on").fill(name)
+        page.get_by_role("option", name=re.compile(f"^{name}")).first.click()
+    verdicts = page.get_by_role("table", name="Verdicts")
+    expect(verdicts.get_by_role("row", name=re.compile("^Length"))).to_contain_text("12 of 14 · 2 more characters")
+    expect(verdicts.get_by_role("row", name=re.compile("^Verdict"))).to_have_text("VerdictRefusedRefused")
+    check_accessibility(page)
+    page.get_by_label("Candidate password").fill("Perigee-Transit-31")
+    page.get_by_role("radio", name="Operator reset").click()
+    expect(verdicts.get_by_role("row", name=re.compile("^Verdict"))).to_have_text("VerdictAcceptedRefused")
+    assert "Perigee" not in page.url
+    assert "Perigee" not in page.evaluate("JSON.stringify({...localStorage, ...sessionStorage})")
+
+
+def test_a_dump_is_loaded_and_a_broken_one_is_refused(page: Page, tmp_path: Path, demo_ldif: bytes) -> None:
+    page.goto(f"{DOMAIN}/sources")
+    broken = tmp_path / "broken.ldif"
+    broken.write_bytes(b"dn: DC=x\nnonsense\n")
+    page.get_by_label("LDIF file").set_input_files(broken)
+    expect(page.get_by_role("alert")).to_contain_text("broken.ldif: line 2: no ':' in 'nonsense'")
+    other = tmp_path / "other.ldif"
+    other.write_bytes(demo_ldif.replace(b"tarnholt", b"farholtt"))
+    page.get_by_label("LDIF file").set_input_files(other)
+    page.get_by_role("link", name="See its strata").click()
+    expect(page.get_by_role("button", name=re.compile("Domain sky.farholtt.example"))).to_be_visible()
+    expect(page.get_by_role("grid").get_by_role("rowheader")).to_have_count(10)
+
+
+def test_linked_groups_can_be_chosen(page: Page) -> None:
+    page.goto(f"{DOMAIN}/sources")
+    check_accessibility(page)
+    page.get_by_role("radio", name="any security").click()
+    page.get_by_role("link", name="Strata").click()
+    expect(layer(page, "Phrase pilot")).to_contain_text("governs 20 of 20")
+
+
+def test_keys_are_listed(page: Page) -> None:
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+    check_accessibility(page)
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+
+
+def test_unknown_places_say_so(page: Page) -> None:
+    page.goto("/no.such.domain/strata")
+    expect(page.get_by_role("alert")).to_contain_text("There is no domain 'no.such.domain' here.")
+    page.goto(f"{DOMAIN}/strata?policy=00000000-0000-0000-0000-000000000000")
+    expect(page.get_by_role("alert")).to_contain_text("no longer exists")
+    page.goto("/no/such/page")
+    expect(page.get_by_role("heading", name="There is no such page")).to_be_visible()

@@ -1,0 +1,104 @@
+"""The command as scripts call it: in a process of its own."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+COMMAND = [str(Path(sys.executable).parent / "hornfels")]
+
+
+def run(*arguments: object, stdin: str = "") -> subprocess.CompletedProcess[str]:
+    return subprocess.run([*COMMAND, *map(str, arguments)], input=stdin, capture_output=True, text=True, check=False)
+
+
+@pytest.fixture(scope="module")
+def dump(tmp_path_factory: pytest.TempPathFactory, demo_ldif: bytes) -> Path:
+    file = tmp_path_factory.mktemp("dump") / "tarnholt.ldif"
+    file.write_bytes(demo_ldif)
+    return file
+
+
+def test_resolve_says_one_object_a_line(dump: Path) -> None:
+    done = run("resolve", dump, "--json")
+    rows = {r["account"]: r for r in map(json.loads, done.stdout.splitlines())}
+    assert (done.returncode, len(rows)) == (0, 1184)
+    assert set(rows["ilse.varga"]) == {"account", "dn", "resultant_pso", "source", "via", "settings"}
+    night = rows["ilse.varga"]
+    assert night["resultant_pso"].startswith("CN=Night operators,")
+    assert (night["source"], night["via"].split(",")[0]) == ("group", "CN=GS-Night-Operators")
+    assert night["settings"] == {
+        "min_length": 14, "complexity": True, "history_length": 24, "reversible_encryption": False, "min_age": 86400,
+        "max_age": 5184000, "lockout_threshold": 5, "lockout_window": 1800, "lockout_duration": 1800,
+    }  # fmt: skip
+    assert rows["kiosk-north"]["source"] == "account"
+    assert rows["kiosk-north"]["settings"]["max_age"] is None
+    assert (rows["krbtgt"]["source"], rows["krbtgt"]["resultant_pso"]) == ("exempt", None)
+    assert rows["tarek.okonjo"]["source"] == "domain"
+
+
+def test_resolve_some_accounts_and_any_linked_group(dump: Path) -> None:
+    one = run("resolve", dump, "--account", "KRBTGT", "--account", "ilse.varga")
+    assert [line.split()[0] for line in one.stdout.splitlines()] == ["account", "krbtgt", "ilse.varga"]
+    anywhere = run("resolve", dump, "--json", "--linked-groups", "any")
+    assert sum("CN=Phrase pilot" in (json.loads(line)["resultant_pso"] or "") for line in anywhere.stdout.splitlines()) == 20
+
+
+def test_try_says_which_rule_refuses(dump: Path) -> None:
+    done = run("try", dump, "--account", "ilse.varga", "--operation", "change", "--now", "2026-03-02T09:00:00Z", "--json",
+               stdin="Perigee-2031\nvarga-Perigee-2031\nPerigee-Transit-31\n")  # fmt: skip
+    first, second, third = map(json.loads, done.stdout.splitlines())
+    assert [first["accepted"], second["accepted"], third["accepted"]] == [False, False, True]
+    assert {r["rule"]: r["passed"] for r in first["rules"]} == {
+        "length": False, "complexity": True, "own_name": True, "history": None, "minimum_age": True,
+    }  # fmt: skip
+    assert "2 more characters" in first["rules"][0]["detail"]
+
+
+def test_try_with_earlier_passwords_and_json_input(dump: Path, tmp_path: Path) -> None:
+    earlier = tmp_path / "earlier"
+    earlier.write_text('"Perigee-Transit-31"\n"Line\\u2028break-2031"\n', encoding="utf-8")
+    done = run("try", dump, "--account", "ilse.varga", "--operation", "change", "--previous", earlier, "--last-set", "2026-03-01T12:00:00+01:00",
+               "--now", "2026-03-02T09:00:00Z", "--json", "--json-input", stdin='"Line\\u2028break-2031"\n"Line break-2031"\n')  # fmt: skip
+    known, fresh = ({r["rule"]: r["passed"] for r in json.loads(line)["rules"]} for line in done.stdout.splitlines())
+    assert (known["history"], fresh["history"], fresh["minimum_age"]) == (False, True, False)
+
+
+def test_readable_without_json(dump: Path) -> None:
+    done = run("try", dump, "--account", "kiosk-north", "--operation", "reset", stdin="1234\n")
+    assert "Kiosk floor" in done.stdout
+    assert "✕ length" in done.stdout
+    assert "1234" not in done.stdout
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["resolve", "absent.ldif"], ["absent.ldif", "No such file"]),
+        (["resolve", "DUMP", "--account", "nobody"], ["nobody", "sAMAccountName"]),
+        (["resolve", "DUMP", "--linked-groups", "some"], ["--linked-groups"]),
+        (["try", "DUMP", "--account", "krbtgt", "--operation", "reset", "--now", "tomorrow"], ["--now", "ISO 8601"]),
+        (["try", "DUMP", "--account", "krbtgt", "--operation", "guess"], ["--operation"]),
+        (["try", "DUMP", "--account", "krbtgt", "--operation", "reset", "--json-input"], ["line 1", "JSON string"]),
+        (["nonsense"], ["nonsense"]),
+    ],
+)
+def test_bad_usage_ends_with_2_and_one_clear_line(dump: Path, arguments: list[str], words: list[str]) -> None:
+    done = run(*[dump if a == "DUMP" else a for a in arguments], stdin="canary-Z9\n")
+    assert done.returncode == 2
+    assert "Traceback" not in done.stderr
+    assert "canary" not in done.stderr + done.stdout
+    for word in words:
+        assert word in done.stderr
+
+
+def test_a_broken_file_is_named_with_its_line(tmp_path: Path) -> None:
+    file = tmp_path / "broken.ldif"
+    file.write_text("dn: DC=x\nobjectClass: domainDNS\nminPwdLength seven\n")
+    done = run("resolve", file)
+    assert done.returncode == 2
+    assert "broken.ldif: line 3: no ':'" in done.stderr

@@ -1,0 +1,174 @@
+"""Estates, policies and people in the real database."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import signal
+from pathlib import Path
+
+import numpy as np
+import psycopg
+import pytest
+from hypothesis import HealthCheck, given, settings
+from sqlalchemy import Engine, func, select, text
+from sqlalchemy.orm import Session
+
+from hornfels.core.policy import DEFAULTS
+from hornfels.core.resolution import resolve
+from hornfels.formats.dump import Dump
+from hornfels.store import people, policies
+from hornfels.store.bulk import copy_in, copy_out
+from hornfels.store.cluster import Cluster, ClusterError
+from hornfels.store.database import connect
+from hornfels.store.estates import load_estate, save_dump
+from hornfels.store.models import AccountRow, DomainRow, LinkRow, PolicyRow
+from worlds import World, read, worlds
+
+
+def stored(engine: Engine, dump: Dump) -> str:
+    with Session(engine) as session, session.begin():
+        return save_dump(session, dump, "test.ldif", "tester").dns_name
+
+
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(world=worlds())
+def test_an_estate_comes_back_as_it_was(engine: Engine, world: World) -> None:
+    dump = read(world)
+    name = stored(engine, dump)
+    with Session(engine) as session:
+        back = load_estate(session, session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one())
+    one, other = resolve(dump.estate), resolve(back)
+    assert (one.stacks, one.winners, one.population.tolist()) == (other.stacks, other.winners, other.population.tolist())
+    assert back.domain == dump.estate.domain
+    assert [p.model_dump() for p in back.policies] == [p.model_dump() for p in dump.estate.policies]
+    for column in ("dn", "name", "display_name"):
+        assert list(getattr(back.accounts, column)) == list(getattr(dump.estate.accounts, column))
+    for column in ("rid", "control", "password_set", "bad_count", "bad_time", "lockout_time", "primary_group"):
+        assert np.array_equal(getattr(back.accounts, column), getattr(dump.estate.accounts, column))
+
+
+def test_a_reload_replaces_whole_and_leaves_other_domains_alone(engine: Engine, demo: Dump) -> None:
+    stored(engine, demo)
+    other = read(World(7, [], [(0x200, None, 2000)]))
+    stored(engine, other)
+    with Session(engine) as session:
+        marks = dict(session.execute(select(PolicyRow.guid, PolicyRow.mark)).all())
+    stored(engine, demo)
+    with Session(engine) as session:
+        assert session.scalar(select(func.count()).select_from(AccountRow)) == 1184 + 1
+        assert session.scalar(select(func.count()).select_from(PolicyRow)) == 8
+        assert dict(session.execute(select(PolicyRow.guid, PolicyRow.mark)).all()) == marks
+        assert sorted(marks.values()) == list(range(8))
+        assert session.scalars(select(DomainRow.version).order_by(DomainRow.dns_name)).all() == [2, 1]
+
+
+def test_a_load_that_fails_midway_changes_nothing(engine: Engine, demo: Dump) -> None:
+    stored(engine, demo)
+    broken = Dump(read(World(7, [], [(0x200, None, 2000)])).estate, (), 1)
+    object.__setattr__(broken.estate.domain, "dns_name", demo.estate.domain.dns_name)
+    # A row that does not fit its column: the server refuses it in the middle of the copy.
+    object.__setattr__(broken.estate.accounts, "bad_count", np.array([2**40]))
+    with pytest.raises(psycopg.Error), Session(engine) as session, session.begin():
+        save_dump(session, broken, "broken.ldif", "tester")
+    with Session(engine) as session:
+        assert session.scalar(select(func.count()).select_from(AccountRow)) == 1184
+        assert session.scalars(select(DomainRow.version)).all() == [1]
+
+
+def test_millions_of_pairs_go_both_ways(engine: Engine) -> None:
+    from psycopg import sql
+
+    with Session(engine) as session:
+        connection = session.connection().connection.driver_connection
+        size = 300_000
+        member, container = np.arange(size, dtype=np.int32), np.arange(size, 0, -1, dtype=np.int32)
+        copy_in(connection, "account_memberships", ("estate_id", "member", "container"), (np.ones(size, np.int32), member, container))
+        query = sql.SQL("SELECT member, container FROM account_memberships")
+        back = copy_out(connection, query, ["i4", "i4"])
+        assert np.array_equal(back[0], member)
+        assert np.array_equal(back[1], container)
+        empty = copy_out(connection, sql.SQL("SELECT member FROM account_memberships WHERE member < 0"), ["i4"])
+        assert len(empty[0]) == 0
+
+
+def test_writes_name_the_version_they_saw(engine: Engine, demo: Dump) -> None:
+    stored(engine, demo)
+    with Session(engine) as session, session.begin():
+        domain = session.scalars(select(DomainRow)).one()
+        night = session.scalars(select(PolicyRow).where(PolicyRow.name == "Night operators")).one()
+        held = policies.locked(session, domain, night.guid, 1)
+        policies.edit(session, domain, held, {"precedence": 35}, "ann")
+        assert (held.version, held.changed_by, domain.version) == (2, "ann", 2)
+        with pytest.raises(policies.ConflictError, match="changed by ann"):
+            policies.locked(session, domain, night.guid, 1)
+
+
+def test_create_link_unlink_delete(engine: Engine, demo: Dump) -> None:
+    stored(engine, demo)
+    with Session(engine) as session, session.begin():
+        domain = session.scalars(select(DomainRow)).one()
+        made = policies.create(session, domain, "Library, quiet", 80, DEFAULTS, "ann")
+        assert made.dn.startswith("CN=Library\\, quiet,CN=Password Settings Container,CN=System,DC=sky")
+        assert made.mark == 8
+        policies.link(session, domain, made, "group", 3, "CN=g", "ann")
+        with pytest.raises(policies.RefusedError, match="already linked"):
+            policies.link(session, domain, made, "group", 3, "CN=g", "ann")
+        policies.unlink(session, domain, made, "CN=g", "ann")
+        with pytest.raises(policies.RefusedError, match="not linked"):
+            policies.unlink(session, domain, made, "CN=g", "ann")
+        with pytest.raises(policies.RefusedError, match="already a policy named"):
+            policies.create(session, domain, "library, QUIET", 81, DEFAULTS, "ann")
+        with pytest.raises(policies.RefusedError, match="Lift the guard"):
+            policies.remove(session, domain, made)
+        policies.link(session, domain, made, "group", 3, "CN=g", "ann")
+        policies.edit(session, domain, made, {"guarded": False}, "ann")
+        policies.remove(session, domain, made)
+        assert session.scalar(select(func.count()).select_from(LinkRow).where(LinkRow.guid == made.guid)) == 0
+
+
+def test_sign_in_and_out(engine: Engine) -> None:
+    with Session(engine) as session, session.begin():
+        people.set_password(session, "ann", "a long enough one")
+    with Session(engine) as session, session.begin():
+        assert people.sign_in(session, "ann", "wrong") is None
+        assert people.sign_in(session, "bob", "a long enough one") is None
+        token = people.sign_in(session, "ann", "a long enough one")
+        assert token is not None
+        assert people.signed_in(session, token) == "ann"
+        assert people.signed_in(session, token + "x") is None
+        people.sign_out(session, token)
+        assert people.signed_in(session, token) is None
+        second = people.sign_in(session, "ann", "a long enough one")
+        people.set_password(session, "ann", "another long one")
+        assert people.signed_in(session, second or "") is None
+
+
+def test_a_cluster_survives_being_killed_and_starts_once(home: Path) -> None:
+    own = Cluster(home / "second", {"fsync": "off"})
+    assert own.start() is True
+    try:
+        assert own.start() is False
+        process = int((own.data / "postmaster.pid").read_text().splitlines()[0])
+        os.kill(process, signal.SIGKILL)
+        with contextlib.suppress(FileNotFoundError):
+            while Path(f"/proc/{process}/cmdline").read_bytes():
+                os.sched_yield()
+        assert own.start() is True
+        engine = connect(own.url)
+        with engine.connect() as connection:
+            assert connection.scalar(text("SELECT 1")) == 1
+        engine.dispose()
+    finally:
+        own.stop()
+    with pytest.raises(ClusterError, match="does not run"):
+        _ = own.url
+
+
+def test_a_half_made_cluster_is_made_anew(home: Path) -> None:
+    own = Cluster(home / "third", {"fsync": "off"})
+    (own.home / "postgresql").mkdir(parents=True)
+    (own.home / "postgresql.new").mkdir()
+    (own.home / "postgresql" / "stray").touch()
+    assert own.start() is True
+    own.stop()
