@@ -21,7 +21,7 @@ check: build ## style, types, layers, and that generated files are current
 	$(BIN)/python scripts/api_schema.py | (cd web && npx --no-install openapi-typescript 2>/dev/null) | cmp - web/src/api/schema.ts
 
 bench: build ## speed, as ratios in one run
-	$(BIN)/python -m tests.bench
+	cd tests && ../$(BIN)/python -m benchmarks
 
 screenshots: build $(STAMPS)/browser ## the pictures in docs/screenshots
 	$(BIN)/python scripts/screenshots.py

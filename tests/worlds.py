@@ -47,12 +47,18 @@ def dn_of(ref: str) -> str:
     kinds = {"a": account_dn, "g": group_dn}
     if ref[0] in kinds:
         return kinds[ref[0]](int(ref[1:]))
-    return {"ou": f"OU=Place,{ROOT}", "contact": f"CN=Contact,{USERS}", "domain": ROOT, "outside": "CN=Else,DC=other,DC=example"}[ref]
+    return {"ou": f"OU=Place,{ROOT}", "contact": f"CN=Contact,{USERS}", "domain": ROOT, "outside": "CN=Else,DC=other,DC=example"}[
+        ref
+    ]
 
 
 @st.composite
 def worlds(draw: st.DrawFn) -> World:
-    groups = draw(st.lists(st.tuples(st.sampled_from([GLOBAL, GLOBAL, LOCAL, UNIVERSAL]), st.sampled_from([True, True, True, False])), max_size=6))
+    groups = draw(
+        st.lists(
+            st.tuples(st.sampled_from([GLOBAL, GLOBAL, LOCAL, UNIVERSAL]), st.sampled_from([True, True, True, False])), max_size=6
+        )
+    )
     group = st.integers(0, len(groups) - 1) if groups else st.nothing()
     control = st.sampled_from([0x200, 0x200, 0x200, 0x202, 0x1000, 0x2000, 0x800, 0x10200])
     accounts = [
@@ -66,7 +72,9 @@ def worlds(draw: st.DrawFn) -> World:
     targets = [*members, "ou", "contact", "domain", "outside"]
     guid = st.binary(min_size=16, max_size=16)
     guids = draw(st.lists(guid, max_size=5, unique=True))
-    world.policies = [(draw(st.integers(1, 3)), g, draw(st.lists(st.sampled_from(targets), max_size=4, unique=True))) for g in guids]
+    world.policies = [
+        (draw(st.integers(1, 3)), g, draw(st.lists(st.sampled_from(targets), max_size=4, unique=True))) for g in guids
+    ]
     return world
 
 
@@ -83,7 +91,12 @@ def ldif(world: World, *, member_of: bool = False) -> bytes:
         containers.setdefault(ref, []).append(group_dn(group))
     records = []
     for n, (control, primary, rid) in enumerate(world.accounts):
-        values = [("objectClass", "user"), ("sAMAccountName", f"person{n}"), ("objectSid", _sid(rid)), ("userAccountControl", str(control))]
+        values = [
+            ("objectClass", "user"),
+            ("sAMAccountName", f"person{n}"),
+            ("objectSid", _sid(rid)),
+            ("userAccountControl", str(control)),
+        ]
         values.append(("primaryGroupID", str(513 if primary is None else 3000 + primary)))
         if member_of:
             values += [("memberOf", dn) for dn in containers.get(f"a{n}", [])]
@@ -98,7 +111,9 @@ def ldif(world: World, *, member_of: bool = False) -> bytes:
             values += [("member", dn) for dn in lists.get(f"g{n}", [])]
         records.append((group_dn(n), values))
     for n, (precedence, guid, links) in enumerate(world.policies):
-        records.append((policy_dn(n), policy_values(f"Policy {n}", precedence, guid) + [("msDS-PSOAppliesTo", dn_of(ref)) for ref in links]))
+        records.append(
+            (policy_dn(n), policy_values(f"Policy {n}", precedence, guid) + [("msDS-PSOAppliesTo", dn_of(ref)) for ref in links])
+        )
     records.append((f"OU=Place,{ROOT}", [("objectClass", "organizationalUnit")]))
     records.append((f"CN=Contact,{USERS}", [("objectClass", "contact")]))
     records.append(domain_record(world.level))

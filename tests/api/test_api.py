@@ -57,7 +57,13 @@ def fields(response: Any) -> dict[str, str]:
 
 def test_nothing_is_shown_before_signing_in(anonymous: TestClient) -> None:
     assert anonymous.get("/api/session").json() == {"name": None}
-    for method, path in (("GET", "/api/domains"), ("GET", f"{DOMAIN}/strata"), ("POST", f"{DOMAIN}/verdicts"), ("GET", "/api/settings"), ("POST", "/api/loads")):
+    for method, path in (
+        ("GET", "/api/domains"),
+        ("GET", f"{DOMAIN}/strata"),
+        ("POST", f"{DOMAIN}/verdicts"),
+        ("GET", "/api/settings"),
+        ("POST", "/api/loads"),
+    ):
         assert anonymous.request(method, path).status_code in (401, 422), path
     assert anonymous.get(f"{DOMAIN}/strata").status_code == 401
     assert anonymous.post("/api/session", json={"name": "ann", "password": "wrong"}).status_code == 403
@@ -86,7 +92,11 @@ def test_strata(client: TestClient) -> None:
     kiosk = next(p for p in strata["populations"] if p["source"] == "account")
     assert [(c["direct"], c["holds"]) for c in kiosk["cells"]] == [(False, False), (True, True)]
     sources = [(s["name"], s["at_root"], s["order"]) for s in strata["bedrock"]["sources"]]
-    assert sources == [("Observatory account rules", True, 1), ("Default Domain Policy", True, 2), ("Workshop bench machines", False, 1)]
+    assert sources == [
+        ("Observatory account rules", True, 1),
+        ("Default Domain Policy", True, 2),
+        ("Workshop bench machines", False, 1),
+    ]
 
 
 def test_editing_moves_the_resolution(client: TestClient) -> None:
@@ -108,7 +118,10 @@ def test_two_people_at_once_are_told(client: TestClient) -> None:
     assert lost.json()["message"].startswith("ann changed Night operators")
     assert lost.json()["current"]["settings"]["min_length"] == 16
     for late in (
-        client.post(f"{DOMAIN}/policies/{night['guid']}/links", json={"dn": "CN=Domain Users,CN=Users,DC=sky,DC=tarnholt,DC=example", "version": 1}),
+        client.post(
+            f"{DOMAIN}/policies/{night['guid']}/links",
+            json={"dn": "CN=Domain Users,CN=Users,DC=sky,DC=tarnholt,DC=example", "version": 1},
+        ),
         client.delete(f"{DOMAIN}/policies/{night['guid']}?version=1"),
     ):
         assert late.status_code == 409
@@ -195,11 +208,22 @@ def test_locked_and_flagged_accounts_show_it(client: TestClient) -> None:
 
 
 def test_verdicts_side_by_side(client: TestClient) -> None:
-    body = {"candidate": "Perigee-2031", "operation": "change", "accounts": ["ilse.varga", "svc-spectro3", "nobody"], "now": "2026-03-02T09:00:00Z"}
+    body = {
+        "candidate": "Perigee-2031",
+        "operation": "change",
+        "accounts": ["ilse.varga", "svc-spectro3", "nobody"],
+        "now": "2026-03-02T09:00:00Z",
+    }
     answer = client.post(f"{DOMAIN}/verdicts", json=body).json()
     assert (answer["length"], answer["unknown"]) == (12, ["nobody"])
     night, service = answer["columns"]
-    assert night["rules"][0] == {"rule": "length", "label": "Length", "status": "failed", "detail": "12 of 14", "repair": "2 more characters"}
+    assert night["rules"][0] == {
+        "rule": "length",
+        "label": "Length",
+        "status": "failed",
+        "detail": "12 of 14",
+        "repair": "2 more characters",
+    }
     assert [r["status"] for r in service["rules"]] == ["failed", "not asked", "not asked", "not checkable", "passed"]
 
 
@@ -237,7 +261,9 @@ def test_unknown_places_are_said_to_be(client: TestClient) -> None:
 CANARY = "Zq7-canary-Перигей-91"
 
 
-def test_a_candidate_is_found_nowhere_afterwards(client: TestClient, cluster: Cluster, caplog: pytest.LogCaptureFixture, capfd: Any) -> None:
+def test_a_candidate_is_found_nowhere_afterwards(
+    client: TestClient, cluster: Cluster, caplog: pytest.LogCaptureFixture, capfd: Any
+) -> None:
     caplog.set_level(logging.DEBUG)
     said = []
     good = {"candidate": CANARY, "operation": "change", "accounts": ["ilse.varga"], "previous": [CANARY]}

@@ -20,7 +20,6 @@ from hornfels.store.estates import save_dump
 from hornfels.store.people import set_password
 
 
-
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     chromium = shutil.which("chromium")

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
 from hornfels.core.estate import LinkedGroups
 from hornfels.core.explain import explain
-from hornfels.core.resolution import DOMAIN_POLICY, bringing_groups, policies_in, resolve
+from hornfels.core.resolution import DOMAIN_POLICY, bringing_groups, policies_in, resolve, winners
 from worlds import World, expected, group_dn, guid_of, policy_dn, read, worlds
 
 linked = st.sampled_from(["global", "any"])
@@ -17,6 +20,7 @@ linked = st.sampled_from(["global", "any"])
 def test_every_account_gets_what_the_rules_say(world: World, linked_groups: LinkedGroups, member_of: bool) -> None:
     estate = read(world, linked_groups, member_of=member_of).estate
     resolution = resolve(estate)
+    assert np.array_equal(winners(estate), resolution.winner_of_account)
     for n in range(len(world.accounts)):
         row = estate.find_account(f"person{n}")
         assert row is not None
@@ -60,7 +64,7 @@ def test_the_explanation_agrees_and_its_paths_exist(world: World, linked_groups:
             chain = [groups[g] for g in layer.path.groups]
             first = (f"a{n}", chain[0]) in listed or world.accounts[n][1] == chain[0]
             assert first
-            assert all((f"g{low}", high) in listed for low, high in zip(chain, chain[1:], strict=False))
+            assert all((f"g{low}", high) in listed for low, high in pairwise(chain))
             assert layer.path.alternatives >= 1
 
 

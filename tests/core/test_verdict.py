@@ -35,7 +35,9 @@ def test_the_group_of_a_character(character: str, group: str | None) -> None:
     assert group_of(character) == group
 
 
-@pytest.mark.parametrize(("text", "units"), [("abc", 3), ("e\u0301", 2), ("é", 1), ("😀", 2), ("a b ", 4), ("\u200b", 1), ("\ud800", 1), ("", 0)])
+@pytest.mark.parametrize(
+    ("text", "units"), [("abc", 3), ("e\u0301", 2), ("é", 1), ("😀", 2), ("a b ", 4), ("\u200b", 1), ("\ud800", 1), ("", 0)]
+)
 def test_length_counts_utf16_units(text: str, units: int) -> None:
     assert length(text) == units
 
@@ -124,7 +126,12 @@ def test_history(depth: int, previous: list[str] | None, status: str) -> None:
 
 @pytest.mark.parametrize(
     ("set_ago", "status", "repair"),
-    [(DAY, "passed", ""), (DAY - 1, "failed", "wait under 1 s"), (14 * HOUR + 48 * MINUTE, "failed", "wait 9 h 12 min"), (-HOUR, "failed", "wait 1 d 1 h")],
+    [
+        (DAY, "passed", ""),
+        (DAY - 1, "failed", "wait under 1 s"),
+        (14 * HOUR + 48 * MINUTE, "failed", "wait 9 h 12 min"),
+        (-HOUR, "failed", "wait 1 d 1 h"),
+    ],
 )
 def test_minimum_age(set_ago: int, status: str, repair: str) -> None:
     found = findings("New-1", Moment("change", NOW, NOW - set_ago), min_age=DAY)["minimum_age"]

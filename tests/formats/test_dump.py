@@ -31,8 +31,13 @@ def test_memberships_read_alike_from_either_side(world: World) -> None:
 
 
 def test_a_cut_member_list_is_completed_by_the_members() -> None:
-    people = [(f"CN=p{n},{USERS}", [*USER, ("sAMAccountName", f"p{n}"), *([("memberOf", f"CN=g,{USERS}")] if n > 1 else [])]) for n in range(4)]
-    estate = load((f"CN=g,{USERS}", [*GROUP, ("member;range=0-1", f"CN=p0,{USERS}"), ("member;range=0-1", f"CN=p1,{USERS}")]), *people).estate
+    people = [
+        (f"CN=p{n},{USERS}", [*USER, ("sAMAccountName", f"p{n}"), *([("memberOf", f"CN=g,{USERS}")] if n > 1 else [])])
+        for n in range(4)
+    ]
+    estate = load(
+        (f"CN=g,{USERS}", [*GROUP, ("member;range=0-1", f"CN=p0,{USERS}"), ("member;range=0-1", f"CN=p1,{USERS}")]), *people
+    ).estate
     assert estate.memberships.members.of(0).tolist() == [0, 1, 2, 3]
 
 
@@ -47,7 +52,12 @@ def test_links_and_members_are_compared_as_names() -> None:
 
 
 def test_settings_survive_to_the_tick() -> None:
-    odd = {"msDS-MinimumPasswordAge": -1, "msDS-MaximumPasswordAge": -(2**63), "msDS-LockoutDuration": 0, "msDS-LockoutObservationWindow": 7}
+    odd = {
+        "msDS-MinimumPasswordAge": -1,
+        "msDS-MaximumPasswordAge": -(2**63),
+        "msDS-LockoutDuration": 0,
+        "msDS-LockoutObservationWindow": 7,
+    }
     settings = load((f"CN=p,{ROOT}", policy_values("p", 1, bytes(16), **odd))).estate.policies[0].settings
     assert (settings.min_age, settings.max_age, settings.lockout_duration, settings.lockout_window) == (1, NEVER, 0, -7)
     assert span_to_ldap(settings.lockout_window) == 7
@@ -57,7 +67,9 @@ def test_the_domain_object_gives_the_domain_policy() -> None:
     record = domain_record(4, pwdProperties="17", minPwdLength="9", maxPwdAge=str(-(2**63)), lockoutThreshold="6", gPLink=(
         "[LDAP://CN={A},CN=Policies;0][LDAP://cn={B},cn=policies;3]"))  # fmt: skip
     dump = load(
-        ("CN={a},CN=Policies", [("objectClass", "groupPolicyContainer"), ("displayName", "First rules"), ("flags", "2")]), record, domain=False
+        ("CN={a},CN=Policies", [("objectClass", "groupPolicyContainer"), ("displayName", "First rules"), ("flags", "2")]),
+        record,
+        domain=False,
     )
     domain = dump.estate.domain
     assert (domain.settings.min_length, domain.settings.max_age, domain.settings.reversible_encryption) == (9, NEVER, True)
@@ -72,7 +84,9 @@ def test_the_domain_object_gives_the_domain_policy() -> None:
 
 def test_printed_and_stored_identifiers_read_alike() -> None:
     guid = "0a1b2c3d-0000-0000-0000-0000000000ff"
-    policy = load((f"CN=p,{ROOT}", [(a, guid if a == "objectGUID" else v) for a, v in policy_values("p", 1, bytes(16))])).estate.policies[0]
+    policy = load(
+        (f"CN=p,{ROOT}", [(a, guid if a == "objectGUID" else v) for a, v in policy_values("p", 1, bytes(16))])
+    ).estate.policies[0]
     assert str(policy.guid) == guid
     estate = load((f"CN=u,{USERS}", [*USER, ("objectSid", "S-1-5-21-1-2-3-502")])).estate
     assert estate.exempt.tolist() == [True]
@@ -129,7 +143,6 @@ def test_what_is_missing_is_told() -> None:
 
 def test_the_demo_is_the_same_for_the_same_day(demo_ldif: bytes) -> None:
     from conftest import DEMO_NOW
-
     from hornfels.demo.tarnholt import entries
 
     assert b"".join(write(entries(DEMO_NOW))) == demo_ldif

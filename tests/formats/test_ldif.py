@@ -23,7 +23,10 @@ values = st.one_of(st.text(st.characters(exclude_characters="\0", exclude_catego
 names = st.text(alphabet="abc é,\\", min_size=1, max_size=90).map(lambda t: "CN=" + t)
 
 
-@given(st.lists(st.tuples(names, st.lists(st.tuples(st.sampled_from(["cn", "member", "ignored"]), values), max_size=4)), max_size=5), st.booleans())
+@given(
+    st.lists(st.tuples(names, st.lists(st.tuples(st.sampled_from(["cn", "member", "ignored"]), values), max_size=4)), max_size=5),
+    st.booleans(),
+)
 def test_what_is_written_is_read_again(records: list[tuple[str, list[tuple[str, str | bytes]]]], crlf: bool) -> None:
     data = b"".join(write(records))
     assert all(len(line) <= 76 for line in data.split(b"\n"))

@@ -39,7 +39,11 @@ def test_an_estate_comes_back_as_it_was(engine: Engine, world: World) -> None:
     with Session(engine) as session:
         back = load_estate(session, session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one())
     one, other = resolve(dump.estate), resolve(back)
-    assert (one.stacks, one.winners, one.population.tolist()) == (other.stacks, other.winners, other.population.tolist())
+    assert (one.stacks, one.winners.tolist(), one.population.tolist()) == (
+        other.stacks,
+        other.winners.tolist(),
+        other.population.tolist(),
+    )
     assert back.domain == dump.estate.domain
     assert [p.model_dump() for p in back.policies] == [p.model_dump() for p in dump.estate.policies]
     for column in ("dn", "name", "display_name"):
@@ -83,7 +87,9 @@ def test_millions_of_pairs_go_both_ways(engine: Engine) -> None:
         connection = session.connection().connection.driver_connection
         size = 300_000
         member, container = np.arange(size, dtype=np.int32), np.arange(size, 0, -1, dtype=np.int32)
-        copy_in(connection, "account_memberships", ("estate_id", "member", "container"), (np.ones(size, np.int32), member, container))
+        copy_in(
+            connection, "account_memberships", ("estate_id", "member", "container"), (np.ones(size, np.int32), member, container)
+        )
         query = sql.SQL("SELECT member, container FROM account_memberships")
         back = copy_out(connection, query, ["i4", "i4"])
         assert np.array_equal(back[0], member)

@@ -144,7 +144,7 @@ def strata(current: Snapshot) -> Strata:
             ],
         )
         for stack, winner, count, sample in zip(
-            resolution.stacks, resolution.winners, resolution.counts, resolution.samples, strict=True
+            resolution.stacks, resolution.winners.tolist(), resolution.counts, resolution.samples, strict=True
         )
     ]
     _shortened(populations)

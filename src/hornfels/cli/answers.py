@@ -12,7 +12,7 @@ from typing import Any
 from hornfels.cli.errors import fail, opened
 from hornfels.core.account_state import settings_of
 from hornfels.core.estate import Estate, LinkedGroups
-from hornfels.core.resolution import DOMAIN_POLICY, bringing_groups, resolve
+from hornfels.core.resolution import DOMAIN_POLICY, bringing_groups, resolve, winners
 from hornfels.core.time import moment_from_datetime
 from hornfels.core.verdict import Moment, Operation, Subject, Verdict, compile_policy, judge
 from hornfels.formats.dump import DumpError, LdifError, load_dump
@@ -63,12 +63,12 @@ def _answers(estate: Estate, rows: Any) -> Iterator[dict[str, Any]]:
     plain = {p: settings_of(estate, p).plain() for p in range(DOMAIN_POLICY, len(estate.policies))}
     for row in rows:
         population = resolution.population[row]
-        policy = resolution.winners[population]
+        policy = int(resolution.winners[population])
         yield {
             "account": estate.accounts.name[row],
             "dn": estate.accounts.dn[row],
             "resultant_pso": estate.policies[policy].dn if policy >= 0 else None,
-            "source": resolution.stacks[population].source,
+            "source": resolution.stack(population).source,
             "via": estate.groups.dn[int(via[row])] if via[row] >= 0 else None,
             "settings": plain[policy],
         }
@@ -138,7 +138,7 @@ def print_verdicts(
     earlier = _previous(previous) if previous else None
     estate = read_estate(file, linked_groups)
     row = _account(estate, name, file)
-    policy = int(resolve(estate).winner_of_account[row])
+    policy = int(winners(estate)[row])
     rules = compile_policy(settings_of(estate, policy))
     subject = Subject(estate.accounts.name[row], estate.accounts.display_name[row])
     moment = Moment(operation, moment_now, int(estate.accounts.password_set[row]) if moment_set is None else moment_set, earlier)

@@ -46,8 +46,8 @@ class FlagEffect(NamedTuple):
 
 _EFFECTS = (
     (Control.DISABLED, "Disabled", "", "Nobody can sign in; the policy still applies when it is enabled again."),
-    (Control.NO_PASSWORD_REQUIRED, "No password required", "min_length", "May be given a blank password in spite of the minimum length."),
-    (Control.REVERSIBLE_ENCRYPTION, "Reversible encryption", "reversible_encryption", "Stored so that it can be read back, whatever the policy says."),
+    (Control.NO_PASSWORD_REQUIRED, "No password required", "min_length", "May be given a blank password."),
+    (Control.REVERSIBLE_ENCRYPTION, "Reversible encryption", "reversible_encryption", "Stored readably, whatever the policy says."),
     (Control.NEVER_EXPIRES, "Password never expires", "max_age", "The maximum age does not apply."),
     (Control.SMART_CARD_REQUIRED, "Smart card required", "max_age", "Signs in with a smart card; the password does not expire."),
 )  # fmt: skip

@@ -209,7 +209,6 @@ class Memberships:
         """Group → every group that lists it, distribution groups too."""
         return adjacency(self.child, self.child_group, len(self.groups))
 
-
     def accounts_below(self, group: int) -> Int32:
         """Rows of the accounts in a group: listed, by primary group, or through security groups nested at any depth."""
         seen, frontier = {group}, [group]

@@ -48,7 +48,7 @@ class Explanation:
 def explain(estate: Estate, resolution: Resolution, account: int) -> Explanation:
     """The whole case of one account (domain rules §3)."""
     population = int(resolution.population[account])
-    stack, winner = resolution.stacks[population], resolution.winners[population]
+    stack, winner = resolution.stack(population), int(resolution.winners[population])
     paths, broken = _paths(estate, account)
     counts = estate.groups.counts_when_linked(estate.linked_groups)
     place = {policy: position for position, policy in enumerate(resolution.order)}
@@ -125,10 +125,9 @@ def _headline(estate: Estate, account: int, source: Source, winner: int, layers:
             return "Every link that points its way does not count, so the domain policy holds."
         return "No policy is linked to it or to a group it is in, so the domain policy holds."
     name = estate.policies[winner].name
-    if source == "account":
-        return f"{name} is linked to the account itself, which wins over any group link."
     path = layers[0].path
-    assert path is not None
+    if path is None:
+        return f"{name} is linked to the account itself, which wins over any group link."
     group = estate.groups.name[path.groups[-1]]
     how = "as its primary group" if path.by_primary_group and len(path.groups) == 1 else (
         "as a direct member" if len(path.groups) == 1 else f"through {estate.groups.name[path.groups[0]]}"
@@ -146,7 +145,7 @@ def _paths(estate: Estate, account: int) -> tuple[dict[int, Path], dict[int, Pat
 def _climb(estate: Estate, account: int, *, through_all: bool) -> dict[int, Path]:
     security = estate.groups.security
     primary = int(estate.accounts.primary_group[account])
-    first = [g for g in estate.memberships.groups_of_account.of(account).tolist()]
+    first = estate.memberships.groups_of_account.of(account).tolist()
     start = sorted({*first, *([primary] if primary >= 0 else [])})
     distance: dict[int, int] = {}
     ways: dict[int, int] = {}

@@ -21,7 +21,8 @@ def guess_budget(settings: Settings) -> str:
     if not expires(settings.max_age):
         return f"A guesser who stays under the lock gets at most {a_day:,} tries a day, for as long as the password lasts."
     total = guesses_within(settings, settings.max_age or 0)
-    return f"A guesser who stays under the lock gets at most {a_day:,} tries a day, {total:,} in {describe_span(settings.max_age, parts=1)}."
+    life = describe_span(settings.max_age, parts=1)
+    return f"A guesser who stays under the lock gets at most {a_day:,} tries a day, {total:,} in {life}."
 
 
 def lock_sentence(settings: Settings) -> str:

@@ -103,13 +103,11 @@ def problems(settings: Settings, precedence: int | None = None) -> list[Problem]
 
     if precedence is not None and not 1 <= precedence <= HIGHEST_PRECEDENCE_NUMBER:
         error("precedence", f"Precedence is a whole number from 1 to {HIGHEST_PRECEDENCE_NUMBER:,}.")
-    if settings.max_age is not NEVER and settings.max_age <= settings.min_age:
-        if settings.max_age != 0 or precedence is not None:
-            error(
-                "max_age",
-                f"Maximum age must be longer than the minimum age of {describe_span(settings.min_age)}. "
-                "Lengthen it, or choose never.",
-            )
+    # On the domain object a maximum age of 0 is a common way to say never.
+    never_by_zero = settings.max_age == 0 and precedence is None
+    if settings.max_age is not NEVER and settings.max_age <= settings.min_age and not never_by_zero:
+        shortest = describe_span(settings.min_age)
+        error("max_age", f"Maximum age must be longer than the minimum age of {shortest}. Lengthen it, or choose never.")
     if not until_unlocked(settings.lockout_duration) and settings.lockout_window > (settings.lockout_duration or 0):
         error(
             "lockout_window",

@@ -8,15 +8,17 @@ Policies are numbered by their place in `Estate.policies`; a set of policies is 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import cached_property
 from typing import Literal, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
-from hornfels.core.estate import Adjacency, Estate, Int32, Int64
+from hornfels.core.estate import Adjacency, Bools, Estate, Int32, Int64
+
+UInt64 = npt.NDArray[np.uint64]
 
 Source = Literal["account", "group", "domain", "exempt"]
 
@@ -36,11 +38,6 @@ class Stack(NamedTuple):
         return self.direct | self.group
 
     @property
-    def contest(self) -> int:
-        """The policies that compete: direct links shut out all others, exemption shuts out everything."""
-        return 0 if self.exempt else self.direct or self.group
-
-    @property
     def source(self) -> Source:
         if self.exempt:
             return "exempt"
@@ -49,46 +46,87 @@ class Stack(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Resolution:
-    """Every account's population, and every population's stack and winner."""
+    """Every account's population, and every population's stack and winner. Bit sets are rows of 64-bit words, policy 0 in bit 0."""
 
     population: Int32
     """Population number of each account row."""
-    stacks: tuple[Stack, ...]
+    direct: UInt64
+    """Policies linked to the accounts themselves, one row a population."""
+    group: UInt64
+    """Policies linked to groups the accounts are in, one row a population."""
+    exempt: Bools
     counts: Int64
     """Accounts in each population."""
-    winners: tuple[int, ...]
+    winners: Int32
     """Winning policy of each population, or `DOMAIN_POLICY`."""
     order: tuple[int, ...]
     """All policies, best first."""
 
+    def __len__(self) -> int:
+        return len(self.counts)
+
+    def stack(self, population: int) -> Stack:
+        """The stack of one population."""
+        return Stack(_as_int(self.direct[population]), _as_int(self.group[population]), bool(self.exempt[population]))
+
+    @cached_property
+    def stacks(self) -> tuple[Stack, ...]:
+        """The stacks of all populations."""
+        return tuple(self.stack(n) for n in range(len(self)))
+
     @cached_property
     def winner_of_account(self) -> Int32:
         """The winning policy of each account row, `DOMAIN_POLICY` where there is none."""
-        return np.array(self.winners, dtype=np.int32)[self.population]
+        return self.winners[self.population]
 
     @cached_property
     def samples(self) -> Int64:
         """One account row of each population, the first."""
-        first = np.empty(len(self.stacks), dtype=np.int64)
+        first = np.empty(len(self), dtype=np.int64)
         # Written from the last row to the first, so that the first one stays.
         first[self.population[::-1]] = np.arange(len(self.population) - 1, -1, -1)
         return first
 
+    def reaches(self, policy: int) -> Bools:
+        """Which populations a policy reaches, whether or not it wins there."""
+        return has_bit(self.direct, policy) | has_bit(self.group, policy)
+
+    def contests(self, policy: int) -> Bools:
+        """Which populations a policy competes for: not the exempt, and only where no direct link shuts it out."""
+        through_groups = has_bit(self.group, policy) & ~not_empty(self.direct)
+        return (has_bit(self.direct, policy) | through_groups) & ~self.exempt
+
     def governed(self, policy: int) -> int:
         """Accounts that get this policy (or the domain policy)."""
-        return sum(int(n) for n, winner in zip(self.counts, self.winners, strict=True) if winner == policy)
+        return int(self.counts[self.winners == policy].sum())
 
     def reached(self, policy: int) -> int:
         """Accounts that this policy reaches, whether or not it wins there."""
-        return sum(int(n) for n, s in zip(self.counts, self.stacks, strict=True) if s.reaching >> policy & 1)
+        return int(self.counts[self.reaches(policy)].sum())
 
     def taken_by(self, policy: int) -> dict[int, int]:
         """Of the accounts this policy reaches without governing them: how many each winner has."""
+        lost = self.reaches(policy) & (self.winners != policy)
         taken: dict[int, int] = defaultdict(int)
-        for count, stack, winner in zip(self.counts, self.stacks, self.winners, strict=True):
-            if stack.reaching >> policy & 1 and winner != policy:
-                taken[winner] += int(count)
+        for winner, count in zip(self.winners[lost].tolist(), self.counts[lost].tolist(), strict=True):
+            taken[winner] += count
         return dict(taken)
+
+
+def has_bit(sets: UInt64, policy: int) -> Bools:
+    """Which rows of bit sets contain a policy."""
+    present: Bools = (sets[:, policy // 64] >> np.uint64(policy % 64)) & np.uint64(1) != 0
+    return present
+
+
+def not_empty(sets: UInt64) -> Bools:
+    """Which rows of bit sets contain any policy."""
+    some: Bools = np.any(sets, axis=1)
+    return some
+
+
+def _as_int(words: UInt64) -> int:
+    return int.from_bytes(words.astype("<u8").tobytes(), "little")
 
 
 def policies_in(bits: int) -> Iterator[int]:
@@ -104,23 +142,36 @@ def evaluation_order(estate: Estate) -> tuple[int, ...]:
     return tuple(sorted(range(len(estate.policies)), key=lambda p: estate.policies[p].rank))
 
 
-def winner(stack: Stack, position: list[int] | tuple[int, ...]) -> int:
-    """The policy that wins a stack; `position[p]` is policy *p*'s place in the evaluation order."""
-    return min(policies_in(stack.contest), key=position.__getitem__, default=DOMAIN_POLICY)
+def winners_of(direct: UInt64, group: UInt64, exempt: Bools, order: tuple[int, ...]) -> Int32:
+    """The winner of each stack, given as rows of bit sets, for policies in this evaluation order."""
+    contest = np.where(not_empty(direct)[:, None], direct, group)
+    won = np.full(len(contest), DOMAIN_POLICY, dtype=np.int32)
+    for policy in reversed(order):
+        won[has_bit(contest, policy)] = policy
+    won[exempt] = DOMAIN_POLICY
+    return won
 
 
-def group_sets(estate: Estate) -> tuple[Int32, list[int]]:
-    """For every group the set of policies it brings its members: an index by group row into a list of distinct sets.
+def words_for(policies: int) -> int:
+    """64-bit words that a set of so many policies takes."""
+    return max(1, -(-policies // 64))
 
-    Set 0 is the empty set. Sets flow from linked groups down to the security groups nested in them, at any depth; cycles settle.
-    """
+
+def _counting_links(estate: Estate) -> list[tuple[int, int]]:
+    """(policy, group row) for every link that acts through a group."""
     counts = estate.groups.counts_when_linked(estate.linked_groups)
-    words = max(1, -(-len(estate.policies) // 64))
-    bits = np.zeros((len(estate.groups), words), dtype=np.uint64)
-    for link in estate.links:
-        if link.kind == "group" and counts[link.target]:
-            bits[link.target, link.policy // 64] |= np.uint64(1 << (link.policy % 64))
-    frontier = np.flatnonzero(bits.any(axis=1))
+    return [(link.policy, link.target) for link in estate.links if link.kind == "group" and counts[link.target]]
+
+
+def group_sets(estate: Estate) -> UInt64:
+    """For every group the set of policies it brings its members, one row of words a group.
+
+    Sets flow from linked groups down to the security groups nested in them, at any depth; cycles settle.
+    """
+    bits = np.zeros((len(estate.groups), words_for(len(estate.policies))), dtype=np.uint64)
+    for policy, group in _counting_links(estate):
+        bits[group, policy // 64] |= np.uint64(1 << (policy % 64))
+    frontier = np.flatnonzero(not_empty(bits))
     nested = estate.memberships.nested
     while len(frontier):
         children, sizes = nested.of_many(frontier)
@@ -133,89 +184,123 @@ def group_sets(estate: Estate) -> tuple[Int32, list[int]]:
         changed = (merged != bits[targets]).any(axis=1)
         bits[targets[changed]] = merged[changed]
         frontier = targets[changed]
-
-    set_of_group = np.zeros(len(estate.groups), dtype=np.int32)
-    reached = np.flatnonzero(bits.any(axis=1))
-    distinct, inverse = np.unique(bits[reached], axis=0, return_inverse=True)
-    set_of_group[reached] = inverse.reshape(-1).astype(np.int32) + 1
-    return set_of_group, [0, *(int.from_bytes(row.astype("<u8").tobytes(), "little") for row in distinct)]
-
-
-class _Populations:
-    """Accounts split into populations, one set of accounts at a time.
-
-    Starting from one population of everybody, each step moves a set of accounts to the stack that their present stack becomes.
-    """
-
-    def __init__(self, accounts: int) -> None:
-        self.population = np.zeros(accounts, dtype=np.int32)
-        self.stacks: list[Stack] = [Stack(0, 0, False)]
-        self._number = {self.stacks[0]: 0}
-
-    def move(self, rows: npt.NDArray[np.integer], change: Callable[[Stack], Stack]) -> None:
-        before = self.population[rows]
-        present = np.zeros(len(self.stacks), dtype=np.bool_)
-        present[before] = True
-        target = np.zeros(len(present), dtype=np.int32)
-        for number in np.flatnonzero(present):
-            stack = change(self.stacks[number])
-            if stack not in self._number:
-                self._number[stack] = len(self.stacks)
-                self.stacks.append(stack)
-            target[number] = self._number[stack]
-        self.population[rows] = target[before]
-
-    def settled(self) -> tuple[Int32, tuple[Stack, ...], Int64]:
-        """Populations that still hold an account, renumbered without gaps."""
-        counts = np.bincount(self.population, minlength=len(self.stacks))
-        kept = np.flatnonzero(counts)
-        renumber = np.zeros(len(self.stacks), dtype=np.int32)
-        renumber[kept] = np.arange(len(kept), dtype=np.int32)
-        return renumber[self.population], tuple(self.stacks[k] for k in kept), counts[kept]
+    return bits
 
 
 def resolve(estate: Estate) -> Resolution:
     """Every account's stack and winner."""
-    populations = _Populations(len(estate.accounts))
-    members = estate.memberships.members
-    set_of_group, sets = group_sets(estate)
-    by_set = np.argsort(set_of_group, kind="stable")
-    bounds = np.searchsorted(set_of_group[by_set], np.arange(len(sets) + 1))
-    for number in range(1, len(sets)):
-        rows, _ = members.of_many(by_set[bounds[number] : bounds[number + 1]])
-        populations.move(rows, partial(_reached_by_groups, sets[number]))
-    for bits, linked in _direct_sets(estate).items():
-        populations.move(np.array(linked), partial(_reached_directly, bits))
-    populations.move(np.flatnonzero(estate.exempt), _exempted)
-
-    population, stacks, counts = populations.settled()
+    of_group = group_sets(estate)
+    rows, group, direct = _account_sets(estate, of_group)
+    population, first = _populations(len(estate.accounts), rows, group, direct, estate.exempt)
+    where = np.full(len(estate.accounts), -1, dtype=np.int64)
+    where[rows] = np.arange(len(rows))
+    held = where[first]
+    none = np.zeros(group.shape[1], dtype=np.uint64)
+    group_rows = np.where((held >= 0)[:, None], group[held] if len(rows) else none, none)
+    direct_rows = np.where((held >= 0)[:, None], direct[held] if len(rows) else none, none)
+    exempt = estate.exempt[first]
     order = evaluation_order(estate)
-    position = sorted(range(len(order)), key=order.__getitem__)
-    return Resolution(population, stacks, counts, tuple(winner(s, position) for s in stacks), order)
+    return Resolution(
+        population,
+        direct_rows,
+        group_rows,
+        exempt,
+        np.bincount(population, minlength=len(first)),
+        winners_of(direct_rows, group_rows, exempt, order),
+        order,
+    )
 
 
-def _reached_by_groups(bits: int, stack: Stack) -> Stack:
-    return stack._replace(group=stack.group | bits)
+def _account_sets(estate: Estate, of_group: UInt64) -> tuple[Int64, UInt64, UInt64]:
+    """The accounts that any policy reaches, with the sets that come through groups and the sets linked to them."""
+    members = estate.memberships.members
+    reached = np.flatnonzero(not_empty(of_group))
+    touched = np.zeros(len(estate.accounts), dtype=np.bool_)
+    touched[members.of_many(reached)[0]] = True
+    direct_links = [(link.policy, link.target) for link in estate.links if link.kind == "account"]
+    touched[[account for _, account in direct_links]] = True
+    rows = np.flatnonzero(touched)
+    place = np.empty(len(estate.accounts), dtype=np.int64)
+    place[rows] = np.arange(len(rows))
+
+    group = np.zeros((len(rows), of_group.shape[1]), dtype=np.uint64)
+    for sets, groups in _groups_by_set(of_group, reached):
+        accounts = place[members.of_many(groups)[0]]
+        # An account in several of these groups gets the same set each time, so the order of writing does not matter.
+        for word in np.flatnonzero(sets):
+            group[accounts, word] |= sets[word]
+    direct = np.zeros_like(group)
+    for policy, account in direct_links:
+        direct[place[account], policy // 64] |= np.uint64(1 << (policy % 64))
+    return rows, group, direct
 
 
-def _reached_directly(bits: int, stack: Stack) -> Stack:
-    return stack._replace(direct=bits)
+def _groups_by_set(of_group: UInt64, reached: Int64) -> Iterator[tuple[UInt64, Int64]]:
+    """The distinct sets of the reached groups, each with the groups that have it."""
+    distinct, inverse = np.unique(of_group[reached], axis=0, return_inverse=True)
+    inverse = inverse.reshape(-1)
+    by_set = np.argsort(inverse, kind="stable")
+    bounds = np.searchsorted(inverse[by_set], np.arange(len(distinct) + 1))
+    for number, sets in enumerate(distinct):
+        yield sets, reached[by_set[bounds[number] : bounds[number + 1]]]
 
 
-def _exempted(stack: Stack) -> Stack:
-    return stack._replace(exempt=True)
+def _populations(accounts: int, rows: Int64, group: UInt64, direct: UInt64, exempt: Bools) -> tuple[Int32, Int64]:
+    """Each account's population number, and one account row of each population. Accounts share one if their stacks are equal."""
+    stack = np.concatenate([group, direct, exempt[rows].astype(np.uint64)[:, None]], axis=1)
+    hashes = np.zeros(len(rows), dtype=np.uint64)
+    for word in stack.T:
+        hashes = (hashes ^ (hashes >> np.uint64(29)) ^ word) * np.uint64(0x9E3779B97F4A7C15)
+        hashes ^= hashes >> np.uint64(32)
+    _, first, number = np.unique(hashes, return_index=True, return_inverse=True)
+    if not np.array_equal(stack[first][number], stack):
+        # Two stacks with one hash: compare the stacks themselves.
+        _, first, number = np.unique(stack, axis=0, return_index=True, return_inverse=True)
+        number = number.reshape(-1)
+    # Accounts that nothing reaches are one population, or two with the exempt among them.
+    population = np.full(accounts, -1, dtype=np.int32)
+    population[rows] = number
+    firsts = [rows[first]]
+    found = len(first)
+    for side in (False, True):
+        rest = np.flatnonzero((population < 0) & (exempt == side))
+        if len(rest):
+            population[rest] = found
+            firsts.append(rest[:1])
+            found += 1
+    return population, np.concatenate(firsts)
 
 
-def _direct_sets(estate: Estate) -> dict[int, list[int]]:
-    """Accounts with direct links, by the set of policies linked to them."""
-    direct: dict[int, int] = defaultdict(int)
+def winners(estate: Estate) -> Int32:
+    """The winning policy of each account row and nothing else: several times cheaper than `resolve`."""
+    order = evaluation_order(estate)
+    place = np.empty(len(order) + 1, dtype=np.int32)
+    place[list(order)] = np.arange(len(order), dtype=np.int32)
+    nobody = len(order)
+    rank = np.full(len(estate.groups), nobody, dtype=np.int32)
+    for policy, group in _counting_links(estate):
+        rank[group] = min(rank[group], place[policy])
+    nested, members = estate.memberships.nested, estate.memberships.members
+    frontier = np.flatnonzero(rank < nobody)
+    while len(frontier):
+        children, sizes = nested.of_many(frontier)
+        incoming = np.repeat(rank[frontier], sizes)
+        better = incoming < rank[children]
+        frontier = np.unique(children[better])
+        np.minimum.at(rank, children[better], incoming[better])
+    # Written from the worst rank to the best, so that the best one stays.
+    reached = np.flatnonzero(rank < nobody)
+    reached = reached[np.argsort(-rank[reached], kind="stable")]
+    rows, sizes = members.of_many(reached)
+    best = np.full(len(estate.accounts), nobody, dtype=np.int32)
+    best[rows] = np.repeat(rank[reached], sizes)
+    direct: dict[int, int] = {}
     for link in estate.links:
         if link.kind == "account":
-            direct[link.target] |= 1 << link.policy
-    rows_by_set: dict[int, list[int]] = defaultdict(list)
-    for row, bits in direct.items():
-        rows_by_set[bits].append(row)
-    return rows_by_set
+            direct[link.target] = min(direct.get(link.target, nobody), int(place[link.policy]))
+    best[list(direct)] = list(direct.values())
+    best[estate.exempt] = nobody
+    return np.array([*order, DOMAIN_POLICY], dtype=np.int32)[best]
 
 
 def bringing_groups(estate: Estate, resolution: Resolution) -> Int32:
@@ -224,15 +309,12 @@ def bringing_groups(estate: Estate, resolution: Resolution) -> Int32:
     Where several linked groups do, the one fewest steps away counts, then the one whose name comes first.
     """
     brought = np.full(len(estate.accounts), -1, dtype=np.int32)
-    counts = estate.groups.counts_when_linked(estate.linked_groups)
     roots: dict[int, list[int]] = defaultdict(list)
-    for link in estate.links:
-        if link.kind == "group" and counts[link.target]:
-            roots[link.policy].append(link.target)
-    by_group = np.array([s.source == "group" for s in resolution.stacks])[resolution.population]
-    winners = resolution.winner_of_account
+    for policy, group in _counting_links(estate):
+        roots[policy].append(group)
+    by_group = (~not_empty(resolution.direct))[resolution.population]
     for policy, linked in roots.items():
-        wanted = by_group & (winners == policy)
+        wanted = by_group & (resolution.winner_of_account == policy)
         for root, rows in _nearest(estate, sorted(set(linked), key=lambda g: estate.groups.dn[g].upper()), wanted):
             brought[rows] = root
     return brought

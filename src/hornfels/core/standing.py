@@ -10,7 +10,7 @@ from hornfels.core.resolution import DOMAIN_POLICY, Resolution, Stack, policies_
 
 @dataclass(frozen=True, slots=True)
 class Tie:
-    """Another policy with the same number. ``contested`` accounts are reached by both on equal terms; the winner is by GUID."""
+    """Another policy with the same number. ``contested`` accounts are reached by both on equal terms; the GUID decides."""
 
     other: int
     contested: int
@@ -19,7 +19,7 @@ class Tie:
 
 @dataclass(frozen=True, slots=True)
 class Standing:
-    """Accounts a policy reaches and governs, what takes the rest (policy or domain → accounts), ties, and why it is idle if it is."""
+    """Accounts a policy reaches and governs, what takes the rest (policy → accounts), ties, and why it is idle if it is."""
 
     reached: int
     governed: int
@@ -44,11 +44,7 @@ def _ties(estate: Estate, resolution: Resolution, policy: int) -> list[Tie]:
     for other_place, other in enumerate(resolution.order):
         if other == policy or estate.policies[other].precedence != number:
             continue
-        contested = sum(
-            int(count)
-            for count, stack in zip(resolution.counts, resolution.stacks, strict=True)
-            if stack.contest >> policy & 1 and stack.contest >> other & 1
-        )
+        contested = int(resolution.counts[resolution.contests(policy) & resolution.contests(other)].sum())
         found.append(Tie(other, contested, place < other_place))
     return found
 

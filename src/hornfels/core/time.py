@@ -1,7 +1,7 @@
 """Exact spans and moments of time.
 
-A *span* is a count of ticks of 100 ns held as a Python integer, or ``NEVER``. Directories store spans as negative signed 64-bit
-counts of the same ticks, with the smallest value standing for "never" or "until unlocked" ([MS-ADTS] 3.1.1.4.5.36; domain rules §2).
+A *span* is a count of ticks of 100 ns held as a Python integer, or ``NEVER``. Directories store spans as negative signed
+64-bit counts of the same ticks, with the smallest value standing for "never" or "until unlocked" (domain rules §2).
 A *moment* is a count of ticks since 1601-01-01 UTC, as in ``pwdLastSet``.
 """
 
@@ -77,11 +77,9 @@ def describe_span(span: Span, *, never: str = "never", parts: int = 2, up: bool 
         return "−" + describe_span(-span, parts=parts, up=up)
     if 0 < span < TICKS_PER_SECOND:
         return "under 1 s"
-    for start, (_, size) in enumerate(_UNITS):
-        if span >= size:
-            break
-    else:
+    if span == 0:
         return "0 min"
+    start = next(n for n, (_, size) in enumerate(_UNITS) if span >= size)
     smallest = _UNITS[min(start + parts, len(_UNITS)) - 1][1]
     rest = (-(-span // smallest) if up else span // smallest) * smallest
     if start and rest >= _UNITS[start - 1][1]:

@@ -301,7 +301,7 @@ def _make_accounts(survey: _Survey) -> None:
             display=f"Dome kiosk {place}",
             groups=("GS-Dome-Kiosks",),
             password_set=survey.set_days_ago(300, 1200),
-        )  # fmt: skip
+        )
         for place in (
             "north",
             "south",

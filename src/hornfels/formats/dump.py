@@ -92,7 +92,7 @@ class _Rows:
         if row is None:
             self.row[number] = len(self.row)
             for column, cells in self.columns.items():
-                cells.append(values.get(column))
+                cells.append(values[column])
             return
         for column, value in values.items():
             if value is not None:
@@ -119,6 +119,10 @@ class _Builder:
         self.accounts = _Rows("dn", "name", "display", "sid", *_NUMBERS)
         self.groups = _Rows("dn", "name", "sid", "kind")
         self.memberships = (array("i"), array("i"))
+        # The same few combinations of classes come again and again, and so do the same few groups of members: spelled alike,
+        # they need no comparing.
+        self.classes: dict[frozenset[bytes], frozenset[bytes]] = {}
+        self.containers: dict[bytes, int] = {}
         self.policies: dict[int, tuple[Policy, list[str]]] = {}
         self.domains: list[Record] = []
         self.gpos: dict[int, tuple[str, int]] = {}
@@ -132,14 +136,22 @@ class _Builder:
         number = self._number(record, "dn", record.dn)
         values = record.values
         members, groups = self.memberships
-        for member in record.texts("member"):
-            members.append(self._number(record, "member", member))
-            groups.append(number)
-        for group in record.texts("memberof"):
+        if "member" in values:
+            for member in record.texts("member"):
+                members.append(self._number(record, "member", member))
+                groups.append(number)
+        for container in values.get("memberof", ()):
+            group = self.containers.get(container)
+            if group is None:
+                group = self.containers[container] = self._number(record, "memberof", record.decode("memberof", container))
             members.append(number)
-            groups.append(self._number(record, "memberof", group))
-        classes = {c.lower() for c in values.get("objectclass", ())}
-        if not classes or record.flag("isdeleted"):
+            groups.append(group)
+        classes = frozenset(values.get("objectclass", ()))
+        known = self.classes.get(classes)
+        if known is None:
+            known = self.classes[classes] = frozenset(c.lower() for c in classes)
+        classes = known
+        if not classes or ("isdeleted" in values and record.flag("isdeleted")):
             return
         if classes & _ACCOUNT:
             self._account(number, record)
@@ -163,8 +175,8 @@ class _Builder:
             self.kinds[number] = "contact"
         else:
             self.kinds[number] = "other"
-        for link in record.texts("gplink"):
-            self.gp_links.append((record.dn, link))
+        if "gplink" in values:
+            self.gp_links += [(record.dn, link) for link in record.texts("gplink")]
 
     def _number(self, record: Record, attribute: str, dn: str) -> int:
         try:

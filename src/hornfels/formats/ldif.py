@@ -8,6 +8,7 @@ from __future__ import annotations
 import base64
 import binascii
 import io
+import re
 from collections.abc import Iterable, Iterator
 from typing import BinaryIO
 
@@ -88,7 +89,26 @@ _NOT_ENTRIES = frozenset({b"search", b"result", b"ref", b"version", b"control", 
 """What opens a block that is no entry: the version line, and the closing words of a search."""
 
 
-_MISPLACED = frozenset({b"dn", b"changetype"})
+_FRAME = frozenset({"dn", "changetype"})
+
+
+class _Patterns:
+    """Regular expressions for a set of wanted attributes. They run over a block of lines with a line feed before each."""
+
+    def __init__(self, wanted: Iterable[str]) -> None:
+        wanted = set(wanted)
+        # The leading line feed lets the search jump from line to line.
+        self.entry = re.compile(rb"(?:\n(?:#[^\n]*)?)*(?:\nversion: *1 *(?:\n#[^\n]*)*)?\ndn:(?!<)", re.IGNORECASE)
+        any_of = b"|".join(map(_any_case, ["dn", "changetype", *sorted(wanted)]))
+        self.wanted = re.compile(rb"\n(" + any_of + rb")((?:;[^:\n]*)?):([:<]?) *([^\n]*)")
+        self.malformed = re.compile(rb"\n(?!#|[A-Za-z0-9][A-Za-z0-9;.=*_-]*:)[^\n]")
+        self.names: dict[bytes, str] = {}
+        """Attributes by their names as spelt so far."""
+
+
+def _any_case(name: str) -> bytes:
+    """A name in any case. Its first letter stands as a set, by which the search passes over most names at once."""
+    return b"[%b%b](?i:%b)" % (name[0].upper().encode(), name[0].encode(), re.escape(name[1:].encode()))
 
 
 def read(source: BinaryIO, wanted: Iterable[str]) -> Iterator[Record]:
@@ -97,10 +117,9 @@ def read(source: BinaryIO, wanted: Iterable[str]) -> Iterator[Record]:
     Attribute options are cut off where they do not change the meaning (``range=``, ``binary``); an attribute with other options,
     such as a language, is another attribute and is skipped. Raises `LdifError` with the line for anything malformed.
     """
-    attributes: dict[bytes, str | None] = {name.encode(): name for name in wanted}
-    names = dict(attributes)
+    patterns = _Patterns(wanted)
     for line, lines in _blocks(source):
-        record = _record(line, lines, names, attributes)
+        record = _record(line, lines, patterns)
         if record is not None:
             yield record
 
@@ -140,109 +159,127 @@ def _blocks(source: BinaryIO) -> Iterator[tuple[int, bytes]]:
             return
 
 
-def _record(line: int, lines: bytes, names: dict[bytes, str | None], attributes: dict[bytes, str | None]) -> Record | None:
-    unfolded = lines.replace(b"\n ", b"") if b"\n " in lines else lines
-    if lines.startswith(b" "):
-        raise LdifError(line, "a continuation line with nothing before it; join it to its line or remove the leading space")
+def _record(line: int, lines: bytes, patterns: _Patterns) -> Record | None:
+    text = b"\n" + (lines.replace(b"\n ", b"") if b"\n " in lines else lines)
+    if not patterns.entry.match(text) or patterns.malformed.search(text):
+        _diagnose(line, lines)
+        return None
     dn: str | None = None
     values: dict[str, list[bytes]] = {}
-    for text in unfolded.split(b"\n"):
-        name, colon, value = text.partition(b":")
-        try:
-            attribute = names[name]
-        except KeyError:
-            if not text or text.startswith(b"#"):
-                continue
-            if not colon:
-                at = _line_of(line, lines, text)
-                raise LdifError(at, f"no ':' in {_shown(text)}; expected 'attribute: value'") from None
-            attribute = names[name] = _canonical(name, attributes)
-            if attribute is None and not _is_name(name):
-                del names[name]
-                raise LdifError(_line_of(line, lines, text), f"{_shown(name)} is not an attribute name") from None
-        if dn is None:
-            lowered = name.lower()
-            if lowered == b"dn":
-                dn = _dn(line, lines, text, value)
-                continue
-            if lowered == b"version":
-                if value.strip() != b"1":
-                    raise LdifError(_line_of(line, lines, text), f"LDIF version {_shown(value.strip())} is unknown; version 1 is")
-                continue
-            if lowered == b"result" or b"\nresult: " in lines:
-                _check_result(line, lines)
-            if lowered in _NOT_ENTRIES:
-                return None
-            raise LdifError(_line_of(line, lines, text), f"an entry begins with {_shown(name)} instead of 'dn'; is a line missing?")
-        if attribute is None:
-            if name in _MISPLACED:
-                _refuse(line, lines, text, name, value)
+    names = patterns.names
+    for name, options, marker, value in patterns.wanted.findall(text):
+        attribute = names.get(name) or names.setdefault(name, name.lower().decode())
+        if attribute in _FRAME:
+            if attribute == "dn" and dn is None and not options:
+                dn = _dn(line, lines, marker, value)
+            elif attribute == "dn" or value.strip().lower() != b"add":
+                _diagnose(line, lines)
             continue
-        if value.startswith(b":"):
-            try:
-                decoded = base64.b64decode(value[1:].strip(b" "), validate=True)
-            except (binascii.Error, ValueError):
-                raise LdifError(_line_of(line, lines, text), f"the value of {attribute} is not base64") from None
-        elif value.startswith(b"<"):
-            raise LdifError(
-                _line_of(line, lines, text),
-                f"the value of {attribute} is kept in another file or address; dump it inline",
-            )
+        if options and not _without_meaning(options):
+            continue
+        if marker == b":":
+            value = _decoded(value, attribute, line, lines)
+        elif marker:
+            reason = f"the value of {attribute} is kept in another file or address; dump it inline"
+            raise LdifError(_line_of(line, lines, name + options + b":<"), reason)
+        if attribute in values:
+            values[attribute].append(value)
         else:
-            decoded = value.lstrip(b" ")
-        values.setdefault(attribute, []).append(decoded)
+            values[attribute] = [value]
     return None if dn is None else Record(dn, line, values, lines)
 
 
-def _refuse(line: int, lines: bytes, text: bytes, name: bytes, value: bytes) -> None:
-    """Lines that mean the block is not one entry: a second dn, or a change other than adding an entry."""
-    if name == b"dn":
-        at = line + lines.count(b"\n", 0, lines.find(b"\ndn:") + 1)
-        raise LdifError(at, "a second 'dn' in one entry; put a blank line before it")
-    if value.strip().lower() != b"add":
-        raise LdifError(
-            _line_of(line, lines, text),
-            f"this is a change record ({_shown(value.strip())}); load a dump of entries, as ldapsearch prints it",
-        )
+def _without_meaning(options: bytes) -> bool:
+    return all(option == b"binary" or option.startswith(b"range=") for option in options[1:].lower().split(b";"))
+
+
+def _decoded(value: bytes, attribute: str, line: int, lines: bytes) -> bytes:
+    try:
+        return base64.b64decode(value.rstrip(b" "), validate=True)
+    except (binascii.Error, ValueError):
+        # Found again by decoding line by line, for the number of the line.
+        for number, name, written in _logical(line, lines):
+            if name.partition(b";")[0].lower() == attribute.encode() and written.startswith(b":"):
+                try:
+                    base64.b64decode(written[1:].strip(b" "), validate=True)
+                except (binascii.Error, ValueError):
+                    raise LdifError(number, f"the value of {attribute} is not base64") from None
+        raise
+
+
+def _logical(line: int, lines: bytes) -> Iterator[tuple[int, bytes, bytes]]:
+    """The unfolded lines of a block without comments: number of the first physical line, what stands before the colon, and after."""
+    held: list[bytes] = []
+    began = line
+    for number, physical in enumerate([*lines.split(b"\n"), b"#"], line):
+        if physical.startswith(b" ") and held:
+            held.append(physical[1:])
+            continue
+        if held and held[0] and not held[0].startswith(b"#"):
+            name, colon, value = b"".join(held).partition(b":")
+            yield began, name if colon else b"", value if colon else name
+        held, began = [physical], number
+
+
+def _diagnose(line: int, lines: bytes) -> None:
+    """Say what keeps a block of lines from being an entry; return quietly if it rightly is none."""
+    inside = False
+    for number, name, value in _logical(line, lines):
+        lowered = name.lower()
+        if name.startswith(b" ") or (value.startswith(b" ") and not name):
+            raise LdifError(number, "a continuation line with nothing before it; join it to its line or remove the leading space")
+        if not name:
+            raise LdifError(number, f"no ':' in {_shown(value)}; expected 'attribute: value'")
+        if not _is_name(name):
+            raise LdifError(number, f"{_shown(name)} is not an attribute name")
+        if inside:
+            if lowered == b"dn":
+                raise LdifError(number, "a second 'dn' in one entry; put a blank line before it")
+            if lowered == b"changetype" and value.strip().lower() != b"add":
+                raise LdifError(
+                    number, f"this is a change record ({_shown(value.strip())}); load a dump of entries, as ldapsearch prints it"
+                )
+        elif lowered == b"version":
+            if value.strip() != b"1":
+                raise LdifError(number, f"LDIF version {_shown(value.strip())} is unknown; version 1 is")
+        elif lowered == b"dn":
+            if value.startswith(b"<"):
+                raise LdifError(number, "the entry's dn is kept in another file or address; dump it inline")
+            inside = True
+        elif lowered in _NOT_ENTRIES:
+            _check_result(line, lines)
+            return
+        else:
+            raise LdifError(number, f"an entry begins with {_shown(name)} instead of 'dn'; is a line missing?")
 
 
 def _check_result(line: int, lines: bytes) -> None:
     """The closing words of a search say whether the server sent everything."""
-    for offset, text in enumerate(lines.split(b"\n")):
-        if text.startswith(b"result:") and text.split(b":")[1].strip().split(b" ")[0] != b"0":
+    for number, name, value in _logical(line, lines):
+        if name == b"result" and value.strip().split(b" ")[0] != b"0":
             raise LdifError(
-                line + offset,
-                f"the search ended early ({_shown(text)}), so entries are missing; dump again, in pages "
+                number,
+                f"the search ended early ({_shown(name + b':' + value)}), so entries are missing; dump again, in pages "
                 "(ldapsearch -E pr=1000/noprompt)",
             )
 
 
-def _canonical(name: bytes, attributes: dict[bytes, str | None]) -> str | None:
-    base, *options = name.lower().split(b";")
-    if any(option != b"binary" and not option.startswith(b"range=") for option in options):
-        return None
-    return attributes.get(base)
-
-
 def _is_name(name: bytes) -> bool:
-    return bool(name) and all(chr(c).isalnum() or c in b"-.;=*_" for c in name) and name.isascii()
+    return name.isascii() and name[:1].isalnum() and all(chr(c).isalnum() or c in b"-.;=*_" for c in name)
 
 
-def _dn(line: int, lines: bytes, text: bytes, value: bytes) -> str:
-    at = _line_of(line, lines, text)
+def _dn(line: int, lines: bytes, marker: bytes, value: bytes) -> str:
     try:
-        raw = base64.b64decode(value[1:].strip(b" "), validate=True) if value.startswith(b":") else value.strip(b" ")
+        raw = base64.b64decode(value.strip(b" "), validate=True) if marker else value.rstrip(b" ")
         return raw.decode("utf-8")
     except (binascii.Error, ValueError):
+        at = next((n for n, name, _ in _logical(line, lines) if name.lower() == b"dn"), line)
         raise LdifError(at, "the entry's dn is neither UTF-8 text nor base64 of it") from None
 
 
-def _line_of(line: int, lines: bytes, text: bytes) -> int:
-    """The number of the first physical line of an unfolded one."""
-    for offset, physical in enumerate(lines.split(b"\n")):
-        if physical and not physical.startswith(b" ") and text.startswith(physical):
-            return line + offset
-    return line
+def _line_of(line: int, lines: bytes, start: bytes) -> int:
+    """The number of the first line that begins so."""
+    return next((number for number, text in enumerate(lines.split(b"\n"), line) if text.startswith(start)), line)
 
 
 def _shown(text: bytes) -> str:

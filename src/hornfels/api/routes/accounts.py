@@ -66,7 +66,7 @@ def _chosen(current: Snapshot, q: str, policy: UUID | str | None, population: st
 def _row(current: Snapshot, row: int, now: int) -> AccountRow:
     accounts = current.estate.accounts
     population = int(current.resolution.population[row])
-    policy = current.resolution.winners[population]
+    policy = int(current.resolution.winners[population])
     settings = settings_of(current.estate, policy)
     control, password_set = int(accounts.control[row]), int(accounts.password_set[row])
     end = expiry(control, password_set, settings.max_age)
@@ -78,7 +78,7 @@ def _row(current: Snapshot, row: int, now: int) -> AccountRow:
         policy=policy_guid(current, policy),
         policy_name=policy_name(current, policy),
         mark=policy_mark(current, policy),
-        source=current.resolution.stacks[population].source,
+        source=current.resolution.stack(population).source,
         expiry=kind,
         expires_at=iso(end.at),
         locked=lock_state(settings, int(accounts.lockout_time[row]), now).locked,
@@ -142,7 +142,7 @@ def _core(current: Snapshot, row: int) -> AccountCore:
         locked_since=iso(lock.since),
         locked_until=iso(lock.until) if lock.until else None,
         bad_count=int(accounts.bad_count[row]),
-        population=population_key(estate, resolution.stacks[int(resolution.population[row])]),
+        population=population_key(estate, resolution.stack(int(resolution.population[row]))),
     )
 
 

@@ -48,7 +48,8 @@ def search(
         for row in _best([estate.groups.name], q):
             size = len(estate.memberships.members.of(row))
             scope = estate.groups.scope(row) if estate.groups.security[row] else "distribution"
-            hits.append(Hit(kind="group", name=estate.groups.name[row], detail=f"{scope} · {size:,} direct", dn=estate.groups.dn[row],
+            detail = f"{scope} · {size:,} direct"
+            hits.append(Hit(kind="group", name=estate.groups.name[row], detail=detail, dn=estate.groups.dn[row],
                             guid=None, mark=None, counts=bool(counts[row])))  # fmt: skip
     if "account" in kinds:
         for row in _best([estate.accounts.name, estate.accounts.display_name], q):

@@ -1,0 +1,117 @@
+"""One current picture of each main view, made from the demo data, into docs/screenshots."""
+
+from __future__ import annotations
+
+import io
+import re
+import shutil
+import socket
+import tempfile
+import threading
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+
+import uvicorn
+from playwright.sync_api import Page, sync_playwright
+from sqlalchemy.orm import Session
+
+from hornfels.api.app import create_app
+from hornfels.demo.tarnholt import entries
+from hornfels.formats.dump import load_dump
+from hornfels.formats.ldif import write
+from hornfels.store.cluster import Cluster
+from hornfels.store.database import connect, migrate
+from hornfels.store.estates import save_dump
+from hornfels.store.people import set_password
+
+FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
+DOMAIN = "/sky.tarnholt.example"
+PASSWORD = "picture-day"  # noqa: S105 - of a server that lives for a minute
+
+
+def _bench(page: Page, *names: str) -> None:
+    for name in names:
+        page.get_by_role("combobox", name="Account to try it on").fill(name)
+        page.get_by_role("option", name=re.compile(f"^{name}")).first.click()
+    page.get_by_label("Candidate password").fill("Perigee-2031")
+    page.get_by_role("table", name="Verdicts").wait_for()
+
+
+def strata(page: Page) -> None:
+    _bench(page, "ilse.varga", "svc-spectro3", "tarek.okonjo")
+    page.get_by_role("heading", name="Which policy holds where").click()
+
+
+def editor(page: Page) -> None:
+    page.get_by_role("button", name=re.compile(r"^\d+ Night operators")).click()
+    page.get_by_text("Tie at 30").wait_for()
+
+
+def account(page: Page) -> None:
+    page.goto(f"{DOMAIN}/accounts?account=kiosk-north")
+    page.get_by_text("What reaches it").wait_for()
+
+
+def bench(page: Page) -> None:
+    page.goto(f"{DOMAIN}/accounts?q=varga&account=ilse.varga")
+    _bench(page, "ilse.varga", "tarek.okonjo")
+
+
+def sources(page: Page) -> None:
+    page.goto(f"{DOMAIN}/sources")
+    page.get_by_role("heading", name="sky.tarnholt.example").wait_for()
+
+
+VIEWS: tuple[Callable[[Page], None], ...] = (strata, editor, account, bench, sources)
+
+
+def main() -> None:
+    home = Path(tempfile.mkdtemp(prefix="hornfels-pictures-"))
+    home.chmod(0o755)
+    cluster = Cluster(home, {"fsync": "off"})
+    cluster.start()
+    engine = connect(cluster.url)
+    try:
+        migrate(engine)
+        with Session(engine) as session, session.begin():
+            dump = load_dump(io.BytesIO(b"".join(write(entries(datetime.now(UTC))))))
+            save_dump(session, dump, "tarnholt.ldif", "demo")
+            set_password(session, "demo", PASSWORD)
+        listener = socket.create_server(("127.0.0.1", 0))
+        server = uvicorn.Server(uvicorn.Config(create_app(engine), log_level="error", access_log=False))
+        thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
+        thread.start()
+        try:
+            _take(f"http://127.0.0.1:{listener.getsockname()[1]}")
+        finally:
+            server.should_exit = True
+            thread.join()
+    finally:
+        engine.dispose()
+        cluster.stop()
+        shutil.rmtree(home, ignore_errors=True)
+
+
+def _take(address: str) -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
+        )
+        for view in VIEWS:
+            page = browser.new_context(base_url=address, viewport={"width": 1280, "height": 800}).new_page()
+            page.goto("/")
+            page.get_by_label("Name").fill("demo")
+            page.get_by_label("Password").fill(PASSWORD)
+            page.get_by_role("button", name="Sign in").click()
+            page.get_by_role("grid").wait_for()
+            view(page)
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=FOLDER / f"{view.__name__}.png")
+            page.context.close()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

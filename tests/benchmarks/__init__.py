@@ -1,0 +1,1 @@
+"""Speed, told as ratios within one run: `make bench`. Nothing here decides whether a test passes."""

@@ -1,0 +1,211 @@
+"""Run the benchmarks: `python -m benchmarks [ACCOUNTS …]` from the tests folder (default 10,000 100,000 1,000,000)."""
+
+from __future__ import annotations
+
+import io
+import statistics
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+import httpx2
+import numpy as np
+import uvicorn
+from psycopg import Connection, sql
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from benchmarks.estates import make
+from hornfels.api.app import create_app
+from hornfels.core.estate import Estate, Memberships
+from hornfels.core.resolution import DOMAIN_POLICY, resolve, winners
+from hornfels.demo.tarnholt import entries
+from hornfels.formats.dump import load_dump
+from hornfels.formats.ldif import write
+from hornfels.store.bulk import copy_in, copy_out
+from hornfels.store.cluster import Cluster
+from hornfels.store.database import connect, migrate
+from hornfels.store.estates import save_dump
+from hornfels.store.people import set_password
+
+SIZES = (10_000, 100_000, 1_000_000)
+
+
+def median(act: Callable[[], object], runs: int = 5) -> float:
+    """Median seconds of some runs after one that warms up."""
+    act()
+    times = []
+    for _ in range(runs):
+        begun = time.perf_counter()
+        act()
+        times.append(time.perf_counter() - begun)
+    return statistics.median(times)
+
+
+def row(what: str, seconds: float, note: str = "") -> None:
+    print(f"  {what:<58}{seconds * 1000:>12,.2f} ms  {note}")
+
+
+@contextmanager
+def database() -> Iterator[Engine]:
+    folder = Path(tempfile.mkdtemp(prefix="hornfels-bench-"))
+    folder.chmod(0o755)
+    cluster = Cluster(folder, {"shared_buffers": "1GB", "work_mem": "512MB", "fsync": "off", "max_wal_size": "8GB", "jit": "off"})
+    cluster.start()
+    engine = connect(cluster.url)
+    try:
+        migrate(engine)
+        yield engine
+    finally:
+        engine.dispose()
+        cluster.stop()
+        subprocess.run(["rm", "-rf", str(folder)], check=False)
+
+
+def fresh(estate: Estate) -> Estate:
+    """The same estate without anything computed for it yet."""
+    m = estate.memberships
+    return replace(estate, memberships=Memberships(m.account, m.account_group, m.child, m.child_group, m.accounts, m.groups))
+
+
+def store_edges(connection: Connection, estate: Estate) -> None:
+    m = estate.memberships
+    connection.execute("TRUNCATE account_memberships, group_memberships")
+    connection.execute("DROP TABLE IF EXISTS bench_links")
+    for table, members, containers in (
+        ("account_memberships", m.account, m.account_group),
+        ("group_memberships", m.child, m.child_group),
+    ):
+        copy_in(connection, table, ("estate_id", "member", "container"), (np.ones(len(members), np.int32), members, containers))
+        connection.execute(sql.SQL("CREATE INDEX IF NOT EXISTS {} ON {} (container) INCLUDE (member)").format(
+            sql.Identifier(f"bench_{table}"), sql.Identifier(table)))  # fmt: skip
+        connection.execute(sql.SQL("ANALYZE {}").format(sql.Identifier(table)))
+    connection.execute("CREATE TABLE bench_links (rank int, direct bool, target int)")
+    place = {policy: n for n, policy in enumerate(resolve(estate).order)}
+    with connection.cursor() as cursor, cursor.copy("COPY bench_links FROM STDIN") as copy:
+        for link in estate.links:
+            copy.write_row((place[link.policy], link.kind == "account", link.target))
+    connection.execute("ANALYZE bench_links")
+
+
+# Walks down from the linked groups once, then takes the best rank of each account; direct links come before all others.
+WALK_DOWN = """
+WITH RECURSIVE below(rank, grp) AS (
+    SELECT rank, target FROM bench_links WHERE NOT direct
+    UNION SELECT b.rank, n.member FROM below b JOIN group_memberships n ON n.container = b.grp
+), best(grp, rank) AS (SELECT grp, min(rank) FROM below GROUP BY grp)
+SELECT member, min(rank) AS rank FROM (
+    SELECT m.member, b.rank FROM best b JOIN account_memberships m ON m.container = b.grp
+    UNION ALL SELECT target, rank - 1000000 FROM bench_links WHERE direct
+) AS reached GROUP BY member
+"""
+
+
+def resolution(connection: Connection, accounts: int) -> None:
+    estate = make(accounts)
+    m = estate.memberships
+    edges = len(m.account) + len(m.child)
+    print(f"\n{accounts:,} accounts, {len(estate.groups):,} groups, {edges:,} memberships, {len(estate.policies)} policies")
+    store_edges(connection, estate)
+    reading = median(lambda: int(m.account_group.sum()) + int(m.account.sum()))
+    row("read the membership edges once", reading)
+    resident = median(lambda: winners(estate))
+    row("every account's winner, resident arrays", resident, f"{resident / reading:.1f} × reading")
+    bare = median(lambda: winners(fresh(estate)), runs=3)
+    row("the same from bare edge lists, indexes built", bare, f"{bare / reading:.1f} × reading")
+    whole = median(lambda: resolve(estate))
+    row("populations with full stacks", whole, f"{whole / resident:.1f} × winners, {len(resolve(estate)):,} populations")
+    won = winners(estate)
+    statement = sql.SQL(WALK_DOWN)  # type: ignore[arg-type]
+    found = copy_out(connection, statement, ["i4", "i4"])
+    exempt = estate.exempt[found[0]]
+    assert int((won != DOMAIN_POLICY).sum()) == int((~exempt).sum()), "the rivals disagree"
+    by_sql = median(lambda: connection.execute(sql.SQL("SELECT count(*) FROM ({}) AS w").format(statement)).fetchone(), runs=3)
+    row(
+        "PostgreSQL, recursive query down from the linked groups",
+        by_sql,
+        f"{by_sql / resident:.0f} × ours, {by_sql / bare:.0f} × from bare",
+    )
+
+
+def dumps() -> None:
+    estate = make(100_000)
+    m, accounts = estate.memberships, estate.accounts
+    groups_of = m.groups_of_account
+    group_dn = list(estate.groups.dn)
+
+    def records() -> Iterator[tuple[str, list[tuple[str, str | bytes]]]]:
+        yield "DC=big,DC=example", [("objectClass", "domainDNS"), ("objectSid", "S-1-5-21-1-2-3")]
+        for dn, name in zip(estate.groups.dn, estate.groups.name, strict=True):
+            yield dn, [("objectClass", "group"), ("sAMAccountName", name), ("groupType", "-2147483646")]
+        filler = [(f"unknownAttribute{n}", "x" * 30) for n in range(14)]
+        for number, (dn, name) in enumerate(zip(accounts.dn, accounts.name, strict=True)):
+            inside = [("memberOf", group_dn[g]) for g in groups_of.of(number)]
+            yield dn, [("objectClass", "user"), ("sAMAccountName", name), ("userAccountControl", "512"), *filler, *inside]
+
+    data = b"".join(write(records()))
+    seconds = median(lambda: load_dump(io.BytesIO(data)), runs=3)
+    print(f"\nLDIF dump of 100,000 accounts, {len(data) / 1e6:.0f} MB")
+    row("read into an estate", seconds, f"{len(data) / 1e6 / seconds:.0f} MB/s")
+
+
+def served(engine: Engine) -> None:
+    with Session(engine) as session, session.begin():
+        dump = load_dump(io.BytesIO(b"".join(write(entries(datetime.now(UTC))))))
+        save_dump(session, dump, "demo", "bench")
+        set_password(session, "bench", "bench-password")
+    server = uvicorn.Server(uvicorn.Config(create_app(engine), log_level="error", access_log=False, port=0))
+    thread = threading.Thread(target=server.run)
+    thread.start()
+    while not server.started:
+        time.sleep(0.01)
+    port = server.servers[0].sockets[0].getsockname()[1]
+    with httpx2.Client(base_url=f"http://127.0.0.1:{port}") as client:
+        client.post("/api/session", json={"name": "bench", "password": "bench-password"}).raise_for_status()
+        body = {"candidate": "Perigee-2031", "operation": "change", "accounts": ["ilse.varga", "svc-spectro3", "tarek.okonjo"]}
+        path = "/api/domains/sky.tarnholt.example/verdicts"
+        times = []
+        for _ in range(300):
+            begun = time.perf_counter()
+            client.post(path, json=body).raise_for_status()
+            times.append(time.perf_counter() - begun)
+    server.should_exit = True
+    thread.join()
+    print("\nThe demo, over HTTP")
+    row("a verdict on three accounts, median", statistics.median(times), f"99th percentile {sorted(times)[296] * 1000:.1f} ms")
+
+
+def command() -> None:
+    print("\nThe command")
+    program = str(Path(sys.executable).parent / "hornfels")
+    row("hornfels --help", median(lambda: subprocess.run([program, "--help"], stdout=subprocess.DEVNULL, check=True)))
+    with tempfile.NamedTemporaryFile(suffix=".ldif") as file:
+        file.write(b"".join(write(entries(datetime.now(UTC)))))
+        file.flush()
+        ask = [program, "resolve", file.name, "--account", "ilse.varga", "--json"]
+        row("hornfels resolve of the demo", median(lambda: subprocess.run(ask, stdout=subprocess.DEVNULL, check=True)))
+
+
+def main() -> None:
+    sizes = [int(a.replace(",", "")) for a in sys.argv[1:]] or SIZES
+    with database() as engine:
+        with engine.connect() as held:
+            driver = held.connection.driver_connection
+            assert isinstance(driver, Connection)
+            for size in sizes:
+                resolution(driver, size)
+            held.rollback()
+        dumps()
+        served(engine)
+    command()
+
+
+if __name__ == "__main__":
+    main()
