@@ -208,7 +208,7 @@ def _decoded(value: bytes, attribute: str, line: int, lines: bytes) -> bytes:
 
 
 def _logical(line: int, lines: bytes) -> Iterator[tuple[int, bytes, bytes]]:
-    """The unfolded lines of a block without comments: number of the first physical line, what stands before the colon, and after."""
+    """The unfolded lines of a block without comments: number of the first physical line, what is before the colon, and after."""
     held: list[bytes] = []
     began = line
     for number, physical in enumerate([*lines.split(b"\n"), b"#"], line):
