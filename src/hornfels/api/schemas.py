@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Annotated, Literal
+from uuid import UUID
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, SecretStr
 
@@ -79,6 +81,7 @@ class Layer(BaseModel):
     name: str
     precedence: int
     mark: int
+    version: int
     settings: dict[str, SettingValue]
     reached: int
     governed: int
@@ -127,6 +130,81 @@ class Strata(BaseModel):
     layers: list[Layer]
     bedrock: Bedrock
     populations: list[Population]
+    unlisted: Unlisted
+
+
+class Unlisted(BaseModel):
+    """Populations too small to be listed, in sum."""
+
+    populations: int
+    accounts: int
+
+
+class WhatIf(Strict):
+    """A change to weigh: another number or place for a policy, or a link to a group made or taken away."""
+
+    guid: UUID
+    precedence: int | None = None
+    place: int | None = Field(default=None, ge=0, description="position among the other policies, 0 first")
+    link: str | None = Field(default=None, max_length=4000, description="DN of a group")
+    unlink: str | None = Field(default=None, max_length=4000, description="DN of a group")
+
+
+class MoveInfo(BaseModel):
+    """Accounts of one population that would change policy; null is the domain policy."""
+
+    population: str
+    accounts: int
+    before: str | None
+    before_name: str
+    after: str | None
+    after_name: str
+    after_mark: int | None
+    stronger: list[str]
+    weaker: list[str]
+
+
+class WhatIfAnswer(BaseModel):
+    precedence: int | None = Field(description="the number weighed; null where no whole number is free")
+    order: list[str]
+    accounts: int
+    moves: list[MoveInfo]
+    sentence: str
+
+
+class MendInfo(BaseModel):
+    """An edit that mends a finding, ready to be sent to the policy."""
+
+    label: str
+    guid: str
+    edit: PolicyEdit
+
+
+class AcceptanceInfo(BaseModel):
+    reason: str
+    until: date
+    by: str
+
+
+class FindingInfo(BaseModel):
+    key: str
+    kind: str
+    severity: Literal["high", "medium", "low"]
+    title: str
+    why: str
+    policy: str | None = Field(description='a GUID, "domain" for the domain policy, null where none is to blame')
+    mark: int | None
+    accounts: int
+    setting: str
+    account: str
+    mend: MendInfo | None
+    accepted: AcceptanceInfo | None
+
+
+class Acceptance(Strict):
+    key: str = Field(max_length=500)
+    reason: str = Field(min_length=3, max_length=2000)
+    until: date
 
 
 class ProblemInfo(BaseModel):
@@ -347,3 +425,6 @@ class JobInfo(BaseModel):
 
 
 Bedrock.model_rebuild()
+Strata.model_rebuild()
+MendInfo.model_rebuild()
+FindingInfo.model_rebuild()

@@ -5,6 +5,8 @@ from __future__ import annotations
 import hashlib
 from datetime import UTC, datetime
 
+import numpy as np
+
 from hornfels.api.schemas import (
     Bedrock,
     Cell,
@@ -18,6 +20,7 @@ from hornfels.api.schemas import (
     Strata,
     TakenInfo,
     TieInfo,
+    Unlisted,
 )
 from hornfels.api.snapshot import Snapshot
 from hornfels.core.dn import dn_key
@@ -27,6 +30,9 @@ from hornfels.core.policy import problems
 from hornfels.core.resolution import DOMAIN_POLICY, Stack, policies_in
 from hornfels.core.standing import Standing, cell_reason, link_name, link_trouble, standing
 from hornfels.core.time import datetime_from_moment, moment_from_datetime
+
+MOST_POPULATIONS = 240
+"""Populations that the strata list one by one, the largest; the rest is summed up."""
 
 
 def now_moment() -> int:
@@ -117,6 +123,7 @@ def strata(current: Snapshot) -> Strata:
                 name=mine.name,
                 precedence=mine.precedence,
                 mark=current.meta[mine.guid].mark,
+                version=current.meta[mine.guid].version,
                 settings=mine.settings.plain(),
                 reached=how.reached,
                 governed=how.governed,
@@ -125,28 +132,31 @@ def strata(current: Snapshot) -> Strata:
             )
         )
     place = {policy: number for number, policy in enumerate(resolution.order)}
+    largest = np.argsort(-resolution.counts, kind="stable")
     populations = [
         Population(
             key=population_key(estate, stack),
             label=population_label(current, stack, winner),
-            count=int(count),
+            count=count,
             winner=policy_guid(current, winner),
             source=stack.source,
-            sample=estate.accounts.name[int(sample)],
+            sample=estate.accounts.name[sample],
             cells=[
                 Cell(
                     guid=str(estate.policies[p].guid),
                     direct=bool(stack.direct >> p & 1),
                     holds=p == winner,
-                    reason=cell_reason(estate, stack, winner, p, int(count)),
+                    reason=cell_reason(estate, stack, winner, p, count),
                 )
                 for p in sorted(policies_in(stack.reaching), key=place.__getitem__)
             ],
         )
-        for stack, winner, count, sample in zip(
-            resolution.stacks, resolution.winners.tolist(), resolution.counts, resolution.samples, strict=True
+        for stack, winner, count, sample in (
+            (resolution.stack(n), int(resolution.winners[n]), int(resolution.counts[n]), int(resolution.samples[n]))
+            for n in largest[:MOST_POPULATIONS].tolist()
         )
     ]
+    unlisted = largest[MOST_POPULATIONS:]
     _shortened(populations)
     # Columns stand in the order of the layers that take them; bedrock and the exempt come last.
     last = len(place)
@@ -158,7 +168,13 @@ def strata(current: Snapshot) -> Strata:
             p.label,
         )
     )
-    return Strata(domain=domain_info(current), layers=layers, bedrock=_bedrock(current), populations=populations)
+    return Strata(
+        domain=domain_info(current),
+        layers=layers,
+        bedrock=_bedrock(current),
+        populations=populations,
+        unlisted=Unlisted(populations=len(unlisted), accounts=int(resolution.counts[unlisted].sum())),
+    )
 
 
 def _bedrock(current: Snapshot) -> Bedrock:

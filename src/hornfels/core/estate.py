@@ -63,6 +63,8 @@ class GpoLink(BaseModel):
     enforced: bool
     disabled: bool
     computer_part_disabled: bool
+    security_settings: bool = False
+    """Whether the object holds security settings, account settings among them, as far as the directory tells."""
 
 
 class Domain(BaseModel):

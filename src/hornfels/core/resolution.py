@@ -61,6 +61,8 @@ class Resolution:
     """Winning policy of each population, or `DOMAIN_POLICY`."""
     order: tuple[int, ...]
     """All policies, best first."""
+    group_sets: UInt64
+    """Policies that each group brings its members, one row a group."""
 
     def __len__(self) -> int:
         return len(self.counts)
@@ -147,6 +149,7 @@ def winners_of(direct: UInt64, group: UInt64, exempt: Bools, order: tuple[int, .
     contest = np.where(not_empty(direct)[:, None], direct, group)
     won = np.full(len(contest), DOMAIN_POLICY, dtype=np.int32)
     for policy in reversed(order):
+        # Written from the worst to the best, so that the best one stays.
         won[has_bit(contest, policy)] = policy
     won[exempt] = DOMAIN_POLICY
     return won
@@ -208,6 +211,7 @@ def resolve(estate: Estate) -> Resolution:
         np.bincount(population, minlength=len(first)),
         winners_of(direct_rows, group_rows, exempt, order),
         order,
+        of_group,
     )
 
 

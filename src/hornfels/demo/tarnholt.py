@@ -158,7 +158,7 @@ def entries(now: datetime) -> Iterator[Entry]:
     out: list[Entry] = []
     for ou in _organisational_units():
         out.append((ou, [("objectClass", "top"), ("objectClass", "organizationalUnit"), ("objectGUID", survey.guid()),
-                         *([("gPLink", f"[LDAP://{_gpo_dn(3)};0]")] if ou.startswith("OU=Workshop,OU=Summit") else [])]))  # fmt: skip
+                         *([("gPLink", f"[LDAP://{_gpo_dn(3)};0]")] if ou.startswith("OU=Workshop,OU=Summit,") else [])]))  # fmt: skip
     member_of: dict[str, list[str]] = {}
     for name, dns in survey.members.items():
         for dn in dns:
@@ -437,4 +437,5 @@ def _gpos(survey: _Survey) -> Iterator[Entry]:
         yield _gpo_dn(number), [
             ("objectClass", "top"), ("objectClass", "container"), ("objectClass", "groupPolicyContainer"),
             ("displayName", name), ("objectGUID", survey.guid()), ("flags", "0"), ("versionNumber", "3"),
+            ("gPCMachineExtensionNames", "[{827D319E-6EAC-11D2-A4EA-00C04F79F83A}{803E14A0-B4FB-11D0-A0D0-00A0C90F574B}]"),
         ]  # fmt: skip

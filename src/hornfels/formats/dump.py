@@ -42,13 +42,15 @@ _NUMBERS = {
 }  # fmt: skip
 _WANTED = {
     "objectclass", "objectsid", "objectguid", "samaccountname", "displayname", "cn", "grouptype", "member", "memberof",
-    "isdeleted", "gplink", "flags", "msds-behavior-version", PRECEDENCE_ATTRIBUTE.lower(), LINKS_ATTRIBUTE.lower(),
+    "isdeleted", "gplink", "flags", "gpcmachineextensionnames", "msds-behavior-version", PRECEDENCE_ATTRIBUTE.lower(), LINKS_ATTRIBUTE.lower(),
     *_NUMBERS,
     *(s.pso_attribute.lower() for s in CATALOGUE),
     *(s.domain_attribute.lower() for s in CATALOGUE),
 }  # fmt: skip
 
 _GPLINK = re.compile(r"\[LDAP://(.*?);(\d+)\]", re.IGNORECASE | re.DOTALL)
+_SECURITY_EXTENSION = "{827D319E-6EAC-11D2-A4EA-00C04F79F83A}"
+"""Names the part of a group policy object that carries a security template ([MS-GPSB] 1.9)."""
 _LINK_DISABLED, _LINK_ENFORCED, _COMPUTER_PART_DISABLED = 1, 2, 2
 
 
@@ -125,7 +127,7 @@ class _Builder:
         self.containers: dict[bytes, int] = {}
         self.policies: dict[int, tuple[Policy, list[str]]] = {}
         self.domains: list[Record] = []
-        self.gpos: dict[int, tuple[str, int]] = {}
+        self.gpos: dict[int, tuple[str, int, bool]] = {}
         self.gp_links: list[tuple[str, str]] = []
         self.kinds: dict[int, str] = {}
         self.notices: list[str] = []
@@ -168,7 +170,12 @@ class _Builder:
             self.domains.append(record)
             self.kinds[number] = "domain"
         elif b"grouppolicycontainer" in classes:
-            self.gpos[number] = (record.text("displayname") or first_value(record.dn), record.integer("flags") or 0)
+            extensions = record.text("gpcmachineextensionnames") or ""
+            self.gpos[number] = (
+                record.text("displayname") or first_value(record.dn),
+                record.integer("flags") or 0,
+                _SECURITY_EXTENSION in extensions.upper(),
+            )
         elif b"organizationalunit" in classes:
             self.kinds[number] = "ou"
         elif b"contact" in classes:
@@ -290,12 +297,12 @@ class _Builder:
         for container, text in self.gp_links:
             # The attribute lists links in the order they are applied: the last one is link order 1 ([MS-GPOL] 2.2.2).
             for order, (gpo, options) in enumerate(reversed(_GPLINK.findall(text)), 1):
-                name, flags = self.gpos.get(self._link_number(gpo), (first_value(gpo), 0))
+                name, flags, security = self.gpos.get(self._link_number(gpo), (first_value(gpo), 0, False))
                 links.append(GpoLink(
                     container=container, gpo=gpo, name=name, order=order,
                     enforced=bool(int(options) & _LINK_ENFORCED),
                     disabled=bool(int(options) & _LINK_DISABLED),
-                    computer_part_disabled=bool(flags & _COMPUTER_PART_DISABLED),
+                    computer_part_disabled=bool(flags & _COMPUTER_PART_DISABLED), security_settings=security,
                 ))  # fmt: skip
         return links
 

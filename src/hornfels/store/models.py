@@ -6,7 +6,7 @@ moves the pointer in the same transaction, so readers see the old or the new, ne
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
@@ -146,6 +146,19 @@ class SessionRow(Base):
     token_digest: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
     user_name: Mapped[str] = mapped_column(ForeignKey("users.name", ondelete="CASCADE"))
     expires_at: Mapped[datetime]
+
+
+class AcceptedFindingRow(Base):
+    """A finding that somebody has accepted, with the reason, until the end of a day."""
+
+    __tablename__ = "accepted_findings"
+
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True)
+    key: Mapped[str] = mapped_column(primary_key=True)
+    reason: Mapped[str]
+    until: Mapped[date]
+    user_name: Mapped[str]
+    accepted_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class JobRow(Base):

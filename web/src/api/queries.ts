@@ -78,6 +78,15 @@ export const useSearch = (domain: string, q: string, kinds: string[] = []) =>
     placeholderData: keepPreviousData,
   });
 
+/** What a change would do; the last answer stays in view while the next one is on its way. */
+export const useWhatIf = (domain: string, change: Schemas["WhatIf"] | null) =>
+  useQuery({
+    queryKey: ["domain", domain, "what-if", change],
+    queryFn: ({ signal }) => call<Schemas["WhatIfAnswer"]>("POST", `${base(domain)}/what-if`, change, signal),
+    enabled: change !== null,
+    placeholderData: change === null ? undefined : keepPreviousData,
+  });
+
 /** Writes that change what a domain resolves to: everything read from it is stale afterwards. */
 function useDomainWrite<A, R>(domain: string, write: (argument: A) => Promise<R>) {
   const client = useQueryClient();

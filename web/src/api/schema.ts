@@ -203,7 +203,7 @@ export interface paths {
         };
         /**
          * List Accounts
-         * @description Accounts by name, filtered by words in their names and by the policy or population they have.
+         * @description Accounts by name, filtered by words in their names, by the policy or population they have, and by a group.
          */
         get: operations["list_accounts_api_domains__domain__accounts_get"];
         put?: never;
@@ -274,10 +274,95 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/domains/{domain}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh
+         * @description Which accounts would change policy, from which to which, population by population.
+         */
+        post: operations["weigh_api_domains__domain__what_if_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/domains/{domain}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Findings
+         * @description Gravest first; accepted ones say by whom, why and until when.
+         */
+        get: operations["list_findings_api_domains__domain__findings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/domains/{domain}/findings/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Accept a finding with a reason, until the end of a day.
+         */
+        post: operations["accept_api_domains__domain__findings_accepted_post"];
+        /** Withdraw */
+        delete: operations["withdraw_api_domains__domain__findings_accepted_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** Acceptance */
+        Acceptance: {
+            /** Key */
+            key: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+        };
+        /** AcceptanceInfo */
+        AcceptanceInfo: {
+            /** Reason */
+            reason: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /** By */
+            by: string;
+        };
         /** AccountCore */
         AccountCore: {
             /** Name */
@@ -466,6 +551,37 @@ export interface components {
             /** Notices */
             notices: string[];
         };
+        /** FindingInfo */
+        FindingInfo: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "high" | "medium" | "low";
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+            /**
+             * Policy
+             * @description a GUID, "domain" for the domain policy, null where none is to blame
+             */
+            policy: string | null;
+            /** Mark */
+            mark: number | null;
+            /** Accounts */
+            accounts: number;
+            /** Setting */
+            setting: string;
+            /** Account */
+            account: string;
+            mend: components["schemas"]["MendInfo"] | null;
+            accepted: components["schemas"]["AcceptanceInfo"] | null;
+        };
         /** FlagInfo */
         FlagInfo: {
             /** Flag */
@@ -563,6 +679,8 @@ export interface components {
             precedence: number;
             /** Mark */
             mark: number;
+            /** Version */
+            version: number;
             /** Settings */
             settings: {
                 [key: string]: boolean | number | null;
@@ -602,6 +720,41 @@ export interface components {
             version: number;
             /** Dn */
             dn: string;
+        };
+        /**
+         * MendInfo
+         * @description An edit that mends a finding, ready to be sent to the policy.
+         */
+        MendInfo: {
+            /** Label */
+            label: string;
+            /** Guid */
+            guid: string;
+            edit: components["schemas"]["PolicyEdit"];
+        };
+        /**
+         * MoveInfo
+         * @description Accounts of one population that would change policy; null is the domain policy.
+         */
+        MoveInfo: {
+            /** Population */
+            population: string;
+            /** Accounts */
+            accounts: number;
+            /** Before */
+            before: string | null;
+            /** Before Name */
+            before_name: string;
+            /** After */
+            after: string | null;
+            /** After Name */
+            after_name: string;
+            /** After Mark */
+            after_mark: number | null;
+            /** Stronger */
+            stronger: string[];
+            /** Weaker */
+            weaker: string[];
         };
         /** PolicyDetail */
         PolicyDetail: {
@@ -813,6 +966,7 @@ export interface components {
             bedrock: components["schemas"]["Bedrock"];
             /** Populations */
             populations: components["schemas"]["Population"][];
+            unlisted: components["schemas"]["Unlisted"];
         };
         /** TakenInfo */
         TakenInfo: {
@@ -886,6 +1040,16 @@ export interface components {
             /** Rules */
             rules: components["schemas"]["RuleAnswer"][];
         };
+        /**
+         * Unlisted
+         * @description Populations too small to be listed, in sum.
+         */
+        Unlisted: {
+            /** Populations */
+            populations: number;
+            /** Accounts */
+            accounts: number;
+        };
         /** ValidationError */
         ValidationError: {
             /** Location */
@@ -898,6 +1062,50 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * WhatIf
+         * @description A change to weigh: another number or place for a policy, or a link to a group made or taken away.
+         */
+        WhatIf: {
+            /**
+             * Guid
+             * Format: uuid
+             */
+            guid: string;
+            /** Precedence */
+            precedence?: number | null;
+            /**
+             * Place
+             * @description position among the other policies, 0 first
+             */
+            place?: number | null;
+            /**
+             * Link
+             * @description DN of a group
+             */
+            link?: string | null;
+            /**
+             * Unlink
+             * @description DN of a group
+             */
+            unlink?: string | null;
+        };
+        /** WhatIfAnswer */
+        WhatIfAnswer: {
+            /**
+             * Precedence
+             * @description the number weighed; null where no whole number is free
+             */
+            precedence: number | null;
+            /** Order */
+            order: string[];
+            /** Accounts */
+            accounts: number;
+            /** Moves */
+            moves: components["schemas"]["MoveInfo"][];
+            /** Sentence */
+            sentence: string;
         };
     };
     responses: never;
@@ -1460,6 +1668,7 @@ export interface operations {
                 q?: string;
                 policy?: string | "domain" | null;
                 population?: string | null;
+                group?: string | null;
                 offset?: number;
                 limit?: number;
             };
@@ -1588,6 +1797,144 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Hits"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    weigh_api_domains__domain__what_if_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                domain: string;
+            };
+            cookie?: {
+                hornfels_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfAnswer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_findings_api_domains__domain__findings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                domain: string;
+            };
+            cookie?: {
+                hornfels_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingInfo"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    accept_api_domains__domain__findings_accepted_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                domain: string;
+            };
+            cookie?: {
+                hornfels_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Acceptance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    withdraw_api_domains__domain__findings_accepted_delete: {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path: {
+                domain: string;
+            };
+            cookie?: {
+                hornfels_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

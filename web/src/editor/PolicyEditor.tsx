@@ -13,7 +13,15 @@ import { SettingsSheet } from "./SettingsSheet";
 
 type Detail = Schemas["PolicyDetail"];
 
-export function PolicyEditor({ domain, guid, onSelect }: { domain: string; guid: string; onSelect: (guid: string) => void }) {
+interface Props {
+  domain: string;
+  guid: string;
+  onSelect: (guid: string) => void;
+  /** A precedence typed but not saved, for the section to show what it would move; null when there is none. */
+  onWeigh: (weighing: { guid: string; precedence: number } | null) => void;
+}
+
+export function PolicyEditor({ domain, guid, onSelect, onWeigh }: Props) {
   const policy = usePolicy(domain, guid);
   const catalogue = useCatalogue();
   if (policy.error) {
@@ -28,17 +36,12 @@ export function PolicyEditor({ domain, guid, onSelect }: { domain: string; guid:
   }
   if (policy.isPending || catalogue.isPending) return <Loading what="the policy" />;
   if (catalogue.error) return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
-  return <Sheet domain={domain} stored={policy.data} catalogue={catalogue.data} onSelect={onSelect} />;
+  return <Sheet domain={domain} stored={policy.data} catalogue={catalogue.data} onSelect={onSelect} onWeigh={onWeigh} />;
 }
 
-interface SheetProps {
-  domain: string;
-  stored: Detail;
-  catalogue: Schemas["SettingInfo"][];
-  onSelect: (guid: string) => void;
-}
+type SheetProps = Pick<Props, "domain" | "onSelect" | "onWeigh"> & { stored: Detail; catalogue: Schemas["SettingInfo"][] };
 
-function Sheet({ domain, stored, catalogue, onSelect }: SheetProps) {
+function Sheet({ domain, stored, catalogue, onSelect, onWeigh }: SheetProps) {
   const [edits, setEdits] = useState<Edits>({ settings: {} });
   // The version the edits were begun on: a newer one arriving meanwhile must not be overwritten in silence.
   const [begunOn, setBegunOn] = useState(stored.version);
@@ -56,12 +59,17 @@ function Sheet({ domain, stored, catalogue, onSelect }: SheetProps) {
     if (!dirty) setBegunOn(stored.version);
     if (!conflict) save.reset();
     setEdits(next);
+    if (next.precedence !== edits.precedence) {
+      const weighed = next.precedence !== undefined && next.precedence !== stored.precedence;
+      onWeigh(weighed ? { guid: stored.guid, precedence: next.precedence ?? stored.precedence } : null);
+    }
   };
   // Counts up when edits are given up or saved, so that half-typed text in a field goes too.
   const [round, setRound] = useState(0);
   const reset = () => {
     setEdits({ settings: {} });
     setRound((n) => n + 1);
+    if (edits.precedence !== undefined) onWeigh(null);
     save.reset();
   };
   const send = (onVersion: number) => {

@@ -1,4 +1,4 @@
-import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { lookOf } from "../shared/look";
@@ -7,12 +7,14 @@ import { plural, summary } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { layOut, type Column } from "./columns";
 import { Lines } from "./Lines";
+import { useLayerDrag } from "./useLayerDrag";
+import type { WeighingState } from "./useWeighing";
 
 type Strata = Schemas["Strata"];
 type Layer = Schemas["Layer"];
 
 const LABELS = 226;
-export const ROW = 37;
+const ROW = 37;
 const HEAD = 88;
 
 interface Props {
@@ -21,10 +23,11 @@ interface Props {
   selected: string;
   onSelect: (guid: string) => void;
   onRead: (sentence: string) => void;
+  weighing: WeighingState;
 }
 
 /** The section through the strata: layers in evaluation order, bedrock below, populations as columns. */
-export function Section({ domain, strata, selected, onSelect, onRead }: Props) {
+export function Section({ domain, strata, selected, onSelect, onRead, weighing }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const table = useRef<HTMLTableElement>(null);
   const [width, setWidth] = useState(832);
@@ -61,6 +64,11 @@ export function Section({ domain, strata, selected, onSelect, onRead }: Props) {
     }));
   };
 
+  const moves = useMemo(() => new Map(weighing.answer?.moves.map((m) => [m.population, m])), [weighing.answer]);
+  const target = weighing.weighing && weighing.answer ? weighing.answer.order.indexOf(weighing.weighing.guid) : -1;
+  const source = layers.findIndex((l) => l.guid === weighing.weighing?.guid);
+  const drag = useLayerDrag(layers, weighing);
+
   const place = (row: number, column: number) => ({
     "data-at": `${row}:${column}`,
     tabIndex: at.row === row && at.column === column ? 0 : -1,
@@ -95,7 +103,7 @@ export function Section({ domain, strata, selected, onSelect, onRead }: Props) {
                 policies that reach them
               </th>
               {laid.columns.map((column) => (
-                <HeadCell key={column.population.key} domain={domain} column={column} onRead={onRead} />
+                <HeadCell key={column.population.key} domain={domain} column={column} move={moves.get(column.population.key)} onRead={onRead} />
               ))}
               {laid.rest.length > 0 && (
                 <th scope="col" className="relative align-bottom">
@@ -110,7 +118,16 @@ export function Section({ domain, strata, selected, onSelect, onRead }: Props) {
             {layers.map((layer, row) => (
               <tr key={layer.guid} style={{ height: ROW }} aria-selected={layer.guid === selected}>
                 <th scope="row" className={`p-0 text-left align-middle font-normal ${rowClass(layer.guid === selected)} border-l`}>
-                  <LayerButton layer={layer} selected={layer.guid === selected} onSelect={onSelect} onRead={onRead} place={place(row, 0)} />
+                  <LayerButton
+                    layer={layer}
+                    selected={layer.guid === selected}
+                    onSelect={(guid) => !drag.moved.current && onSelect(guid)}
+                    onRead={onRead}
+                    onPointerDown={(event) => drag.begin(event, layer.guid, row)}
+                    onWeigh={(by) => weighing.step(layer.guid, by)}
+                    onTake={weighing.weighing?.guid === layer.guid ? weighing.take : undefined}
+                    place={place(row, 0)}
+                  />
                 </th>
                 {laid.columns.map((column, number) => (
                   <Cell
@@ -163,6 +180,24 @@ export function Section({ domain, strata, selected, onSelect, onRead }: Props) {
             </tr>
           </tbody>
         </table>
+        {laid.columns.map(({ population, left, width: w }) =>
+          moves.has(population.key) ? (
+            <div
+              key={population.key}
+              aria-hidden
+              className="pointer-events-none absolute rounded border-2 border-warn bg-[#f0c24b]/15"
+              style={{ left: LABELS + left, width: w, top: HEAD, height: layers.length * ROW + ROW + 4 }}
+            />
+          ) : null,
+        )}
+        {target >= 0 && target !== source && (
+          <div
+            aria-hidden
+            data-testid="target"
+            className="pointer-events-none absolute h-[3px] bg-warn"
+            style={{ left: 0, width: LABELS + laid.width, top: HEAD - 1 + (target > source ? target + 1 : target) * ROW }}
+          />
+        )}
         <Lines columns={laid.columns} rowOf={rowOf} layers={layers} left={LABELS} top={HEAD} row={ROW} width={laid.width} />
         {layers.map(
           (layer, row) =>
@@ -185,7 +220,7 @@ const rowClass = (selected: boolean) => (selected ? "border-y border-ink bg-whit
 
 type Place = { "data-at": string; tabIndex: number; onFocus: () => void };
 
-function HeadCell({ domain, column, onRead }: { domain: string; column: Column; onRead: (s: string) => void }) {
+function HeadCell({ domain, column, move, onRead }: { domain: string; column: Column; move?: Schemas["MoveInfo"]; onRead: (s: string) => void }) {
   const { population, width } = column;
   const wide = width > population.label.length * 6.6 + 6;
   const sentence = `${population.label}: ${plural(population.count, "account")}. Enter shows them.`;
@@ -205,18 +240,44 @@ function HeadCell({ domain, column, onRead }: { domain: string; column: Column; 
       >
         {population.label}
       </Link>
+      {move && (
+        <span className="absolute inset-x-0 -bottom-px z-10 truncate rounded-sm bg-warn text-center font-mono text-[11px] text-white">
+          {move.accounts.toLocaleString("en")}
+        </span>
+      )}
     </th>
   );
 }
 
-function LayerButton({ layer, selected, onSelect, onRead, place }: { layer: Layer; selected: boolean; onSelect: (g: string) => void; onRead: (s: string) => void; place: Place }) {
+interface LayerButtonProps {
+  layer: Layer;
+  selected: boolean;
+  onSelect: (guid: string) => void;
+  onRead: (sentence: string) => void;
+  onPointerDown: (event: PointerEvent<HTMLElement>) => void;
+  onWeigh: (by: number) => void;
+  onTake?: () => void;
+  place: Place;
+}
+
+function LayerButton({ layer, selected, onSelect, onRead, onPointerDown, onWeigh, onTake, place }: LayerButtonProps) {
   const tie = layer.ties.length > 0;
   const sentence = `${layer.name}, precedence ${layer.precedence}${tie ? `, tied with ${layer.ties.map((t) => t.name).join(" and ")}` : ""}: governs ${layer.governed.toLocaleString("en")} of ${plural(layer.reached, "account")} it reaches.`;
   return (
     <button
       {...place}
       aria-pressed={selected}
-      className="grid h-[35px] w-full grid-cols-[36px_14px_minmax(0,1fr)] items-center gap-2 pr-2 text-left"
+      className="grid h-[35px] w-full cursor-grab touch-none grid-cols-[36px_14px_minmax(0,1fr)] items-center gap-2 pr-2 text-left"
+      onPointerDown={onPointerDown}
+      onKeyDown={(event) => {
+        if (event.shiftKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
+          event.preventDefault();
+          onWeigh(event.key === "ArrowUp" ? -1 : 1);
+        } else if (event.key === "Enter" && onTake) {
+          event.preventDefault();
+          onTake();
+        }
+      }}
       onClick={() => onSelect(selected ? "" : layer.guid)}
       onFocus={() => {
         place.onFocus();

@@ -10,13 +10,16 @@ import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { useUrlState } from "../shared/useUrlState";
 import { Legend } from "./Legend";
 import { Section } from "./Section";
+import { useWeighing } from "./useWeighing";
+import { WeighBar } from "./WeighBar";
 
 export function StrataScreen() {
   const { domain = "" } = useParams();
   const strata = useStrata(domain);
+  const weighing = useWeighing(domain, strata.data?.layers ?? []);
   const [selected, select] = useUrlState("policy");
   const [reading, setReading] = useState("");
-  useKeys({ Escape: () => select("") });
+  useKeys({ Escape: () => (weighing.weighing ? weighing.giveUp() : select("")) });
 
   if (strata.isPending) return <Loading what="the strata" />;
   if (strata.error) return <Failed error={strata.error} retry={() => void strata.refetch()} />;
@@ -31,9 +34,15 @@ export function StrataScreen() {
           + Policy
         </Button>
       </div>
-      <p role="status" className="h-5 truncate px-4 text-soft">
-        {reading || "The first solid layer under a population is the one it gets. Move with the arrow keys to read any cell."}
-      </p>
+      <div className="h-7 px-4">
+        {weighing.weighing ? (
+          <WeighBar answer={weighing.answer} error={weighing.error} busy={weighing.busy} onTake={weighing.take} onGiveUp={weighing.giveUp} />
+        ) : (
+          <p role="status" className="truncate pt-1 text-soft">
+            {reading || "The first solid layer under a population is the one it gets. Drag a layer, or press Shift ↑ ↓ on it, to weigh another precedence."}
+          </p>
+        )}
+      </div>
       {layers.length === 0 && (
         <div className="px-4 pt-2">
           <Notice>
@@ -41,14 +50,14 @@ export function StrataScreen() {
           </Notice>
         </div>
       )}
-      <Section domain={domain} strata={strata.data} selected={selected} onSelect={select} onRead={setReading} />
+      <Section domain={domain} strata={strata.data} selected={selected} onSelect={select} onRead={setReading} weighing={weighing} />
       <SidePanel>
         {selected === "new" ? (
           <NewPolicy domain={domain} layers={layers} onMade={(guid) => select(guid)} onClose={() => select("")} />
         ) : selected === "domain" ? (
           <BedrockPanel strata={strata.data} onClose={() => select("")} />
         ) : selected ? (
-          <PolicyEditor key={selected} domain={domain} guid={selected} onSelect={select} />
+          <PolicyEditor key={selected} domain={domain} guid={selected} onSelect={select} onWeigh={weighing.setWeighing} />
         ) : null}
       </SidePanel>
     </div>

@@ -1,0 +1,74 @@
+"""What is worth raising in a domain, and what somebody has accepted of it."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Annotated
+
+from fastapi import APIRouter, HTTPException, Query
+
+from hornfels.api.deps import Current, Database, User
+from hornfels.api.schemas import Acceptance, AcceptanceInfo, FindingInfo, MendInfo, PolicyEdit, SettingsEdit
+from hornfels.api.snapshot import Snapshot
+from hornfels.api.views import policy_mark
+from hornfels.core.findings import Finding, Mend
+from hornfels.core.settings import BY_KEY
+from hornfels.core.time import seconds
+from hornfels.store import acceptances
+from hornfels.store.models import AcceptedFindingRow
+
+router = APIRouter(prefix="/api/domains/{domain}/findings", tags=["findings"])
+
+
+@router.get("")
+def list_findings(current: Current, database: Database) -> list[FindingInfo]:
+    """Gravest first; accepted ones say by whom, why and until when."""
+    held = acceptances.accepted(database, current.domain_id, datetime.now(UTC).date())
+    return [_finding(current, f, held.get(f.key)) for f in current.findings]
+
+
+@router.post("/accepted", status_code=204)
+def accept(body: Acceptance, current: Current, database: Database, user: User) -> None:
+    """Accept a finding with a reason, until the end of a day."""
+    if body.until < datetime.now(UTC).date():
+        raise HTTPException(422, [{"field": "until", "message": "The last day lies in the past; choose today or later."}])
+    if all(f.key != body.key for f in current.findings):
+        raise HTTPException(404, "This finding is gone; it needs no accepting.")
+    acceptances.accept(database, current.domain_id, body.key, body.reason, body.until, user)
+    database.commit()
+
+
+@router.delete("/accepted", status_code=204)
+def withdraw(key: Annotated[str, Query(max_length=500)], current: Current, database: Database) -> None:
+    acceptances.withdraw(database, current.domain_id, key)
+    database.commit()
+
+
+def _finding(current: Snapshot, f: Finding, held: AcceptedFindingRow | None) -> FindingInfo:
+    known = f.policy is not None and f.policy >= 0
+    return FindingInfo(
+        key=f.key,
+        kind=f.kind,
+        severity=f.severity,
+        title=f.title,
+        why=f.why,
+        policy=None if f.policy is None else str(current.estate.policies[f.policy].guid) if known else "domain",
+        mark=policy_mark(current, f.policy) if f.policy is not None else None,
+        accounts=f.accounts,
+        setting=f.setting,
+        account=f.account,
+        mend=_mend(current, f.mend) if f.mend else None,
+        accepted=AcceptanceInfo(reason=held.reason, until=held.until, by=held.user_name) if held else None,
+    )
+
+
+def _mend(current: Snapshot, mend: Mend) -> MendInfo:
+    guid = current.estate.policies[mend.policy].guid
+    values = {k: seconds(v) if BY_KEY[k].kind == "span" else v for k, v in mend.settings.items()}
+    edit = PolicyEdit(
+        version=current.meta[guid].version,
+        precedence=mend.precedence,
+        guarded=True if mend.guard else None,
+        settings=SettingsEdit.model_validate(values),
+    )
+    return MendInfo(label=mend.label, guid=str(guid), edit=edit)

@@ -1,0 +1,92 @@
+"""Weighing a change before it is made."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, HTTPException
+
+from hornfels.api.deps import Current
+from hornfels.api.schemas import MoveInfo, WhatIf, WhatIfAnswer
+from hornfels.api.snapshot import Snapshot
+from hornfels.api.views import policy_guid, policy_mark, policy_name, population_key
+from hornfels.core.account_state import settings_of
+from hornfels.core.settings import BY_KEY, HIGHEST_PRECEDENCE_NUMBER
+from hornfels.core.strength import compare
+from hornfels.core.whatif import Move, link_moves, precedence_for_place, precedence_moves, unlink_moves
+
+router = APIRouter(prefix="/api/domains/{domain}/what-if", tags=["what-if"])
+
+
+@router.post("")
+def weigh(body: WhatIf, current: Current) -> WhatIfAnswer:
+    """Which accounts would change policy, from which to which, population by population."""
+    chosen = [v for v in (body.precedence, body.place, body.link, body.unlink) if v is not None]
+    if len(chosen) != 1:
+        raise HTTPException(422, "Weigh one change at a time: precedence, place, link or unlink.")
+    policy = current.index.get(body.guid)
+    if policy is None:
+        raise HTTPException(404, "This policy no longer exists; somebody deleted it. Reload to see what is there now.")
+    estate, resolution = current.estate, current.resolution
+    name = estate.policies[policy].name
+    if body.link is not None or body.unlink is not None:
+        group = _group(current, body.link or body.unlink or "")
+        moves = (link_moves if body.link is not None else unlink_moves)(estate, resolution, policy, group)
+        what = f"{'Linking' if body.link is not None else 'Unlinking'} {estate.groups.name[group]}"
+        return _answer(current, moves, resolution.order, estate.policies[policy].precedence, what)
+    number = body.precedence
+    if body.place is not None:
+        if resolution.order.index(policy) == body.place:
+            number = estate.policies[policy].precedence
+        else:
+            number = precedence_for_place(estate, policy, body.place)
+        if number is None:
+            sentence = f"No whole number is free for {name} there. Give one of its neighbours another number first."
+            stands = [str(estate.policies[p].guid) for p in resolution.order]
+            return WhatIfAnswer(precedence=None, order=stands, accounts=0, moves=[], sentence=sentence)
+    if number is None or not 1 <= number <= HIGHEST_PRECEDENCE_NUMBER:
+        raise HTTPException(422, f"Precedence is a whole number from 1 to {HIGHEST_PRECEDENCE_NUMBER:,}.")
+    moves, order = precedence_moves(estate, resolution, policy, number)
+    return _answer(current, moves, order, number, f"{name} at {number}")
+
+
+def _group(current: Snapshot, dn: str) -> int:
+    rows = current.estate.groups.dn.find(dn)
+    if not len(rows):
+        raise HTTPException(422, f"There is no group '{dn}' in this domain.")
+    return int(rows[0])
+
+
+def _answer(current: Snapshot, moves: list[Move], order: tuple[int, ...], precedence: int, what: str) -> WhatIfAnswer:
+    accounts = sum(m.accounts for m in moves)
+    if not accounts:
+        sentence = f"{what}: nobody changes policy."
+    else:
+        routes: dict[tuple[int, int], int] = {}
+        for m in moves:
+            routes[m.before, m.after] = routes.get((m.before, m.after), 0) + m.accounts
+        listed = sorted(routes.items(), key=lambda item: -item[1])
+        told = "; ".join(f"{n:,} from {policy_name(current, a)} to {policy_name(current, b)}" for (a, b), n in listed[:3])
+        more = f"; and {len(listed) - 3} more ways" if len(listed) > 3 else ""
+        sentence = f"{what}: {accounts:,} account{'s change' if accounts != 1 else ' changes'} policy, {told}{more}."
+    return WhatIfAnswer(
+        precedence=precedence,
+        order=[str(current.estate.policies[p].guid) for p in order],
+        accounts=accounts,
+        moves=[_move(current, m) for m in moves],
+        sentence=sentence,
+    )
+
+
+def _move(current: Snapshot, move: Move) -> MoveInfo:
+    estate = current.estate
+    differs = compare(settings_of(estate, move.before), settings_of(estate, move.after))
+    return MoveInfo(
+        population=population_key(estate, current.resolution.stack(move.population)),
+        accounts=move.accounts,
+        before=policy_guid(current, move.before),
+        before_name=policy_name(current, move.before),
+        after=policy_guid(current, move.after),
+        after_name=policy_name(current, move.after),
+        after_mark=policy_mark(current, move.after),
+        stronger=[BY_KEY[key].label for key, how in differs.items() if how == "stronger"],
+        weaker=[BY_KEY[key].label for key, how in differs.items() if how == "weaker"],
+    )
