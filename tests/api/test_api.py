@@ -227,6 +227,66 @@ def test_verdicts_side_by_side(client: TestClient) -> None:
     assert [r["status"] for r in service["rules"]] == ["failed", "not asked", "not asked", "not checkable", "passed"]
 
 
+def test_a_change_is_weighed_without_being_made(client: TestClient) -> None:
+    night = policy(client, "Night operators")
+
+    def weigh(**change: object) -> Any:
+        return client.post(f"{DOMAIN}/what-if", json={"guid": night["guid"], **change})
+
+    up = weigh(place=3).json()
+    assert (up["precedence"], up["accounts"], up["moves"][0]["before_name"], up["moves"][0]["weaker"]) == (
+        25,
+        6,
+        "Grants office",
+        ["Maximum age"],
+    )
+    assert up["sentence"] == "Night operators at 25: 6 accounts change policy, 6 from Grants office to Night operators."
+    assert weigh(precedence=45).json()["accounts"] == 14
+    assert weigh(place=4).json()["moves"] == []
+    dn = "CN=GS-Workshop,OU=Groups,DC=sky,DC=tarnholt,DC=example"
+    assert weigh(link=dn).json()["accounts"] == 54
+    assert weigh(unlink="CN=GS-Night-Operators,OU=Groups,DC=sky,DC=tarnholt,DC=example").json()["accounts"] == 60
+    for bad in ({}, {"place": 1, "precedence": 1}, {"precedence": 0}, {"link": "CN=none"}):
+        assert weigh(**bad).status_code == 422
+    assert policy(client, "Night operators") == night
+
+
+def test_findings_are_listed_mended_accepted_and_withdrawn(client: TestClient) -> None:
+    def found(kind: str) -> Any:
+        return next((f for f in client.get(f"{DOMAIN}/findings").json() if f["kind"] == kind), None)
+
+    tie = found("tie")
+    mend = tie["mend"]
+    assert mend["label"] == "Give Night operators the number 35"
+    assert client.patch(f"{DOMAIN}/policies/{mend['guid']}", json=mend["edit"]).json()["precedence"] == 35
+    assert found("tie") is None
+    idle = found("idle")
+    accept = f"{DOMAIN}/findings/accepted"
+    assert client.post(accept, json={"key": idle["key"], "reason": "starts in spring", "until": "2001-01-01"}).status_code == 422
+    assert client.post(accept, json={"key": "none", "reason": "starts in spring", "until": "2999-01-01"}).status_code == 404
+    assert client.post(accept, json={"key": idle["key"], "reason": "starts in spring", "until": "2999-01-01"}).status_code == 204
+    assert found("idle")["accepted"] == {"reason": "starts in spring", "until": "2999-01-01", "by": "ann"}
+    assert client.delete(accept, params={"key": idle["key"]}).status_code == 204
+    assert found("idle")["accepted"] is None
+
+
+def test_a_group_tells_what_its_members_get(client: TestClient) -> None:
+    group = client.get(f"{DOMAIN}/groups/gs-visiting-astronomers").json()
+    assert (group["direct"], group["accounts"], group["nested"], group["inside"]) == (
+        224,
+        236,
+        ["GS-Dome-Kiosks"],
+        ["DL-Archive-Readers"],
+    )
+    assert [(s["name"], s["accounts"]) for s in group["shares"]] == [
+        ("Visiting astronomers", 210),
+        ("Night operators", 14),
+        ("Kiosk floor", 12),
+    ]
+    assert [link["name"] for link in group["links"]] == ["Visiting astronomers"]
+    assert client.get(f"{DOMAIN}/groups/none").status_code == 404
+
+
 def test_linked_groups_can_be_chosen(client: TestClient) -> None:
     info = client.get("/api/domains").json()[0]
     assert client.patch(DOMAIN, json={"linked_groups": "any", "version": info["version"]}).json()["linked_groups"] == "any"

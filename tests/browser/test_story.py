@@ -190,6 +190,78 @@ def test_a_dump_is_loaded_and_a_broken_one_is_refused(page: Page, tmp_path: Path
     expect(page.get_by_role("grid").get_by_role("rowheader")).to_have_count(10)
 
 
+def test_a_precedence_is_weighed_by_keyboard_and_taken(page: Page) -> None:
+    layer(page, "Night operators").focus()
+    page.keyboard.press("Shift+ArrowUp")
+    expect(page.get_by_text("Night operators at 25: 6 accounts change policy")).to_be_visible()
+    check_accessibility(page)
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("Night operators at 25")).to_be_hidden()
+    page.keyboard.press("Shift+ArrowDown")
+    expect(page.get_by_text("Night operators at 50: 14 accounts change policy")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name=re.compile(r"^50 Night operators"))).to_be_visible()
+
+
+def test_a_layer_is_dragged_and_weighed_before_letting_go(page: Page) -> None:
+    box = layer(page, "Night operators").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 90, box["y"] + 15)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 90, box["y"] - 25, steps=5)
+    expect(page.get_by_text("Night operators at 25: 6 accounts change policy")).to_be_visible()
+    expect(page.get_by_test_id("target")).to_be_visible()
+    page.mouse.up()
+    page.get_by_role("button", name=re.compile("^Take it")).click()
+    expect(page.get_by_role("button", name=re.compile(r"^25 Night operators"))).to_be_visible()
+
+
+def test_a_number_typed_in_the_editor_is_weighed_too(page: Page) -> None:
+    open_layer(page, "Night operators")
+    page.get_by_label("Precedence", exact=True).fill("45")
+    expect(page.get_by_text("Night operators at 45: 14 accounts change policy")).to_be_visible()
+    page.get_by_role("button", name="Discard").click()
+    expect(page.get_by_text("Night operators at 45")).to_be_hidden()
+
+
+def test_findings_are_mended_and_accepted(page: Page) -> None:
+    page.get_by_role("button", name="15 findings").click()
+    panel = page.get_by_role("region", name="Findings")
+    check_accessibility(page)
+    panel.get_by_role("button", name="Give Night operators the number 35").click()
+    expect(page.get_by_role("button", name="14 findings")).to_be_visible()
+    item = panel.get_by_role("listitem").filter(has_text="Phrase pilot governs nobody")
+    item.get_by_role("button", name="Accept …").click()
+    item.get_by_label("Reason").fill("the pilot starts in spring")
+    item.get_by_role("button", name="Accept", exact=True).click()
+    expect(page.get_by_role("button", name="13 findings")).to_be_visible()
+    panel.get_by_role("radio", name="Accepted 1").click()
+    expect(panel.get_by_role("listitem")).to_contain_text("accepted by ann")
+
+
+def test_a_group_and_two_accounts_show_their_side(page: Page) -> None:
+    page.goto(f"{DOMAIN}/accounts?group=GS-Visiting-Astronomers")
+    expect(page.get_by_role("article", name="Group GS-Visiting-Astronomers")).to_contain_text("What its 236 accounts really get")
+    check_accessibility(page)
+    page.goto(f"{DOMAIN}/accounts?account=kiosk-north")
+    page.get_by_role("combobox", name="Account to compare with").fill("ilse.varga")
+    page.get_by_role("option", name=re.compile("^ilse.varga")).click()
+    expect(page.get_by_role("row", name="≠ Minimum length 5 characters 14 characters")).to_be_visible()
+    check_accessibility(page)
+
+
+def test_the_section_is_saved_as_a_drawing(page: Page, tmp_path: Path) -> None:
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Save drawing").click()
+    drawing = tmp_path / "section.svg"
+    download.value.save_as(drawing)
+    text = drawing.read_text(encoding="utf-8")
+    assert download.value.suggested_filename == "sky.tarnholt.example-strata.svg"
+    assert text.startswith("<svg")
+    for words in ("Night operators", "Reaches nobody", "1,184 accounts", "url(#s4)"):
+        assert words in text
+
+
 def test_linked_groups_can_be_chosen(page: Page) -> None:
     page.goto(f"{DOMAIN}/sources")
     check_accessibility(page)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from dataclasses import replace
 
 import numpy as np
 from hypothesis import given
@@ -13,8 +14,16 @@ from hornfels.core.policy import DEFAULTS
 from hornfels.core.resolution import evaluation_order, resolve, winners
 from hornfels.core.strength import compare
 from hornfels.core.time import DAY, NEVER
-from hornfels.core.whatif import Move, link_moves, precedence_for_place, precedence_moves, unlink_moves, with_precedence
-from worlds import World, read, worlds
+from hornfels.core.whatif import (
+    Move,
+    link_moves,
+    membership_moves,
+    precedence_for_place,
+    precedence_moves,
+    unlink_moves,
+    with_precedence,
+)
+from worlds import World, dn_of, group_dn, read, worlds
 
 linked = st.sampled_from(["global", "any"])
 
@@ -56,6 +65,22 @@ def test_a_link_moves_what_a_recomputation_moves(world: World, mode: LinkedGroup
     full = estate.with_policies(estate.policies, (*without, Link(policy, "group", group, "")))
     assert told(link_moves(bare, resolve(bare), policy, group)) == recomputed(bare, full)
     assert told(unlink_moves(full, resolve(full), policy, group)) == recomputed(full, bare)
+
+
+@given(worlds(), linked, st.data())
+def test_a_membership_moves_what_a_recomputation_moves(world: World, mode: LinkedGroups, data: st.DataObject) -> None:
+    if not world.groups:
+        return
+    members = [f"a{n}" for n in range(len(world.accounts))] + [f"g{n}" for n in range(len(world.groups))]
+    ref = data.draw(st.sampled_from(members))
+    inside = data.draw(st.integers(0, len(world.groups) - 1))
+    without, with_ = (read(replace(world, listed=world.listed ^ extra), mode).estate for extra in (
+        world.listed & {(ref, inside)}, {(ref, inside)} - world.listed))  # fmt: skip
+    group = int(without.groups.dn.find(group_dn(inside))[0])
+    kind, column = ("account", without.accounts.dn) if ref[0] == "a" else ("group", without.groups.dn)
+    member = int(column.find(dn_of(ref))[0])
+    assert told(membership_moves(without, resolve(without), kind, member, group, join=True)) == recomputed(without, with_)
+    assert told(membership_moves(with_, resolve(with_), kind, member, group, join=False)) == recomputed(with_, without)
 
 
 @given(st.lists(st.integers(1, 60), min_size=1, max_size=8), st.data())

@@ -14,7 +14,7 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
-from hornfels.api.routes import accounts, bench, domains, findings, policies, search, session, whatif
+from hornfels.api.routes import accounts, bench, domains, findings, groups, policies, search, session, whatif
 from hornfels.api.snapshot import Snapshots
 from hornfels.store import jobs
 from hornfels.store.policies import ConflictError
@@ -28,7 +28,7 @@ _HEADERS = {
     "Referrer-Policy": "no-referrer",
     "Cross-Origin-Opener-Policy": "same-origin",
 }
-ROUTERS = tuple(module.router for module in (session, domains, policies, accounts, bench, search, whatif, findings))
+ROUTERS = tuple(module.router for module in (session, domains, policies, accounts, bench, search, whatif, findings, groups))
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 
 

@@ -309,6 +309,36 @@ class AccountPage(BaseModel):
     rows: list[AccountRow]
 
 
+class GroupLink(BaseModel):
+    guid: str
+    name: str
+    precedence: int
+    mark: int
+    trouble: str
+
+
+class GroupShare(BaseModel):
+    """How many of a group's accounts get one policy; null is the domain policy."""
+
+    guid: str | None
+    name: str
+    mark: int | None
+    accounts: int
+
+
+class GroupInfo(BaseModel):
+    name: str
+    dn: str
+    scope: str
+    security: bool
+    direct: int
+    accounts: int
+    inside: list[str] = Field(description="groups that list it")
+    nested: list[str] = Field(description="groups it lists")
+    links: list[GroupLink]
+    shares: list[GroupShare]
+
+
 class Step(BaseModel):
     name: str
     dn: str

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -229,7 +230,7 @@ def _settings(estate: Estate, resolution: Resolution) -> Iterator[Finding]:
 
 def _crowded(estate: Estate) -> Iterator[Finding]:
     numbers = [estate.policies[p].precedence for p in evaluation_order(estate)]
-    crowded = [(a, b) for a, b in zip(numbers, numbers[1:], strict=False) if b == a + 1]
+    crowded = [(a, b) for a, b in pairwise(numbers) if b == a + 1]
     if crowded:
         listed = ", ".join(f"{a} and {b}" for a, b in crowded[:4])
         yield Finding(
@@ -257,14 +258,21 @@ def _flags(estate: Estate, resolution: Resolution, privileged: Bools) -> Iterato
         if not len(rows):
             continue
         admins = int(np.count_nonzero(privileged[rows]))
-        whom = f" {admins:,} of them {'are' if admins != 1 else 'is'} an administrator's." if admins == 1 else (
-            f" {admins:,} of them are administrators'." if admins else "")  # fmt: skip
+        whom = (
+            ""
+            if not admins
+            else f" {admins:,} of them {'belongs to an administrator' if admins == 1 else 'belong to administrators'}."
+        )
         first = rows[np.argmax(privileged[rows])]
         yield Finding(
             f"flag:{key}", f"flag-{key}", "high" if admins or key == "readable" else "medium",
-            f"{len(rows):,} account{'s' * (len(rows) != 1)} {title if len(rows) != 1 else title.replace('have passwords', 'has a password').replace('have their', 'has its')}",
+            f"{len(rows):,} account{'s' * (len(rows) != 1)} {title if len(rows) != 1 else _of_one(title)}",
             why + whom, None, len(rows), account=estate.accounts.name[int(first)],
         )  # fmt: skip
+
+
+def _of_one(title: str) -> str:
+    return title.replace("have passwords", "has a password").replace("have their", "has its")
 
 
 def _services(estate: Estate, resolution: Resolution) -> Iterator[Finding]:

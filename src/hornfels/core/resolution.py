@@ -160,7 +160,7 @@ def words_for(policies: int) -> int:
     return max(1, -(-policies // 64))
 
 
-def _counting_links(estate: Estate) -> list[tuple[int, int]]:
+def counting_links(estate: Estate) -> list[tuple[int, int]]:
     """(policy, group row) for every link that acts through a group."""
     counts = estate.groups.counts_when_linked(estate.linked_groups)
     return [(link.policy, link.target) for link in estate.links if link.kind == "group" and counts[link.target]]
@@ -172,7 +172,7 @@ def group_sets(estate: Estate) -> UInt64:
     Sets flow from linked groups down to the security groups nested in them, at any depth; cycles settle.
     """
     bits = np.zeros((len(estate.groups), words_for(len(estate.policies))), dtype=np.uint64)
-    for policy, group in _counting_links(estate):
+    for policy, group in counting_links(estate):
         bits[group, policy // 64] |= np.uint64(1 << (policy % 64))
     frontier = np.flatnonzero(not_empty(bits))
     nested = estate.memberships.nested
@@ -282,7 +282,7 @@ def winners(estate: Estate) -> Int32:
     place[list(order)] = np.arange(len(order), dtype=np.int32)
     nobody = len(order)
     rank = np.full(len(estate.groups), nobody, dtype=np.int32)
-    for policy, group in _counting_links(estate):
+    for policy, group in counting_links(estate):
         rank[group] = min(rank[group], place[policy])
     nested, members = estate.memberships.nested, estate.memberships.members
     frontier = np.flatnonzero(rank < nobody)
@@ -314,7 +314,7 @@ def bringing_groups(estate: Estate, resolution: Resolution) -> Int32:
     """
     brought = np.full(len(estate.accounts), -1, dtype=np.int32)
     roots: dict[int, list[int]] = defaultdict(list)
-    for policy, group in _counting_links(estate):
+    for policy, group in counting_links(estate):
         roots[policy].append(group)
     by_group = (~not_empty(resolution.direct))[resolution.population]
     for policy, linked in roots.items():

@@ -1,17 +1,18 @@
 """What a change would do, without making it: the accounts that would change policy, population by population.
 
-A precedence change looks at populations only. A link looks at the members of the groups below it.
+A precedence change looks at populations only. A link or a membership looks only
+at the groups below it and their members.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
 from hornfels.core.estate import Estate, Int32, Int64
-from hornfels.core.resolution import Resolution, evaluation_order, has_bit, winners_of
+from hornfels.core.resolution import Resolution, UInt64, counting_links, evaluation_order, has_bit, not_empty, winners_of
 from hornfels.core.settings import HIGHEST_PRECEDENCE_NUMBER
 
 
@@ -141,4 +142,89 @@ def _moves(resolution: Resolution, rows: Int64, policy: int, *, gained: bool) ->
         Move(int(n), int(counts[n]), int(resolution.winners[n]), int(won))
         for n, won in zip(touched, after, strict=True)
         if resolution.winners[n] != won
+    ]
+
+
+def membership_moves(
+    estate: Estate, resolution: Resolution, kind: Literal["account", "group"], member: int, group: int, *, join: bool
+) -> list[Move]:
+    """What putting an account or a group into a group, or taking it out, would move. A primary group stays as it is."""
+    if not estate.groups.security[group]:
+        return []
+    if kind == "account":
+        return _account_moves(estate, resolution, member, group, join=join)
+    if not estate.groups.security[member]:
+        return []
+    changed = _joined_sets(estate, resolution, member, group) if join else _left_sets(estate, resolution, member, group)
+    if not changed:
+        return []
+    sets = resolution.group_sets.copy()
+    sets[list(changed)] = np.array(list(changed.values()))
+    rows = _distinct(estate.memberships.members.of_many(np.array(sorted(changed), dtype=np.int64))[0], len(estate.accounts))
+    return _moves_to(resolution, rows, _sets_of(estate, rows, sets))
+
+
+def _account_moves(estate: Estate, resolution: Resolution, account: int, group: int, *, join: bool) -> list[Move]:
+    inside = set(estate.memberships.groups_of_account.of(account).tolist())
+    inside = inside | {group} if join else inside - {group}
+    primary = int(estate.accounts.primary_group[account])
+    if primary >= 0:
+        inside.add(primary)
+    sets = np.bitwise_or.reduce(resolution.group_sets[sorted(inside)], axis=0, keepdims=True)
+    return _moves_to(resolution, np.array([account], dtype=np.int64), sets)
+
+
+def _joined_sets(estate: Estate, resolution: Resolution, child: int, group: int) -> dict[int, UInt64]:
+    """New sets of the groups below `child` once it is in `group`: all get what the group brings."""
+    extra = resolution.group_sets[group]
+    below = np.array(sorted(_below(estate, [child])), dtype=np.int64)
+    sets = resolution.group_sets[below] | extra
+    differs = np.flatnonzero(not_empty(sets ^ resolution.group_sets[below]))
+    return {int(below[n]): sets[n] for n in differs}
+
+
+def _left_sets(estate: Estate, resolution: Resolution, child: int, group: int) -> dict[int, UInt64]:
+    """New sets of the groups below `child` once it is out of `group`: what their links and their other parents bring."""
+    below = sorted(_below(estate, [child]))
+    sets = {g: np.zeros(resolution.group_sets.shape[1], dtype=np.uint64) for g in below}
+    for policy, target in counting_links(estate):
+        if target in sets:
+            sets[target][policy // 64] |= np.uint64(1 << (policy % 64))
+    parents = {g: [p for p in estate.memberships.groups_of_group.of(g).tolist() if estate.groups.security[p]] for g in below}
+    parents[child] = [p for p in parents[child] if p != group]
+    # Groups outside are not touched by the change; inside, sets grow until nothing changes any more.
+    grown = True
+    while grown:
+        grown = False
+        for g in below:
+            merged = sets[g].copy()
+            for p in parents[g]:
+                merged |= sets[p] if p in sets else resolution.group_sets[p]
+            if not np.array_equal(merged, sets[g]):
+                sets[g], grown = merged, True
+    return {g: s for g, s in sets.items() if not np.array_equal(s, resolution.group_sets[g])}
+
+
+def _sets_of(estate: Estate, rows: Int64, group_sets: UInt64) -> UInt64:
+    """What these accounts' groups bring them, for given sets of the groups."""
+    listed, counts = estate.memberships.groups_of_account.of_many(rows)
+    primary = estate.accounts.primary_group[rows]
+    sets = np.where((primary >= 0)[:, None], group_sets[primary], np.uint64(0))
+    some = np.flatnonzero(counts)
+    if len(some):
+        starts = (np.cumsum(counts) - counts)[some]
+        sets[some] |= np.bitwise_or.reduceat(group_sets[listed], starts, axis=0)
+    return sets
+
+
+def _moves_to(resolution: Resolution, rows: Int64, group: UInt64) -> list[Move]:
+    """The moves of these accounts, whose groups now bring these sets."""
+    population = resolution.population[rows]
+    after = winners_of(resolution.direct[population], group, resolution.exempt[population], resolution.order)
+    before = resolution.winners[population]
+    moved = np.flatnonzero(after != before)
+    keys, counts = np.unique(np.stack([population[moved], after[moved]], axis=1), axis=0, return_counts=True)
+    return [
+        Move(int(n), int(count), int(resolution.winners[n]), int(won))
+        for (n, won), count in zip(keys.tolist(), counts.tolist(), strict=True)
     ]

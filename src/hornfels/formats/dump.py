@@ -42,7 +42,8 @@ _NUMBERS = {
 }  # fmt: skip
 _WANTED = {
     "objectclass", "objectsid", "objectguid", "samaccountname", "displayname", "cn", "grouptype", "member", "memberof",
-    "isdeleted", "gplink", "flags", "gpcmachineextensionnames", "msds-behavior-version", PRECEDENCE_ATTRIBUTE.lower(), LINKS_ATTRIBUTE.lower(),
+    "isdeleted", "gplink", "flags",
+    "gpcmachineextensionnames", "msds-behavior-version", PRECEDENCE_ATTRIBUTE.lower(), LINKS_ATTRIBUTE.lower(),
     *_NUMBERS,
     *(s.pso_attribute.lower() for s in CATALOGUE),
     *(s.domain_attribute.lower() for s in CATALOGUE),

@@ -7,10 +7,11 @@ import { valueWithUnit, type Value } from "../editor/edits";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { lookOf } from "../shared/look";
 import { awayText, momentText } from "../shared/span";
+import { Finder } from "../shared/Finder";
 import { Swatch } from "../shared/Swatch";
 
 /** One account's core: the layers that reach it from top to bottom, who wins and why, and what is in force after its flags. */
-export function AccountCore({ domain, name, onClose }: { domain: string; name: string; onClose: () => void }) {
+export function AccountCore({ domain, name, onClose, onCompare }: { domain: string; name: string; onClose: () => void; onCompare: (other: string) => void }) {
   const account = useAccount(domain, name);
   const { add } = useBench();
   if (account.isPending) return <Loading what={name} />;
@@ -72,6 +73,7 @@ export function AccountCore({ domain, name, onClose }: { domain: string; name: s
             Its population
           </Link>
         </div>
+        <Finder domain={domain} kinds={["account"]} label="Account to compare with" placeholder="Compare with …" upwards onPick={(hit) => onCompare(hit.name)} />
       </div>
     </article>
   );
@@ -101,7 +103,7 @@ function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] 
               </p>
               <p className="text-xs">{layer.reason}</p>
               <p className="text-xs text-soft">
-                {layer.direct ? layer.outcome !== "wins" && "linked to the account itself" : ["account", ...layer.steps.map((s) => (s.primary ? `${s.name} (primary group)` : s.name))].join(" › ")}
+                {layer.direct ? layer.outcome !== "wins" && "linked to the account itself" : <Steps domain={domain} steps={layer.steps} />}
                 {layer.alternatives > 1 && ` · ${layer.alternatives} equally short ways`}
               </p>
             </div>
@@ -118,6 +120,24 @@ function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] 
         </li>
       </ol>
     </section>
+  );
+}
+
+/** The way up through the groups, each a link to the group's own side. */
+function Steps({ domain, steps }: { domain: string; steps: Schemas["Step"][] }) {
+  return (
+    <>
+      account
+      {steps.map((step) => (
+        <span key={step.dn}>
+          {" › "}
+          <Link className="hover:underline" to={`/${domain}/accounts?group=${encodeURIComponent(step.name)}`}>
+            {step.name}
+          </Link>
+          {step.primary && " (primary group)"}
+        </span>
+      ))}
+    </>
   );
 }
 

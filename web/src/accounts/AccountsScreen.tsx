@@ -7,6 +7,8 @@ import { Button, Failed } from "../shared/controls";
 import { useUrlState } from "../shared/useUrlState";
 import { AccountCore } from "./AccountCore";
 import { AccountTable } from "./AccountTable";
+import { ComparePanel } from "./ComparePanel";
+import { GroupPanel } from "./GroupPanel";
 
 export function AccountsScreen() {
   const { domain = "" } = useParams();
@@ -15,6 +17,7 @@ export function AccountsScreen() {
   const [population, setPopulation] = useUrlState("population");
   const [group, setGroup] = useUrlState("group");
   const [account, setAccount] = useUrlState("account");
+  const [beside, setBeside] = useUrlState("beside");
   const [first, setFirst] = useState(0);
   const strata = useStrata(domain);
   const filter = { q: useDeferredValue(q.trim()), policy, population, group };
@@ -22,7 +25,7 @@ export function AccountsScreen() {
   const pages = [0, first - 1, first, first + 1].filter((p, i, list) => p >= 0 && list.indexOf(p) === i);
   const results = useAccountPages(domain, filter, pages);
   const failed = results.find((r) => r.error);
-  useKeys({ Escape: () => setAccount("") });
+  useKeys({ Escape: () => setAccount("", { beside: "" }) });
 
   const total = results.find((r) => r.data)?.data?.total;
   const chosen = strata.data?.populations.find((p) => p.key === population);
@@ -100,7 +103,15 @@ export function AccountsScreen() {
           onPage={setFirst}
         />
       )}
-      <SidePanel>{account ? <AccountCore domain={domain} name={account} onClose={() => setAccount("")} /> : null}</SidePanel>
+      <SidePanel>
+        {account && beside ? (
+          <ComparePanel domain={domain} names={[account, beside]} onClose={() => setBeside("")} />
+        ) : account ? (
+          <AccountCore key={account} domain={domain} name={account} onClose={() => setAccount("")} onCompare={setBeside} />
+        ) : group ? (
+          <GroupPanel domain={domain} name={group} onClose={() => setGroup("")} />
+        ) : null}
+      </SidePanel>
     </div>
   );
 }

@@ -43,6 +43,27 @@ export const useAccount = (domain: string, name: string | null) =>
     enabled: name !== null,
   });
 
+export const useGroup = (domain: string, name: string | null) =>
+  useQuery({
+    queryKey: ["domain", domain, "group", name],
+    queryFn: () => call<Schemas["GroupInfo"]>("GET", `${base(domain)}/groups/${encodeURIComponent(name ?? "")}`),
+    enabled: name !== null,
+  });
+
+export const useFindings = (domain: string) =>
+  useQuery({ queryKey: ["domain", domain, "findings"], queryFn: () => call<Schemas["FindingInfo"][]>("GET", `${base(domain)}/findings`) });
+
+export const useAccept = (domain: string) =>
+  useDomainWrite(domain, (body: Schemas["Acceptance"]) => call<null>("POST", `${base(domain)}/findings/accepted`, body));
+
+export const useWithdraw = (domain: string) =>
+  useDomainWrite(domain, (key: string) => call<null>("DELETE", `${base(domain)}/findings/accepted?${new URLSearchParams({ key })}`));
+
+export const useMend = (domain: string) =>
+  useDomainWrite(domain, (mend: Schemas["MendInfo"]) =>
+    call<Schemas["PolicyDetail"]>("PATCH", `${base(domain)}/policies/${mend.guid}`, mend.edit),
+  );
+
 export interface AccountFilter {
   q: string;
   policy: string;

@@ -335,6 +335,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/domains/{domain}/groups/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Group */
+        get: operations["get_group_api_domains__domain__groups__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -619,6 +636,62 @@ export interface components {
             enforced: boolean;
             /** Disabled */
             disabled: boolean;
+        };
+        /** GroupInfo */
+        GroupInfo: {
+            /** Name */
+            name: string;
+            /** Dn */
+            dn: string;
+            /** Scope */
+            scope: string;
+            /** Security */
+            security: boolean;
+            /** Direct */
+            direct: number;
+            /** Accounts */
+            accounts: number;
+            /**
+             * Inside
+             * @description groups that list it
+             */
+            inside: string[];
+            /**
+             * Nested
+             * @description groups it lists
+             */
+            nested: string[];
+            /** Links */
+            links: components["schemas"]["GroupLink"][];
+            /** Shares */
+            shares: components["schemas"]["GroupShare"][];
+        };
+        /** GroupLink */
+        GroupLink: {
+            /** Guid */
+            guid: string;
+            /** Name */
+            name: string;
+            /** Precedence */
+            precedence: number;
+            /** Mark */
+            mark: number;
+            /** Trouble */
+            trouble: string;
+        };
+        /**
+         * GroupShare
+         * @description How many of a group's accounts get one policy; null is the domain policy.
+         */
+        GroupShare: {
+            /** Guid */
+            guid: string | null;
+            /** Name */
+            name: string;
+            /** Mark */
+            mark: number | null;
+            /** Accounts */
+            accounts: number;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -1935,6 +2008,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_group_api_domains__domain__groups__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                domain: string;
+            };
+            cookie?: {
+                hornfels_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupInfo"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -9,6 +9,7 @@ import { Deletion } from "./Deletion";
 import { changesOf, sentences, type Edits } from "./edits";
 import { Links } from "./Links";
 import { PanelHead } from "./PanelHead";
+import { Raised } from "./Raised";
 import { SettingsSheet } from "./SettingsSheet";
 
 type Detail = Schemas["PolicyDetail"];
@@ -19,9 +20,12 @@ interface Props {
   onSelect: (guid: string) => void;
   /** A precedence typed but not saved, for the section to show what it would move; null when there is none. */
   onWeigh: (weighing: { guid: string; precedence: number } | null) => void;
+  /** Whether the section shows only what this policy touches. */
+  focused: boolean;
+  onFocus: (focused: boolean) => void;
 }
 
-export function PolicyEditor({ domain, guid, onSelect, onWeigh }: Props) {
+export function PolicyEditor({ domain, guid, onSelect, onWeigh, focused, onFocus }: Props) {
   const policy = usePolicy(domain, guid);
   const catalogue = useCatalogue();
   if (policy.error) {
@@ -36,12 +40,12 @@ export function PolicyEditor({ domain, guid, onSelect, onWeigh }: Props) {
   }
   if (policy.isPending || catalogue.isPending) return <Loading what="the policy" />;
   if (catalogue.error) return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
-  return <Sheet domain={domain} stored={policy.data} catalogue={catalogue.data} onSelect={onSelect} onWeigh={onWeigh} />;
+  return <Sheet domain={domain} stored={policy.data} catalogue={catalogue.data} onSelect={onSelect} onWeigh={onWeigh} focused={focused} onFocus={onFocus} />;
 }
 
-type SheetProps = Pick<Props, "domain" | "onSelect" | "onWeigh"> & { stored: Detail; catalogue: Schemas["SettingInfo"][] };
+type SheetProps = Omit<Props, "guid"> & { stored: Detail; catalogue: Schemas["SettingInfo"][] };
 
-function Sheet({ domain, stored, catalogue, onSelect, onWeigh }: SheetProps) {
+function Sheet({ domain, stored, catalogue, onSelect, onWeigh, focused, onFocus }: SheetProps) {
   const [edits, setEdits] = useState<Edits>({ settings: {} });
   // The version the edits were begun on: a newer one arriving meanwhile must not be overwritten in silence.
   const [begunOn, setBegunOn] = useState(stored.version);
@@ -108,6 +112,12 @@ function Sheet({ domain, stored, catalogue, onSelect, onWeigh }: SheetProps) {
               : "No account is on both, so nothing hangs on it today."}
           </Notice>
         ))}
+        <div className="flex items-center justify-between">
+          <Button className="h-6" aria-pressed={focused} onClick={() => onFocus(!focused)}>
+            {focused ? "Show all layers" : "Show only what it touches"}
+          </Button>
+        </div>
+        <Raised domain={domain} guid={stored.guid} />
         {!stored.idle && stored.taken_by.length > 0 && (
           <p className="text-soft">
             Taken by others: {stored.taken_by.map((t) => `${t.name} ${t.accounts.toLocaleString("en")}`).join(", ")}.

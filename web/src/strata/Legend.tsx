@@ -10,14 +10,14 @@ export function Legend() {
         <span className={box} style={{ backgroundImage: look.solid }} /> holds here
       </li>
       <li>
-        <span className={`${box} border border-dashed`} style={{ backgroundImage: look.ghost, borderColor: look.ink }} /> reaches, another takes it
+        <span className={`${box} border border-dashed`} style={{ backgroundImage: look.ghost, borderColor: look.ink }} /> reaches, another wins
       </li>
       <li>
         <svg width="12" height="12" className="inline align-[-2px]" aria-hidden>
           <path d="M6 0 11 5 6 10 1 5z" fill={lookOf(6).ink} />
           <path d="M6 6v6" stroke={lookOf(6).ink} strokeWidth="3" />
         </svg>{" "}
-        linked to the account itself
+        direct link
       </li>
     </ul>
   );

@@ -20,6 +20,10 @@ const HEAD = 88;
 interface Props {
   domain: string;
   strata: Strata;
+  /** Whether all layers are shown: a place among some of them would mean nothing. */
+  whole: boolean;
+  /** Open findings by policy. */
+  raised: Map<string, number>;
   selected: string;
   onSelect: (guid: string) => void;
   onRead: (sentence: string) => void;
@@ -27,7 +31,7 @@ interface Props {
 }
 
 /** The section through the strata: layers in evaluation order, bedrock below, populations as columns. */
-export function Section({ domain, strata, selected, onSelect, onRead, weighing }: Props) {
+export function Section({ domain, strata, whole, raised, selected, onSelect, onRead, weighing }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const table = useRef<HTMLTableElement>(null);
   const [width, setWidth] = useState(832);
@@ -108,7 +112,7 @@ export function Section({ domain, strata, selected, onSelect, onRead, weighing }
               {laid.rest.length > 0 && (
                 <th scope="col" className="relative align-bottom">
                   <button className="pb-1 text-xs font-normal underline" onClick={() => setAll("1")}>
-                    {laid.rest.length} more
+                    {laid.rest.length + strata.unlisted.populations} more
                   </button>
                 </th>
               )}
@@ -123,7 +127,8 @@ export function Section({ domain, strata, selected, onSelect, onRead, weighing }
                     selected={layer.guid === selected}
                     onSelect={(guid) => !drag.moved.current && onSelect(guid)}
                     onRead={onRead}
-                    onPointerDown={(event) => drag.begin(event, layer.guid, row)}
+                    raised={raised.get(layer.guid) ?? 0}
+                    onPointerDown={(event) => whole && drag.begin(event, layer.guid, row)}
                     onWeigh={(by) => weighing.step(layer.guid, by)}
                     onTake={weighing.weighing?.guid === layer.guid ? weighing.take : undefined}
                     place={place(row, 0)}
@@ -174,7 +179,7 @@ export function Section({ domain, strata, selected, onSelect, onRead, weighing }
               ))}
               {laid.rest.length > 0 && (
                 <td className="text-center font-mono text-xs text-soft">
-                  {laid.rest.reduce((sum, p) => sum + p.count, 0).toLocaleString("en")}
+                  {(laid.rest.reduce((sum, p) => sum + p.count, 0) + strata.unlisted.accounts).toLocaleString("en")}
                 </td>
               )}
             </tr>
@@ -190,7 +195,7 @@ export function Section({ domain, strata, selected, onSelect, onRead, weighing }
             />
           ) : null,
         )}
-        {target >= 0 && target !== source && (
+        {whole && target >= 0 && target !== source && (
           <div
             aria-hidden
             data-testid="target"
@@ -241,7 +246,7 @@ function HeadCell({ domain, column, move, onRead }: { domain: string; column: Co
         {population.label}
       </Link>
       {move && (
-        <span className="absolute inset-x-0 -bottom-px z-10 truncate rounded-sm bg-warn text-center font-mono text-[11px] text-white">
+        <span className="absolute inset-x-0 -bottom-[17px] z-10 truncate rounded-b-sm bg-warn text-center font-mono text-[11px] text-white">
           {move.accounts.toLocaleString("en")}
         </span>
       )}
@@ -252,6 +257,7 @@ function HeadCell({ domain, column, move, onRead }: { domain: string; column: Co
 interface LayerButtonProps {
   layer: Layer;
   selected: boolean;
+  raised: number;
   onSelect: (guid: string) => void;
   onRead: (sentence: string) => void;
   onPointerDown: (event: PointerEvent<HTMLElement>) => void;
@@ -260,14 +266,14 @@ interface LayerButtonProps {
   place: Place;
 }
 
-function LayerButton({ layer, selected, onSelect, onRead, onPointerDown, onWeigh, onTake, place }: LayerButtonProps) {
+function LayerButton({ layer, selected, raised, onSelect, onRead, onPointerDown, onWeigh, onTake, place }: LayerButtonProps) {
   const tie = layer.ties.length > 0;
   const sentence = `${layer.name}, precedence ${layer.precedence}${tie ? `, tied with ${layer.ties.map((t) => t.name).join(" and ")}` : ""}: governs ${layer.governed.toLocaleString("en")} of ${plural(layer.reached, "account")} it reaches.`;
   return (
     <button
       {...place}
       aria-pressed={selected}
-      className="grid h-[35px] w-full cursor-grab touch-none grid-cols-[36px_14px_minmax(0,1fr)] items-center gap-2 pr-2 text-left"
+      className="grid h-[35px] w-full cursor-grab touch-none grid-cols-[36px_14px_minmax(0,1fr)_auto] items-center gap-2 pr-2 text-left"
       onPointerDown={onPointerDown}
       onKeyDown={(event) => {
         if (event.shiftKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
@@ -289,14 +295,20 @@ function LayerButton({ layer, selected, onSelect, onRead, onPointerDown, onWeigh
       <Swatch mark={layer.mark} />
       <span className="min-w-0">
         <span className="block truncate leading-4 font-semibold">
-          {layer.name}
-          {tie && <span className="ml-1.5 text-xs font-normal text-warn">△ tie</span>}
+          {layer.name}{" "}
+          {tie && <span className="ml-1 text-xs font-normal text-warn">tie</span>}
         </span>
         <span className="block truncate text-xs leading-4 text-soft">{summary(layer.settings)}</span>
         <span className="sr-only">
           governs {layer.governed.toLocaleString("en")} of {layer.reached.toLocaleString("en")} reached
         </span>
       </span>
+      {raised > 0 && (
+        <span className="text-xs text-warn" title={`${raised} finding${raised === 1 ? "" : "s"}`}>
+          △{raised}
+          <span className="sr-only"> finding{raised === 1 ? "" : "s"}</span>
+        </span>
+      )}
     </button>
   );
 }

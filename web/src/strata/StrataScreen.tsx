@@ -1,6 +1,6 @@
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { useParams } from "react-router";
-import { useStrata } from "../api/queries";
+import { useFindings, useStrata } from "../api/queries";
 import { SidePanel } from "../app/SidePanel";
 import { useKeys } from "../app/useKeys";
 import { BedrockPanel } from "../editor/BedrockPanel";
@@ -9,7 +9,10 @@ import { PolicyEditor } from "../editor/PolicyEditor";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { useUrlState } from "../shared/useUrlState";
 import { Legend } from "./Legend";
+import { FindingsPanel } from "../findings/FindingsPanel";
+import { narrow } from "./narrow";
 import { Section } from "./Section";
+import { saveSection } from "./sectionSvg";
 import { useWeighing } from "./useWeighing";
 import { WeighBar } from "./WeighBar";
 
@@ -18,11 +21,22 @@ export function StrataScreen() {
   const strata = useStrata(domain);
   const weighing = useWeighing(domain, strata.data?.layers ?? []);
   const [selected, select] = useUrlState("policy");
+  const findings = useFindings(domain);
+  const open = findings.data?.filter((f) => !f.accepted).length;
+  const [words, setWords] = useUrlState("layers");
+  const [focus, setFocus] = useUrlState("focus");
+  const shown = useMemo(() => (strata.data ? narrow(strata.data, words, focus) : null), [strata.data, words, focus]);
+  const raised = useMemo(() => {
+    const counts = new Map<string, number>();
+    for (const f of findings.data ?? []) if (f.policy && !f.accepted) counts.set(f.policy, (counts.get(f.policy) ?? 0) + 1);
+    return counts;
+  }, [findings.data]);
   const [reading, setReading] = useState("");
   useKeys({ Escape: () => (weighing.weighing ? weighing.giveUp() : select("")) });
 
   if (strata.isPending) return <Loading what="the strata" />;
   if (strata.error) return <Failed error={strata.error} retry={() => void strata.refetch()} />;
+  if (!shown) return null;
   const { layers } = strata.data;
 
   return (
@@ -30,9 +44,16 @@ export function StrataScreen() {
       <div className="flex items-center gap-3 px-4 pt-2.5">
         <h1 className="text-base whitespace-nowrap">Which policy holds where</h1>
         <Legend />
-        <Button className="ml-auto" onClick={() => select("new")}>
-          + Policy
-        </Button>
+        <span className="ml-auto flex gap-1.5">
+          <Button onClick={() => select(selected === "findings" ? "" : "findings")} aria-pressed={selected === "findings"}>
+            <span aria-hidden className="text-warn">
+              △
+            </span>
+            {open === undefined ? "Findings" : `${open} finding${open === 1 ? "" : "s"}`}
+          </Button>
+          <Button onClick={() => saveSection(strata.data)}>Save drawing</Button>
+          <Button onClick={() => select("new")}>+ Policy</Button>
+        </span>
       </div>
       <div className="h-7 px-4">
         {weighing.weighing ? (
@@ -50,14 +71,34 @@ export function StrataScreen() {
           </Notice>
         </div>
       )}
-      <Section domain={domain} strata={strata.data} selected={selected} onSelect={select} onRead={setReading} weighing={weighing} />
+      {(layers.length > 10 || words || focus) && (
+        <div className="flex items-center gap-3 px-4 pb-1">
+          <input
+            type="search"
+            aria-label="Layers named like"
+            placeholder="Layers named like …"
+            className="h-7 w-56 rounded-[5px] border border-edge px-2"
+            value={words}
+            onChange={(event) => setWords(event.target.value)}
+          />
+          {shown.layers.length < layers.length && (
+            <span className="text-soft">
+              {shown.layers.length} of {layers.length} layers
+            </span>
+          )}
+          {(words || focus) && <Button onClick={() => setWords("", { focus: "" })}>Show all</Button>}
+        </div>
+      )}
+      <Section domain={domain} strata={shown} whole={shown === strata.data} raised={raised} selected={selected} onSelect={select} onRead={setReading} weighing={weighing} />
       <SidePanel>
         {selected === "new" ? (
           <NewPolicy domain={domain} layers={layers} onMade={(guid) => select(guid)} onClose={() => select("")} />
+        ) : selected === "findings" ? (
+          <FindingsPanel domain={domain} onClose={() => select("")} />
         ) : selected === "domain" ? (
           <BedrockPanel strata={strata.data} onClose={() => select("")} />
         ) : selected ? (
-          <PolicyEditor key={selected} domain={domain} guid={selected} onSelect={select} onWeigh={weighing.setWeighing} />
+          <PolicyEditor key={selected} domain={domain} guid={selected} onSelect={select} onWeigh={weighing.setWeighing} focused={focus === selected} onFocus={(on) => setFocus(on ? selected : "")} />
         ) : null}
       </SidePanel>
     </div>

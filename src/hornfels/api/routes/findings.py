@@ -20,7 +20,8 @@ from hornfels.store.models import AcceptedFindingRow
 router = APIRouter(prefix="/api/domains/{domain}/findings", tags=["findings"])
 
 
-@router.get("")
+# What a mend leaves alone is left out: null would mean "never" to the policy it is sent to.
+@router.get("", response_model_exclude_unset=True)
 def list_findings(current: Current, database: Database) -> list[FindingInfo]:
     """Gravest first; accepted ones say by whom, why and until when."""
     held = acceptances.accepted(database, current.domain_id, datetime.now(UTC).date())

@@ -1,0 +1,95 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "../api/client";
+import { useAccept, useMend, useWithdraw } from "../api/queries";
+import { Button, Notice } from "../shared/controls";
+import { plural } from "../shared/span";
+
+const SIGN = {
+  high: { sign: "▲", word: "grave", tone: "text-fail" },
+  medium: { sign: "△", word: "medium", tone: "text-warn" },
+  low: { sign: "○", word: "minor", tone: "text-soft" },
+} as const;
+
+/** One finding: whom it concerns, why it matters, and what can be done about it here. */
+export function FindingItem({ domain, finding }: { domain: string; finding: Schemas["FindingInfo"] }) {
+  const [accepting, setAccepting] = useState(false);
+  const mend = useMend(domain);
+  const withdraw = useWithdraw(domain);
+  const { sign, word, tone } = SIGN[finding.severity];
+  const fix = finding.mend;
+  return (
+    <li className="border-t border-line px-4 py-2">
+      <h3 className="font-sans text-sm leading-[18px] font-semibold">
+        <span aria-hidden className={`mr-1.5 ${tone}`}>
+          {sign}
+        </span>
+        <span className="sr-only">{word}: </span>
+        {finding.title}
+      </h3>
+      <p className="text-xs leading-[17px]">{finding.why}</p>
+      <p className="text-xs text-soft">
+        {[finding.accounts > 0 && plural(finding.accounts, "account"), finding.accepted && `accepted by ${finding.accepted.by} until ${finding.accepted.until}: ${finding.accepted.reason}`].filter(Boolean).join(" · ")}
+      </p>
+      <div className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1 text-xs">
+        {finding.policy && (
+          <Link className="inline-flex h-6 items-center underline" to={`/${domain}/strata?policy=${finding.policy}`}>
+            Open the policy
+          </Link>
+        )}
+        {finding.account && (
+          <Link className="inline-flex h-6 items-center underline" to={`/${domain}/accounts?account=${encodeURIComponent(finding.account)}`}>
+            {finding.account}
+          </Link>
+        )}
+        {fix && !finding.accepted && (
+          <Button className="h-6 text-xs" disabled={mend.isPending} onClick={() => mend.mutate(fix)}>
+            {fix.label}
+          </Button>
+        )}
+        {finding.accepted ? (
+          <Button className="h-6 text-xs" onClick={() => withdraw.mutate(finding.key)}>
+            Withdraw
+          </Button>
+        ) : (
+          <Button tone="quiet" className="h-6 text-xs" aria-expanded={accepting} onClick={() => setAccepting(!accepting)}>
+            Accept …
+          </Button>
+        )}
+      </div>
+      {mend.error && (
+        <Notice tone="fail" role="alert">
+          {mend.error.message}
+        </Notice>
+      )}
+      {accepting && <AcceptForm domain={domain} finding={finding} onDone={() => setAccepting(false)} />}
+    </li>
+  );
+}
+
+function AcceptForm({ domain, finding, onDone }: { domain: string; finding: Schemas["FindingInfo"]; onDone: () => void }) {
+  const [reason, setReason] = useState("");
+  const [until, setUntil] = useState(() => new Date(Date.now() + 90 * 86_400_000).toISOString().slice(0, 10));
+  const accept = useAccept(domain);
+  const field = "h-7 rounded-[5px] border border-edge px-2";
+  return (
+    <form
+      className="mt-1 flex flex-wrap gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        accept.mutate({ key: finding.key, reason: reason.trim(), until }, { onSuccess: onDone });
+      }}
+    >
+      <input aria-label="Reason" className={`${field} min-w-0 flex-1`} placeholder="Why this is all right" value={reason} onChange={(e) => setReason(e.target.value)} minLength={3} required />
+      <input aria-label="Until" type="date" className={field} value={until} onChange={(e) => setUntil(e.target.value)} required />
+      <Button type="submit" disabled={accept.isPending || reason.trim().length < 3}>
+        Accept
+      </Button>
+      {accept.error && (
+        <p role="alert" className="w-full text-xs text-fail">
+          {accept.error.message}
+        </p>
+      )}
+    </form>
+  );
+}

@@ -1,0 +1,76 @@
+// The section as a drawing of its own, for a report: no styles or fonts from outside, prints on white.
+import type { Schemas } from "../api/client";
+import { lookOf } from "../shared/look";
+import { summary } from "../shared/span";
+import { layOut } from "./columns";
+
+const LABELS = 250;
+const HEAD = 165;
+const ROW = 36;
+const WIDTH = 1100;
+
+const text = (value: string) => value.replace(/[&<>"]/g, (c) => ({ "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" })[c] ?? c);
+
+/** A texture as an SVG pattern, from the same tile that the screen uses. */
+function pattern(id: string, image: string): string {
+  const tile = decodeURIComponent(image.slice('url("data:image/svg+xml,'.length, -2)).replace(/^<svg[^>]*>|<\/svg>$/g, "");
+  return `<pattern id="${id}" width="12" height="12" patternUnits="userSpaceOnUse">${tile}</pattern>`;
+}
+
+export function sectionSvg(strata: Schemas["Strata"]): string {
+  const { layers, populations, bedrock, domain } = strata;
+  const { columns, rest } = layOut(populations, WIDTH - LABELS - 20, false);
+  const marks = [...layers.map((l) => l.mark), null];
+  const defs = marks.flatMap((mark) => {
+    const look = lookOf(mark);
+    return [pattern(`s${mark}`, look.solid), ...(mark === null ? [] : [pattern(`g${mark}`, look.ghost)])];
+  });
+  const rowOf = new Map(layers.map((l, n) => [l.guid, n]));
+  const y = (row: number) => HEAD + row * ROW;
+  const out: string[] = [];
+  layers.forEach((layer, row) => {
+    out.push(`<rect x="0" y="${y(row)}" width="${WIDTH}" height="${ROW - 2}" fill="#fdfbf6" stroke="#dfd8ca"/>`);
+    out.push(`<text x="34" y="${y(row) + 21}" text-anchor="end" font-weight="600">${layer.precedence}</text>`);
+    out.push(`<rect x="42" y="${y(row) + 10}" width="14" height="14" rx="3" fill="url(#s${layer.mark})"/>`);
+    out.push(`<text x="64" y="${y(row) + 15}" font-weight="600">${text(layer.name)}${layer.ties.length ? " △ tie" : ""}</text>`);
+    out.push(`<text x="64" y="${y(row) + 29}" font-size="11" fill="#5f5a50">${text(summary(layer.settings))}</text>`);
+    if (layer.idle) out.push(`<text x="${LABELS + 8}" y="${y(row) + 21}" font-size="11" fill="#7d5200">△ ${text(layer.idle)}</text>`);
+  });
+  const base = y(layers.length);
+  out.push(`<rect x="0" y="${base}" width="${WIDTH}" height="${ROW}" fill="#e9e3d7"/>`);
+  out.push(`<text x="10" y="${base + 15}" font-weight="600">Bedrock: domain policy</text>`);
+  out.push(`<text x="10" y="${base + 29}" font-size="11" fill="#5f5a50">${text(summary(bedrock.settings))}</text>`);
+  for (const { population, left, width } of columns) {
+    const x = LABELS + left;
+    const centre = x + width / 2;
+    for (const cell of population.cells) {
+      const row = rowOf.get(cell.guid) ?? 0;
+      const mark = layers[row]?.mark ?? null;
+      const dashed = cell.holds ? "" : ` stroke="${lookOf(mark).ink}" stroke-dasharray="3 2"`;
+      out.push(`<rect x="${x + 2}" y="${y(row) + 3}" width="${width - 4}" height="${ROW - 8}" rx="3" fill="url(#${cell.holds ? "s" : "g"}${mark})"${dashed}/>`);
+    }
+    const at = population.winner === null ? layers.length : (rowOf.get(population.winner) ?? layers.length);
+    const mark = population.winner === null ? null : (layers[at]?.mark ?? null);
+    if (at === layers.length) out.push(`<rect x="${x + 2}" y="${base + 3}" width="${width - 4}" height="${ROW - 6}" rx="3" fill="url(#snull)"/>`);
+    const direct = population.source === "account";
+    out.push(`<path d="M${centre} ${HEAD - 2}V${y(at) + 3}" stroke="${lookOf(mark).ink}" stroke-width="${direct ? 5 : 1.5}"/>`);
+    if (direct) out.push(`<path d="M${centre} ${HEAD - 8}l5 5-5 5-5-5z" fill="${lookOf(mark).ink}"/>`);
+    out.push(`<text transform="translate(${centre} ${HEAD - 10}) rotate(-38)" font-size="11">${text(population.label)}</text>`);
+    out.push(`<text x="${centre}" y="${base + ROW + 17}" text-anchor="middle" font-size="11">${population.count.toLocaleString("en")}</text>`);
+  }
+  const read = new Date(domain.loaded_at).toLocaleString("en-GB");
+  const left = rest.length + strata.unlisted.populations;
+  const foot = `${domain.dns_name}, read from ${domain.source} on ${read}, ${domain.accounts.toLocaleString("en")} accounts. Solid holds, dashed reaches but another takes it.${left ? ` ${left} smaller populations are not drawn.` : ""}`;
+  const height = base + ROW + 50;
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${height}" width="${WIDTH}" height="${height}" font-family="sans-serif" font-size="13" fill="#20252b"><defs>${defs.join("")}</defs><rect width="100%" height="100%" fill="#fff"/><path d="M${LABELS} ${HEAD - 3}H${WIDTH}" stroke="#20252b" stroke-width="2"/>${out.join("")}<text x="0" y="${height - 8}" font-size="11" fill="#5f5a50">${text(foot)}</text></svg>`;
+}
+
+/** Hand the drawing to the browser as a file. */
+export function saveSection(strata: Schemas["Strata"]) {
+  const address = URL.createObjectURL(new Blob([sectionSvg(strata)], { type: "image/svg+xml" }));
+  const link = document.createElement("a");
+  link.href = address;
+  link.download = `${strata.domain.dns_name}-strata.svg`;
+  link.click();
+  URL.revokeObjectURL(address);
+}
