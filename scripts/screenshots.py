@@ -63,7 +63,18 @@ def sources(page: Page) -> None:
     page.get_by_role("heading", name="sky.tarnholt.example").wait_for()
 
 
-VIEWS: tuple[Callable[[Page], None], ...] = (strata, editor, account, bench, sources)
+def findings(page: Page) -> None:
+    page.get_by_role("button", name="15 findings").click()
+    page.get_by_role("heading", name="Findings").wait_for()
+
+
+def weighing(page: Page) -> None:
+    page.get_by_role("button", name=re.compile(r"^\d+ Night operators")).focus()
+    page.keyboard.press("Shift+ArrowUp")
+    page.get_by_text("Night operators at 25").wait_for()
+
+
+VIEWS: tuple[Callable[[Page], None], ...] = (strata, editor, weighing, findings, account, bench, sources)
 
 
 def main() -> None:

@@ -24,12 +24,14 @@ from sqlalchemy.orm import Session
 
 from benchmarks.estates import make
 from hornfels.api.app import create_app
-from hornfels.core.estate import Estate, Memberships
+from hornfels.core.estate import Estate, Link, Memberships
+from hornfels.core.findings import findings
 from hornfels.core.resolution import DOMAIN_POLICY, resolve, winners
+from hornfels.core.whatif import link_moves, precedence_moves, unlink_moves
 from hornfels.demo.tarnholt import entries
 from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import write
-from hornfels.store.bulk import copy_in, copy_out
+from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
 from hornfels.store.estates import save_dump
@@ -133,6 +135,53 @@ def resolution(connection: Connection, accounts: int) -> None:
         by_sql,
         f"{by_sql / resident:.0f} × ours, {by_sql / bare:.0f} × from bare",
     )
+    changes(estate)
+    stored(connection, estate)
+    footprint(estate)
+
+
+def changes(estate: Estate) -> None:
+    resolved = resolve(estate)
+    row("what-if: another precedence", median(lambda: precedence_moves(estate, resolved, 3, 1), runs=15))
+    rng = np.random.default_rng(3)
+    groups = rng.choice(len(estate.groups), size=60, replace=False).tolist()
+    times = [median(lambda g=g: link_moves(estate, resolved, 3, g), runs=3) for g in groups]  # type: ignore[misc]
+    row("what-if: one more link, median over 60 groups", statistics.median(times), f"slowest {max(times) * 1000:.1f} ms")
+    linked = [ln for ln in estate.links if ln.kind == "group"][:60]
+    times = [median(lambda ln=ln: unlink_moves(estate, resolved, ln.policy, ln.target), runs=3) for ln in linked]  # type: ignore[misc]
+    row("what-if: one link less, median over 60 links", statistics.median(times), f"slowest {max(times) * 1000:.1f} ms")
+    everybody = replace(estate.accounts, primary_group=np.zeros(len(estate.accounts), np.int32))
+    m = estate.memberships
+    whole = replace(
+        estate,
+        accounts=everybody,
+        memberships=Memberships(m.account, m.account_group, m.child, m.child_group, everybody, estate.groups),
+    )
+    settled = resolve(whole)
+    joined = median(lambda: link_moves(whole, settled, 3, 0))
+    linked_to_all = whole.with_policies(whole.policies, (*whole.links, Link(3, "group", 0, "")))
+    settled_all = resolve(linked_to_all)
+    row("what-if: a link to the group of everybody", joined)
+    row("what-if: that link less", median(lambda: unlink_moves(linked_to_all, settled_all, 3, 0)))
+    begun = time.perf_counter()
+    count = len(findings(estate, resolved))
+    row("all findings", time.perf_counter() - begun, f"{count} findings")
+
+
+def stored(connection: Connection, estate: Estate) -> None:
+    edges = len(estate.memberships.account)
+    this = sql.SQL("estate_id = 1")
+    seconds = median(lambda: pairs_out(connection, "account_memberships", "member", "container", this), runs=3)
+    row("memberships from PostgreSQL into arrays", seconds, f"{edges / seconds / 1e6:.2f} M rows/s")
+
+
+def footprint(estate: Estate) -> None:
+    m, a, g = estate.memberships, estate.accounts, estate.groups
+    arrays = [m.account, m.account_group, m.child, m.child_group, *m.members, *m.groups_of_account, *m.nested, *m.groups_of_group,
+              a.rid, a.control, a.password_set, a.bad_count, a.bad_time, a.lockout_time, a.primary_group, g.rid, g.kind]  # fmt: skip
+    text = sum(c.size_in_bytes for c in (a.dn, a.name, a.display_name, g.dn, g.name))
+    numbers = sum(x.nbytes for x in arrays)
+    print(f"  {'resident: arrays and indexes, and text':<58}{numbers / 1e6:>12,.0f} MB  and {text / 1e6:,.0f} MB of text")
 
 
 def dumps() -> None:

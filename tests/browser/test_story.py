@@ -65,7 +65,7 @@ def test_a_policy_is_edited_saved_and_stays(page: Page) -> None:
     expect(page.get_by_text("Maximum age: 60 d → 45 d, at once")).to_be_visible()
     check_accessibility(page)
     page.keyboard.press("Control+s")
-    expect(page.get_by_role("button", name="Save")).to_be_hidden()
+    expect(page.get_by_role("button", name="Save", exact=True)).to_be_hidden()
     page.reload()
     expect(page.get_by_label("Minimum length", exact=True)).to_have_value("16")
     expect(page.get_by_label("Maximum age", exact=True)).to_have_value("45 d")
@@ -74,11 +74,11 @@ def test_a_policy_is_edited_saved_and_stays(page: Page) -> None:
 def test_mistakes_are_named_where_they_are_made(page: Page) -> None:
     open_layer(page, "Night operators")
     page.get_by_label("Observation window").fill("2 h")
-    page.get_by_role("button", name="Save").click()
+    page.get_by_role("button", name="Save", exact=True).click()
     expect(page.get_by_role("alert")).to_contain_text("The observation window (2 h) cannot exceed the lockout duration (30 min).")
     page.get_by_label("Observation window").fill("soon")
     expect(page.get_by_role("alert")).to_contain_text("Type a time such as")
-    expect(page.get_by_role("button", name="Save")).to_be_disabled()
+    expect(page.get_by_role("button", name="Save", exact=True)).to_be_disabled()
     page.get_by_role("button", name="Discard").click()
     expect(page.get_by_label("Observation window")).to_have_value("30 min")
 
@@ -90,10 +90,10 @@ def test_two_people_editing_see_both_sides(page: Page, browser: Browser, address
     sign_in(other, "ben")
     open_layer(other, "Night operators")
     other.get_by_label("Minimum length", exact=True).fill("15")
-    other.get_by_role("button", name="Save").click()
-    expect(other.get_by_role("button", name="Save")).to_be_hidden()
+    other.get_by_role("button", name="Save", exact=True).click()
+    expect(other.get_by_role("button", name="Save", exact=True)).to_be_hidden()
     other.context.close()
-    page.get_by_role("button", name="Save").click()
+    page.get_by_role("button", name="Save", exact=True).click()
     notice = page.get_by_role("alert")
     expect(notice).to_contain_text("ben changed Night operators while you were editing it.")
     expect(notice.get_by_role("row", name="Minimum length 15 18")).to_be_visible()
@@ -252,7 +252,7 @@ def test_a_group_and_two_accounts_show_their_side(page: Page) -> None:
 
 def test_the_section_is_saved_as_a_drawing(page: Page, tmp_path: Path) -> None:
     with page.expect_download() as download:
-        page.get_by_role("button", name="Save drawing").click()
+        page.get_by_role("button", name="Export drawing").click()
     drawing = tmp_path / "section.svg"
     download.value.save_as(drawing)
     text = drawing.read_text(encoding="utf-8")

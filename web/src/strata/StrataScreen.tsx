@@ -51,7 +51,7 @@ export function StrataScreen() {
             </span>
             {open === undefined ? "Findings" : `${open} finding${open === 1 ? "" : "s"}`}
           </Button>
-          <Button onClick={() => saveSection(strata.data)}>Save drawing</Button>
+          <Button onClick={() => saveSection(strata.data)}>Export drawing</Button>
           <Button onClick={() => select("new")}>+ Policy</Button>
         </span>
       </div>
