@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from hornfels.core.estate import FINE_GRAINED_LEVEL, KERBEROS_SERVICE_RID, TRUST_BITS, Estate
-from hornfels.core.resolution import DOMAIN_POLICY, Resolution, Source
+from hornfels.core.resolution import DOMAIN_POLICY, Resolution, Source, Stack
 
 Outcome = Literal["wins", "loses", "does not count"]
 
@@ -53,20 +53,24 @@ def explain(estate: Estate, resolution: Resolution, account: int) -> Explanation
     counts = estate.groups.counts_when_linked(estate.linked_groups)
     place = {policy: position for position, policy in enumerate(resolution.order)}
 
+    near = [
+        link
+        for link in estate.links
+        if (link.kind == "account" and link.target == account)
+        or (link.kind == "group" and (link.target in paths or link.target in broken))
+    ]
     layers: list[Reach] = []
-    for link in sorted(estate.links, key=lambda ln: (place[ln.policy], ln.kind != "account", ln.dn.upper())):
-        if link.kind == "account" and link.target == account:
-            outcome, reason = _contest(estate, link.policy, winner, direct=True, any_direct=True, exempt=stack.exempt)
+    for link in sorted(near, key=lambda ln: (place[ln.policy], ln.kind != "account", ln.dn.upper())):
+        if link.kind == "account":
+            outcome, reason = _contest(estate, stack, link.policy, winner, direct=True)
             layers.append(Reach(link.policy, outcome, reason, None, link.dn))
-        elif link.kind == "group" and link.target in paths:
+        elif link.target in paths:
             if counts[link.target]:
-                outcome, reason = _contest(
-                    estate, link.policy, winner, direct=False, any_direct=bool(stack.direct), exempt=stack.exempt
-                )
+                outcome, reason = _contest(estate, stack, link.policy, winner, direct=False)
             else:
                 outcome, reason = "does not count", _why_not_counting(estate, link.target)
             layers.append(Reach(link.policy, outcome, reason, paths[link.target], link.dn))
-        elif link.kind == "group" and link.target in broken:
+        else:
             stop = next(g for g in broken[link.target].groups if not estate.groups.security[g])
             reason = f"The chain breaks at {estate.groups.name[stop]}, a distribution group: policies do not pass through it."
             layers.append(Reach(link.policy, "does not count", reason, broken[link.target], link.dn))
@@ -85,21 +89,17 @@ def _nearest_first(layers: list[Reach]) -> list[Reach]:
     return wins + [r for r in layers if r.outcome != "wins"]
 
 
-def _contest(estate: Estate, policy: int, winner: int, *, direct: bool, any_direct: bool, exempt: bool) -> tuple[Outcome, str]:
-    mine = estate.policies[policy]
-    if exempt:
+def _contest(estate: Estate, stack: Stack, policy: int, winner: int, *, direct: bool) -> tuple[Outcome, str]:
+    if stack.exempt:
         return "loses", "The account is exempt from fine-grained policies."
-    if not direct and any_direct:
-        return (
-            "loses",
-            f"A direct link wins whatever its number: {estate.policies[winner].name} is linked to the account itself.",
-        )
+    mine, best = estate.policies[policy], estate.policies[winner]
+    if not direct and stack.direct:
+        return "loses", f"A direct link wins whatever its number: {best.name} is linked to the account itself."
     if policy == winner:
-        return (
-            "wins",
-            "Linked to the account itself." if direct else "Lowest precedence number among the policies that reach it.",
-        )
-    best = estate.policies[winner]
+        if direct:
+            return "wins", "Linked to the account itself."
+        alone = stack.group.bit_count() == 1
+        return "wins", "The only policy that reaches it." if alone else "Lowest precedence number among the policies that reach it."
     if mine.precedence == best.precedence:
         return "loses", f"Tie at {mine.precedence}: {best.name} has the smaller object GUID."
     return "loses", f"{best.name} has the lower number: {best.precedence} before {mine.precedence}."

@@ -13,7 +13,7 @@ import type { WeighingState } from "./useWeighing";
 type Strata = Schemas["Strata"];
 type Layer = Schemas["Layer"];
 
-const LABELS = 226;
+const LABELS = 246;
 const ROW = 37;
 const HEAD = 88;
 
