@@ -68,7 +68,7 @@ def _answers(estate: Estate, rows: Any) -> Iterator[dict[str, Any]]:
             "account": estate.accounts.name[row],
             "dn": estate.accounts.dn[row],
             "resultant_pso": estate.policies[policy].dn if policy >= 0 else None,
-            "source": resolution.stack(population).source,
+            "source": resolution.stacks[population].source,
             "via": estate.groups.dn[int(via[row])] if via[row] >= 0 else None,
             "settings": plain[policy],
         }

@@ -18,7 +18,7 @@ export function Lines({ columns, rowOf, layers, left, top, row, width }: Props) 
     <svg
       aria-hidden
       className="pointer-events-none absolute"
-      style={{ left, top: top - 6 }}
+      style={{ left, top }}
       width={width}
       height={layers.length * row + 10}
     >
@@ -26,11 +26,11 @@ export function Lines({ columns, rowOf, layers, left, top, row, width }: Props) 
         const at = population.winner === null ? layers.length : (rowOf.get(population.winner) ?? layers.length);
         const mark = population.winner === null ? null : (layers[at]?.mark ?? null);
         const centre = x + w / 2;
-        const end = 6 + at * row + 3;
+        const end = at * row + 3;
         const direct = population.source === "account";
         return (
           <g key={population.key} stroke={lookOf(mark).ink} fill={lookOf(mark).ink}>
-            <path d={`M${centre} 4V${end}`} strokeWidth={direct ? 5 : 1.5} />
+            <path d={`M${centre} 0V${end}`} strokeWidth={direct ? 5 : 1.5} />
             {direct && <path d={`M${centre} 0l5 5-5 5-5-5z`} stroke="none" />}
           </g>
         );

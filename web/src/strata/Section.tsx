@@ -99,7 +99,7 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
             ))}
             {laid.rest.length > 0 && <col style={{ width: 58 }} />}
           </colgroup>
-          <thead>
+          <thead className="sticky top-0 z-20 bg-paper">
             <tr style={{ height: HEAD }}>
               <th scope="col" className="pb-1 text-left align-bottom text-xs font-normal text-soft">
                 Populations, by the

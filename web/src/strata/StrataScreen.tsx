@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { useMemo } from "react";
 import { useParams } from "react-router";
 import { useFindings, useStrata } from "../api/queries";
 import { SidePanel } from "../app/SidePanel";
@@ -11,6 +11,7 @@ import { useUrlState } from "../shared/useUrlState";
 import { Legend } from "./Legend";
 import { FindingsPanel } from "../findings/FindingsPanel";
 import { narrow } from "./narrow";
+import { ReadingLine, useReading } from "./ReadingLine";
 import { Section } from "./Section";
 import { saveSection } from "./sectionSvg";
 import { useWeighing } from "./useWeighing";
@@ -31,7 +32,7 @@ export function StrataScreen() {
     for (const f of findings.data ?? []) if (f.policy && !f.accepted) counts.set(f.policy, (counts.get(f.policy) ?? 0) + 1);
     return counts;
   }, [findings.data]);
-  const [reading, setReading] = useState("");
+  const reading = useReading();
   useKeys({ Escape: () => (weighing.weighing ? weighing.giveUp() : select("")) });
 
   if (strata.isPending) return <Loading what="the strata" />;
@@ -59,9 +60,7 @@ export function StrataScreen() {
         {weighing.weighing ? (
           <WeighBar answer={weighing.answer} error={weighing.error} busy={weighing.busy} onTake={weighing.take} onGiveUp={weighing.giveUp} />
         ) : (
-          <p role="status" className="truncate pt-1 text-soft">
-            {reading || "The first solid layer under a population is the one it gets. Drag a layer, or press Shift ↑ ↓ on it, to weigh another precedence."}
-          </p>
+          <ReadingLine reading={reading} />
         )}
       </div>
       {layers.length === 0 && (
@@ -89,7 +88,7 @@ export function StrataScreen() {
           {(words || focus) && <Button onClick={() => setWords("", { focus: "" })}>Show all</Button>}
         </div>
       )}
-      <Section domain={domain} strata={shown} whole={shown === strata.data} raised={raised} selected={selected} onSelect={select} onRead={setReading} weighing={weighing} />
+      <Section domain={domain} strata={shown} whole={shown === strata.data} raised={raised} selected={selected} onSelect={select} onRead={reading.set} weighing={weighing} />
       <SidePanel>
         {selected === "new" ? (
           <NewPolicy domain={domain} layers={layers} onMade={(guid) => select(guid)} onClose={() => select("")} />
