@@ -37,27 +37,20 @@ DEMO_USER = "demo"
 def database() -> Iterator[Engine]:
     """The database, up to date: the one named by ``HORNFELS_DATABASE_URL``, else our own, started if it does not run."""
     logging.getLogger("alembic").setLevel(logging.WARNING)
-    started = False
-    cluster = Cluster(default_home(), {})
+    url = os.environ.get("HORNFELS_DATABASE_URL")
+    source = contextlib.nullcontext(url) if url else Cluster(default_home(), {}).running()
     try:
-        url = os.environ.get("HORNFELS_DATABASE_URL")
-        if not url:
-            started = cluster.start()
-            url = cluster.url
-        engine = connect(url)
-        try:
-            migrate(engine)
-            yield engine
-        finally:
-            engine.dispose()
+        with source as address:
+            engine = connect(address)
+            try:
+                migrate(engine)
+                yield engine
+            finally:
+                engine.dispose()
     except ClusterError as error:
         fail(str(error))
     except SQLAlchemyError as error:
         fail(f"the database does not answer as it should: {str(error).splitlines()[0]}")
-    finally:
-        if started:
-            with contextlib.suppress(ClusterError):
-                cluster.stop()
 
 
 def load_file(file: Path, linked_groups: LinkedGroups) -> None:

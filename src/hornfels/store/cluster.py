@@ -59,18 +59,29 @@ class Cluster:
 
     def start(self) -> bool:
         """Make the cluster if there is none and start it if it does not run. True if this call started it."""
+        with self._locked():
+            return self._ensure()
+
+    @contextlib.contextmanager
+    def running(self) -> Iterator[str]:
+        """The server's address for as long as it is needed. The last process that needs it stops it, whoever started it."""
+        with self._locked():
+            self._ensure()
+            held = (self.home / "in-use").open("w")
+            fcntl.flock(held, fcntl.LOCK_SH)
         try:
-            self.home.mkdir(parents=True, exist_ok=True)
-            with self._locked():
-                self._create()
-                if self._port_in_use() is not None:
-                    return False
-                self._start()
-                return True
-        except OSError as error:
-            raise ClusterError(
-                f"{error.filename or self.home}: {error.strerror}; choose another folder with HORNFELS_HOME"
-            ) from error
+            yield self.url
+        finally:
+            with held, self._locked(), contextlib.suppress(BlockingIOError, ClusterError):
+                fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                self.stop()
+
+    def _ensure(self) -> bool:
+        self._create()
+        if self._port_in_use() is not None:
+            return False
+        self._start()
+        return True
 
     def stop(self) -> None:
         """Stop the server, ending its connections."""
@@ -87,7 +98,14 @@ class Cluster:
 
     @contextlib.contextmanager
     def _locked(self) -> Iterator[None]:
-        with (self.home / "lock").open("w") as lock:
+        try:
+            self.home.mkdir(parents=True, exist_ok=True)
+            lock = (self.home / "lock").open("w")
+        except OSError as error:
+            raise ClusterError(
+                f"{error.filename or self.home}: {error.strerror}; choose another folder with HORNFELS_HOME"
+            ) from error
+        with lock:
             fcntl.flock(lock, fcntl.LOCK_EX)
             yield
 
