@@ -1,4 +1,4 @@
-"""Print the API's OpenAPI description; `make schema` turns it into the front end's types."""
+"""Print the API's OpenAPI description; the build turns it into the front end's types."""
 
 from __future__ import annotations
 

@@ -285,3 +285,60 @@ def test_unknown_places_say_so(page: Page) -> None:
     expect(page.get_by_role("alert")).to_contain_text("no longer exists")
     page.goto("/no/such/page")
     expect(page.get_by_role("heading", name="There is no such page")).to_be_visible()
+
+
+def test_layers_are_narrowed_to_what_one_touches(page: Page) -> None:
+    open_layer(page, "Visiting astronomers")
+    page.get_by_role("button", name="Show only what it touches").click()
+    grid = page.get_by_role("grid")
+    expect(page.get_by_text("3 of 8 layers")).to_be_visible()
+    expect(grid.get_by_role("rowheader")).to_have_count(5)
+    page.reload()
+    expect(grid.get_by_role("rowheader")).to_have_count(5)
+    page.get_by_label("Layers named like").fill("kiosk")
+    expect(page.get_by_text("1 of 8 layers")).to_be_visible()
+    check_accessibility(page)
+    page.get_by_role("button", name="Show all", exact=True).click()
+    expect(grid.get_by_role("rowheader")).to_have_count(10)
+
+
+def test_the_bench_fills_itself_and_folds_away(page: Page) -> None:
+    page.get_by_role("button", name="Take one account from each of the largest populations").click()
+    expect(page.get_by_role("button", name=re.compile("off the bench"))).to_have_count(3)
+    page.get_by_role("button", name=re.compile("off the bench")).first.click()
+    expect(page.get_by_role("button", name=re.compile("off the bench"))).to_have_count(2)
+    page.get_by_label("Candidate password").fill("hidden-one-2")
+    page.get_by_role("button", name="hide").click()
+    expect(page.get_by_label("Candidate password")).to_have_attribute("type", "password")
+    page.get_by_role("button", name="Fold the bench away").click()
+    expect(page.get_by_label("Candidate password")).to_be_hidden()
+    page.keyboard.press("b")
+    expect(page.get_by_label("Candidate password")).to_be_focused()
+
+
+def test_a_verdict_follows_an_edit_of_the_policy(page: Page) -> None:
+    page.get_by_role("combobox", name="Account to try it on").fill("ilse.varga")
+    page.get_by_role("option", name=re.compile("^ilse.varga")).click()
+    page.get_by_label("Candidate password").fill("Perigee-2031")
+    verdict = page.get_by_role("table", name="Verdicts").get_by_role("row", name=re.compile("^Verdict"))
+    expect(verdict).to_have_text("VerdictRefused")
+    open_layer(page, "Night operators")
+    page.get_by_label("Minimum length", exact=True).fill("12")
+    page.get_by_role("button", name="Save", exact=True).click()
+    expect(verdict).to_have_text("VerdictAccepted, as far as can be checked")
+
+
+def test_bedrock_shows_its_sources_in_order(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^Bedrock")).click()
+    sources = page.get_by_role("region", name="Written from, first one first").get_by_role("listitem")
+    expect(sources).to_have_text([re.compile("^1Observatory account rules"), re.compile("^2Default Domain Policy")])
+    expect(page.get_by_role("region", name="Linked elsewhere")).to_contain_text("never change what a domain account gets")
+    check_accessibility(page)
+
+
+def test_signing_out_leads_back_to_the_door(page: Page) -> None:
+    page.get_by_role("button", name="Signed in as ann").click()
+    page.get_by_role("menuitem", name="Sign out").click()
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
+    page.goto(f"{DOMAIN}/strata")
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()

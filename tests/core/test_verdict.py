@@ -160,3 +160,29 @@ def test_no_finding_repeats_the_candidate(candidate: str) -> None:
     """Hiragana stands in no label, so any of it in an answer would come from the candidate."""
     for f in findings(candidate, Moment("change", NOW, NOW, [candidate])).values():
         assert not set(candidate) & set(f.detail + f.repair)
+
+
+@given(st.integers(0, 60), st.booleans(), st.integers(0, 30))
+def test_a_candidate_built_to_the_rules_is_accepted_and_one_short_is_not(wanted: int, complexity: bool, history: int) -> None:
+    built = "Zq7-" + "x" * max(0, wanted - 4)
+    rules = compile_policy(DEFAULTS.model_copy(update={"min_length": wanted, "complexity": complexity, "history_length": history}))
+    moment = Moment("change", NOW, NOW - 2 * DAY, [f"other-{n}" for n in range(history)])
+    assert judge(rules, built, SUBJECT, moment).accepted
+    if wanted > 4:
+        refused = judge(rules, built[:-1], SUBJECT, moment)
+        assert [f.rule for f in refused.findings if f.status == "failed"] == ["length"]
+
+
+def test_a_verdict_is_certain_only_where_every_rule_could_look() -> None:
+    rules = compile_policy(DEFAULTS)
+    known = judge(rules, "Perigee-2031", SUBJECT, Moment("change", NOW, NOW - 2 * DAY, ["Other-1"]))
+    unknown = judge(rules, "Perigee-2031", SUBJECT, Moment("change", NOW, NOW - 2 * DAY))
+    refused = judge(rules, "short", SUBJECT, Moment("change", NOW, NOW - 2 * DAY))
+    assert [(v.accepted, v.certain) for v in (known, unknown, refused)] == [(True, True), (True, False), (False, True)]
+
+
+@given(st.text(max_size=30), st.text(max_size=30))
+def test_the_own_name_rule_ignores_case(candidate: str, name: str) -> None:
+    assert findings(candidate.upper(), subject=Subject(name, ""))["own_name"].status == findings(
+        candidate.upper(), subject=Subject(name.swapcase() if name.isascii() else name, "")
+    )["own_name"].status  # fmt: skip

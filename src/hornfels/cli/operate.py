@@ -8,6 +8,7 @@ import io
 import logging
 import os
 import secrets
+import signal
 import socket
 import sys
 from collections.abc import Iterator
@@ -137,7 +138,10 @@ def serve_web(host: str, port: int, *, demo: bool) -> None:
         print("Ctrl+C ends it.", flush=True)
         # The access log would hold names of accounts; requests are not logged.
         config = uvicorn.Config(app, log_level="warning", access_log=False, server_header=False)
-        uvicorn.Server(config).run(sockets=[listener])
+        # The server ends in good order on either signal and then raises it again; the database still has to be stopped after that.
+        signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+        with contextlib.suppress(KeyboardInterrupt):
+            uvicorn.Server(config).run(sockets=[listener])
 
 
 def _listen(host: str, port: int) -> socket.socket:

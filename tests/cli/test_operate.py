@@ -1,0 +1,109 @@
+"""Commands that keep a database: load, user add, demo-dump, and how they end when something is missing."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from sqlalchemy import Engine, func, select
+from sqlalchemy.orm import Session
+
+from hornfels.store.cluster import Cluster
+from hornfels.store.models import AccountRow, DomainRow
+from hornfels.store.people import sign_in
+
+COMMAND = str(Path(sys.executable).parent / "hornfels")
+
+
+def run(*arguments: object, stdin: str = "", **environment: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [COMMAND, *map(str, arguments)], input=stdin, capture_output=True, text=True, check=False, env={**os.environ, **environment}
+    )
+
+
+def accounts(engine: Engine) -> int:
+    with Session(engine) as session:
+        return session.scalar(select(func.count()).select_from(AccountRow)) or 0
+
+
+def test_load_stores_a_domain_and_says_what_it_found(engine: Engine, cluster: Cluster, demo_ldif: bytes, tmp_path: Path) -> None:
+    file = tmp_path / "tarnholt.ldif"
+    file.write_bytes(demo_ldif)
+    done = run("load", file, "--linked-groups", "any", HORNFELS_DATABASE_URL=cluster.url)
+    assert done.returncode == 0
+    assert done.stdout.startswith("sky.tarnholt.example: 1,184 accounts, 80 groups,")
+    with Session(engine) as session:
+        domain = session.scalars(select(DomainRow)).one()
+        assert (domain.source, domain.linked_groups) == ("tarnholt.ldif", "any")
+
+
+def test_a_broken_file_stores_nothing(engine: Engine, cluster: Cluster, demo_ldif: bytes, tmp_path: Path) -> None:
+    file = tmp_path / "cut.ldif"
+    file.write_bytes(demo_ldif[: len(demo_ldif) // 2] + b"\nbroken\n")
+    done = run("load", file, HORNFELS_DATABASE_URL=cluster.url)
+    assert done.returncode == 2
+    assert "nothing was stored" in done.stderr
+    assert accounts(engine) == 0
+
+
+def test_people_are_added_with_a_password_of_some_length(engine: Engine, cluster: Cluster) -> None:
+    short = run("user", "add", "ann", stdin="short\n", HORNFELS_DATABASE_URL=cluster.url)
+    assert (short.returncode, "12 characters" in short.stderr) == (2, True)
+    assert run("user", "add", "ann", stdin="a long enough one\n", HORNFELS_DATABASE_URL=cluster.url).returncode == 0
+    with Session(engine) as session:
+        assert sign_in(session, "ann", "a long enough one")
+        assert sign_in(session, "ann", "short") is None
+
+
+def test_a_database_that_does_not_answer_is_one_clear_line(demo_ldif: bytes, tmp_path: Path) -> None:
+    file = tmp_path / "tarnholt.ldif"
+    file.write_bytes(demo_ldif)
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        port = taken.getsockname()[1]
+    done = run("load", file, HORNFELS_DATABASE_URL=f"postgresql+psycopg://x@127.0.0.1:{port}/x")
+    assert done.returncode == 2
+    assert "the database does not answer as it should" in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def test_the_demo_dump_is_readable(tmp_path: Path) -> None:
+    file = tmp_path / "demo.ldif"
+    assert run("demo-dump", file).returncode == 0
+    assert run("resolve", file, "--account", "kiosk-north").stdout.splitlines()[1].split()[1:3] == ["Kiosk", "floor"]
+    assert run("demo-dump", tmp_path / "no" / "such").returncode == 2
+
+
+def test_a_busy_port_is_one_clear_line(home: Path) -> None:
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        done = run("demo", "--port", taken.getsockname()[1], HORNFELS_HOME=str(home / "busy"))
+    assert done.returncode == 2
+    assert done.stderr.count("\n") == 1
+    assert "choose another with HORNFELS_PORT" in done.stderr
+    assert not (home / "busy").exists()
+
+
+@pytest.mark.parametrize("end", [signal.SIGINT, signal.SIGTERM])
+def test_the_demo_starts_prints_its_sign_in_and_ends_what_it_started(home: Path, end: signal.Signals) -> None:
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        port = taken.getsockname()[1]
+    own = Cluster(home / "demo", {})
+    process = subprocess.Popen(
+        [COMMAND, "demo", "--port", str(port)],
+        stdout=subprocess.PIPE,
+        text=True,
+        env={**os.environ, "HORNFELS_HOME": str(own.home)},
+    )
+    assert process.stdout
+    lines = [process.stdout.readline() for _ in range(3)]
+    assert lines[0] == f"Hornfels is at http://127.0.0.1:{port}\n"
+    assert lines[1].startswith("Sign in as demo with the password ")
+    assert own.url
+    process.send_signal(end)
+    process.communicate(timeout=30)
+    assert process.returncode == 0
+    assert own._port_in_use() is None
