@@ -119,29 +119,33 @@ def _load_demo(session: Session) -> str:
 
 
 def serve_web(host: str, port: int, *, demo: bool) -> None:
-    """`hornfels serve` and `hornfels demo`."""
-    from hornfels.api.app import STATIC, create_app
+    """`hornfels serve` and `hornfels demo`, until Ctrl+C or SIGTERM."""
+    from hornfels.api.app import STATIC
 
     if not (STATIC / "index.html").exists():
         fail("the web pages are not built; run 'make build' first")
     listener = _listen(host, port)
-    with database() as engine:
-        password = ""
-        if demo:
-            with Session(engine) as session, session.begin():
-                password = _load_demo(session)
-        app = create_app(engine)
-        shown = f"[{host}]" if ":" in host else host
-        print(f"Hornfels is at http://{shown}:{port}", flush=True)
-        if demo:
-            print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
-        print("Ctrl+C ends it.", flush=True)
-        # The access log would hold names of accounts; requests are not logged.
-        config = uvicorn.Config(app, log_level="warning", access_log=False, server_header=False)
-        # The server ends in good order on either signal and then raises it again; the database still has to be stopped after that.
-        signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
-        with contextlib.suppress(KeyboardInterrupt):
-            uvicorn.Server(config).run(sockets=[listener])
+    # However it is told to end, what was started is ended too.
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    with contextlib.suppress(KeyboardInterrupt), database() as engine:
+        _serve(engine, listener, f"http://{f'[{host}]' if ':' in host else host}:{port}", demo=demo)
+
+
+def _serve(engine: Engine, listener: socket.socket, address: str, *, demo: bool) -> None:
+    from hornfels.api.app import create_app
+
+    password = ""
+    if demo:
+        with Session(engine) as session, session.begin():
+            password = _load_demo(session)
+    app = create_app(engine)
+    print(f"Hornfels is at {address}", flush=True)
+    if demo:
+        print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
+    print("Ctrl+C ends it.", flush=True)
+    # The access log would hold names of accounts; requests are not logged.
+    config = uvicorn.Config(app, log_level="warning", access_log=False, server_header=False)
+    uvicorn.Server(config).run(sockets=[listener])
 
 
 def _listen(host: str, port: int) -> socket.socket:
