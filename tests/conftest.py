@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import io
-import os
-import pwd
 import shutil
 import tempfile
 from collections.abc import Iterator
@@ -71,8 +69,3 @@ def demo_ldif() -> bytes:
 @pytest.fixture(scope="session")
 def demo(demo_ldif: bytes) -> Dump:
     return load_dump(io.BytesIO(demo_ldif))
-
-
-@pytest.fixture(scope="session")
-def is_root() -> bool:
-    return os.geteuid() == 0 and pwd.getpwuid(0).pw_name == "root"

@@ -104,6 +104,11 @@ def test_the_demo_starts_prints_its_sign_in_and_ends_what_it_started(home: Path,
     assert lines[1].startswith("Sign in as demo with the password ")
     assert own.url
     process.send_signal(end)
-    process.communicate(timeout=30)
+    try:
+        process.communicate(timeout=60)
+    finally:
+        process.kill()
+        process.wait()
+        process.stdout.close()
     assert process.returncode == 0
     assert own._port_in_use() is None

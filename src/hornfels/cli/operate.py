@@ -126,12 +126,29 @@ def serve_web(host: str, port: int, *, demo: bool) -> None:
         fail("the web pages are not built; run 'make build' first")
     listener = _listen(host, port)
     # However it is told to end, what was started is ended too.
-    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    ending = _Ending()
+    signal.signal(signal.SIGINT, ending)
+    signal.signal(signal.SIGTERM, ending)
     with contextlib.suppress(KeyboardInterrupt), database() as engine:
-        _serve(engine, listener, f"http://{f'[{host}]' if ':' in host else host}:{port}", demo=demo)
+        _serve(engine, listener, ending, f"http://{f'[{host}]' if ':' in host else host}:{port}", demo=demo)
 
 
-def _serve(engine: Engine, listener: socket.socket, address: str, *, demo: bool) -> None:
+class _Ending:
+    """What a signal does: before the web server is there it interrupts, afterwards it asks the server to end.
+
+    Nothing is raised inside the server's event loop, which may swallow it. The server raises the signals it caught once more when
+    it is done; that finds nothing left to do.
+    """
+
+    server: uvicorn.Server | None = None
+
+    def __call__(self, _signal: int, _frame: object) -> None:
+        if self.server is None:
+            raise KeyboardInterrupt
+        self.server.should_exit = True
+
+
+def _serve(engine: Engine, listener: socket.socket, ending: _Ending, address: str, *, demo: bool) -> None:
     from hornfels.api.app import create_app
 
     password = ""
@@ -139,13 +156,13 @@ def _serve(engine: Engine, listener: socket.socket, address: str, *, demo: bool)
         with Session(engine) as session, session.begin():
             password = _load_demo(session)
     app = create_app(engine)
+    # The access log would hold names of accounts; requests are not logged.
+    ending.server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False, server_header=False))
     print(f"Hornfels is at {address}", flush=True)
     if demo:
         print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
     print("Ctrl+C ends it.", flush=True)
-    # The access log would hold names of accounts; requests are not logged.
-    config = uvicorn.Config(app, log_level="warning", access_log=False, server_header=False)
-    uvicorn.Server(config).run(sockets=[listener])
+    ending.server.run(sockets=[listener])
 
 
 def _listen(host: str, port: int) -> socket.socket:

@@ -42,7 +42,7 @@ export function StrataScreen() {
 
   return (
     <div className="flex h-full flex-col">
-      <div className="flex items-center gap-3 px-4 pt-2.5">
+      <div className="flex items-center gap-3 px-4 pt-2 pb-1">
         <h1 className="text-base whitespace-nowrap">Which policy holds where</h1>
         <Legend />
         <span className="ml-auto flex gap-1.5">
