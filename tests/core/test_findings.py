@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 
@@ -24,7 +26,7 @@ def kinds(estate: Estate) -> set[str]:
 
 def one_policy(**settings: object) -> Estate:
     estate = read(World(7, [(2, True)], [(0x200, 0, 2000)], set(), [(10, bytes(range(16)), ["g0"])])).estate
-    policy = estate.policies[0].model_copy(update={"settings": DEFAULTS.model_copy(update=settings)})
+    policy = replace(estate.policies[0], settings=replace(DEFAULTS, **settings))
     return estate.with_policies((policy,), estate.links)
 
 
@@ -32,10 +34,8 @@ def mended(estate: Estate, finding: Finding) -> Estate:
     assert finding.mend
     policies = list(estate.policies)
     old = policies[finding.mend.policy]
-    settings = old.settings.model_copy(update=finding.mend.settings)
-    policies[finding.mend.policy] = old.model_copy(
-        update={"settings": settings, "precedence": finding.mend.precedence or old.precedence}
-    )
+    settings = replace(old.settings, **finding.mend.settings)
+    policies[finding.mend.policy] = replace(old, settings=settings, precedence=finding.mend.precedence or old.precedence)
     return estate.with_policies(tuple(policies), estate.links)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime
 
 import pytest
@@ -136,12 +137,12 @@ def test_text_columns_find(values: list[str], needle: str) -> None:
     ],
 )  # fmt: skip
 def test_what_is_wrong_with_settings(changes: dict[str, object], field: str, severity: str) -> None:
-    assert (field, severity) in {(p.field, p.severity) for p in problems(DEFAULTS.model_copy(update=changes), 10)}
+    assert (field, severity) in {(p.field, p.severity) for p in problems(replace(DEFAULTS, **changes), 10)}
 
 
 def test_sound_settings_have_no_problems() -> None:
     assert problems(DEFAULTS, 1) == []
-    assert problems(DEFAULTS.model_copy(update={"max_age": NEVER, "lockout_duration": NEVER, "lockout_window": 99 * DAY}), 1) == []
+    assert problems(replace(DEFAULTS, max_age=NEVER, lockout_duration=NEVER, lockout_window=99 * DAY), 1) == []
     assert [p.field for p in problems(DEFAULTS, 0)] == ["precedence"]
 
 
@@ -164,17 +165,17 @@ def test_flags_bend_the_settings() -> None:
 
 
 def test_a_lock_ends_by_itself_or_stays() -> None:
-    settings = DEFAULTS.model_copy(update={"lockout_threshold": 5})
+    settings = replace(DEFAULTS, lockout_threshold=5)
     assert lock_state(settings, NOW, NOW + 29 * MINUTE).locked
     assert not lock_state(settings, NOW, NOW + 30 * MINUTE).locked
     for duration in (NEVER, 0):
-        assert lock_state(settings.model_copy(update={"lockout_duration": duration}), NOW, NOW + 999 * DAY) == (True, NOW, None)
+        assert lock_state(replace(settings, lockout_duration=duration), NOW, NOW + 999 * DAY) == (True, NOW, None)
     assert not lock_state(settings, 0, NOW).locked
     assert not lock_state(DEFAULTS, NOW, NOW).locked
 
 
 def test_sentences_about_guessing_and_reuse() -> None:
-    settings = DEFAULTS.model_copy(update={"lockout_threshold": 5, "max_age": 60 * DAY})
+    settings = replace(DEFAULTS, lockout_threshold=5, max_age=60 * DAY)
     assert "192 tries a day, 11,520 in 60 d" in guess_budget(settings)
     assert "never locks" in guess_budget(DEFAULTS)
     assert "25 d after it was set" in reuse_sentence(DEFAULTS)

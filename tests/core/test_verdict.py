@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -17,7 +19,7 @@ SUBJECT = Subject("i.varga", "Quillon-Ash, Ilse #2")
 
 
 def findings(candidate: str, moment: Moment | None = None, subject: Subject = SUBJECT, **settings: object) -> dict[str, Finding]:
-    rules = compile_policy(DEFAULTS.model_copy(update=settings))
+    rules = compile_policy(replace(DEFAULTS, **settings))
     moment = moment or Moment("change", NOW, NOW - 2 * DAY)
     return {f.rule: f for f in judge(rules, candidate, subject, moment).findings}
 
@@ -165,7 +167,7 @@ def test_no_finding_repeats_the_candidate(candidate: str) -> None:
 @given(st.integers(0, 60), st.booleans(), st.integers(0, 30))
 def test_a_candidate_built_to_the_rules_is_accepted_and_one_short_is_not(wanted: int, complexity: bool, history: int) -> None:
     built = "Zq7-" + "x" * max(0, wanted - 4)
-    rules = compile_policy(DEFAULTS.model_copy(update={"min_length": wanted, "complexity": complexity, "history_length": history}))
+    rules = compile_policy(replace(DEFAULTS, min_length=wanted, complexity=complexity, history_length=history))
     moment = Moment("change", NOW, NOW - 2 * DAY, [f"other-{n}" for n in range(history)])
     assert judge(rules, built, SUBJECT, moment).accepted
     if wanted > 4:

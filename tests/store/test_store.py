@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import os
 import signal
+from dataclasses import asdict
 from pathlib import Path
 
 import numpy as np
@@ -45,7 +46,7 @@ def test_an_estate_comes_back_as_it_was(engine: Engine, world: World) -> None:
         other.population.tolist(),
     )
     assert back.domain == dump.estate.domain
-    assert [p.model_dump() for p in back.policies] == [p.model_dump() for p in dump.estate.policies]
+    assert [asdict(p) for p in back.policies] == [asdict(p) for p in dump.estate.policies]
     for column in ("dn", "name", "display_name"):
         assert list(getattr(back.accounts, column)) == list(getattr(dump.estate.accounts, column))
     for column in ("rid", "control", "password_set", "bad_count", "bad_time", "lockout_time", "primary_group"):

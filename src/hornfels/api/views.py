@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from dataclasses import asdict
 from datetime import UTC, datetime
 
 import numpy as np
@@ -224,7 +225,7 @@ def policy_detail(current: Snapshot, policy: int) -> PolicyDetail:
         changed_at=meta.changed_at,
         settings=mine.settings.plain(),
         bedrock=estate.domain.settings.plain(),
-        problems=[ProblemInfo(**p.model_dump()) for p in problems(mine.settings, mine.precedence)],
+        problems=[ProblemInfo(**asdict(p)) for p in problems(mine.settings, mine.precedence)],
         reached=how.reached,
         governed=how.governed,
         taken_by=[

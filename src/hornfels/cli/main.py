@@ -10,6 +10,8 @@ import typer
 
 # Looking for Pydantic plugins reads the metadata of every installed package: a third of the start, for nothing.
 os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
+# Starting a thread for each processor costs more than the linear algebra that we never do.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 app = typer.Typer(
     no_args_is_help=True,

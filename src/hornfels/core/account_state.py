@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
+from dataclasses import replace
+from typing import Any, Literal, NamedTuple
 
 from hornfels.core.estate import TRUST_BITS, UNKNOWN_TIME, Control, Estate
 from hornfels.core.policy import Settings, expires, until_unlocked
@@ -63,12 +64,12 @@ def flag_effects(control: int, password_set: int) -> list[FlagEffect]:
 
 def effective_settings(settings: Settings, control: int) -> Settings:
     """The settings in force for one account after its flags."""
-    changes: dict[str, object] = {}
+    changes: dict[str, Any] = {}
     if control & Control.REVERSIBLE_ENCRYPTION:
         changes["reversible_encryption"] = True
     if control & (Control.NEVER_EXPIRES | Control.SMART_CARD_REQUIRED | TRUST_BITS):
         changes["max_age"] = NEVER
-    return settings.model_copy(update=changes) if changes else settings
+    return replace(settings, **changes) if changes else settings
 
 
 class LockState(NamedTuple):

@@ -12,7 +12,6 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
-from pydantic import BaseModel, ConfigDict
 
 from hornfels.core.policy import Policy, Settings
 from hornfels.core.text import TextColumn
@@ -51,10 +50,9 @@ TRUST_BITS = int(Control.INTERDOMAIN_TRUST | Control.WORKSTATION_TRUST | Control
 GROUP_GLOBAL, GROUP_DOMAIN_LOCAL, GROUP_UNIVERSAL, GROUP_SECURITY = 0x2, 0x4, 0x8, 0x80000000
 
 
-class GpoLink(BaseModel):
+@dataclass(frozen=True)
+class GpoLink:
     """One group policy object linked to a container, in link order 1, 2, 3 … (domain rules §4)."""
-
-    model_config = ConfigDict(frozen=True)
 
     container: str
     gpo: str
@@ -67,10 +65,9 @@ class GpoLink(BaseModel):
     """Whether the object holds security settings, account settings among them, as far as the directory tells."""
 
 
-class Domain(BaseModel):
+@dataclass(frozen=True)
+class Domain:
     """The domain object: its name and its own password and lockout settings, the *domain policy*."""
-
-    model_config = ConfigDict(frozen=True)
 
     dn: str
     dns_name: str

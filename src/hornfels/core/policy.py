@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any, Literal
 from uuid import UUID
-
-from pydantic import BaseModel, ConfigDict, Field
 
 from hornfels.core.settings import BY_KEY, CATALOGUE, HIGHEST_PRECEDENCE_NUMBER
 from hornfels.core.time import NEVER, Span, describe_span, seconds
 
 
-class Settings(BaseModel):
+@dataclass(frozen=True)
+class Settings:
     """The nine settings of one policy. Spans are ticks of 100 ns, ``None`` for never / until unlocked.
 
     Values are held as read, however odd: a directory may hold what the specification forbids. `problems` says what is wrong.
     """
-
-    model_config = ConfigDict(frozen=True)
 
     min_length: int
     complexity: bool
@@ -37,14 +35,13 @@ class Settings(BaseModel):
         }  # fmt: skip
 
 
-DEFAULTS = Settings(**{s.key: s.default for s in CATALOGUE})
+DEFAULTS = Settings(**{s.key: s.default for s in CATALOGUE})  # type: ignore[arg-type]
 """What a new domain starts with."""
 
 
-class Policy(BaseModel):
+@dataclass(frozen=True)
+class Policy:
     """A fine-grained policy (password settings object) without its links."""
-
-    model_config = ConfigDict(frozen=True)
 
     guid: UUID
     dn: str
@@ -58,12 +55,12 @@ class Policy(BaseModel):
         return (self.precedence, self.guid.bytes_le)
 
 
-class Problem(BaseModel):
+@dataclass(frozen=True)
+class Problem:
     """Something wrong with a policy: an *error* the specification forbids, a *warning* it allows but nobody wants."""
 
-    model_config = ConfigDict(frozen=True)
-
-    field: str = Field(description="the key of the setting to mend")
+    field: str
+    """The key of the setting to mend."""
     severity: Literal["error", "warning"]
     message: str
 

@@ -7,6 +7,7 @@ at the groups below it and their members.
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -28,7 +29,7 @@ class Move(NamedTuple):
 def with_precedence(estate: Estate, policy: int, precedence: int) -> Estate:
     """The estate with one policy's number changed."""
     policies = list(estate.policies)
-    policies[policy] = policies[policy].model_copy(update={"precedence": precedence})
+    policies[policy] = replace(policies[policy], precedence=precedence)
     return estate.with_policies(tuple(policies), estate.links)
 
 

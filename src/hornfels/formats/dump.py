@@ -124,8 +124,7 @@ class _Builder:
         self.accounts = _Rows("dn", "name", "display", "sid", *_NUMBERS)
         self.groups = _Rows("dn", "name", "sid", "kind")
         self.memberships = (array("i"), array("i"))
-        # The same few combinations of classes come again and again, and so do the same few groups of members: spelled alike,
-        # they need no comparing.
+        # The same few combinations of classes come again and again.
         self.classes: dict[frozenset[bytes], frozenset[bytes]] = {}
         self.containers: dict[bytes, int] = {}
         self.policies: dict[int, tuple[Policy, list[str]]] = {}
@@ -145,12 +144,10 @@ class _Builder:
             for member in record.texts("member"):
                 members.append(self._number(record, "member", member))
                 groups.append(number)
-        for container in values.get("memberof", ()):
-            group = self.containers.get(container)
-            if group is None:
-                group = self.containers[container] = self._number(record, "memberof", record.decode("memberof", container))
-            members.append(number)
-            groups.append(group)
+        if "memberof" in values:
+            containers = values["memberof"]
+            members.extend([number] * len(containers))
+            groups.extend([self.containers.get(c) or self._container(record, c) for c in containers])
         classes = frozenset(values.get("objectclass", ()))
         known = self.classes.get(classes)
         if known is None:
@@ -194,13 +191,18 @@ class _Builder:
         except DnError as error:
             raise record.error(attribute, str(error)) from None
 
+    def _container(self, record: Record, written: bytes) -> int:
+        """The number of a group as spelt in `memberOf`: the same few come again and again, so spelled alike they need no comparing."""
+        number = self.containers[written] = self._number(record, "memberof", record.decode("memberof", written))
+        return number
+
     def _account(self, number: int, record: Record) -> None:
         self.accounts.put(number, {
             "dn": record.dn,
             "name": record.text("samaccountname") or first_value(record.dn),
             "display": record.text("displayname"),
             "sid": _sid(record),
-            **{attribute: record.integer(attribute) for attribute in _NUMBERS},
+            **{attribute: record.integer(attribute) if attribute in record.values else None for attribute in _NUMBERS},
         })  # fmt: skip
 
     def _policy(self, number: int, record: Record) -> None:
@@ -367,7 +369,9 @@ class _Builder:
 def _distinct(left: Int32, right: Int32, breadth: int) -> tuple[Int32, Int32]:
     """Pairs with both sides known, each once, in order."""
     known = (left >= 0) & (right >= 0)
-    pairs = np.unique(left[known].astype(np.int64) * max(breadth, 1) + right[known])
+    pairs = np.sort(left[known].astype(np.int64) * max(breadth, 1) + right[known])
+    # By sorting, since hashing them is several times slower.
+    pairs = pairs[np.diff(pairs, prepend=-1) > 0]
     return (pairs // max(breadth, 1)).astype(np.int32), (pairs % max(breadth, 1)).astype(np.int32)
 
 

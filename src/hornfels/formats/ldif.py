@@ -92,23 +92,25 @@ _NOT_ENTRIES = frozenset({b"search", b"result", b"ref", b"version", b"control", 
 _FRAME = frozenset({"dn", "changetype"})
 
 
-class _Patterns:
-    """Regular expressions for a set of wanted attributes. They run over a block of lines with a line feed before each."""
+_ENTRY = re.compile(rb"(?:#[^\n]*\n|\n)*(?:version: *1 *\n(?:#[^\n]*\n)*)?dn:(?!<)", re.IGNORECASE)
+"""How an entry begins: comments, perhaps the version line, and its name."""
+
+_MOST_NAMES = 10_000
+
+
+class _Names(dict[bytes, str]):
+    """Attribute names as spelt in the file to the attribute wanted by them, "" for the others. Learns each spelling once."""
 
     def __init__(self, wanted: Iterable[str]) -> None:
-        wanted = set(wanted)
-        # The leading line feed lets the search jump from line to line.
-        self.entry = re.compile(rb"(?:\n(?:#[^\n]*)?)*(?:\nversion: *1 *(?:\n#[^\n]*)*)?\ndn:(?!<)", re.IGNORECASE)
-        any_of = b"|".join(map(_any_case, ["dn", "changetype", *sorted(wanted)]))
-        self.wanted = re.compile(rb"\n(" + any_of + rb")((?:;[^:\n]*)?):([:<]?) *([^\n]*)")
-        self.malformed = re.compile(rb"\n(?!#|[A-Za-z0-9][A-Za-z0-9;.=*_-]*:)[^\n]")
-        self.names: dict[bytes, str] = {}
-        """Attributes by their names as spelt so far."""
+        self.wanted = {*wanted, *_FRAME}
 
-
-def _any_case(name: str) -> bytes:
-    """A name in any case. Its first letter stands as a set, by which the search passes over most names at once."""
-    return b"[%b%b](?i:%b)" % (name[0].upper().encode(), name[0].encode(), re.escape(name[1:].encode()))
+    def learn(self, spelt: bytes) -> str:
+        base, _, options = spelt.partition(b";")
+        name = base.decode().lower()
+        found = name if name in self.wanted and (not options or _without_meaning(options)) else ""
+        if len(self) < _MOST_NAMES:
+            self[spelt] = found
+        return found
 
 
 def read(source: BinaryIO, wanted: Iterable[str]) -> Iterator[Record]:
@@ -117,9 +119,9 @@ def read(source: BinaryIO, wanted: Iterable[str]) -> Iterator[Record]:
     Attribute options are cut off where they do not change the meaning (``range=``, ``binary``); an attribute with other options,
     such as a language, is another attribute and is skipped. Raises `LdifError` with the line for anything malformed.
     """
-    patterns = _Patterns(wanted)
+    names = _Names(wanted)
     for line, lines in _blocks(source):
-        record = _record(line, lines, patterns)
+        record = _record(line, lines, names)
         if record is not None:
             yield record
 
@@ -159,29 +161,40 @@ def _blocks(source: BinaryIO) -> Iterator[tuple[int, bytes]]:
             return
 
 
-def _record(line: int, lines: bytes, patterns: _Patterns) -> Record | None:
-    text = b"\n" + (lines.replace(b"\n ", b"") if b"\n " in lines else lines)
-    if not patterns.entry.match(text) or patterns.malformed.search(text):
+def _record(line: int, lines: bytes, names: _Names) -> Record | None:
+    text = lines.replace(b"\n ", b"") if b"\n " in lines else lines
+    if not _ENTRY.match(text):
         _diagnose(line, lines)
         return None
     dn: str | None = None
     values: dict[str, list[bytes]] = {}
-    names = patterns.names
-    for name, options, marker, value in patterns.wanted.findall(text):
-        attribute = names.get(name) or names.setdefault(name, name.lower().decode())
+    known = names.get
+    for written in text.split(b"\n"):
+        name, colon, value = written.partition(b":")
+        attribute = known(name)
+        if attribute is None or not colon:
+            if not written or written.startswith(b"#"):
+                continue
+            if not colon or not _is_name(name):
+                _diagnose(line, lines)
+                return None
+            attribute = names.learn(name)
+        if not attribute:
+            continue
+        marker = value[:1]
+        if marker == b" ":
+            value = value.lstrip(b" ")
         if attribute in _FRAME:
-            if attribute == "dn" and dn is None and not options:
-                dn = _dn(line, lines, marker, value)
+            if attribute == "dn" and dn is None:
+                dn = _dn(line, lines, value)
             elif attribute == "dn" or value.strip().lower() != b"add":
                 _diagnose(line, lines)
             continue
-        if options and not _without_meaning(options):
-            continue
         if marker == b":":
-            value = _decoded(value, attribute, line, lines)
-        elif marker:
+            value = _decoded(value[1:].strip(b" "), attribute, line, lines)
+        elif marker == b"<":
             reason = f"the value of {attribute} is kept in another file or address; dump it inline"
-            raise LdifError(_line_of(line, lines, name + options + b":<"), reason)
+            raise LdifError(_line_of(line, lines, name + b":<"), reason)
         if attribute in values:
             values[attribute].append(value)
         else:
@@ -190,12 +203,12 @@ def _record(line: int, lines: bytes, patterns: _Patterns) -> Record | None:
 
 
 def _without_meaning(options: bytes) -> bool:
-    return all(option == b"binary" or option.startswith(b"range=") for option in options[1:].lower().split(b";"))
+    return all(option == b"binary" or option.startswith(b"range=") for option in options.lower().split(b";"))
 
 
 def _decoded(value: bytes, attribute: str, line: int, lines: bytes) -> bytes:
     try:
-        return base64.b64decode(value.rstrip(b" "), validate=True)
+        return base64.b64decode(value, validate=True)
     except (binascii.Error, ValueError):
         # Found again by decoding line by line, for the number of the line.
         for number, name, written in _logical(line, lines):
@@ -268,9 +281,9 @@ def _is_name(name: bytes) -> bool:
     return name.isascii() and name[:1].isalnum() and all(chr(c).isalnum() or c in b"-.;=*_" for c in name)
 
 
-def _dn(line: int, lines: bytes, marker: bytes, value: bytes) -> str:
+def _dn(line: int, lines: bytes, value: bytes) -> str:
     try:
-        raw = base64.b64decode(value.strip(b" "), validate=True) if marker else value.rstrip(b" ")
+        raw = base64.b64decode(value[1:].strip(b" "), validate=True) if value[:1] == b":" else value.rstrip(b" ")
         return raw.decode("utf-8")
     except (binascii.Error, ValueError):
         at = next((n for n, name, _ in _logical(line, lines) if name.lower() == b"dn"), line)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import asdict
 from typing import Any
 from uuid import UUID
 
@@ -54,8 +55,8 @@ def save_dump(session: Session, dump: Dump, source: str, user: str) -> DomainRow
     domain.dn, domain.sid = estate.domain.dn, estate.domain.sid
     domain.functional_level = estate.domain.functional_level
     domain.linked_groups = estate.linked_groups
-    domain.settings = estate.domain.settings.model_dump()
-    domain.gpo_links = [link.model_dump() for link in estate.domain.gpo_links]
+    domain.settings = asdict(estate.domain.settings)
+    domain.gpo_links = [asdict(link) for link in estate.domain.gpo_links]
     domain.notices = list(dump.notices)
     domain.source, domain.loaded_at = source, func.now()
     session.flush()
@@ -104,7 +105,7 @@ def _add_policies(session: Session, domain_id: int, estate: Estate, marks: dict[
         mark = marks[policy.guid] if policy.guid in marks else next(free)
         session.add(PolicyRow(
             domain_id=domain_id, guid=policy.guid, dn=policy.dn, name=_unused(policy.name, names), precedence=policy.precedence,
-            settings=policy.settings.model_dump(), mark=mark, changed_by=user,
+            settings=asdict(policy.settings), mark=mark, changed_by=user,
         ))  # fmt: skip
         session.add_all(
             LinkRow(domain_id=domain_id, guid=policy.guid, kind=ln.kind, target=ln.target, dn=ln.dn)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import asdict
 from typing import Any
 from uuid import UUID
 
@@ -65,7 +66,7 @@ def create(session: Session, domain: DomainRow, name: str, precedence: int, sett
         dn=_dn(name, domain),
         name=name,
         precedence=precedence,
-        settings=settings.model_dump(),
+        settings=asdict(settings),
         mark=next(n for n in range(len(used) + 1) if n not in used),
         changed_by=user,
     )

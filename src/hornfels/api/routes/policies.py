@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import Annotated
+from dataclasses import asdict, replace
+from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter, Depends, HTTPException, Query, Request
@@ -36,14 +37,14 @@ def _renewed(database: Session, snapshots: Snapshots, current: Snapshot, guid: U
 
 
 def _merged(settings: Settings, edit: SettingsEdit) -> Settings:
-    changes = {}
+    changes: dict[str, Any] = {}
     for key in edit.model_fields_set:
         value = getattr(edit, key)
         setting = BY_KEY[key]
         if value is None and not setting.endless:
             raise _invalid([Problem(field=key, severity="error", message=f"{setting.label} needs a value.")])
         changes[key] = span_from_seconds(value) if setting.kind == "span" else value
-    return settings.model_copy(update=changes)
+    return replace(settings, **changes)
 
 
 def _invalid(found: list[Problem]) -> HTTPException:
@@ -106,7 +107,7 @@ def edit_policy(guid: UUID, body: PolicyEdit, current: Current, database: Databa
         precedence = row.precedence if body.precedence is None else body.precedence
         _check(settings, precedence, problems(before, row.precedence))
         changes = body.model_dump(include={"name", "precedence", "guarded"}, exclude_none=True)
-        store.edit(database, domain, row, {**changes, "settings": settings.model_dump()}, user)
+        store.edit(database, domain, row, {**changes, "settings": asdict(settings)}, user)
     database.commit()
     return _renewed(database, snapshots, current, guid)
 
