@@ -253,7 +253,7 @@ def test_a_change_is_weighed_without_being_made(client: TestClient) -> None:
 
 def test_findings_are_listed_mended_accepted_and_withdrawn(client: TestClient) -> None:
     def found(kind: str) -> Any:
-        return next((f for f in client.get(f"{DOMAIN}/findings").json() if f["kind"] == kind), None)
+        return next((f for f in client.get(f"{DOMAIN}/findings").json()["findings"] if f["kind"] == kind), None)
 
     tie = found("tie")
     mend = tie["mend"]

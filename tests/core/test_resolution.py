@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hornfels.core.estate import LinkedGroups
-from hornfels.core.explain import explain
+from hornfels.core.explain import MOST_PATHS, explain
 from hornfels.core.resolution import DOMAIN_POLICY, bringing_groups, policies_in, resolve, winners
 from worlds import World, expected, group_dn, guid_of, policy_dn, read, worlds
 
@@ -61,11 +61,13 @@ def test_the_explanation_agrees_and_its_paths_exist(world: World, linked_groups:
             assert layer.reason.endswith(".")
             if layer.path is None:
                 continue
-            chain = [groups[g] for g in layer.path.groups]
-            first = (f"a{n}", chain[0]) in listed or world.accounts[n][1] == chain[0]
-            assert first
-            assert all((f"g{low}", high) in listed for low, high in pairwise(chain))
-            assert layer.path.alternatives >= 1
+            ways = [layer.path.groups, *layer.path.others]
+            assert len(set(ways)) == len(ways) == min(layer.path.alternatives, MOST_PATHS)
+            for way in ways:
+                chain = [groups[g] for g in way]
+                assert (f"a{n}", chain[0]) in listed or world.accounts[n][1] == chain[0]
+                assert all((f"g{low}", high) in listed for low, high in pairwise(chain))
+                assert (len(way), way[-1]) == (len(ways[0]), ways[0][-1])
 
 
 @given(worlds(), linked)

@@ -70,6 +70,17 @@ def test_any_value_survives_escaping(values: list[str]) -> None:
     assert dn_key(dn) == dn_key(dn.upper().replace("\\X", "\\x"))
 
 
+@given(st.text(min_size=1, max_size=9, alphabet='aé+" 2C'), st.sampled_from(["OU=b,DC=x", "OU=B , DC=x", r"OU=b\2C,DC=x"]))
+def test_a_name_is_its_first_part_and_its_container(value: str, container: str) -> None:
+    try:
+        first = dn_key("CN=" + value)
+    except DnError:
+        with pytest.raises(DnError):
+            dn_key(f"CN={value},{container}")
+        return
+    assert dn_key(f"CN={value},{container}") == f"{first},{dn_key(container)}"
+
+
 def test_the_parent_of_a_name() -> None:
     assert parent_key(dn_key(r"CN=a\,b,OU=c,DC=x")) == dn_key("OU=c,DC=x")
     assert parent_key(dn_key("DC=x")) == ""

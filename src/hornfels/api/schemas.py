@@ -201,6 +201,10 @@ class FindingInfo(BaseModel):
     accepted: AcceptanceInfo | None
 
 
+class Findings(BaseModel):
+    findings: list[FindingInfo] | None = Field(description="null while they are still being looked for")
+
+
 class Acceptance(Strict):
     key: str = Field(max_length=500)
     reason: str = Field(min_length=3, max_length=2000)
@@ -357,7 +361,8 @@ class CoreLayer(BaseModel):
     reason: str
     direct: bool
     steps: list[Step]
-    alternatives: int
+    alternatives: int = Field(description="equally short ways, this one included")
+    other_ways: list[list[str]] = Field(description="groups of the other equally short ways, a dozen altogether at most")
 
 
 class ForceSetting(BaseModel):

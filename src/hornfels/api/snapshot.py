@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
 from uuid import UUID
@@ -17,6 +18,8 @@ from hornfels.core.resolution import Resolution, resolve
 from hornfels.core.verdict import Rule, compile_policy
 from hornfels.store.estates import load_estate, load_policies
 from hornfels.store.models import DomainRow, PolicyRow
+
+_background = ThreadPoolExecutor(max_workers=1, thread_name_prefix="findings")
 
 
 @dataclass(frozen=True)
@@ -52,10 +55,10 @@ class Snapshot:
         return {policy.guid: number for number, policy in enumerate(self.estate.policies)}
 
     @cached_property
-    def findings(self) -> list[Finding]:
-        """Seconds of work for a million accounts, once for each version."""
+    def findings(self) -> Future[list[Finding]]:
+        """Begun when first asked for, once for each version. Seconds of work for a million accounts, so it goes on by itself."""
         unguarded = frozenset(n for guid, n in self.index.items() if not self.meta[guid].guarded)
-        return findings(self.estate, self.resolution, unguarded)
+        return _background.submit(findings, self.estate, self.resolution, unguarded)
 
     @cached_property
     def rules(self) -> dict[int, tuple[Rule, ...]]:

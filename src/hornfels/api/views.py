@@ -113,7 +113,8 @@ def _ties(current: Snapshot, how: Standing) -> list[TieInfo]:
     ]
 
 
-def strata(current: Snapshot) -> Strata:
+def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
+    """The section. Populations whose keys are `wanted` are listed even where they are small."""
     estate, resolution = current.estate, current.resolution
     layers = []
     for policy in resolution.order:
@@ -133,7 +134,12 @@ def strata(current: Snapshot) -> Strata:
             )
         )
     place = {policy: number for number, policy in enumerate(resolution.order)}
-    largest = np.argsort(-resolution.counts, kind="stable")
+    by_size = np.argsort(-resolution.counts, kind="stable")
+    chosen = np.zeros(len(by_size), dtype=np.bool_)
+    chosen[by_size[:MOST_POPULATIONS]] = True
+    if wanted and len(by_size) > MOST_POPULATIONS:
+        chosen[[n for n in range(len(resolution)) if population_key(estate, resolution.stack(n)) in wanted]] = True
+    listed, unlisted = by_size[chosen[by_size]], by_size[~chosen[by_size]]
     populations = [
         Population(
             key=population_key(estate, stack),
@@ -154,10 +160,9 @@ def strata(current: Snapshot) -> Strata:
         )
         for stack, winner, count, sample in (
             (resolution.stack(n), int(resolution.winners[n]), int(resolution.counts[n]), int(resolution.samples[n]))
-            for n in largest[:MOST_POPULATIONS].tolist()
+            for n in listed.tolist()
         )
     ]
-    unlisted = largest[MOST_POPULATIONS:]
     _shortened(populations)
     # Columns stand in the order of the layers that take them; bedrock and the exempt come last.
     last = len(place)

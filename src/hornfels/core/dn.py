@@ -5,8 +5,10 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
-_SIMPLE = re.compile(r"[A-Za-z0-9]+=[A-Za-z0-9](?:[A-Za-z0-9 _.$(){}@'&/!-]*[A-Za-z0-9_.$(){}@'&/!-])?"
-                     r"(?:,[A-Za-z0-9]+=[A-Za-z0-9](?:[A-Za-z0-9 _.$(){}@'&/!-]*[A-Za-z0-9_.$(){}@'&/!-])?)*")  # fmt: skip
+_EDGE, _INNER = r"A-Za-z0-9\x80-\U0010ffff", r"_.$(){}@'&/!-"
+_PART = f"[A-Za-z0-9]+=[{_EDGE}](?:[{_EDGE} {_INNER}]*[{_EDGE}{_INNER}])?"
+_SIMPLE = re.compile(f"{_PART}(?:,{_PART})*")
+_FIRST = re.compile(r'(?:[^\\,;"]|\\.)+(?=,.)', re.DOTALL)
 _SPECIAL = set(' "#+,;<=>\\')
 _HEX = "0123456789abcdefABCDEF"
 
@@ -27,12 +29,26 @@ def dn_key(dn: str) -> str:
 
     Raises `DnError` for text that is not a distinguished name.
     """
-    # Almost every name of a real directory is plain ASCII without escapes: those need no parsing.
+    # Almost every name of a real directory is without escapes: those need no parsing.
     if _SIMPLE.fullmatch(dn) and "  " not in dn:
-        return dn.upper()
-    return ",".join(
-        "+".join(sorted(f"{kind}={_escape(value)}" for kind, value in rdn)) for rdn in _parse(dn)
-    )  # fmt: skip
+        return fold(dn)
+    first = _FIRST.match(dn)
+    if first and not first[0].isspace() and not dn[first.end() + 1 :].isspace():
+        try:
+            return f"{_parsed_key(first[0])},{_container_key(dn[first.end() + 1 :])}"
+        except DnError:
+            pass  # told of the whole name below
+    return _parsed_key(dn)
+
+
+@lru_cache(maxsize=4096)
+def _container_key(dn: str) -> str:
+    """`dn_key` of what many objects lie in."""
+    return dn_key(dn)
+
+
+def _parsed_key(dn: str) -> str:
+    return ",".join("+".join(sorted(f"{kind}={_escape(value)}" for kind, value in rdn)) for rdn in _parse(dn))
 
 
 def parent_key(key: str) -> str:

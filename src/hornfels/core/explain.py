@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import islice
 from typing import Literal
 
 from hornfels.core.estate import FINE_GRAINED_LEVEL, KERBEROS_SERVICE_RID, TRUST_BITS, Estate
 from hornfels.core.resolution import DOMAIN_POLICY, Resolution, Source, Stack
+
+MOST_PATHS = 12
 
 Outcome = Literal["wins", "loses", "does not count"]
 
@@ -19,6 +23,8 @@ class Path:
     by_primary_group: bool
     alternatives: int
     """How many equally short paths there are, this one included."""
+    others: tuple[tuple[int, ...], ...] = ()
+    """The other equally short paths, `MOST_PATHS` altogether at most."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,7 +155,7 @@ def _climb(estate: Estate, account: int, *, through_all: bool) -> dict[int, Path
     start = sorted({*first, *([primary] if primary >= 0 else [])})
     distance: dict[int, int] = {}
     ways: dict[int, int] = {}
-    below: dict[int, int] = {}
+    below: dict[int, list[int]] = {}
     frontier = [g for g in start if through_all or security[g]]
     for group in frontier:
         distance[group], ways[group] = 1, 1
@@ -162,18 +168,26 @@ def _climb(estate: Estate, account: int, *, through_all: bool) -> dict[int, Path
                 if not through_all and not security[parent]:
                     continue
                 if parent not in distance:
-                    distance[parent], ways[parent], below[parent] = step, 0, group
+                    distance[parent], ways[parent], below[parent] = step, 0, []
                     found.append(parent)
                 if distance[parent] == step:
                     ways[parent] += ways[group]
+                    below[parent].append(group)
         frontier = found
 
     paths = {}
     for group in distance:
-        chain = [group]
-        while chain[-1] in below:
-            chain.append(below[chain[-1]])
-        chain.reverse()
+        chain, *others = islice(_chains(group, below), MOST_PATHS)
         by_primary = chain[0] == primary and primary not in first
-        paths[group] = Path(tuple(chain), by_primary, ways[group])
+        paths[group] = Path(chain, by_primary, ways[group], tuple(others))
     return paths
+
+
+def _chains(group: int, below: dict[int, list[int]]) -> Iterator[tuple[int, ...]]:
+    """Every way down from a group to one that has the account, written from the account up."""
+    if group not in below:
+        yield (group,)
+        return
+    for under in below[group]:
+        for chain in _chains(under, below):
+            yield (*chain, group)

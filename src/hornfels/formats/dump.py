@@ -192,7 +192,7 @@ class _Builder:
             raise record.error(attribute, str(error)) from None
 
     def _container(self, record: Record, written: bytes) -> int:
-        """The number of a group as spelt in `memberOf`: the same few come again and again, so spelled alike they need no comparing."""
+        """The number of a group as spelt in `memberOf`. The same few come again and again."""
         number = self.containers[written] = self._number(record, "memberof", record.decode("memberof", written))
         return number
 

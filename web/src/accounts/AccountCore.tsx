@@ -6,7 +6,7 @@ import { PanelHead } from "../editor/PanelHead";
 import { valueWithUnit, type Value } from "../editor/edits";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { lookOf } from "../shared/look";
-import { awayText, momentText } from "../shared/span";
+import { awayText, momentText, plural } from "../shared/span";
 import { Finder } from "../shared/Finder";
 import { Swatch } from "../shared/Swatch";
 
@@ -72,6 +72,9 @@ export function AccountCore({ domain, name, onClose, onCompare }: { domain: stri
           <Link className="inline-flex h-7 items-center underline" to={`/${domain}/accounts?population=${core.population}`}>
             Its population
           </Link>
+          <Link className="inline-flex h-7 items-center underline" to={`/${domain}/strata?show=${core.population}`}>
+            in the strata
+          </Link>
         </div>
         <Finder domain={domain} kinds={["account"]} label="Account to compare with" placeholder="Compare with …" upwards onPick={(hit) => onCompare(hit.name)} />
       </div>
@@ -104,8 +107,8 @@ function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] 
               <p className="text-xs">{layer.reason}</p>
               <p className="text-xs text-soft">
                 {layer.direct ? layer.outcome !== "wins" && "linked to the account itself" : <Steps domain={domain} steps={layer.steps} />}
-                {layer.alternatives > 1 && ` · ${layer.alternatives} equally short ways`}
               </p>
+              {layer.other_ways.length > 0 && <OtherWays layer={layer} />}
             </div>
           </li>
         ))}
@@ -120,6 +123,22 @@ function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] 
         </li>
       </ol>
     </section>
+  );
+}
+
+/** The other equally short ways, opened on demand. */
+function OtherWays({ layer }: { layer: Schemas["AccountCore"]["layers"][number] }) {
+  const unlisted = layer.alternatives - 1 - layer.other_ways.length;
+  return (
+    <details className="text-xs text-soft">
+      <summary className="cursor-pointer">{plural(layer.alternatives - 1, "other way")} as short</summary>
+      <ul>
+        {layer.other_ways.map((way) => (
+          <li key={way.join()}>account › {way.join(" › ")}</li>
+        ))}
+        {unlisted > 0 && <li>and {unlisted.toLocaleString("en")} more</li>}
+      </ul>
+    </details>
   );
 }
 

@@ -26,8 +26,13 @@ export const useDomains = () =>
 export const useCatalogue = () =>
   useQuery({ queryKey: ["settings"], queryFn: () => call<Schemas["SettingInfo"][]>("GET", "/api/settings"), staleTime: Infinity });
 
-export const useStrata = (domain: string) =>
-  useQuery({ queryKey: ["domain", domain, "strata"], queryFn: () => call<Schemas["Strata"]>("GET", `${base(domain)}/strata`) });
+/** `show` names populations, by key, to be listed even where they are small. */
+export const useStrata = (domain: string, show = "") =>
+  useQuery({
+    queryKey: ["domain", domain, "strata", show],
+    queryFn: () => call<Schemas["Strata"]>("GET", `${base(domain)}/strata${show && `?${new URLSearchParams({ show })}`}`),
+    placeholderData: keepPreviousData,
+  });
 
 export const usePolicy = (domain: string, guid: string | null) =>
   useQuery({
@@ -51,7 +56,13 @@ export const useGroup = (domain: string, name: string | null) =>
   });
 
 export const useFindings = (domain: string) =>
-  useQuery({ queryKey: ["domain", domain, "findings"], queryFn: () => call<Schemas["FindingInfo"][]>("GET", `${base(domain)}/findings`) });
+  useQuery({
+    queryKey: ["domain", domain, "findings"],
+    queryFn: () => call<Schemas["Findings"]>("GET", `${base(domain)}/findings`),
+    // Null while the server is still looking.
+    select: (answer) => answer.findings,
+    refetchInterval: (query) => (query.state.data?.findings === null ? 600 : false),
+  });
 
 export const useAccept = (domain: string) =>
   useDomainWrite(domain, (body: Schemas["Acceptance"]) => call<null>("POST", `${base(domain)}/findings/accepted`, body));

@@ -19,8 +19,10 @@ export function FindingsPanel({ domain, onClose }: { domain: string; onClose: ()
   const [show, setShow] = useState<Show>("open");
   if (findings.isPending) return <Loading what="the findings" />;
   if (findings.error) return <Failed error={findings.error} retry={() => void findings.refetch()} />;
-  const count = (which: Show) => findings.data.filter(FITS[which]).length;
-  const shown = findings.data.filter(FITS[show]);
+  if (!findings.data) return <Loading what="the findings: the server is still looking" />;
+  const { data } = findings;
+  const count = (which: Show) => data.filter(FITS[which]).length;
+  const shown = data.filter(FITS[show]);
   return (
     <section aria-label="Findings">
       <PanelHead title="Findings" detail={`${count("open")} open, ${count("accepted")} accepted`} onClose={onClose} />

@@ -5,6 +5,8 @@ import { lookOf } from "../shared/look";
 import { Swatch } from "../shared/Swatch";
 import { plural, summary } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
+import { useWindow } from "./useWindow";
+import { useZoom } from "./Zoom";
 import { layOut, type Column } from "./columns";
 import { Lines } from "./Lines";
 import { useLayerDrag } from "./useLayerDrag";
@@ -48,7 +50,13 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
     return () => watch.disconnect();
   }, []);
 
-  const laid = useMemo(() => layOut(populations, width - LABELS - 32, all === "1"), [populations, width, all]);
+  const [zoom] = useZoom();
+  const [show] = useUrlState("show");
+  const chosen = useMemo(() => new Set(show.split(",").filter(Boolean)), [show]);
+  const laid = useMemo(
+    () => layOut(populations, (width - LABELS - 32) * zoom, all === "1", chosen),
+    [populations, width, zoom, all, chosen],
+  );
   const rowOf = useMemo(() => new Map(layers.map((layer, row) => [layer.guid, row])), [layers]);
   const rows = layers.length + 1;
   const columns = laid.columns.length + 1;
@@ -73,9 +81,12 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
   const source = layers.findIndex((l) => l.guid === weighing.weighing?.guid);
   const drag = useLayerDrag(layers, weighing);
 
+  const drawn = useWindow(frame, layers.length, ROW, HEAD);
+  // The place that Tab reaches has to be one that is drawn.
+  const reachable = at.row >= layers.length ? at.row : Math.min(Math.max(at.row, drawn.first), drawn.end - 1);
   const place = (row: number, column: number) => ({
     "data-at": `${row}:${column}`,
-    tabIndex: at.row === row && at.column === column ? 0 : -1,
+    tabIndex: reachable === row && at.column === column ? 0 : -1,
     onFocus: () => setAt({ row, column }),
   });
 
@@ -101,13 +112,13 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
           </colgroup>
           <thead className="sticky top-0 z-20 bg-paper">
             <tr style={{ height: HEAD }}>
-              <th scope="col" className="pb-1 text-left align-bottom text-xs font-normal text-soft">
+              <th scope="col" className="sticky left-0 z-20 bg-paper pb-1 text-left align-bottom text-xs font-normal text-soft">
                 Populations, by the
                 <br />
                 policies that reach them
               </th>
               {laid.columns.map((column) => (
-                <HeadCell key={column.population.key} domain={domain} column={column} move={moves.get(column.population.key)} onRead={onRead} />
+                <HeadCell key={column.population.key} domain={domain} column={column} chosen={chosen.has(column.population.key)} move={moves.get(column.population.key)} onRead={onRead} />
               ))}
               {laid.rest.length > 0 && (
                 <th scope="col" className="relative align-bottom">
@@ -119,9 +130,12 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
             </tr>
           </thead>
           <tbody>
-            {layers.map((layer, row) => (
-              <tr key={layer.guid} style={{ height: ROW }} aria-selected={layer.guid === selected}>
-                <th scope="row" className={`p-0 text-left align-middle font-normal ${rowClass(layer.guid === selected)} border-l`}>
+            <Spacer rows={drawn.first} columns={columns + 1} />
+            {layers.slice(drawn.first, drawn.end).map((layer, offset) => {
+              const row = drawn.first + offset;
+              return (
+              <tr key={layer.guid} style={{ height: ROW }} aria-rowindex={row + 2} aria-selected={layer.guid === selected}>
+                <th scope="row" className={`sticky left-0 z-10 p-0 text-left align-middle font-normal ${rowClass(layer.guid === selected)} border-l`}>
                   <LayerButton
                     layer={layer}
                     selected={layer.guid === selected}
@@ -148,9 +162,11 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
                 ))}
                 {laid.rest.length > 0 && <td className={`border-r ${rowClass(layer.guid === selected)}`} />}
               </tr>
-            ))}
-            <tr style={{ height: ROW + 4 }}>
-              <th scope="row" className="bg-[#e9e3d7] p-0 text-left font-normal">
+              );
+            })}
+            <Spacer rows={layers.length - drawn.end} columns={columns + 1} />
+            <tr style={{ height: ROW + 4 }} aria-rowindex={rows + 1}>
+              <th scope="row" className="sticky left-0 z-10 bg-[#e9e3d7] p-0 text-left font-normal">
                 <button
                   {...place(layers.length, 0)}
                   className="block w-full px-2.5 text-left"
@@ -169,7 +185,7 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
               {laid.rest.length > 0 && <td className="bg-[#e9e3d7]" />}
             </tr>
             <tr style={{ height: 24 }}>
-              <th scope="row" className="px-2.5 text-left text-xs font-normal text-soft">
+              <th scope="row" className="sticky left-0 z-10 bg-paper px-2.5 text-left text-xs font-normal text-soft">
                 Accounts
               </th>
               {laid.columns.map(({ population }) => (
@@ -225,12 +241,21 @@ const rowClass = (selected: boolean) => (selected ? "border-y border-ink bg-whit
 
 type Place = { "data-at": string; tabIndex: number; onFocus: () => void };
 
-function HeadCell({ domain, column, move, onRead }: { domain: string; column: Column; move?: Schemas["MoveInfo"]; onRead: (s: string) => void }) {
+/** The place of layers that are out of sight. */
+function Spacer({ rows, columns }: { rows: number; columns: number }) {
+  return rows > 0 ? (
+    <tr aria-hidden style={{ height: rows * ROW }}>
+      <td colSpan={columns} />
+    </tr>
+  ) : null;
+}
+
+function HeadCell({ domain, column, chosen, move, onRead }: { domain: string; column: Column; chosen: boolean; move?: Schemas["MoveInfo"]; onRead: (s: string) => void }) {
   const { population, width } = column;
   const wide = width > population.label.length * 6.6 + 6;
   const sentence = `${population.label}: ${plural(population.count, "account")}. Enter shows them.`;
   return (
-    <th scope="col" className="relative border-b-2 border-ink p-0 align-bottom font-normal">
+    <th scope="col" className={`relative border-b-2 p-0 align-bottom ${chosen ? "border-warn font-semibold" : "border-ink font-normal"}`}>
       <Link
         to={`/${domain}/accounts?population=${population.key}`}
         aria-label={sentence}

@@ -16,10 +16,12 @@ import { Section } from "./Section";
 import { saveSection } from "./sectionSvg";
 import { useWeighing } from "./useWeighing";
 import { WeighBar } from "./WeighBar";
+import { Zoom } from "./Zoom";
 
 export function StrataScreen() {
   const { domain = "" } = useParams();
-  const strata = useStrata(domain);
+  const [show] = useUrlState("show");
+  const strata = useStrata(domain, show);
   const weighing = useWeighing(domain, strata.data?.layers ?? []);
   const [selected, select] = useUrlState("policy");
   const findings = useFindings(domain);
@@ -38,7 +40,8 @@ export function StrataScreen() {
   if (strata.isPending) return <Loading what="the strata" />;
   if (strata.error) return <Failed error={strata.error} retry={() => void strata.refetch()} />;
   if (!shown) return null;
-  const { layers } = strata.data;
+  const { layers, populations } = strata.data;
+  const crowded = layers.length > 10 || populations.length > 20;
 
   return (
     <div className="flex h-full flex-col">
@@ -50,7 +53,7 @@ export function StrataScreen() {
             <span aria-hidden className="text-warn">
               △
             </span>
-            {open === undefined ? "Findings" : `${open} finding${open === 1 ? "" : "s"}`}
+            {open === undefined ? "Findings …" : `${open} finding${open === 1 ? "" : "s"}`}
           </Button>
           <Button onClick={() => saveSection(strata.data)}>Export drawing</Button>
           <Button onClick={() => select("new")}>+ Policy</Button>
@@ -70,7 +73,7 @@ export function StrataScreen() {
           </Notice>
         </div>
       )}
-      {(layers.length > 10 || words || focus) && (
+      {(crowded || words || focus || show) && (
         <div className="flex items-center gap-3 px-4 pb-1">
           <input
             type="search"
@@ -85,7 +88,8 @@ export function StrataScreen() {
               {shown.layers.length} of {layers.length} layers
             </span>
           )}
-          {(words || focus) && <Button onClick={() => setWords("", { focus: "" })}>Show all</Button>}
+          {(words || focus || show) && <Button onClick={() => setWords("", { focus: "", show: "" })}>Show all</Button>}
+          <Zoom />
         </div>
       )}
       <Section domain={domain} strata={shown} whole={shown === strata.data} raised={raised} selected={selected} onSelect={select} onRead={reading.set} weighing={weighing} />

@@ -20,13 +20,13 @@ export interface Columns {
 const NARROWEST = 34;
 const REST = 58;
 
-/** Largest populations first choose a column; they stand in the order of the layers that take them. */
-export function layOut(populations: Population[], available: number, all: boolean): Columns {
+/** Chosen populations, then the largest, get a column; they stand in the order of the layers that take them. */
+export function layOut(populations: Population[], available: number, all: boolean, chosen: Set<string>): Columns {
   const room = Math.max(3, Math.floor((available - REST) / NARROWEST));
   const fits = all || populations.length * NARROWEST <= available;
   let shown = populations;
   if (!fits) {
-    const largest = new Set([...populations].sort((a, b) => b.count - a.count).slice(0, room));
+    const largest = new Set([...populations].sort((a, b) => Number(chosen.has(b.key)) - Number(chosen.has(a.key)) || b.count - a.count).slice(0, room));
     shown = populations.filter((p) => largest.has(p));
   }
   const rest = populations.filter((p) => !shown.includes(p));

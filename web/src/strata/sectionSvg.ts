@@ -19,7 +19,7 @@ function pattern(id: string, image: string): string {
 
 export function sectionSvg(strata: Schemas["Strata"]): string {
   const { layers, populations, bedrock, domain } = strata;
-  const { columns, rest } = layOut(populations, WIDTH - LABELS - 20, false);
+  const { columns, rest } = layOut(populations, WIDTH - LABELS - 20, false, new Set());
   const marks = [...layers.map((l) => l.mark), null];
   const defs = marks.flatMap((mark) => {
     const look = lookOf(mark);

@@ -126,6 +126,7 @@ def _core(current: Snapshot, row: int) -> AccountCore:
                 direct=r.path is None,
                 steps=_steps(current, r.path),
                 alternatives=r.path.alternatives if r.path else 1,
+                other_ways=[[estate.groups.name[g] for g in way] for way in r.path.others] if r.path else [],
             )
             for r in why.layers
         ],

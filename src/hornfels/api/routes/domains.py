@@ -63,8 +63,9 @@ def edit_domain(
 
 
 @router.get("/domains/{domain}/strata")
-def get_strata(current: Current) -> Strata:
-    return strata(current)
+def get_strata(current: Current, show: Annotated[str, Query(max_length=2000)] = "") -> Strata:
+    """The section; ``show`` lists keys of populations, comma-separated, that must not be summed up."""
+    return strata(current, frozenset(show.split(",")))
 
 
 @router.post("/loads", status_code=202)

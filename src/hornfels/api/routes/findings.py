@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, HTTPException, Query
 
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.schemas import Acceptance, AcceptanceInfo, FindingInfo, MendInfo, PolicyEdit, SettingsEdit
+from hornfels.api.schemas import Acceptance, AcceptanceInfo, FindingInfo, Findings, MendInfo, PolicyEdit, SettingsEdit
 from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import policy_mark
 from hornfels.core.findings import Finding, Mend
@@ -19,13 +19,20 @@ from hornfels.store.models import AcceptedFindingRow
 
 router = APIRouter(prefix="/api/domains/{domain}/findings", tags=["findings"])
 
+PATIENCE = 0.4
+"""Seconds to wait for findings before the answer is "not yet": enough for a hundred thousand accounts."""
+
 
 # What a mend leaves alone is left out: null would mean "never" to the policy it is sent to.
 @router.get("", response_model_exclude_unset=True)
-def list_findings(current: Current, database: Database) -> list[FindingInfo]:
-    """Gravest first; accepted ones say by whom, why and until when."""
+def list_findings(current: Current, database: Database) -> Findings:
+    """Gravest first; accepted ones say by whom, why and until when. None while they are still being looked for: ask again."""
+    try:
+        found = current.findings.result(PATIENCE)
+    except TimeoutError:
+        return Findings(findings=None)
     held = acceptances.accepted(database, current.domain_id, datetime.now(UTC).date())
-    return [_finding(current, f, held.get(f.key)) for f in current.findings]
+    return Findings(findings=[_finding(current, f, held.get(f.key)) for f in found])
 
 
 @router.post("/accepted", status_code=204)
@@ -33,7 +40,7 @@ def accept(body: Acceptance, current: Current, database: Database, user: User) -
     """Accept a finding with a reason, until the end of a day."""
     if body.until < datetime.now(UTC).date():
         raise HTTPException(422, [{"field": "until", "message": "The last day lies in the past; choose today or later."}])
-    if all(f.key != body.key for f in current.findings):
+    if all(f.key != body.key for f in current.findings.result()):
         raise HTTPException(404, "This finding is gone; it needs no accepting.")
     acceptances.accept(database, current.domain_id, body.key, body.reason, body.until, user)
     database.commit()
