@@ -86,5 +86,7 @@ def test_every_planted_finding_of_the_demo_is_found(demo: Dump) -> None:
 
 
 def test_unguarded_policies_are_raised_with_the_guard_as_mend(demo: Dump) -> None:
-    found = findings(demo.estate, resolve(demo.estate), frozenset({3}))
+    policies = (replace(demo.estate.policies[0], guarded=False), *demo.estate.policies[1:])
+    estate = demo.estate.with_policies(policies, demo.estate.links)
+    found = findings(estate, resolve(estate))
     assert [f.mend.guard for f in found if f.kind == "unguarded" and f.mend] == [True]

@@ -57,8 +57,7 @@ class Snapshot:
     @cached_property
     def findings(self) -> Future[list[Finding]]:
         """Begun when first asked for, once for each version. Seconds of work for a million accounts, so it goes on by itself."""
-        unguarded = frozenset(n for guid, n in self.index.items() if not self.meta[guid].guarded)
-        return _background.submit(findings, self.estate, self.resolution, unguarded)
+        return _background.submit(findings, self.estate, self.resolution)
 
     @cached_property
     def rules(self) -> dict[int, tuple[Rule, ...]]:

@@ -61,26 +61,26 @@ class Finding:
     mend: Mend | None = None
 
 
-def findings(estate: Estate, resolution: Resolution, unguarded: frozenset[int] = frozenset()) -> list[Finding]:
-    """All findings, gravest first. `unguarded` are the policies that anybody may delete."""
-    privileged = _privileged(estate)
+def findings(estate: Estate, resolution: Resolution) -> list[Finding]:
+    """All findings, gravest first."""
+    privileged_accounts = privileged(estate)
     found = [
         *_ties(estate, resolution),
         *_idle(estate, resolution),
         *_everyone(estate, resolution),
         *_direct_beats_stricter(estate, resolution),
-        *_weaker_than_domain(estate, resolution, privileged),
+        *_weaker_than_domain(estate, resolution, privileged_accounts),
         *_settings(estate, resolution),
         *_crowded(estate),
-        *_flags(estate, resolution, privileged),
+        *_flags(estate, resolution, privileged_accounts),
         *_services(estate, resolution),
         *_group_policy_objects(estate),
-        *_unguarded(estate, unguarded),
+        *_unguarded(estate),
     ]
     return sorted(found, key=lambda f: (SEVERITIES.index(f.severity), -f.accounts, f.key))
 
 
-def _privileged(estate: Estate) -> Bools:
+def privileged(estate: Estate) -> Bools:
     """Accounts in the administrators' groups, at any depth."""
     inside = np.zeros(len(estate.accounts), dtype=np.bool_)
     for group in np.flatnonzero(np.isin(estate.groups.rid, list(_PRIVILEGED_RIDS)) & estate.groups.security).tolist():
@@ -316,8 +316,8 @@ def _group_policy_objects(estate: Estate) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _unguarded(estate: Estate, unguarded: frozenset[int]) -> Iterator[Finding]:
-    for policy in sorted(unguarded):
+def _unguarded(estate: Estate) -> Iterator[Finding]:
+    for policy in (n for n, p in enumerate(estate.policies) if not p.guarded):
         yield Finding(
             f"unguarded:{_id(estate, policy)}", "unguarded", "low", f"{_name(estate, policy)} is not guarded against deletion",
             "A slip can delete it, and its accounts fall to the next policy at once. The guard costs one more step on purpose.",

@@ -48,6 +48,8 @@ class Policy:
     name: str
     precedence: int
     settings: Settings
+    guarded: bool = True
+    """Whether it is guarded against deletion."""
 
     @property
     def rank(self) -> tuple[int, bytes]:

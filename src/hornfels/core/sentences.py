@@ -1,0 +1,129 @@
+"""Operations in words: what a draft does, object by object, from what to what, and when it bites (domain rules §7)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from uuid import UUID
+
+from hornfels.core.dn import first_value
+from hornfels.core.operations import (
+    AddPolicy,
+    EditSettings,
+    GuardPolicy,
+    JoinGroup,
+    LeaveGroup,
+    LinkPolicy,
+    Operation,
+    Operations,
+    RemovePolicy,
+    RenamePolicy,
+    Renumber,
+    SetFlag,
+    SetPrecedence,
+    UnlinkPolicy,
+    Value,
+)
+from hornfels.core.settings import BY_KEY, Setting
+from hornfels.core.time import describe_span
+
+AT_ONCE = "at once"
+NEVER_PUBLISHED = "never: weighed only, not published"
+
+
+@dataclass(frozen=True, slots=True)
+class Sentence:
+    """One thing a draft does. ``index`` is the operation's place; an operation may say several things."""
+
+    index: int
+    subject: str
+    text: str
+    before: str
+    after: str
+    bites: str
+
+
+_FLAGS = {
+    "DISABLED": "disabled",
+    "NO_PASSWORD_REQUIRED": "no password required",
+    "REVERSIBLE_ENCRYPTION": "reversible encryption",
+    "NEVER_EXPIRES": "password never expires",
+    "SMART_CARD_REQUIRED": "smart card required",
+}
+
+
+def value_text(setting: Setting, value: Value) -> str:
+    """A setting's value with its unit."""
+    if setting.kind == "switch":
+        return "on" if value else "off"
+    if setting.kind == "span":
+        return describe_span(value, never=setting.endless or "never")
+    if setting.key == "lockout_threshold" and value == 0:
+        return "never locks"
+    return f"{value:,} {setting.unit}"
+
+
+def sentences(operations: Operations, names: dict[UUID, str]) -> list[Sentence]:
+    """All that these operations do. `names` are the policies' names before them."""
+    known = dict(names)
+    for op in operations:
+        if isinstance(op, AddPolicy | RemovePolicy):
+            known.setdefault(op.policy, op.name)
+    return [sentence for index, op in enumerate(operations) for sentence in _said(index, op, known)]
+
+
+def _said(index: int, op: Operation, names: dict[UUID, str]) -> Iterator[Sentence]:
+    def say(subject: str, text: str, before: str = "", after: str = "", bites: str = AT_ONCE) -> Sentence:
+        return Sentence(index, subject, text, before, after, bites)
+
+    def name(policy: UUID) -> str:
+        return names.get(policy, "A policy that no longer exists")
+
+    match op:
+        case AddPolicy():
+            to = ", ".join(first_value(t.dn) for t in op.links) or "nothing yet"
+            yield say(op.name, f"New policy at precedence {op.precedence}, linked to {to}", "", _summary(op))
+        case RemovePolicy():
+            to = ", ".join(first_value(t.dn) for t in op.links) or "nothing"
+            yield say(op.name, f"Policy removed (precedence {op.precedence}, linked to {to})", _summary(op), "")
+        case RenamePolicy():
+            yield say(name(op.policy), "Name", op.before, op.after)
+        case SetPrecedence():
+            yield say(name(op.policy), "Precedence", str(op.before), str(op.after))
+        case GuardPolicy():
+            words = {True: "guarded", False: "not guarded"}
+            yield say(name(op.policy), "Guard against deletion", words[op.before], words[op.after])
+        case Renumber():
+            moved = [n for n in op.numbers if n.before != n.after]
+            yield say(
+                "All policies", "Numbered with gaps, in the same order: nobody's policy changes",
+                ", ".join(str(n.before) for n in moved), ", ".join(str(n.after) for n in moved),
+            )  # fmt: skip
+        case EditSettings():
+            subject = "Domain policy" if op.policy is None else name(op.policy)
+            for key, change in op.changes.items():
+                setting = BY_KEY[key]
+                yield say(
+                    subject, setting.label, value_text(setting, change.before), value_text(setting, change.after),
+                    setting.takes_effect,
+                )  # fmt: skip
+        case LinkPolicy():
+            yield say(name(op.policy), f"Linked to {first_value(op.target.dn)}", "", op.target.dn)
+        case UnlinkPolicy():
+            yield say(name(op.policy), f"No longer linked to {first_value(op.target.dn)}", op.target.dn, "")
+        case JoinGroup():
+            yield say(first_value(op.member), f"What if it were in {first_value(op.group)}?", "", "", NEVER_PUBLISHED)
+        case LeaveGroup():
+            yield say(first_value(op.member), f"What if it were not in {first_value(op.group)}?", "", "", NEVER_PUBLISHED)
+        case SetFlag():
+            words = {True: "set", False: "not set"}
+            yield say(
+                op.account, f"What if the flag “{_FLAGS[op.flag]}” were {words[op.after]}?", words[op.before], words[op.after],
+                NEVER_PUBLISHED,
+            )  # fmt: skip
+
+
+def _summary(policy: AddPolicy | RemovePolicy) -> str:
+    return "; ".join(
+        f"{BY_KEY[key].label.lower()} {value_text(BY_KEY[key], value)}" for key, value in policy.settings.items() if key in BY_KEY
+    )

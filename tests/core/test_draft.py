@@ -1,0 +1,239 @@
+"""Laws of drafts on random small domains: what is done can be undone, written shortly, kept, and found again by comparison."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import replace
+from uuid import UUID
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hornfels.core.account_state import expiry, settings_of
+from hornfels.core.draft import apply, differences, edits, fold, removal, renumber, target_of
+from hornfels.core.estate import Control, Estate
+from hornfels.core.impact import DAYS, impact
+from hornfels.core.operations import (
+    ADAPTER,
+    AddPolicy,
+    EditSettings,
+    JoinGroup,
+    LeaveGroup,
+    LinkPolicy,
+    Operation,
+    Operations,
+    SetFlag,
+    Target,
+    UnlinkPolicy,
+    inverse,
+    published,
+)
+from hornfels.core.policy import DEFAULTS
+from hornfels.core.resolution import resolve, winners
+from hornfels.core.sentences import sentences
+from hornfels.core.strength import compare
+from hornfels.core.time import DAY, MINUTE, NEVER
+from hornfels.formats.dump import Dump
+from worlds import World, account_dn, group_dn, read, worlds
+
+WORKSHOP = "CN=GS-Workshop,OU=Groups,DC=sky,DC=tarnholt,DC=example"
+NOW = 133_000_000 * 1_000_000_000
+
+
+def picture(estate: Estate) -> object:
+    """All that operations can change, comparable."""
+    m = estate.memberships
+    links = Counter((estate.policies[ln.policy].guid, ln.kind, ln.target, ln.dn) for ln in estate.links)
+    return (
+        set(estate.policies), links, estate.domain.settings, estate.accounts.control.tolist(),
+        Counter(zip(m.account.tolist(), m.account_group.tolist(), strict=True)),
+        Counter(zip(m.child.tolist(), m.child_group.tolist(), strict=True)),
+    )  # fmt: skip
+
+
+@st.composite
+def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
+    """Some operations that fit the estate; a few kinds fit nothing here and give none."""
+    settings = replace(
+        DEFAULTS, min_length=draw(st.integers(0, 20)), max_age=draw(st.sampled_from([NEVER, 9 * DAY, 42 * DAY])),
+        lockout_threshold=draw(st.integers(0, 6)), lockout_window=draw(st.integers(1, 30)) * MINUTE,
+    )  # fmt: skip
+    kind = draw(st.sampled_from(["add", "remove", "edit", "edit", "domain", "link", "unlink", "renumber", "member", "flag"]))
+    target = draw(st.sampled_from([*map(account_dn, range(len(estate.accounts))), *map(group_dn, range(len(estate.groups)))]))
+    if kind == "add":
+        return [AddPolicy(
+            policy=UUID(int=1000 + number), name=f"New {number}", precedence=draw(st.integers(1, 5)),
+            settings=vars(settings), links=(Target(dn=target),),
+        )]  # fmt: skip
+    if kind == "domain":
+        return list(edits(estate, None, settings=settings))
+    if kind == "flag":
+        row = draw(st.integers(0, len(estate.accounts) - 1))
+        held = bool(int(estate.accounts.control[row]) & Control.NEVER_EXPIRES)
+        return [SetFlag(account=estate.accounts.name[row], flag="NEVER_EXPIRES", before=held, after=not held)]
+    if kind == "member":
+        return _membership(draw, estate, target)
+    if not estate.policies:
+        return []
+    index = draw(st.integers(0, len(estate.policies) - 1))
+    guid = estate.policies[index].guid
+    held_links = [target_of(ln) for ln in estate.links if ln.policy == index]
+    match kind:
+        case "remove":
+            return [removal(estate, guid)]
+        case "renumber":
+            return [renumber(estate, draw(st.integers(1, 10)))]
+        case "link":
+            held = target in [t.dn for t in held_links]
+            return [] if held else [LinkPolicy(policy=guid, target=Target(dn=target))]
+        case "unlink":
+            return [UnlinkPolicy(policy=guid, target=draw(st.sampled_from(held_links)))] if held_links else []
+    name = draw(st.sampled_from([None, f"Renamed {number}"]))
+    precedence, guarded = draw(st.sampled_from([None, 1, 2, 9])), draw(st.sampled_from([None, True, False]))
+    return list(edits(estate, guid, name=name, precedence=precedence, guarded=guarded, settings=settings))
+
+
+def _membership(draw: st.DrawFn, estate: Estate, member: str) -> list[Operation]:
+    if not len(estate.groups):
+        return []
+    group = draw(st.integers(0, len(estate.groups) - 1))
+    rows = estate.accounts.dn.find(member)
+    above, row = (
+        (estate.memberships.groups_of_account, rows[0]) if len(rows)
+        else (estate.memberships.groups_of_group, estate.groups.dn.find(member)[0])
+    )  # fmt: skip
+    kind = LeaveGroup if group in above.of(int(row)) else JoinGroup
+    return [kind(member=member, group=estate.groups.dn[group])]
+
+
+def drawn(data: st.DataObject, world: World) -> tuple[Estate, Estate, Operations, Operations]:
+    """An estate, the same after some operations, the operations one by one, and the same written shortly."""
+    base = estate = read(world).estate
+    raw: Operations = ()
+    short: Operations = ()
+    for number in range(data.draw(st.integers(1, 6))):
+        for op in data.draw(operation(estate, number)):
+            applied = apply(estate, (op,))
+            assert not applied.conflicts
+            estate, raw, short = applied.estate, (*raw, op), fold(short, op)
+    return base, estate, raw, short
+
+
+@given(worlds(), st.data())
+def test_what_is_done_can_be_undone(world: World, data: st.DataObject) -> None:
+    base, after, raw, short = drawn(data, world)
+    for operations in (raw, short):
+        done = apply(base, operations)
+        assert not done.conflicts
+        assert picture(done.estate) == picture(after)
+        undone = apply(done.estate, inverse(operations))
+        assert not undone.conflicts
+        assert picture(undone.estate) == picture(base)
+    assert len(short) <= len(raw)
+
+
+@given(worlds(), st.data())
+def test_a_draft_is_kept_exactly(world: World, data: st.DataObject) -> None:
+    _, _, raw, _ = drawn(data, world)
+    assert ADAPTER.validate_json(ADAPTER.dump_json(raw)) == raw
+    assert inverse(inverse(raw)) == raw
+
+
+@given(worlds(), st.data())
+def test_comparing_two_points_finds_the_operations_between_them(world: World, data: st.DataObject) -> None:
+    base, _, raw, _ = drawn(data, world)
+    after = apply(base, published(raw)).estate
+    found = differences(base, after)
+    applied = apply(base, found)
+    assert not applied.conflicts
+    assert picture(applied.estate) == picture(after)
+    assert {s.index for s in sentences(found, {p.guid: p.name for p in base.policies})} == set(range(len(found)))
+
+
+@given(worlds(), st.integers(1, 1000))
+def test_numbering_with_gaps_changes_nobodys_policy(world: World, step: int) -> None:
+    estate = read(world).estate
+    after = apply(estate, (renumber(estate, step),)).estate
+    before, now = winners(estate), winners(after)
+    assert [estate.policies[p].guid if p >= 0 else None for p in before] == [
+        after.policies[p].guid if p >= 0 else None for p in now
+    ]
+    assert sorted(p.precedence for p in after.policies) == [step * n for n in range(1, len(after.policies) + 1)]
+
+
+@given(worlds(), st.data())
+def test_what_somebody_else_changed_is_a_conflict_that_can_be_rebased(world: World, data: st.DataObject) -> None:
+    _, _, _, mine = drawn(data, world)
+    _, theirs, _, _ = drawn(data, world)
+    conflicted = apply(theirs, mine)
+    assert not {c.index for c in conflicted.conflicts} - set(range(len(mine)))
+    for conflict in conflicted.conflicts:
+        assert conflict.reason.endswith((".", "anew."))
+    mended = {c.index: c.rebased for c in conflicted.conflicts}
+    rest = tuple(mended.get(n) or op for n, op in enumerate(mine) if mended.get(n, op) is not None)
+    # A rebased operation fits the moment it was rebased for; what depends on a dropped one may still be told of.
+    again = apply(theirs, rest)
+    assert len(again.conflicts) <= len(conflicted.conflicts)
+
+
+@given(worlds(), st.data())
+def test_the_impact_is_what_a_look_at_every_account_finds(world: World, data: st.DataObject) -> None:
+    base, after, _, _ = drawn(data, world)
+    when = [NOW - 40 * DAY, NOW - 10 * DAY, NOW, 0]
+    ages = np.array([when[n % 4] for n in range(len(base.accounts))], dtype=np.int64)
+    base = replace(base, accounts=replace(base.accounts, password_set=ages))
+    after = replace(after, accounts=replace(after.accounts, password_set=ages))
+    told = impact(base, resolve(base), after, resolve(after), NOW)
+
+    old, new = winners(base), winners(after)
+    moves: Counter[tuple[UUID | None, UUID | None]] = Counter()
+    weaker: Counter[str] = Counter()
+    at_once = lockable = 0
+    days = [0] * DAYS
+    for row in range(len(base.accounts)):
+        a, b = int(old[row]), int(new[row])
+        moves[base.policies[a].guid if a >= 0 else None, after.policies[b].guid if b >= 0 else None] += 1
+        before, now = settings_of(base, a), settings_of(after, b)
+        weaker.update(key for key, verdict in compare(before, now).items() if verdict == "weaker")
+        lockable += before.lockout_threshold == 0 < now.lockout_threshold
+        ends = [
+            expiry(int(e.accounts.control[row]), int(ages[row]), s.max_age) for e, s in ((base, before), (after, now))
+        ]  # fmt: skip
+        due = [end.kind == "at" and end.at <= NOW for end in ends]
+        at_once += due == [False, True]
+        if ends[1].kind == "at" and NOW < ends[1].at <= NOW + DAYS * DAY:
+            days[(ends[1].at - NOW - 1) // DAY] += 1
+    assert {(t.before, t.after): t.accounts for t in told.transfers} == {k: n for k, n in moves.items() if k[0] != k[1]}
+    assert {s.key: s.weaker for s in told.settings if s.weaker} == dict(weaker)
+    assert (told.expire_at_once, told.newly_lockable, list(told.expiring)) == (at_once, lockable, days)
+
+
+def test_the_same_setting_edited_twice_is_said_once_and_back_again_not_at_all(demo: Dump) -> None:
+    night = next(p for p in demo.estate.policies if p.name == "Night operators")
+
+    def longer(estate: Estate, length: int) -> Operation:
+        policy = next(p for p in estate.policies if p.guid == night.guid)
+        return next(iter(edits(estate, night.guid, settings=replace(policy.settings, min_length=length))))
+
+    once = fold((), longer(demo.estate, 16))
+    twice = fold(once, longer(apply(demo.estate, once).estate, 18))
+    assert [(s.subject, s.text, s.before, s.after) for s in sentences(twice, {night.guid: night.name})] == [
+        ("Night operators", "Minimum length", "14 characters", "18 characters")
+    ]
+    assert fold(twice, longer(apply(demo.estate, twice).estate, 14)) == ()
+
+
+def test_an_edit_of_an_added_policy_changes_what_is_added_and_removing_it_leaves_nothing(demo: Dump) -> None:
+    guid = UUID(int=7)
+    added: Operations = (AddPolicy(policy=guid, name="Workshop", precedence=80, settings=vars(DEFAULTS)),)
+    estate = apply(demo.estate, added).estate
+    linked = fold(added, LinkPolicy(policy=guid, target=Target(dn=WORKSHOP)))
+    assert len(linked) == 1
+    assert isinstance(linked[0], AddPolicy)
+    assert linked[0].links
+    assert fold(linked, removal(apply(demo.estate, linked).estate, guid)) == ()
+    with pytest.raises(LookupError):
+        removal(demo.estate, guid)
+    assert not any(isinstance(op, EditSettings) for op in fold(added, next(iter(edits(estate, guid, name="Shop")))))
