@@ -12,18 +12,22 @@ import numpy as np
 import psycopg
 import pytest
 from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 from sqlalchemy import Engine, func, select, text
 from sqlalchemy.orm import Session
 
-from hornfels.core.policy import DEFAULTS
+from drafting import drawn, picture
+from hornfels.core.draft import apply, edits
+from hornfels.core.estate import Estate
+from hornfels.core.operations import Operations, inverse, published
 from hornfels.core.resolution import resolve
 from hornfels.formats.dump import Dump
-from hornfels.store import people, policies
+from hornfels.store import drafts, history, people
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.cluster import Cluster, ClusterError
 from hornfels.store.database import connect
 from hornfels.store.estates import load_estate, save_dump
-from hornfels.store.models import AccountRow, DomainRow, LinkRow, PolicyRow
+from hornfels.store.models import AccountRow, DomainRow, DraftRow, PolicyRow
 from worlds import World, read, worlds
 
 
@@ -101,39 +105,59 @@ def test_millions_of_pairs_go_both_ways(engine: Engine) -> None:
         assert len(empty[0]) == 0
 
 
-def test_writes_name_the_version_they_saw(engine: Engine, demo: Dump) -> None:
-    stored(engine, demo)
-    with Session(engine) as session, session.begin():
-        domain = session.scalars(select(DomainRow)).one()
-        night = session.scalars(select(PolicyRow).where(PolicyRow.name == "Night operators")).one()
-        held = policies.locked(session, domain, night.guid, 1)
-        policies.edit(session, domain, held, {"precedence": 35}, "ann")
-        assert (held.version, held.changed_by, domain.version) == (2, "ann", 2)
-        with pytest.raises(policies.ConflictError, match="changed by ann"):
-            policies.locked(session, domain, night.guid, 1)
+def opened(session: Session, operations: Operations = ()) -> DraftRow:
+    return drafts.create(session, session.scalars(select(DomainRow.id)).one(), "Longer", "ann", operations)
 
 
-def test_create_link_unlink_delete(engine: Engine, demo: Dump) -> None:
+def renamed(estate: Estate, name: str) -> Operations:
+    return tuple(edits(estate, estate.policies[3].guid, name=name))
+
+
+def test_a_draft_remembers_its_steps_and_loses_its_approval(engine: Engine, demo: Dump) -> None:
     stored(engine, demo)
+    steps = [renamed(demo.estate, name) for name in ("One", "Two")]
     with Session(engine) as session, session.begin():
-        domain = session.scalars(select(DomainRow)).one()
-        made = policies.create(session, domain, "Library, quiet", 80, DEFAULTS, "ann")
-        assert made.dn.startswith("CN=Library\\, quiet,CN=Password Settings Container,CN=System,DC=sky")
-        assert made.mark == 8
-        policies.link(session, domain, made, "group", 3, "CN=g", "ann")
-        with pytest.raises(policies.RefusedError, match="already linked"):
-            policies.link(session, domain, made, "group", 3, "CN=g", "ann")
-        policies.unlink(session, domain, made, "CN=g", "ann")
-        with pytest.raises(policies.RefusedError, match="not linked"):
-            policies.unlink(session, domain, made, "CN=g", "ann")
-        with pytest.raises(policies.RefusedError, match="already a policy named"):
-            policies.create(session, domain, "library, QUIET", 81, DEFAULTS, "ann")
-        with pytest.raises(policies.RefusedError, match="Lift the guard"):
-            policies.remove(session, domain, made)
-        policies.link(session, domain, made, "group", 3, "CN=g", "ann")
-        policies.edit(session, domain, made, {"guarded": False}, "ann")
-        policies.remove(session, domain, made)
-        assert session.scalar(select(func.count()).select_from(LinkRow).where(LinkRow.guid == made.guid)) == 0
+        row = opened(session)
+        for step in steps:
+            drafts.record(session, row, step, "ann")
+        drafts.undo(session, row, "ann")
+        assert drafts.operations_of(row) == steps[0]
+        drafts.redo(session, row, "ann")
+        assert drafts.operations_of(row) == steps[1]
+        with pytest.raises(drafts.RefusedError, match="nothing to redo"):
+            drafts.redo(session, row, "ann")
+        drafts.undo(session, row, "ann")
+        drafts.record(session, row, (), "ann")
+        assert (row.future, row.version) == ([], 7)
+        with pytest.raises(drafts.RefusedError, match="Somebody else has to approve"):
+            drafts.approve(session, row, "ann")
+        drafts.approve(session, row, "ben")
+        drafts.describe(session, row, "Longer", "audit", "ann")
+        assert row.approved_by is None
+        with pytest.raises(drafts.StaleDraftError, match="ann changed the draft"):
+            drafts.expect(row, 7)
+        drafts.discard(session, row)
+        with pytest.raises(LookupError, match="dropped"):
+            drafts.find(session, row.domain_id, row.id)
+
+
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(world=worlds(), data=st.data())
+def test_what_is_published_is_what_the_draft_showed(engine: Engine, world: World, data: st.DataObject) -> None:
+    before, after, _, operations = drawn(data, world)
+    operations = published(operations)
+    after = apply(before, operations).estate
+    name = stored(engine, Dump(before, (), 1))
+    with Session(engine) as session, session.begin():
+        domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one()
+        live = load_estate(session, domain)
+        row = drafts.create(session, domain.id, "Random", "ann", operations)
+        point = drafts.publish(session, domain, row, live, apply(live, operations).estate, operations, "ann")
+        assert picture(load_estate(session, domain)) == picture(after)
+        assert history.estate_at(point, live).policies == load_estate(session, domain).policies
+        undone = apply(load_estate(session, domain), inverse(operations))
+        assert not undone.conflicts
+        assert picture(undone.estate) == picture(before)
 
 
 def test_sign_in_and_out(engine: Engine) -> None:

@@ -14,10 +14,10 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
-from hornfels.api.routes import accounts, bench, domains, findings, groups, policies, search, session, whatif
+from hornfels.api.routes import accounts, bench, domains, drafts, findings, groups, history, policies, search, session, whatif
 from hornfels.api.snapshot import Snapshots
 from hornfels.store import jobs
-from hornfels.store.policies import ConflictError
+from hornfels.store.drafts import RefusedError, StaleDraftError
 
 STATIC = Path(__file__).parent / "static"
 
@@ -28,7 +28,9 @@ _HEADERS = {
     "Referrer-Policy": "no-referrer",
     "Cross-Origin-Opener-Policy": "same-origin",
 }
-ROUTERS = tuple(module.router for module in (session, domains, policies, accounts, bench, search, whatif, findings, groups))
+ROUTERS = tuple(
+    module.router for module in (session, domains, policies, accounts, bench, search, whatif, findings, groups, drafts, history)
+)
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 
 
@@ -45,7 +47,9 @@ def create_app(engine: Engine) -> FastAPI:
 
     app.middleware("http")(_guard)
     app.add_exception_handler(RequestValidationError, _invalid)
-    app.add_exception_handler(ConflictError, policies.answer_conflict)
+    app.add_exception_handler(policies.StalePolicyError, policies.answer_conflict)
+    for refusal in (StaleDraftError, RefusedError):
+        app.add_exception_handler(refusal, drafts.answer_refusal)
     app.add_exception_handler(DBAPIError, _database_down)
 
     @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)

@@ -39,11 +39,22 @@ def get_snapshots(request: Request) -> Snapshots:
     return snapshots
 
 
+DRAFT_MARK = "~"
+"""Between a domain and a draft in an address: ``sky.tarnholt.example~12`` is the domain as draft 12 would make it."""
+
+
 def get_snapshot(domain: str, database: Database, _user: User, snapshots: Annotated[Snapshots, Depends(get_snapshots)]) -> Snapshot:
-    found = snapshots.of(database, domain)
+    name, marked, draft = domain.partition(DRAFT_MARK)
+    found = snapshots.of(database, name)
     if found is None:
-        raise HTTPException(404, f"There is no domain '{domain}' here. Load a dump of it on Sources.")
-    return found
+        raise HTTPException(404, f"There is no domain '{name}' here. Load a dump of it on Sources.")
+    if not marked:
+        return found
+    try:
+        return snapshots.with_draft(database, found, int(draft))
+    except (ValueError, LookupError) as error:
+        what = str(error) if isinstance(error, LookupError) else f"'{draft[:20]}' is no number of a draft."
+        raise HTTPException(404, what) from None
 
 
 Current = Annotated[Snapshot, Depends(get_snapshot)]

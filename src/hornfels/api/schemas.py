@@ -8,6 +8,8 @@ from uuid import UUID
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, SecretStr
 
+from hornfels.core.operations import Flag
+
 Seconds = float | int
 SettingValue = bool | int | float | None
 
@@ -54,11 +56,137 @@ class DomainInfo(BaseModel):
     groups: int
     policies: int
     notices: list[str]
+    approval_required: bool
+    draft: int | None = Field(description="the draft that is shown, null for live")
 
 
 class DomainEdit(Strict):
-    linked_groups: Literal["global", "any"]
+    linked_groups: Literal["global", "any"] | None = None
+    approval_required: bool | None = None
     version: int
+
+
+class DraftInfo(BaseModel):
+    """A draft: a list of changes that are weighed, reviewed and published together."""
+
+    id: int
+    title: str
+    reason: str
+    author: str
+    version: int
+    changed_by: str
+    changed_at: str
+    approved_by: str | None
+    changes: int
+    conflicts: int
+    can_undo: bool
+    can_redo: bool
+
+
+class DraftNew(Strict):
+    title: str = Field(default="", max_length=100)
+
+
+class DraftEdit(Strict):
+    version: int
+    title: str = Field(min_length=1, max_length=100)
+    reason: str = Field(max_length=2000)
+
+
+class DraftVersion(Strict):
+    """Names the state of the draft that was seen."""
+
+    version: int
+
+
+class ChangeInfo(BaseModel):
+    """One thing a draft does, in words. ``operation`` numbers the operation it belongs to."""
+
+    operation: int
+    text: str
+    before: str
+    after: str
+    bites: str
+    conflict: str = Field(description="why it does not fit live, empty if it does")
+    can_keep: bool = Field(description="whether the conflict can be resolved by writing it over what is live now")
+
+
+class ChangeGroup(BaseModel):
+    subject: str
+    changes: list[ChangeInfo]
+
+
+class DraftDetail(DraftInfo):
+    groups: list[ChangeGroup]
+    approval_required: bool
+    what_ifs: int = Field(description="operations that are only weighed and not published")
+
+
+class TransferInfo(BaseModel):
+    """Accounts that go from one policy to another; a null mark is the domain policy."""
+
+    before: str
+    before_mark: int | None
+    after: str
+    after_mark: int | None
+    accounts: int
+
+
+class SettingImpactInfo(BaseModel):
+    key: str
+    stronger: int
+    weaker: int
+    weaker_privileged: int
+    bites: str
+
+
+class ImpactInfo(BaseModel):
+    """What a draft does to people. ``expiring`` counts passwords for each of the next days, ``expiring_before`` as it is live."""
+
+    accounts: int
+    transfers: list[TransferInfo]
+    settings: list[SettingImpactInfo]
+    expire_at_once: int
+    expiring: list[int]
+    expiring_before: list[int]
+    newly_lockable: int
+    no_longer_lockable: int
+    weaker_privileged: int
+    weaker_privileged_names: list[str] = Field(description="some of the administrators for whom something gets weaker")
+
+
+class WhatIfMembership(Strict):
+    """An account or group put into a group or taken out of it, to be weighed."""
+
+    member: str = Field(max_length=4000)
+    group: str = Field(max_length=4000)
+    join: bool
+
+
+class WhatIfFlag(Strict):
+    account: str = Field(max_length=4000)
+    flag: Flag
+    on: bool
+
+
+class PointInfo(BaseModel):
+    """A point in a domain's history."""
+
+    id: int
+    kind: Literal["loaded", "published"]
+    title: str
+    reason: str
+    author: str
+    approver: str | None
+    at: str
+    groups: list[ChangeGroup] = Field(description="what was published")
+    can_undo: bool
+
+
+class Comparison(BaseModel):
+    """What changed between two points of a domain's history."""
+
+    groups: list[ChangeGroup]
 
 
 class TieInfo(BaseModel):
@@ -82,6 +210,7 @@ class Layer(BaseModel):
     precedence: int
     mark: int
     version: int
+    change: Literal["", "new", "changed"] = Field(description="what the draft that is shown does to it")
     settings: dict[str, SettingValue]
     reached: int
     governed: int
@@ -119,6 +248,7 @@ class Population(BaseModel):
     key: str
     label: str
     count: int
+    moved: int = Field(description="accounts of it that the draft gives another policy")
     winner: str | None
     source: Literal["account", "group", "domain", "exempt"]
     sample: str = Field(description="the name of one of its accounts")
@@ -130,6 +260,7 @@ class Strata(BaseModel):
     layers: list[Layer]
     bedrock: Bedrock
     populations: list[Population]
+    removed: list[str] = Field(description="names of the policies that the draft removes")
     unlisted: Unlisted
 
 
@@ -227,6 +358,15 @@ class LinkInfo(BaseModel):
     nested: list[str] = Field(description="groups nested in a linked group, nearest first")
 
 
+class LivePolicy(BaseModel):
+    """How a policy stands live while a draft changes it."""
+
+    name: str
+    precedence: int
+    settings: dict[str, SettingValue]
+    links: list[str]
+
+
 class PolicyDetail(BaseModel):
     guid: str
     dn: str
@@ -238,6 +378,7 @@ class PolicyDetail(BaseModel):
     changed_by: str
     changed_at: str
     settings: dict[str, SettingValue]
+    live: LivePolicy | None
     bedrock: dict[str, SettingValue]
     problems: list[ProblemInfo]
     reached: int
@@ -271,6 +412,7 @@ class PolicyNew(Strict):
     name: Name
     precedence: int
     settings: SettingsEdit = SettingsEdit()
+    links: list[str] = Field(default=[], max_length=200, description="DNs of accounts and groups")
 
 
 class PolicyEdit(Strict):
@@ -299,6 +441,7 @@ class AccountRow(BaseModel):
     display_name: str
     policy: str | None
     policy_name: str
+    was: str | None = Field(description="its live policy, where the draft gives it another one")
     mark: int | None
     source: Literal["account", "group", "domain", "exempt"]
     expiry: Literal["never", "now", "at", "unknown"]

@@ -4,18 +4,22 @@ from __future__ import annotations
 
 import threading
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from uuid import UUID
 
+import numpy as np
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from hornfels.core.account_state import settings_of
-from hornfels.core.estate import Estate
+from hornfels.core.draft import Conflict, apply
+from hornfels.core.estate import Estate, Int32, Int64
 from hornfels.core.findings import Finding, findings
+from hornfels.core.operations import Operations
 from hornfels.core.resolution import Resolution, resolve
 from hornfels.core.verdict import Rule, compile_policy
+from hornfels.store import drafts
 from hornfels.store.estates import load_estate, load_policies
 from hornfels.store.models import DomainRow, PolicyRow
 
@@ -27,15 +31,24 @@ class PolicyMeta:
     """What the store knows of a policy beyond the core's value."""
 
     mark: int
-    guarded: bool
-    version: int
     changed_by: str
     changed_at: str
 
 
 @dataclass(frozen=True, eq=False)
+class Draft:
+    """The draft a snapshot shows: its operations, those that do not fit live, and live itself."""
+
+    id: int
+    version: int
+    operations: Operations
+    conflicts: tuple[Conflict, ...]
+    live: Snapshot
+
+
+@dataclass(frozen=True, eq=False)
 class Snapshot:
-    """One domain at one version."""
+    """One domain at one version, as it is or as a draft would make it."""
 
     domain_id: int
     estate_id: int
@@ -43,8 +56,10 @@ class Snapshot:
     source: str
     loaded_at: str
     notices: tuple[str, ...]
+    approval_required: bool
     estate: Estate
     meta: dict[UUID, PolicyMeta]
+    draft: Draft | None = None
 
     @cached_property
     def resolution(self) -> Resolution:
@@ -60,9 +75,25 @@ class Snapshot:
         return _background.submit(findings, self.estate, self.resolution)
 
     @cached_property
+    def live_winners(self) -> Int32:
+        """Every account's live policy by its number here: −1 for the domain policy, −2 for a policy that the draft removes."""
+        live = self.draft.live if self.draft else self
+        numbers = [self.index.get(p.guid, -2) for p in live.estate.policies]
+        return np.array([*numbers, -1], dtype=np.int32)[live.resolution.winner_of_account]
+
+    @cached_property
+    def moved(self) -> Int64:
+        """Rows of the accounts that the draft gives another policy."""
+        return np.flatnonzero(self.live_winners != self.resolution.winner_of_account)
+
+    @cached_property
     def rules(self) -> dict[int, tuple[Rule, ...]]:
         """Every policy compiled, the domain policy under −1."""
         return {p: compile_policy(settings_of(self.estate, p)) for p in range(-1, len(self.estate.policies))}
+
+
+MOST_DRAFTS = 12
+"""Draft snapshots kept in memory."""
 
 
 class Snapshots:
@@ -73,6 +104,32 @@ class Snapshots:
         self._held: dict[str, Snapshot] = {}
         self._locks: dict[str, threading.Lock] = {}
         self._guard = threading.Lock()
+        self._drafts: dict[int, Snapshot] = {}
+
+    def with_draft(self, session: Session, live: Snapshot, draft: int) -> Snapshot:
+        """The domain as an open draft would make it. Raises LookupError if there is no such draft."""
+        row = drafts.find(session, live.domain_id, draft)
+        held = self._drafts.get(draft)
+        if held and held.draft and held.draft.live is live and held.draft.version == row.version:
+            return held
+        operations = drafts.operations_of(row)
+        applied = apply(live.estate, operations)
+        marks = drafts.marks_of(applied.estate, {guid: m.mark for guid, m in live.meta.items()})
+        by = PolicyMeta(0, row.changed_by, row.changed_at.isoformat())
+        old = {p.guid: p for p in live.estate.policies}
+        meta = {
+            p.guid: live.meta[p.guid] if p == old.get(p.guid) else replace(by, mark=marks[p.guid])
+            for p in applied.estate.policies
+        }  # fmt: skip
+        fresh = replace(
+            live, estate=applied.estate, meta=meta, draft=Draft(row.id, row.version, operations, applied.conflicts, live)
+        )
+        with self._guard:
+            self._drafts.pop(draft, None)
+            self._drafts[draft] = fresh
+            while len(self._drafts) > MOST_DRAFTS:
+                del self._drafts[next(iter(self._drafts))]
+        return fresh
 
     def of(self, session: Session, dns_name: str) -> Snapshot | None:
         """The present snapshot of a domain, None if there is no such domain."""
@@ -108,8 +165,8 @@ class Snapshots:
             else:
                 estate = load_estate(session, domain)
             rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id)).all()
-            meta = {r.guid: PolicyMeta(r.mark, r.guarded, r.version, r.changed_by, r.changed_at.isoformat()) for r in rows}
+            meta = {r.guid: PolicyMeta(r.mark, r.changed_by, r.changed_at.isoformat()) for r in rows}
             return Snapshot(
                 domain.id, domain.estate_id, domain.version, domain.source, domain.loaded_at.isoformat(),
-                tuple(domain.notices), estate, meta,
+                tuple(domain.notices), domain.approval_required, estate, meta,
             )  # fmt: skip

@@ -5,16 +5,22 @@ from __future__ import annotations
 import hashlib
 from dataclasses import asdict
 from datetime import UTC, datetime
+from typing import Literal
+from uuid import UUID
 
 import numpy as np
 
 from hornfels.api.schemas import (
     Bedrock,
     Cell,
+    ChangeGroup,
+    ChangeInfo,
     DomainInfo,
+    DraftInfo,
     GpoSource,
     Layer,
     LinkInfo,
+    LivePolicy,
     PolicyDetail,
     Population,
     ProblemInfo,
@@ -25,12 +31,16 @@ from hornfels.api.schemas import (
 )
 from hornfels.api.snapshot import Snapshot
 from hornfels.core.dn import dn_key
+from hornfels.core.draft import Conflict, fingerprint
 from hornfels.core.estate import Estate, Link
 from hornfels.core.lockout import guess_budget, reuse_sentence
+from hornfels.core.operations import Operations
 from hornfels.core.policy import problems
 from hornfels.core.resolution import DOMAIN_POLICY, Stack, policies_in
+from hornfels.core.sentences import sentences
 from hornfels.core.standing import Standing, cell_reason, link_name, link_trouble, standing
 from hornfels.core.time import datetime_from_moment, moment_from_datetime
+from hornfels.store.models import DraftRow
 
 MOST_POPULATIONS = 240
 """Populations that the strata list one by one, the largest; the rest is summed up."""
@@ -60,6 +70,8 @@ def domain_info(current: Snapshot) -> DomainInfo:
         groups=len(estate.groups),
         policies=len(estate.policies),
         notices=list(current.notices),
+        approval_required=current.approval_required,
+        draft=current.draft.id if current.draft else None,
     )
 
 
@@ -125,7 +137,8 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
                 name=mine.name,
                 precedence=mine.precedence,
                 mark=current.meta[mine.guid].mark,
-                version=current.meta[mine.guid].version,
+                version=fingerprint(estate, mine.guid),
+                change=change_of(current, mine.guid),
                 settings=mine.settings.plain(),
                 reached=how.reached,
                 governed=how.governed,
@@ -134,6 +147,7 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
             )
         )
     place = {policy: number for number, policy in enumerate(resolution.order)}
+    moved = np.bincount(resolution.population[current.moved], minlength=len(resolution)) if current.draft else resolution.counts * 0
     by_size = np.argsort(-resolution.counts, kind="stable")
     chosen = np.zeros(len(by_size), dtype=np.bool_)
     chosen[by_size[:MOST_POPULATIONS]] = True
@@ -145,6 +159,7 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
             key=population_key(estate, stack),
             label=population_label(current, stack, winner),
             count=count,
+            moved=int(moved[n]),
             winner=policy_guid(current, winner),
             source=stack.source,
             sample=estate.accounts.name[sample],
@@ -158,8 +173,8 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
                 for p in sorted(policies_in(stack.reaching), key=place.__getitem__)
             ],
         )
-        for stack, winner, count, sample in (
-            (resolution.stack(n), int(resolution.winners[n]), int(resolution.counts[n]), int(resolution.samples[n]))
+        for n, stack, winner, count, sample in (
+            (n, resolution.stack(n), int(resolution.winners[n]), int(resolution.counts[n]), int(resolution.samples[n]))
             for n in listed.tolist()
         )
     ]
@@ -179,8 +194,13 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
         layers=layers,
         bedrock=_bedrock(current),
         populations=populations,
+        removed=_removed(current),
         unlisted=Unlisted(populations=len(unlisted), accounts=int(resolution.counts[unlisted].sum())),
     )
+
+
+def _removed(current: Snapshot) -> list[str]:
+    return [p.name for p in current.draft.live.estate.policies if p.guid not in current.index] if current.draft else []
 
 
 def _bedrock(current: Snapshot) -> Bedrock:
@@ -213,6 +233,50 @@ def _link(estate: Estate, link: Link) -> LinkInfo:
     )
 
 
+def draft_info(row: DraftRow, conflicts: int) -> DraftInfo:
+    return DraftInfo(
+        id=row.id, title=row.title, reason=row.reason, author=row.author, version=row.version, changed_by=row.changed_by,
+        changed_at=row.changed_at.isoformat(), approved_by=row.approved_by, changes=len(row.operations), conflicts=conflicts,
+        can_undo=bool(row.past), can_redo=bool(row.future),
+    )  # fmt: skip
+
+
+def change_groups(operations: Operations, estate: Estate, conflicts: tuple[Conflict, ...] = ()) -> list[ChangeGroup]:
+    """Operations as sentences, by object. `estate` names the policies that they are about."""
+    unfit = {c.index: c for c in conflicts}
+    groups: dict[str, list[ChangeInfo]] = {}
+    for s in sentences(operations, {p.guid: p.name for p in estate.policies}):
+        conflict = unfit.get(s.index)
+        groups.setdefault(s.subject, []).append(ChangeInfo(
+            operation=s.index, text=s.text, before=s.before, after=s.after, bites=s.bites,
+            conflict=conflict.reason if conflict else "", can_keep=bool(conflict and conflict.rebased),
+        ))  # fmt: skip
+    return [ChangeGroup(subject=subject, changes=changes) for subject, changes in groups.items()]
+
+
+def change_of(current: Snapshot, guid: UUID) -> Literal["", "new", "changed"]:
+    """What the draft that is shown does to a policy."""
+    if current.draft is None:
+        return ""
+    live = current.draft.live
+    if guid not in live.index:
+        return "new"
+    return "changed" if fingerprint(live.estate, guid) != fingerprint(current.estate, guid) else ""
+
+
+def _live(current: Snapshot, guid: UUID) -> LivePolicy | None:
+    """How the policy stands live, where a draft is shown that changes it."""
+    if change_of(current, guid) != "changed" or current.draft is None:
+        return None
+    live = current.draft.live.estate
+    index = current.draft.live.index[guid]
+    policy = live.policies[index]
+    return LivePolicy(
+        name=policy.name, precedence=policy.precedence, settings=policy.settings.plain(),
+        links=[link.dn for link in live.links if link.policy == index],
+    )  # fmt: skip
+
+
 def policy_detail(current: Snapshot, policy: int) -> PolicyDetail:
     estate = current.estate
     mine = estate.policies[policy]
@@ -224,8 +288,9 @@ def policy_detail(current: Snapshot, policy: int) -> PolicyDetail:
         name=mine.name,
         precedence=mine.precedence,
         mark=meta.mark,
-        guarded=meta.guarded,
-        version=meta.version,
+        guarded=mine.guarded,
+        version=fingerprint(estate, mine.guid),
+        live=_live(current, mine.guid),
         changed_by=meta.changed_by,
         changed_at=meta.changed_at,
         settings=mine.settings.plain(),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from typing import Any, assert_never
@@ -32,6 +33,8 @@ from hornfels.core.operations import (
     Value,
 )
 from hornfels.core.policy import Policy, Settings
+from hornfels.core.sentences import value_text
+from hornfels.core.settings import BY_KEY
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,7 +130,7 @@ class _Book:
 
     def _name_is_free(self, name: str, but: UUID | None = None) -> None:
         if any(p.name.lower() == name.lower() and p.guid != but for p in self.policies.values()):
-            raise _Misfit(f"There is another policy named {name} by now.")
+            raise _Misfit(f"There is already a policy named {name}. Choose another name.")
 
     def _add(self, op: AddPolicy) -> None:
         if op.policy in self.policies:
@@ -176,7 +179,10 @@ class _Book:
                 if getattr(settings, key) != change.after
             }
             rebased = op.model_copy(update={"changes": changes}) if changes else None
-            raise _Misfit(f"{name} was changed meanwhile in {len(moved)} of these settings.", rebased)
+            told = ", ".join(
+                f"{BY_KEY[key].label.lower()} {value_text(BY_KEY[key], getattr(settings, key))}" for key in sorted(moved)
+            )
+            raise _Misfit(f"{name} was changed meanwhile: now {told}.", rebased)
         fresh = replace(settings, **{key: change.after for key, change in op.changes.items()})  # type: ignore[arg-type]
         if op.policy is None:
             self.settings = fresh
@@ -308,6 +314,11 @@ def _index(estate: Estate, guid: UUID) -> int:
         if policy.guid == guid:
             return index
     raise LookupError("This policy no longer exists; somebody deleted it. Reload to see what is there now.")
+
+
+def fingerprint(estate: Estate, guid: UUID) -> int:
+    """A number that differs between two states of one policy: what a write names to say which state it was made for."""
+    return zlib.crc32(removal(estate, guid).model_dump_json().encode())
 
 
 def edits(

@@ -306,11 +306,17 @@ def write(records: Iterable[tuple[str, Iterable[tuple[str, str | bytes]]]]) -> I
         out = io.BytesIO()
         out.write(b"\n")
         for name, value in (("dn", dn), *pairs):
-            out.write(_attribute(name, value))
+            out.write(attribute_line(name, value))
         yield out.getvalue()
 
 
-def _attribute(name: str, value: str | bytes) -> bytes:
+def comment_lines(text: str) -> bytes:
+    """Text as comments; what is not ASCII is escaped."""
+    return b"".join(f"# {line}\n".encode("ascii", "backslashreplace") for line in text.splitlines())
+
+
+def attribute_line(name: str, value: str | bytes) -> bytes:
+    """One attribute, wrapped and in base64 where it has to be."""
     raw = value.encode("utf-8") if isinstance(value, str) else value
     safe = not raw or (raw[0] not in b" :<" and raw[-1] != 0x20 and all(0x20 <= c < 0x7F for c in raw))
     line = f"{name}: ".encode() + raw if safe else f"{name}:: ".encode() + base64.b64encode(raw)

@@ -16,6 +16,7 @@ from hornfels.core.estate import Accounts, Domain, Estate, GpoLink, Groups, Link
 from hornfels.core.policy import Policy, Settings
 from hornfels.core.text import TextColumn
 from hornfels.formats.dump import Dump
+from hornfels.store import drafts, history
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.models import (
     AccountMembershipRow,
@@ -62,6 +63,7 @@ def save_dump(session: Session, dump: Dump, source: str, user: str) -> DomainRow
     session.flush()
     _copy_rows(_driver(session), estate, estate_id)
     _add_policies(session, domain.id, estate, marks, user)
+    history.add(session, domain, estate, kind="loaded", title=f"Loaded from {source}", author=user)
     return domain
 
 
@@ -98,14 +100,12 @@ def _copy_table(connection: Connection, table: str, columns: tuple[str, ...], so
 
 
 def _add_policies(session: Session, domain_id: int, estate: Estate, marks: dict[UUID, int], user: str) -> None:
-    used = {marks[p.guid] for p in estate.policies if p.guid in marks}
-    free = (n for n in range(len(estate.policies) + len(used)) if n not in used)
+    given = drafts.marks_of(estate, marks)
     names: set[str] = set()
     for index, policy in enumerate(estate.policies):
-        mark = marks[policy.guid] if policy.guid in marks else next(free)
         session.add(PolicyRow(
             domain_id=domain_id, guid=policy.guid, dn=policy.dn, name=_unused(policy.name, names), precedence=policy.precedence,
-            settings=asdict(policy.settings), mark=mark, changed_by=user,
+            settings=asdict(policy.settings), mark=given[policy.guid], changed_by=user,
         ))  # fmt: skip
         session.add_all(
             LinkRow(domain_id=domain_id, guid=policy.guid, kind=ln.kind, target=ln.target, dn=ln.dn)
@@ -155,7 +155,7 @@ def load_policies(session: Session, domain: DomainRow) -> tuple[tuple[Policy, ..
     """A domain's policies, best first, and their links."""
     rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id)).all()
     policies = sorted(
-        (Policy(guid=r.guid, dn=r.dn, name=r.name, precedence=r.precedence, settings=Settings(**r.settings)) for r in rows),
+        (Policy(r.guid, r.dn, r.name, r.precedence, Settings(**r.settings), r.guarded) for r in rows),
         key=lambda p: p.rank,
     )
     index = {policy.guid: number for number, policy in enumerate(policies)}

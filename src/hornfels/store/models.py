@@ -10,7 +10,7 @@ from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, MetaData, UniqueConstraint, func
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, MetaData, UniqueConstraint, false, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -49,6 +49,7 @@ class DomainRow(Base):
     notices: Mapped[list[Any]]
     source: Mapped[str]
     loaded_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    approval_required: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 
 class AccountRow(Base):
@@ -113,7 +114,6 @@ class PolicyRow(Base):
     settings: Mapped[dict[str, Any]]
     mark: Mapped[int]
     guarded: Mapped[bool] = mapped_column(default=True)
-    version: Mapped[int] = mapped_column(default=1)
     changed_by: Mapped[str]
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
 
@@ -129,6 +129,43 @@ class LinkRow(Base):
     kind: Mapped[str]
     target: Mapped[int]
     dn: Mapped[str]
+
+
+class DraftRow(Base):
+    """A change set. ``past`` and ``future`` are the lists of operations that undo and redo go to; any change ends an approval."""
+
+    __tablename__ = "drafts"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"), index=True)
+    title: Mapped[str]
+    reason: Mapped[str] = mapped_column(default="")
+    author: Mapped[str]
+    state: Mapped[str] = mapped_column(default="open")
+    operations: Mapped[list[Any]] = mapped_column(default=list)
+    past: Mapped[list[Any]] = mapped_column(default=list)
+    future: Mapped[list[Any]] = mapped_column(default=list)
+    version: Mapped[int] = mapped_column(default=1)
+    approved_by: Mapped[str | None]
+    changed_by: Mapped[str]
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
+
+
+class PointRow(Base):
+    """A point in a domain's history: a load or a publish, with what was published and all policies as they stood after it."""
+
+    __tablename__ = "history"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str]
+    title: Mapped[str]
+    reason: Mapped[str] = mapped_column(default="")
+    author: Mapped[str]
+    approver: Mapped[str | None]
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+    operations: Mapped[list[Any]] = mapped_column(default=list)
+    policies: Mapped[dict[str, Any]]
 
 
 class UserRow(Base):

@@ -77,6 +77,7 @@ def _row(current: Snapshot, row: int, now: int) -> AccountRow:
         display_name=accounts.display_name[row],
         policy=policy_guid(current, policy),
         policy_name=policy_name(current, policy),
+        was=_was(current, row),
         mark=policy_mark(current, policy),
         source=current.resolution.stack(population).source,
         expiry=kind,
@@ -84,6 +85,14 @@ def _row(current: Snapshot, row: int, now: int) -> AccountRow:
         locked=lock_state(settings, int(accounts.lockout_time[row]), now).locked,
         flags=[f.flag for f in flag_effects(control, password_set)],
     )
+
+
+def _was(current: Snapshot, row: int) -> str | None:
+    """The account's live policy where the draft that is shown gives it another one."""
+    if current.draft is None or current.live_winners[row] == current.resolution.winner_of_account[row]:
+        return None
+    live = current.draft.live
+    return policy_name(live, int(live.resolution.winner_of_account[row]))
 
 
 @router.get("/{name}")

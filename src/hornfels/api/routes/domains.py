@@ -56,7 +56,10 @@ def edit_domain(
     row = domain_for_writing(database, current)
     if row.version != body.version:
         raise HTTPException(409, "The domain changed meanwhile. Look at it again before choosing.")
-    row.linked_groups = body.linked_groups
+    if body.linked_groups is not None:
+        row.linked_groups = body.linked_groups
+    if body.approval_required is not None:
+        row.approval_required = body.approval_required
     row.version += 1
     database.commit()
     return domain_info(snapshots.of(database, row.dns_name) or current)

@@ -11,6 +11,7 @@ from hornfels.api.deps import Current, Database, User
 from hornfels.api.schemas import Acceptance, AcceptanceInfo, FindingInfo, Findings, MendInfo, PolicyEdit, SettingsEdit
 from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import policy_mark
+from hornfels.core.draft import fingerprint
 from hornfels.core.findings import Finding, Mend
 from hornfels.core.settings import BY_KEY
 from hornfels.core.time import seconds
@@ -74,7 +75,7 @@ def _mend(current: Snapshot, mend: Mend) -> MendInfo:
     guid = current.estate.policies[mend.policy].guid
     values = {k: seconds(v) if BY_KEY[k].kind == "span" else v for k, v in mend.settings.items()}
     edit = PolicyEdit(
-        version=current.meta[guid].version,
+        version=fingerprint(current.estate, guid),
         precedence=mend.precedence,
         guarded=True if mend.guard else None,
         settings=SettingsEdit.model_validate(values),

@@ -3,37 +3,37 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from contextlib import contextmanager
-from dataclasses import asdict, replace
+from dataclasses import replace
 from typing import Annotated, Any
-from uuid import UUID
+from uuid import UUID, uuid4
 
 from fastapi import APIRouter, Depends, HTTPException, Query, Request
 from fastapi.responses import JSONResponse
 from sqlalchemy.orm import Session
 
-from hornfels.api.deps import Current, Database, User, domain_for_writing, get_snapshots
+from hornfels.api.deps import Current, Database, User, get_snapshots
+from hornfels.api.editing import change, shown_draft
 from hornfels.api.schemas import Conflict, LinkNew, PolicyDetail, PolicyEdit, PolicyNew, SettingsEdit
 from hornfels.api.snapshot import Snapshot, Snapshots
 from hornfels.api.views import policy_detail
-from hornfels.core.policy import DEFAULTS, Problem, Settings, problems
+from hornfels.core.draft import edits, find_target, fingerprint, removal, target_of
+from hornfels.core.estate import Estate
+from hornfels.core.operations import AddPolicy, LinkPolicy, Operation, Target, UnlinkPolicy
+from hornfels.core.policy import DEFAULTS, Policy, Problem, Settings, problems
 from hornfels.core.settings import BY_KEY
 from hornfels.core.time import span_from_seconds
-from hornfels.store import policies as store
 
 router = APIRouter(prefix="/api/domains/{domain}/policies", tags=["policies"])
+
+GONE = "This policy no longer exists; somebody deleted it. Reload to see what is there now."
 
 Renewal = Annotated[Snapshots, Depends(get_snapshots)]
 
 
 def _detail(current: Snapshot | None, guid: UUID) -> PolicyDetail:
     if current is None or guid not in current.index:
-        raise HTTPException(404, "This policy no longer exists; somebody deleted it. Reload to see what is there now.")
+        raise HTTPException(404, GONE)
     return policy_detail(current, current.index[guid])
-
-
-def _renewed(database: Session, snapshots: Snapshots, current: Snapshot, guid: UUID) -> PolicyDetail:
-    return _detail(snapshots.of(database, current.estate.domain.dns_name), guid)
 
 
 def _merged(settings: Settings, edit: SettingsEdit) -> Settings:
@@ -58,27 +58,35 @@ def _check(settings: Settings, precedence: int, before: list[Problem]) -> None:
         raise _invalid(fresh)
 
 
-@contextmanager
-def _refusals() -> Iterator[None]:
-    try:
-        yield
-    except store.RefusedError as error:
-        raise HTTPException(422, [{"field": error.field, "message": str(error)}]) from None
-    except LookupError as error:
-        raise HTTPException(404, str(error)) from None
+class StalePolicyError(Exception):
+    """Somebody else changed the policy in the same draft since it was read."""
+
+    def __init__(self, guid: UUID, current: Snapshot) -> None:
+        super().__init__(str(guid))
+        self.guid = guid
+        self.current = current
 
 
-async def answer_conflict(request: Request, error: Exception) -> JSONResponse:
-    """Both sides of a conflict: the person still has theirs, this is the stored one."""
-    assert isinstance(error, store.ConflictError)  # noqa: S101
-    guid, dns_name = error.current.guid, request.path_params["domain"]
-    with Session(request.app.state.engine) as session:
-        current = _detail(request.app.state.snapshots.of(session, dns_name), guid)
+async def answer_conflict(_request: Request, error: Exception) -> JSONResponse:
+    """Both sides of a conflict: the person still has theirs, this is the draft's."""
+    assert isinstance(error, StalePolicyError)  # noqa: S101
+    current = _detail(error.current, error.guid)
     body = Conflict(
         message=f"{current.changed_by} changed {current.name} while you were editing it. Nothing of yours was saved.",
         current=current,
     )
     return JSONResponse(body.model_dump(), status_code=409)
+
+
+def _seen(estate: Estate, guid: UUID, version: int, current: Snapshot, snapshots: Snapshots, database: Session) -> Policy:
+    """The policy as the draft has it, if that is the state the write was made for."""
+    policy = next((p for p in estate.policies if p.guid == guid), None)
+    if policy is None:
+        raise HTTPException(404, GONE)
+    if fingerprint(estate, guid) != version:
+        draft = shown_draft(current)
+        raise StalePolicyError(guid, snapshots.with_draft(database, draft.live, draft.id))
+    return policy
 
 
 @router.get("/{guid}")
@@ -88,47 +96,54 @@ def get_policy(guid: UUID, current: Current) -> PolicyDetail:
 
 @router.post("", status_code=201)
 def create_policy(body: PolicyNew, current: Current, database: Database, user: User, snapshots: Renewal) -> PolicyDetail:
+    """Add a policy to the draft that is shown."""
     settings = _merged(DEFAULTS, body.settings)
     _check(settings, body.precedence, [])
-    with _refusals():
-        row = store.create(database, domain_for_writing(database, current), body.name, body.precedence, settings, user)
-    guid = row.guid
-    database.commit()
-    return _renewed(database, snapshots, current, guid)
+    guid = uuid4()
+    targets = tuple(_target(current, dn) for dn in body.links)
+
+    def add(_estate: Estate) -> list[Operation]:
+        return [AddPolicy(policy=guid, name=body.name, precedence=body.precedence, settings=vars(settings), links=targets)]
+
+    return _detail(change(database, snapshots, current, user, add), guid)
 
 
 @router.patch("/{guid}", responses={409: {"model": Conflict}})
 def edit_policy(guid: UUID, body: PolicyEdit, current: Current, database: Database, user: User, snapshots: Renewal) -> PolicyDetail:
-    with _refusals():
-        domain = domain_for_writing(database, current)
-        row = store.locked(database, domain, guid, body.version)
-        before = Settings(**row.settings)
-        settings = _merged(before, body.settings)
-        precedence = row.precedence if body.precedence is None else body.precedence
-        _check(settings, precedence, problems(before, row.precedence))
-        changes = body.model_dump(include={"name", "precedence", "guarded"}, exclude_none=True)
-        store.edit(database, domain, row, {**changes, "settings": asdict(settings)}, user)
-    database.commit()
-    return _renewed(database, snapshots, current, guid)
+    def edit(estate: Estate) -> Iterator[Operation]:
+        before = _seen(estate, guid, body.version, current, snapshots, database)
+        settings = _merged(before.settings, body.settings)
+        precedence = before.precedence if body.precedence is None else body.precedence
+        _check(settings, precedence, problems(before.settings, before.precedence))
+        return edits(estate, guid, name=body.name, precedence=body.precedence, guarded=body.guarded, settings=settings)
+
+    return _detail(change(database, snapshots, current, user, edit), guid)
 
 
 @router.delete("/{guid}", status_code=204, responses={409: {"model": Conflict}})
-def delete_policy(guid: UUID, version: Annotated[int, Query()], current: Current, database: Database, _user: User) -> None:
-    with _refusals():
-        domain = domain_for_writing(database, current)
-        store.remove(database, domain, store.locked(database, domain, guid, version))
-    database.commit()
+def delete_policy(
+    guid: UUID, version: Annotated[int, Query()], current: Current, database: Database, user: User, snapshots: Renewal
+) -> None:
+    def remove(estate: Estate) -> list[Operation]:
+        policy = _seen(estate, guid, version, current, snapshots, database)
+        if policy.guarded:
+            message = f"{policy.name} is guarded against deletion. Lift the guard first."
+            raise HTTPException(422, [{"field": "guarded", "message": message}])
+        return [removal(estate, guid)]
+
+    change(database, snapshots, current, user, remove)
 
 
 @router.post("/{guid}/links", responses={409: {"model": Conflict}})
 def link_policy(guid: UUID, body: LinkNew, current: Current, database: Database, user: User, snapshots: Renewal) -> PolicyDetail:
     """Link a policy to an account or group of the estate, by its DN."""
-    kind, target, dn = _target(current, body.dn)
-    with _refusals():
-        domain = domain_for_writing(database, current)
-        store.link(database, domain, store.locked(database, domain, guid, body.version), kind, target, dn, user)
-    database.commit()
-    return _renewed(database, snapshots, current, guid)
+    target = _target(current, body.dn)
+
+    def link(estate: Estate) -> list[Operation]:
+        _seen(estate, guid, body.version, current, snapshots, database)
+        return [LinkPolicy(policy=guid, target=target)]
+
+    return _detail(change(database, snapshots, current, user, link), guid)
 
 
 @router.delete("/{guid}/links", responses={409: {"model": Conflict}})
@@ -136,17 +151,16 @@ def unlink_policy(
     guid: UUID, dn: Annotated[str, Query()], version: Annotated[int, Query()],
     current: Current, database: Database, user: User, snapshots: Renewal,
 ) -> PolicyDetail:  # fmt: skip
-    with _refusals():
-        domain = domain_for_writing(database, current)
-        store.unlink(database, domain, store.locked(database, domain, guid, version), dn, user)
-    database.commit()
-    return _renewed(database, snapshots, current, guid)
+    def unlink(estate: Estate) -> list[Operation]:
+        _seen(estate, guid, version, current, snapshots, database)
+        known = next((link for link in estate.links if link.dn == dn and estate.policies[link.policy].guid == guid), None)
+        return [UnlinkPolicy(policy=guid, target=target_of(known) if known else Target(dn=dn))]
+
+    return _detail(change(database, snapshots, current, user, unlink), guid)
 
 
-def _target(current: Snapshot, dn: str) -> tuple[str, int, str]:
-    estate = current.estate
-    for kind, column in (("group", estate.groups.dn), ("account", estate.accounts.dn)):
-        rows = column.find(dn)
-        if len(rows):
-            return kind, int(rows[0]), column[int(rows[0])]
-    raise HTTPException(422, [{"field": "link", "message": f"There is no account or group '{dn}' in this domain."}])
+def _target(current: Snapshot, dn: str) -> Target:
+    found = find_target(current.estate, dn)
+    if found is None:
+        raise HTTPException(422, [{"field": "link", "message": f"There is no account or group '{dn}' in this domain."}])
+    return found

@@ -1,0 +1,173 @@
+"""Drafts: kept, changed with undo and redo, approved, published. Nothing here decides what an operation does."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from uuid import UUID
+
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+
+from hornfels.core.estate import Estate
+from hornfels.core.operations import ADAPTER, Operations
+from hornfels.store import history
+from hornfels.store.models import DomainRow, DraftRow, LinkRow, PointRow, PolicyRow
+
+MOST_STEPS = 100
+"""How far back undo goes."""
+
+
+class StaleDraftError(Exception):
+    """Somebody else changed the draft since it was read."""
+
+
+class RefusedError(Exception):
+    """Something that cannot be done with a draft now; the message says what to do instead."""
+
+
+def create(session: Session, domain_id: int, title: str, author: str, operations: Operations = ()) -> DraftRow:
+    row = DraftRow(
+        domain_id=domain_id, title=title, author=author, changed_by=author, operations=ADAPTER.dump_python(operations, mode="json")
+    )
+    session.add(row)
+    session.flush()
+    return row
+
+
+def open_drafts(session: Session, domain_id: int) -> list[DraftRow]:
+    """Those not yet published or dropped, the latest changed first."""
+    found = select(DraftRow).where(DraftRow.domain_id == domain_id, DraftRow.state == "open")
+    return list(session.scalars(found.order_by(DraftRow.changed_at.desc(), DraftRow.id.desc())))
+
+
+def find(session: Session, domain_id: int, draft: int, *, for_writing: bool = False) -> DraftRow:
+    """An open draft, held until the transaction ends if it is `for_writing`. Raises LookupError for any other."""
+    row = session.get(DraftRow, draft, with_for_update=for_writing, populate_existing=for_writing)
+    if row is None or row.domain_id != domain_id:
+        raise LookupError("There is no such draft in this domain.")
+    if row.state != "open":
+        raise LookupError(f"The draft “{row.title}” is {row.state} by now. Look at live, or open another draft.")
+    return row
+
+
+def operations_of(row: DraftRow) -> Operations:
+    return ADAPTER.validate_python(row.operations)
+
+
+def expect(row: DraftRow, version: int) -> None:
+    """Raises `StaleDraftError` unless the draft is the version that was seen."""
+    if row.version != version:
+        raise StaleDraftError(f"{row.changed_by} changed the draft “{row.title}” meanwhile. Look at it again before going on.")
+
+
+def record(session: Session, row: DraftRow, operations: Operations, user: str) -> None:
+    """Give a draft held for writing other operations. The ones before can be undone to."""
+    row.past = [*row.past, row.operations][-MOST_STEPS:]
+    row.future = []
+    row.operations = ADAPTER.dump_python(operations, mode="json")
+    _touch(session, row, user)
+
+
+def undo(session: Session, row: DraftRow, user: str) -> None:
+    if not row.past:
+        raise RefusedError("There is nothing to undo in this draft.")
+    row.future = [*row.future, row.operations]
+    row.operations, row.past = row.past[-1], row.past[:-1]
+    _touch(session, row, user)
+
+
+def redo(session: Session, row: DraftRow, user: str) -> None:
+    if not row.future:
+        raise RefusedError("There is nothing to redo in this draft.")
+    row.past = [*row.past, row.operations]
+    row.operations, row.future = row.future[-1], row.future[:-1]
+    _touch(session, row, user)
+
+
+def describe(session: Session, row: DraftRow, title: str, reason: str, user: str) -> None:
+    row.title, row.reason = title, reason
+    _touch(session, row, user)
+
+
+def discard(session: Session, row: DraftRow) -> None:
+    row.state = "dropped"
+    session.flush()
+
+
+def _touch(session: Session, row: DraftRow, user: str) -> None:
+    row.version += 1
+    row.changed_by = user
+    row.approved_by = None
+    session.flush()
+
+
+def approve(session: Session, row: DraftRow, user: str) -> None:
+    """Approve a draft as it stands; a later change ends the approval."""
+    if user in (row.author, row.changed_by):
+        raise RefusedError("Somebody else has to approve: you wrote or changed this draft yourself.")
+    row.approved_by = user
+    session.flush()
+
+
+def publish(
+    session: Session, domain: DomainRow, row: DraftRow, before: Estate, after: Estate, operations: Operations, user: str
+) -> PointRow:
+    """Write the policies of `after` in place of those of `before`, within the session's transaction.
+
+    `domain` and `row` are held for writing. Raises `RefusedError` where an approval is wanting.
+    """
+    if domain.approval_required and row.approved_by is None:
+        raise RefusedError("This domain wants drafts approved by a second person before they are published.")
+    _write_policies(session, domain, before, after, user)
+    domain.settings = asdict(after.domain.settings)
+    domain.version += 1
+    row.state = "published"
+    return history.add(
+        session, domain, after, kind="published", title=row.title, author=user, reason=row.reason, approver=row.approved_by,
+        operations=operations,
+    )  # fmt: skip
+
+
+def _write_policies(session: Session, domain: DomainRow, before: Estate, after: Estate, user: str) -> None:
+    old, new = {p.guid: p for p in before.policies}, {p.guid: p for p in after.policies}
+    rows = {r.guid: r for r in session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id))}
+    # Freed names first: another policy may take one of them.
+    for guid in old.keys() - new.keys():
+        session.execute(delete(LinkRow).where(LinkRow.domain_id == domain.id, LinkRow.guid == guid))
+        session.delete(rows.pop(guid))
+    changed = [p for p in after.policies if p != old.get(p.guid)]
+    for policy in changed:
+        if policy.guid in rows and rows[policy.guid].name != policy.name:
+            rows[policy.guid].name = f"~{policy.guid}"
+    session.flush()
+    marks = marks_of(after, {guid: r.mark for guid, r in rows.items()})
+    for policy in changed:
+        values = {
+            "dn": policy.dn, "name": policy.name, "precedence": policy.precedence, "settings": asdict(policy.settings),
+            "guarded": policy.guarded, "changed_by": user, "changed_at": func.now(),
+        }  # fmt: skip
+        if policy.guid in rows:
+            for column, value in values.items():
+                setattr(rows[policy.guid], column, value)
+        else:
+            session.add(PolicyRow(domain_id=domain.id, guid=policy.guid, mark=marks[policy.guid], **values))
+    held, wanted = _links(before), _links(after)
+    for guid, dn in held.keys() - wanted.keys():
+        session.execute(delete(LinkRow).where(LinkRow.domain_id == domain.id, LinkRow.guid == guid, LinkRow.dn == dn))
+    session.add_all(
+        LinkRow(domain_id=domain.id, guid=guid, kind=kind, target=target, dn=dn)
+        for (guid, dn), (kind, target) in wanted.items()
+        if (guid, dn) not in held
+    )
+    session.flush()
+
+
+def _links(estate: Estate) -> dict[tuple[UUID, str], tuple[str, int]]:
+    return {(estate.policies[ln.policy].guid, ln.dn): (ln.kind, ln.target) for ln in estate.links}
+
+
+def marks_of(estate: Estate, known: dict[UUID, int]) -> dict[UUID, int]:
+    """A mark for every policy: the one it has, or the smallest that is free."""
+    used = {known[p.guid] for p in estate.policies if p.guid in known}
+    free = (n for n in range(len(estate.policies) + len(used)) if n not in used)
+    return {p.guid: known[p.guid] if p.guid in known else next(free) for p in estate.policies}

@@ -1,0 +1,62 @@
+"""The points of a domain's history: every load and every publish, with all policies as they stood after it."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, replace
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from hornfels.core.estate import Estate, Link
+from hornfels.core.operations import ADAPTER, Operations
+from hornfels.core.policy import Policy, Settings
+from hornfels.store.models import DomainRow, PointRow
+
+
+def add(
+    session: Session, domain: DomainRow, estate: Estate, *, kind: str, title: str, author: str, reason: str = "",
+    approver: str | None = None, operations: Operations = (),
+) -> PointRow:  # fmt: skip
+    """Write down how the domain's policies stand now."""
+    point = PointRow(
+        domain_id=domain.id, kind=kind, title=title, author=author, reason=reason, approver=approver,
+        operations=ADAPTER.dump_python(operations, mode="json"), policies=_written(estate),
+    )  # fmt: skip
+    session.add(point)
+    session.flush()
+    return point
+
+
+def points(session: Session, domain_id: int) -> list[PointRow]:
+    """All of them, the latest first."""
+    return list(session.scalars(select(PointRow).where(PointRow.domain_id == domain_id).order_by(PointRow.id.desc())))
+
+
+def find(session: Session, domain_id: int, point: int) -> PointRow:
+    """One point. Raises LookupError if the domain has no such point."""
+    row = session.get(PointRow, point)
+    if row is None or row.domain_id != domain_id:
+        raise LookupError("There is no such point in this domain's history.")
+    return row
+
+
+def _written(estate: Estate) -> dict[str, Any]:
+    policies = [{**asdict(p), "guid": str(p.guid), "links": []} for p in estate.policies]
+    for link in estate.links:
+        policies[link.policy]["links"].append({"kind": link.kind, "dn": link.dn})
+    return {"domain": asdict(estate.domain.settings), "policies": policies}
+
+
+def estate_at(point: PointRow, estate: Estate) -> Estate:
+    """The policies as they stood at a point, over the accounts of `estate`. Links carry no rows: it is for comparing only."""
+    policies, links = [], []
+    for index, written in enumerate(point.policies["policies"]):
+        policies.append(Policy(
+            UUID(written["guid"]), written["dn"], written["name"], written["precedence"], Settings(**written["settings"]),
+            written["guarded"],
+        ))  # fmt: skip
+        links += [Link(index, ln["kind"], -1, ln["dn"]) for ln in written["links"]]
+    domain = replace(estate.domain, settings=Settings(**point.policies["domain"]))
+    return replace(estate, domain=domain, policies=tuple(policies), links=tuple(links))

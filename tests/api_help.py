@@ -1,0 +1,24 @@
+"""What API tests say to the application again and again."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi.testclient import TestClient
+
+DOMAIN = "/api/domains/sky.tarnholt.example"
+DRAFT = f"{DOMAIN}~1"
+
+
+def as_user(client: TestClient, name: str) -> None:
+    assert client.post("/api/session", json={"name": name, "password": "correct horse"}).status_code == 200
+
+
+def policy(client: TestClient, name: str, place: str = DRAFT) -> dict[str, Any]:
+    layers = client.get(f"{place}/strata").json()["layers"]
+    guid = next(layer["guid"] for layer in layers if layer["name"] == name)
+    return client.get(f"{place}/policies/{guid}").json()
+
+
+def edit(client: TestClient, before: dict[str, Any], place: str = DRAFT, **changes: object) -> Any:
+    return client.patch(f"{place}/policies/{before['guid']}", json={"version": before["version"], **changes})

@@ -1,0 +1,79 @@
+"""Change records say exactly what the operations do, in the directory's own terms."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from uuid import UUID
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hornfels.core.draft import edits, removal, renumber
+from hornfels.core.operations import AddPolicy, JoinGroup, LinkPolicy, Operation, SetFlag, Target, UnlinkPolicy
+from hornfels.core.policy import DEFAULTS
+from hornfels.core.time import LDAP_NEVER, NEVER, span_from_ldap
+from hornfels.formats.changes import write_changes
+from hornfels.formats.dump import Dump
+
+CONTAINER = "CN=Password Settings Container,CN=System,DC=sky,DC=tarnholt,DC=example"
+KIOSKS = "CN=GS-Dome-Kiosks,OU=Groups,DC=sky,DC=tarnholt,DC=example"
+
+
+def told(demo: Dump, *operations: Operation) -> list[list[str]]:
+    """The records, unwrapped, without comments and empty ones."""
+    text = b"".join(write_changes(demo.estate, operations, "Title")).decode().replace("\n ", "")
+    records = [[line for line in block.split("\n") if line and not line.startswith("#")] for block in text.split("\n\n")]
+    return [record for record in records if record and record != ["version: 1"]]
+
+
+def test_a_new_policy_is_an_object_with_every_setting(demo: Dump) -> None:
+    settings = replace(DEFAULTS, max_age=NEVER, complexity=False)
+    op = AddPolicy(policy=UUID(int=1), name="Night, late", precedence=35, settings=vars(settings), links=(Target(dn=KIOSKS),))
+    assert told(demo, op) == [[
+        rf"dn: CN=Night\, late,{CONTAINER}", "changetype: add", "objectClass: msDS-PasswordSettings",
+        "msDS-PasswordSettingsPrecedence: 35", "msDS-MinimumPasswordLength: 7", "msDS-PasswordComplexityEnabled: FALSE",
+        "msDS-PasswordHistoryLength: 24", "msDS-PasswordReversibleEncryptionEnabled: FALSE",
+        "msDS-MinimumPasswordAge: -864000000000", f"msDS-MaximumPasswordAge: {LDAP_NEVER}", "msDS-LockoutThreshold: 0",
+        "msDS-LockoutObservationWindow: -18000000000", "msDS-LockoutDuration: -18000000000", f"msDS-PSOAppliesTo: {KIOSKS}",
+    ]]  # fmt: skip
+
+
+def test_each_operation_is_a_modification_of_its_object(demo: Dump) -> None:
+    night = next(p for p in demo.estate.policies if p.name == "Night operators")
+    edit = list(edits(demo.estate, night.guid, name="Night watch", precedence=33, settings=replace(night.settings, min_length=16)))
+    held = next(ln.dn for ln in demo.estate.links if demo.estate.policies[ln.policy].guid == night.guid)
+    more = (LinkPolicy(policy=night.guid, target=Target(dn=KIOSKS)), UnlinkPolicy(policy=night.guid, target=Target(dn=held)))
+    dn = f"dn: CN=Night watch,{CONTAINER}"
+    assert told(demo, *edit, *more) == [
+        [f"dn: CN=Night operators,{CONTAINER}", "changetype: modrdn", "newrdn: CN=Night watch", "deleteoldrdn: 1"],
+        [dn, "changetype: modify", "replace: msDS-PasswordSettingsPrecedence", "msDS-PasswordSettingsPrecedence: 33", "-"],
+        [dn, "changetype: modify", "replace: msDS-MinimumPasswordLength", "msDS-MinimumPasswordLength: 16", "-"],
+        [dn, "changetype: modify", "add: msDS-PSOAppliesTo", f"msDS-PSOAppliesTo: {KIOSKS}", "-"],
+        [dn, "changetype: modify", "delete: msDS-PSOAppliesTo", f"msDS-PSOAppliesTo: {held}", "-"],
+    ]  # fmt: skip
+    assert told(demo, removal(demo.estate, night.guid)) == [[f"dn: CN=Night operators,{CONTAINER}", "changetype: delete"]]
+
+
+def test_the_domain_policy_is_written_on_the_domain_object(demo: Dump) -> None:
+    settings = replace(demo.estate.domain.settings, reversible_encryption=True, max_age=NEVER)
+    assert told(demo, *edits(demo.estate, None, settings=settings)) == [[
+        "dn: DC=sky,DC=tarnholt,DC=example", "changetype: modify", "replace: pwdProperties", "pwdProperties: 17", "-",
+        "replace: maxPwdAge", f"maxPwdAge: {LDAP_NEVER}", "-",
+    ]]  # fmt: skip
+
+
+def test_what_ifs_are_left_out_and_numbering_writes_only_what_moves(demo: Dump) -> None:
+    person = demo.estate.accounts.dn[0]
+    what_if = (JoinGroup(member=person, group=KIOSKS), SetFlag(account=person, flag="DISABLED", before=False, after=True))
+    assert told(demo, *what_if) == []
+    op = renumber(demo.estate)
+    assert len(told(demo, op)) == sum(n.before != n.after for n in op.numbers)
+
+
+@given(ticks=st.integers(0, 2**62))
+def test_any_span_comes_back_exactly(demo: Dump, ticks: int) -> None:
+    night = demo.estate.policies[3]
+    settings = replace(night.settings, lockout_duration=ticks)
+    lines = [line for record in told(demo, *edits(demo.estate, night.guid, settings=settings)) for line in record]
+    value = [int(line.partition(": ")[2]) for line in lines if line.startswith("msDS-LockoutDuration: ")]
+    assert [span_from_ldap(v, endless=True) for v in value] == ([ticks] if ticks != night.settings.lockout_duration else [])
