@@ -44,6 +44,23 @@ class SettingInfo(BaseModel):
     endless: str | None
 
 
+class StartingPointInfo(BaseModel):
+    """Settings to start a new policy from; spans in seconds, reasons by setting."""
+
+    key: str
+    label: str
+    settings: dict[str, SettingValue]
+    reasons: dict[str, str]
+
+
+class CompanionInfo(BaseModel):
+    """Another setting's value to go along with one that was changed; spans in seconds."""
+
+    key: str
+    value: SettingValue
+    reason: str
+
+
 class DomainInfo(BaseModel):
     dns_name: str
     dn: str
@@ -220,6 +237,8 @@ class Layer(BaseModel):
 
 class Bedrock(BaseModel):
     settings: dict[str, SettingValue]
+    live: dict[str, SettingValue] | None = Field(description="its live settings, where the draft that is shown changes them")
+    problems: list[ProblemInfo]
     governed: int
     sources: list[GpoSource]
 
@@ -421,6 +440,19 @@ class PolicyEdit(Strict):
     precedence: int | None = None
     guarded: bool | None = None
     settings: SettingsEdit = SettingsEdit()
+
+
+class BedrockEdit(Strict):
+    """New values of the domain policy."""
+
+    settings: SettingsEdit
+
+
+class CompanionsAsked(Strict):
+    """All settings as they would be, and the one that was just changed."""
+
+    settings: SettingsEdit
+    changed: str = Field(max_length=40)
 
 
 class LinkNew(Strict):

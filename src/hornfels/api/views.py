@@ -192,7 +192,7 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
     return Strata(
         domain=domain_info(current),
         layers=layers,
-        bedrock=_bedrock(current),
+        bedrock=bedrock(current),
         populations=populations,
         removed=_removed(current),
         unlisted=Unlisted(populations=len(unlisted), accounts=int(resolution.counts[unlisted].sum())),
@@ -203,11 +203,15 @@ def _removed(current: Snapshot) -> list[str]:
     return [p.name for p in current.draft.live.estate.policies if p.guid not in current.index] if current.draft else []
 
 
-def _bedrock(current: Snapshot) -> Bedrock:
+def bedrock(current: Snapshot) -> Bedrock:
+    """The domain policy and what writes it."""
     domain = current.estate.domain
     root = dn_key(domain.dn)
+    live = current.draft.live.estate.domain.settings if current.draft else domain.settings
     return Bedrock(
         settings=domain.settings.plain(),
+        live=live.plain() if live != domain.settings else None,
+        problems=[ProblemInfo(**asdict(p)) for p in problems(domain.settings)],
         governed=current.resolution.governed(DOMAIN_POLICY),
         sources=[
             GpoSource(

@@ -179,10 +179,8 @@ class _Book:
                 if getattr(settings, key) != change.after
             }
             rebased = op.model_copy(update={"changes": changes}) if changes else None
-            told = ", ".join(
-                f"{BY_KEY[key].label.lower()} {value_text(BY_KEY[key], getattr(settings, key))}" for key in sorted(moved)
-            )
-            raise _Misfit(f"{name} was changed meanwhile: now {told}.", rebased)
+            said = (f"{BY_KEY[key].label.lower()} {value_text(BY_KEY[key], getattr(settings, key))}" for key in sorted(moved))
+            raise _Misfit(f"{name} was changed meanwhile: now {', '.join(said)}.", rebased)
         fresh = replace(settings, **{key: change.after for key, change in op.changes.items()})  # type: ignore[arg-type]
         if op.policy is None:
             self.settings = fresh
@@ -334,11 +332,11 @@ def edits(
         yield SetPrecedence(policy=policy.guid, before=policy.precedence, after=precedence)
     if policy and guarded is not None and guarded != policy.guarded:
         yield GuardPolicy(policy=policy.guid, before=policy.guarded, after=guarded)
-    if settings is not None and settings != now:
-        changed = {key: value for key, value in vars(settings).items() if getattr(now, key) != value}
-        yield EditSettings(
-            policy=guid, changes={key: Change(before=getattr(now, key), after=value) for key, value in changed.items()}
-        )
+    # One operation a setting, so that each can be taken out by itself.
+    for key, value in vars(settings or now).items():
+        before = getattr(now, key)
+        if value != before:
+            yield EditSettings(policy=guid, changes={key: Change(before=before, after=value)})
 
 
 def renumber(estate: Estate, step: int = 10) -> Renumber:
@@ -417,10 +415,10 @@ def _merged(old: Operation, new: Operation) -> Operation | None:
     """Two changes of the same thing as one, None if they are about different things."""
     if type(old) is not type(new):
         return None
-    if isinstance(old, EditSettings) and isinstance(new, EditSettings) and old.policy == new.policy:
-        changes = dict(old.changes)
-        for key, change in new.changes.items():
-            changes[key] = Change(before=changes[key].before, after=change.after) if key in changes else change
+    if isinstance(old, EditSettings) and isinstance(new, EditSettings):
+        if old.policy != new.policy or old.changes.keys() != new.changes.keys():
+            return None
+        changes = {key: Change(before=change.before, after=new.changes[key].after) for key, change in old.changes.items()}
         return EditSettings(policy=old.policy, changes={k: c for k, c in changes.items() if c.before != c.after})
     if isinstance(old, RenamePolicy | SetPrecedence | GuardPolicy) and isinstance(new, RenamePolicy | SetPrecedence | GuardPolicy):
         return old.model_copy(update={"after": new.after}) if old.policy == new.policy else None
@@ -438,12 +436,14 @@ def _fold_into_added(operations: Operations, at: int, new: Operation) -> Operati
     added = operations[at]
     assert isinstance(added, AddPolicy)  # noqa: S101
     changes: dict[str, Any] = {}
+    # A numbering in between knows the policy and its number: what is about either comes after it.
+    numbered = any(isinstance(op, Renumber) for op in operations[at:])
     match new:
-        case RemovePolicy():
+        case RemovePolicy() if not numbered:
             return (*operations[:at], *operations[at + 1 :])
         case RenamePolicy():
             changes["name"] = new.after
-        case SetPrecedence() if not any(isinstance(op, Renumber) for op in operations[at:]):
+        case SetPrecedence() if not numbered:
             changes["precedence"] = new.after
         case GuardPolicy():
             changes["guarded"] = new.after

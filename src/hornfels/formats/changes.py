@@ -39,8 +39,24 @@ def write_changes(estate: Estate, operations: Operations, title: str) -> Iterato
     yield comment_lines(title) + b"version: 1\n"
     names = {p.guid: p.dn for p in estate.policies}
     domain = dict(vars(estate.domain.settings))
-    for op in published(operations):
+    for op in _joined(published(operations)):
         yield from _records(op, estate, names, domain)
+
+
+def _joined(operations: Operations) -> Iterator[Operation]:
+    """Settings of one policy edited one after another as one modification: a directory may check them together."""
+    held: EditSettings | None = None
+    for op in operations:
+        if held and isinstance(op, EditSettings) and op.policy == held.policy and not op.changes.keys() & held.changes.keys():
+            held = EditSettings(policy=held.policy, changes={**held.changes, **op.changes})
+            continue
+        if held:
+            yield held
+        held = op if isinstance(op, EditSettings) else None
+        if held is None:
+            yield op
+    if held:
+        yield held
 
 
 def _records(op: Operation, estate: Estate, names: dict[UUID, str], domain: dict[str, Value]) -> Iterator[bytes]:

@@ -107,8 +107,9 @@ function Cells({ row }: { row: Row }) {
       <span role="cell" className="truncate text-soft">
         {row.display_name}
       </span>
-      <span role="cell" className="min-w-0">
+      <span role="cell" className="flex min-w-0 items-center gap-1.5">
         <PolicyTag mark={row.mark} name={row.policy_name} />
+        {row.was && <span className="truncate text-xs text-warn"> was {row.was}</span>}
       </span>
       <span role="cell" className="truncate text-soft">
         {WHY[row.source]}

@@ -1,8 +1,10 @@
 // Every read and write of the front end, as hooks. Views never fetch by themselves.
 import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useDraftPlace } from "../draft/place";
 import { ApiError, call, type Schemas } from "./client";
 
-const base = (domain: string) => `/api/domains/${encodeURIComponent(domain)}`;
+/** A domain, or a domain as a draft would make it: "domain~12". */
+const base = (place: string) => `/api/domains/${encodeURIComponent(place)}`;
 
 export const useMe = () =>
   useQuery({ queryKey: ["me"], queryFn: () => call<Schemas["SignedIn"]>("GET", "/api/session"), staleTime: Infinity, retry: false });
@@ -71,8 +73,8 @@ export const useWithdraw = (domain: string) =>
   useDomainWrite(domain, (key: string) => call<null>("DELETE", `${base(domain)}/findings/accepted?${new URLSearchParams({ key })}`));
 
 export const useMend = (domain: string) =>
-  useDomainWrite(domain, (mend: Schemas["MendInfo"]) =>
-    call<Schemas["PolicyDetail"]>("PATCH", `${base(domain)}/policies/${mend.guid}`, mend.edit),
+  useDraftWrite(domain, (place, mend: Schemas["MendInfo"]) =>
+    call<Schemas["PolicyDetail"]>("PATCH", `${base(place)}/policies/${mend.guid}`, mend.edit),
   );
 
 export interface AccountFilter {
@@ -119,7 +121,26 @@ export const useWhatIf = (domain: string, change: Schemas["WhatIf"] | null) =>
     placeholderData: change === null ? undefined : keepPreviousData,
   });
 
-/** Writes that change what a domain resolves to: everything read from it is stale afterwards. */
+/** Edits: they go to the draft that is shown. From live they open one, or go on with the one shown last, and show it. */
+function useDraftWrite<A, R>(domain: string, write: (place: string, argument: A) => Promise<R>) {
+  const client = useQueryClient();
+  const { placeForWriting, show } = useDraftPlace(domain);
+  return useMutation({
+    mutationFn: async (argument: A) => {
+      const place = await placeForWriting();
+      return { place, result: await write(place, argument) };
+    },
+    onSuccess: async ({ place, result }) => {
+      const detail = result as Partial<Schemas["PolicyDetail"]> | null;
+      if (detail?.guid) client.setQueryData(["domain", place, "policy", detail.guid], detail);
+      await client.invalidateQueries({ queryKey: ["domain", place] });
+      void client.invalidateQueries({ queryKey: ["drafts"] });
+      show(place);
+    },
+  });
+}
+
+/** Writes that change what live resolves to: everything read from it is stale afterwards. */
 function useDomainWrite<A, R>(domain: string, write: (argument: A) => Promise<R>) {
   const client = useQueryClient();
   return useMutation({
@@ -134,28 +155,55 @@ function useDomainWrite<A, R>(domain: string, write: (argument: A) => Promise<R>
 }
 
 export const useCreatePolicy = (domain: string) =>
-  useDomainWrite(domain, (body: Schemas["PolicyNew"]) => call<Schemas["PolicyDetail"]>("POST", `${base(domain)}/policies`, body));
+  useDraftWrite(domain, (place, body: Schemas["PolicyNew"]) => call<Schemas["PolicyDetail"]>("POST", `${base(place)}/policies`, body));
 
 export const useEditPolicy = (domain: string, guid: string) =>
-  useDomainWrite(domain, (body: Schemas["PolicyEdit"]) =>
-    call<Schemas["PolicyDetail"]>("PATCH", `${base(domain)}/policies/${guid}`, body),
+  useDraftWrite(domain, (place, body: Schemas["PolicyEdit"]) =>
+    call<Schemas["PolicyDetail"]>("PATCH", `${base(place)}/policies/${guid}`, body),
+  );
+
+export const useEditBedrock = (domain: string) =>
+  useDraftWrite(domain, (place, settings: Schemas["SettingsEdit"]) =>
+    call<Schemas["Bedrock"]>("PATCH", `${base(place)}/policies/domain`, { settings }),
   );
 
 export const useDeletePolicy = (domain: string, guid: string) =>
-  useDomainWrite(domain, (version: number) => call<null>("DELETE", `${base(domain)}/policies/${guid}?version=${version}`));
+  useDraftWrite(domain, (place, version: number) => call<null>("DELETE", `${base(place)}/policies/${guid}?version=${version}`));
 
 export const useLink = (domain: string, guid: string) =>
-  useDomainWrite(domain, (body: { dn: string; version: number }) =>
-    call<Schemas["PolicyDetail"]>("POST", `${base(domain)}/policies/${guid}/links`, body),
+  useDraftWrite(domain, (place, body: { dn: string; version: number }) =>
+    call<Schemas["PolicyDetail"]>("POST", `${base(place)}/policies/${guid}/links`, body),
   );
 
 export const useUnlink = (domain: string, guid: string) =>
-  useDomainWrite(domain, ({ dn, version }: { dn: string; version: number }) =>
-    call<Schemas["PolicyDetail"]>("DELETE", `${base(domain)}/policies/${guid}/links?${new URLSearchParams({ dn, version: String(version) })}`),
+  useDraftWrite(domain, (place, { dn, version }: { dn: string; version: number }) =>
+    call<Schemas["PolicyDetail"]>("DELETE", `${base(place)}/policies/${guid}/links?${new URLSearchParams({ dn, version: String(version) })}`),
   );
 
+export const useRenumber = (domain: string) =>
+  useDraftWrite<null, Schemas["DraftDetail"]>(domain, (place) => call("POST", `${base(place)}/draft/renumber`));
+
+export const useWeighMembership = (domain: string) =>
+  useDraftWrite(domain, (place, body: Schemas["WhatIfMembership"]) =>
+    call<Schemas["DraftDetail"]>("POST", `${base(place)}/draft/memberships`, body),
+  );
+
+export const useWeighFlag = (domain: string) =>
+  useDraftWrite(domain, (place, body: Schemas["WhatIfFlag"]) => call<Schemas["DraftDetail"]>("POST", `${base(place)}/draft/flags`, body));
+
+export const useStartingPoints = () =>
+  useQuery({
+    queryKey: ["starting-points"],
+    queryFn: () => call<Schemas["StartingPointInfo"][]>("GET", "/api/starting-points"),
+    staleTime: Infinity,
+  });
+
+/** What hangs together with a setting just changed; asked for once a change, kept nowhere. */
+export const askCompanions = (settings: Record<string, unknown>, changed: string) =>
+  call<Schemas["CompanionInfo"][]>("POST", "/api/companions", { settings, changed });
+
 export const useEditDomain = (domain: string) =>
-  useDomainWrite(domain, (body: { linked_groups: "global" | "any"; version: number }) =>
+  useDomainWrite(domain, (body: Omit<Schemas["DomainEdit"], "version"> & { version: number }) =>
     call<Schemas["DomainInfo"]>("PATCH", base(domain), body),
   );
 

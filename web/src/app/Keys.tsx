@@ -4,6 +4,8 @@ import { Button, Kbd } from "../shared/controls";
 const KEYS: [string[], string][] = [
   [["/"], "Find an account, group or policy"],
   [["B"], "Go to the bench and type a candidate"],
+  [["D"], "Switch every screen between live and the draft"],
+  [["Ctrl Z", "Ctrl Y"], "In a draft: take the last change back, bring it again"],
   [["?"], "Show these keys"],
   [["↑", "↓", "←", "→"], "Move through the strata or the table of accounts"],
   [["Shift ↑", "Shift ↓"], "On a layer: weigh a new place for it, Enter to take it"],

@@ -10,6 +10,7 @@ const ICONS: Record<string, ReactNode> = {
       <path d="M5 20c.6-4 3.4-6 7-6s6.400 2 7 6" />
     </>
   ),
+  changes: <path d="M6 4v16M6 8h7a4 4 0 0 1 4 4v8M14 17l3 3 3-3M3.500 6.500 6 4l2.500 2.500" />,
   sources: (
     <>
       <ellipse cx="12" cy="6" rx="7" ry="2.8" />
@@ -21,6 +22,7 @@ const ICONS: Record<string, ReactNode> = {
 const SCREENS = [
   { to: "strata", label: "Strata" },
   { to: "accounts", label: "Accounts" },
+  { to: "changes", label: "Changes" },
   { to: "sources", label: "Sources" },
 ];
 

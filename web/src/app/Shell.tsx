@@ -9,6 +9,9 @@ import { Rail } from "./Rail";
 import { SideSlot } from "./SidePanel";
 import { SignIn } from "./SignIn";
 import { TopBar } from "./TopBar";
+import { useToggleDraft } from "../draft/useToggleDraft";
+import { useUndoKeys } from "../draft/useUndoKeys";
+import { domainOf } from "../draft/place";
 import { useKeys } from "./useKeys";
 
 /** The frame every screen stands in: rail, top bar, the screen, the bench below it and a panel at the side. */
@@ -21,7 +24,10 @@ export function Shell() {
   const [benchOpen, setBenchOpen] = useState(true);
   const [side, setSide] = useState<HTMLElement | null>(null);
 
+  const toggle = useToggleDraft(domain);
+  useUndoKeys(domain);
   useKeys({
+    d: toggle,
     "/": () => finder.current?.focus(),
     b: () => {
       setBenchOpen(true);
@@ -37,7 +43,7 @@ export function Shell() {
 
   return (
     <SideSlot.Provider value={side}>
-      <BenchProvider domain={domain}>
+      <BenchProvider domain={domainOf(domain)}>
         <div className="grid h-full grid-cols-[64px_minmax(0,1fr)]">
           <Rail domain={domain} />
           <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_auto] grid-rows-[46px_minmax(0,1fr)]">

@@ -2,6 +2,8 @@ import { DropdownMenu } from "radix-ui";
 import type { RefObject } from "react";
 import { useNavigate } from "react-router";
 import { useDomains, useSignOut } from "../api/queries";
+import { DraftSwitch } from "../draft/DraftSwitch";
+import { domainOf, draftOf } from "../draft/place";
 import { Button } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { awayText, plural } from "../shared/span";
@@ -14,18 +16,20 @@ interface Props {
 }
 
 export function TopBar({ domain, me, finder, onKeys }: Props) {
+  const name = domainOf(domain);
+  const drafting = draftOf(domain) !== null;
   const domains = useDomains();
   const navigate = useNavigate();
   const signOut = useSignOut();
-  const here = domains.data?.find((d) => d.dns_name === domain);
+  const here = domains.data?.find((d) => d.dns_name === name);
   const menu = "z-50 min-w-48 rounded-md border border-edge bg-white p-1 shadow-lg";
   const item = "flex cursor-pointer items-center rounded px-2 py-1 outline-none data-[highlighted]:bg-[#ece7db]";
   return (
-    <header className="col-span-2 flex items-center gap-3 border-b border-line bg-sheet px-4">
+    <header className={`col-span-2 flex items-center gap-3 border-b px-4 ${drafting ? "border-warn bg-warnbg" : "border-line bg-sheet"}`}>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger asChild>
-          <button className="font-head text-[15px] font-semibold whitespace-nowrap" aria-label={`Domain ${domain}; choose another`}>
-            {domain === "-" ? "No domain yet" : domain} <span className="text-soft">▾</span>
+          <button className="font-head text-[15px] font-semibold whitespace-nowrap" aria-label={`Domain ${name}; choose another`}>
+            {domain === "-" ? "No domain yet" : name} <span className="text-soft">▾</span>
           </button>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
@@ -42,9 +46,12 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      <p className="truncate text-soft">
-        {here && `read from ${here.source}, ${awayText(here.loaded_at)} · ${plural(here.accounts, "account")} · ${plural(here.groups, "group")}`}
-      </p>
+      {domain !== "-" && <DraftSwitch domain={domain} />}
+      {!drafting && here && (
+        <p className="min-w-0 truncate text-soft" title={`read from ${here.source}`}>
+          read {awayText(here.loaded_at)} · {plural(here.accounts, "account")}
+        </p>
+      )}
       <div className="ml-auto w-72 shrink-0">
         {domain !== "-" && (
           <Finder

@@ -1,5 +1,6 @@
 import { createBrowserRouter } from "react-router";
 import { AccountsScreen } from "../accounts/AccountsScreen";
+import { ChangesScreen } from "../changes/ChangesScreen";
 import { SourcesScreen } from "../sources/SourcesScreen";
 import { StrataScreen } from "../strata/StrataScreen";
 import { Home } from "./Home";
@@ -14,6 +15,7 @@ export const router = createBrowserRouter([
     children: [
       { path: "strata", element: <StrataScreen /> },
       { path: "accounts", element: <AccountsScreen /> },
+      { path: "changes", element: <ChangesScreen /> },
       { path: "sources", element: <SourcesScreen /> },
     ],
   },

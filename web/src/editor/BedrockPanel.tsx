@@ -1,13 +1,14 @@
-import type { Schemas } from "../api/client";
-import { useCatalogue } from "../api/queries";
-import { Loading } from "../shared/controls";
+import { useState } from "react";
+import { ApiError, type Schemas } from "../api/client";
+import { useCatalogue, useEditBedrock } from "../api/queries";
+import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { plural } from "../shared/span";
-import { valueWithUnit, type Value } from "./edits";
+import type { Edits } from "./edits";
 import { PanelHead } from "./PanelHead";
+import { SettingsSheet } from "./SettingsSheet";
 
 /** The domain policy and the group policy objects that write it. */
-export function BedrockPanel({ strata, onClose }: { strata: Schemas["Strata"]; onClose: () => void }) {
-  const catalogue = useCatalogue();
+export function BedrockPanel({ domain, strata, onClose }: { domain: string; strata: Schemas["Strata"]; onClose: () => void }) {
   const { bedrock } = strata;
   const root = bedrock.sources.filter((s) => s.at_root);
   const elsewhere = bedrock.sources.filter((s) => !s.at_root);
@@ -15,20 +16,7 @@ export function BedrockPanel({ strata, onClose }: { strata: Schemas["Strata"]; o
     <div>
       <PanelHead mark={null} title="Bedrock: domain policy" detail={`Holds for ${plural(bedrock.governed, "account")}`} onClose={onClose} />
       <div className="space-y-4 px-4 pb-4">
-        {catalogue.data ? (
-          <dl className="grid grid-cols-[1fr_auto] gap-y-1">
-            {catalogue.data.map((setting) => (
-              <div key={setting.key} className="contents">
-                <dt className="border-b border-line/60 py-0.5">{setting.label}</dt>
-                <dd className="border-b border-line/60 py-0.5 text-right font-mono">
-                  {valueWithUnit(setting, bedrock.settings[setting.key] as Value)}
-                </dd>
-              </div>
-            ))}
-          </dl>
-        ) : (
-          <Loading what="the settings" />
-        )}
+        <BedrockSheet domain={domain} bedrock={bedrock} />
         <Sources title="Written from, first one first" empty="No group policy object at the domain root was read." sources={root}>
           Setting by setting, the first of these that says something wins. What each one says stands in its template, which a directory dump does not hold.
         </Sources>
@@ -39,6 +27,61 @@ export function BedrockPanel({ strata, onClose }: { strata: Schemas["Strata"]; o
         )}
       </div>
     </div>
+  );
+}
+
+/** The domain policy's own values, edited like any policy's. */
+function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["Bedrock"] }) {
+  const catalogue = useCatalogue();
+  const save = useEditBedrock(domain);
+  const [edits, setEdits] = useState<Edits>({ settings: {} });
+  const [round, setRound] = useState(0);
+  if (catalogue.error) return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
+  if (catalogue.isPending) return <Loading what="the settings" />;
+  const changed = Object.fromEntries(Object.entries(edits.settings).filter(([key, value]) => bedrock.settings[key] !== value));
+  const unreadable = Object.values(edits.unreadable ?? {}).some(Boolean);
+  const refused = save.error instanceof ApiError ? save.error : null;
+  const errors: Record<string, string> = Object.fromEntries((refused?.fields ?? []).map((f) => [f.field, f.message]));
+  for (const [key, message] of Object.entries(edits.unreadable ?? {})) if (message) errors[key] = message;
+  const reset = () => {
+    setEdits({ settings: {} });
+    setRound((n) => n + 1);
+    save.reset();
+  };
+  return (
+    <form
+      noValidate
+      className="space-y-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!unreadable) save.mutate(changed, { onSuccess: reset });
+      }}
+    >
+      <SettingsSheet
+        key={round}
+        policy={{ settings: bedrock.settings, problems: bedrock.problems, live: bedrock.live ? { name: "", precedence: 0, settings: bedrock.live, links: [] } : null }}
+        catalogue={catalogue.data}
+        edits={edits}
+        errors={errors}
+        onEdit={(next) => {
+          save.reset();
+          setEdits(next);
+        }}
+      />
+      {refused && refused.fields.length === 0 && (
+        <Notice tone="fail" role="alert">
+          {refused.message}
+        </Notice>
+      )}
+      {(Object.keys(changed).length > 0 || unreadable) && (
+        <div className="flex gap-2">
+          <Button tone="main" type="submit" disabled={save.isPending || unreadable}>
+            Save to draft
+          </Button>
+          <Button onClick={reset}>Discard</Button>
+        </div>
+      )}
+    </form>
   );
 }
 

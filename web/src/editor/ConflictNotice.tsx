@@ -26,7 +26,7 @@ export function ConflictNotice({ stored, message, edits, catalogue, onKeepMine, 
           <thead>
             <tr className="text-xs text-soft">
               <th className="font-normal">Setting</th>
-              <th className="font-normal">Stored now</th>
+              <th className="font-normal">In the draft now</th>
               <th className="font-normal">Yours</th>
             </tr>
           </thead>
@@ -41,10 +41,10 @@ export function ConflictNotice({ stored, message, edits, catalogue, onKeepMine, 
           </tbody>
         </table>
       ) : (
-        <p className="mb-2">What is stored now already says what you wanted.</p>
+        <p className="mb-2">The draft already says what you wanted.</p>
       )}
       <div className="flex gap-2">
-        <Button onClick={onTakeTheirs}>Take what is stored</Button>
+        <Button onClick={onTakeTheirs}>Take the draft’s</Button>
         {rows.length > 0 && <Button onClick={onKeepMine}>Save mine on top</Button>}
       </div>
     </Notice>

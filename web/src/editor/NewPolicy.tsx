@@ -1,38 +1,50 @@
 import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
-import { useCreatePolicy } from "../api/queries";
+import { useCatalogue, useCreatePolicy, usePolicy, useStartingPoints } from "../api/queries";
 import { Button, Notice } from "../shared/controls";
+import { valueWithUnit, type Value } from "./edits";
 import { CountField, NameField } from "./fields";
 import { PanelHead } from "./PanelHead";
 
 interface Props {
   domain: string;
   layers: Schemas["Layer"][];
+  /** The policy to begin with a copy of, if any. */
+  copyOf: string;
   onMade: (guid: string) => void;
   onClose: () => void;
 }
 
-/** Name and place of a new policy; its settings start as a new domain's and are edited from there. */
-export function NewPolicy({ domain, layers, onMade, onClose }: Props) {
+/** Name, place and starting point of a new policy; everything is edited from there. */
+export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
+  const model = layers.find((layer) => layer.guid === copyOf);
+  const points = useStartingPoints();
+  const catalogue = useCatalogue();
+  const copied = usePolicy(domain, model ? copyOf : null);
   const last = layers.at(-1)?.precedence ?? 0;
-  const [name, setName] = useState("");
+  const [name, setName] = useState(model ? `${model.name} copy` : "");
   const [precedence, setPrecedence] = useState<number | undefined>(Math.ceil((last + 1) / 10) * 10);
+  const [start, setStart] = useState("new-domain");
+  const [withLinks, setWithLinks] = useState(false);
   const [unreadable, setUnreadable] = useState("");
   const create = useCreatePolicy(domain);
   const refused = create.error instanceof ApiError ? create.error : null;
   const errors = Object.fromEntries((refused?.fields ?? []).map((f) => [f.field, f.message]));
   const tied = layers.find((layer) => layer.precedence === precedence);
+  const point = points.data?.find((p) => p.key === start);
+  const settings = model ? model.settings : point?.settings;
+  const links = model && withLinks ? (copied.data?.links.map((l) => l.dn) ?? []) : [];
   return (
     <form
       noValidate
       onSubmit={(event) => {
         event.preventDefault();
-        if (precedence !== undefined && !unreadable) {
-          create.mutate({ name: name.trim(), precedence, settings: {} }, { onSuccess: (made) => onMade(made.guid) });
+        if (precedence !== undefined && !unreadable && settings) {
+          create.mutate({ name: name.trim(), precedence, settings, links }, { onSuccess: ({ result }) => onMade(result.guid) });
         }
       }}
     >
-      <PanelHead title="New policy" detail="It reaches nobody until you link it." onClose={onClose} />
+      <PanelHead title={model ? `Copy of ${model.name}` : "New policy"} detail={links.length > 0 ? "It takes the same links." : "It reaches nobody until you link it."} onClose={onClose} />
       <div className="space-y-3 px-4">
         <div>
           <NameField value={name} error={errors.name && name.trim() === "" ? "Give it a name." : errors.name} onChange={setName} />
@@ -50,17 +62,43 @@ export function NewPolicy({ domain, layers, onMade, onClose }: Props) {
             }}
           />
           {tied && <p className="pt-0.5 text-xs text-warn">△ {tied.name} has {precedence} already; at a tie the object GUID decides.</p>}
+          {!model && (
+            <div className="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-2 py-[3px]">
+              <label htmlFor="start">Start from</label>
+              <select id="start" className="h-7 rounded-[5px] border border-edge px-1.5" value={start} onChange={(event) => setStart(event.target.value)}>
+                {points.data?.map((p) => (
+                  <option key={p.key} value={p.key}>
+                    {p.label}
+                  </option>
+                ))}
+              </select>
+            </div>
+          )}
+          {model && (
+            <label className="flex h-7 items-center gap-2">
+              <input type="checkbox" checked={withLinks} onChange={(event) => setWithLinks(event.target.checked)} />
+              Link it to the same {model.name} links
+            </label>
+          )}
         </div>
-        <p className="text-soft">
-          Its settings start as those of a new domain: 7 characters with complexity, 24 remembered, 1 to 42 days, no lockout. You change them next.
-        </p>
+        {settings && catalogue.data && (
+          <dl className="grid grid-cols-[minmax(0,1fr)_auto] gap-x-2">
+            {catalogue.data.map((setting) => (
+              <div key={setting.key} className="contents">
+                <dt className="border-t border-line/60 pt-0.5">{setting.label}</dt>
+                <dd className="border-t border-line/60 pt-0.5 text-right font-mono">{valueWithUnit(setting, settings[setting.key] as Value)}</dd>
+                {!model && point?.reasons[setting.key] && <p className="col-span-2 text-xs text-soft">{point.reasons[setting.key]}</p>}
+              </div>
+            ))}
+          </dl>
+        )}
         {refused && refused.fields.length === 0 && (
           <Notice tone="fail" role="alert">
             {refused.message}
           </Notice>
         )}
-        <div className="flex gap-2">
-          <Button tone="main" type="submit" disabled={create.isPending || name.trim() === ""}>
+        <div className="flex gap-2 pb-3">
+          <Button tone="main" type="submit" disabled={create.isPending || name.trim() === "" || !settings}>
             Create
           </Button>
           <Button onClick={onClose}>Cancel</Button>

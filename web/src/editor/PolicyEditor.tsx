@@ -18,6 +18,7 @@ interface Props {
   domain: string;
   guid: string;
   onSelect: (guid: string) => void;
+  onCopy: () => void;
   /** A precedence typed but not saved, for the section to show what it would move; null when there is none. */
   onWeigh: (weighing: { guid: string; precedence: number } | null) => void;
   /** Whether the section shows only what this policy touches. */
@@ -25,7 +26,7 @@ interface Props {
   onFocus: (focused: boolean) => void;
 }
 
-export function PolicyEditor({ domain, guid, onSelect, onWeigh, focused, onFocus }: Props) {
+export function PolicyEditor({ domain, guid, onSelect, onCopy, onWeigh, focused, onFocus }: Props) {
   const policy = usePolicy(domain, guid);
   const catalogue = useCatalogue();
   if (policy.error) {
@@ -40,12 +41,12 @@ export function PolicyEditor({ domain, guid, onSelect, onWeigh, focused, onFocus
   }
   if (policy.isPending || catalogue.isPending) return <Loading what="the policy" />;
   if (catalogue.error) return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
-  return <Sheet domain={domain} stored={policy.data} catalogue={catalogue.data} onSelect={onSelect} onWeigh={onWeigh} focused={focused} onFocus={onFocus} />;
+  return <Sheet domain={domain} stored={policy.data} catalogue={catalogue.data} onSelect={onSelect} onCopy={onCopy} onWeigh={onWeigh} focused={focused} onFocus={onFocus} />;
 }
 
 type SheetProps = Omit<Props, "guid"> & { stored: Detail; catalogue: Schemas["SettingInfo"][] };
 
-function Sheet({ domain, stored, catalogue, onSelect, onWeigh, focused, onFocus }: SheetProps) {
+function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, onFocus }: SheetProps) {
   const [edits, setEdits] = useState<Edits>({ settings: {} });
   // The version the edits were begun on: a newer one arriving meanwhile must not be overwritten in silence.
   const [begunOn, setBegunOn] = useState(stored.version);
@@ -112,7 +113,10 @@ function Sheet({ domain, stored, catalogue, onSelect, onWeigh, focused, onFocus 
               : "No account is on both, so nothing hangs on it today."}
           </Notice>
         ))}
-        <div className="flex items-center justify-between">
+        <div className="flex items-center gap-2">
+          <Button className="h-6" onClick={onCopy}>
+            Duplicate
+          </Button>
           <Button className="h-6" aria-pressed={focused} onClick={() => onFocus(!focused)}>
             {focused ? "Show all layers" : "Show only what it touches"}
           </Button>
@@ -145,14 +149,14 @@ function Sheet({ domain, stored, catalogue, onSelect, onWeigh, focused, onFocus 
       </div>
       {dirty && (
         <div className="sticky bottom-0 mt-auto border-t border-line bg-warnbg px-4 py-2">
-          <ul aria-label="Changes not saved yet" className="mb-2 text-sm">
+          <ul aria-label="Changes not yet in the draft" className="mb-2 text-sm">
             {sentences(stored, edits, catalogue).map((line) => (
               <li key={line}>{line}</li>
             ))}
           </ul>
           <div className="flex gap-2">
             <Button tone="main" type="submit" disabled={save.isPending || unreadable || conflict !== null}>
-              {save.isPending ? "Saving …" : "Save"}
+              {save.isPending ? "Saving …" : "Save to draft"}
             </Button>
             <Button onClick={reset}>Discard</Button>
           </div>

@@ -1,16 +1,22 @@
+import { useEffect, useRef } from "react";
 import type { Schemas } from "../api/client";
+import { askCompanions } from "../api/queries";
 import { AgeBar } from "./AgeBar";
 import { CountField, NameField, SpanField, SwitchField } from "./fields";
 import { LockoutBar } from "./LockoutBar";
 import { valueText, type Edits, type Value } from "./edits";
 
 interface Props {
-  policy: Pick<Schemas["PolicyDetail"], "name" | "precedence" | "settings" | "bedrock" | "problems" | "guess_budget" | "reuse">;
+  policy: Pick<Schemas["PolicyDetail"], "settings" | "problems"> &
+    Partial<Pick<Schemas["PolicyDetail"], "name" | "precedence" | "bedrock" | "guess_budget" | "reuse" | "live">>;
   catalogue: Schemas["SettingInfo"][];
   edits: Edits;
   errors: Record<string, string>;
   onEdit: (edits: Edits) => void;
 }
+
+/** Settings that hang together with others. */
+const TIED = new Set(["min_age", "max_age", "lockout_threshold", "lockout_window", "lockout_duration"]);
 
 const SECTIONS = [
   { key: "composition", label: "Composition" },
@@ -23,15 +29,36 @@ export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Prop
   const value = (key: string) => (key in edits.settings ? edits.settings[key] : (policy.settings[key] as Value)) as Value;
   const current = Object.fromEntries(catalogue.map((s) => [s.key, value(s.key)]));
   const touched = Object.keys(edits.settings).length > 0;
-  const set = (key: string, next: Value | undefined, message = "") =>
-    onEdit({
+  const latest = useRef(edits);
+  useEffect(() => {
+    latest.current = edits;
+  });
+  const set = (key: string, next: Value | undefined, message = "") => {
+    const edited = {
       ...edits,
       settings: next === undefined ? edits.settings : { ...edits.settings, [key]: next },
+      notes: { ...edits.notes, [key]: "" },
       unreadable: { ...edits.unreadable, [key]: message },
-    });
+    };
+    onEdit(edited);
+    if (next === undefined || message || !TIED.has(key)) return;
+    void askCompanions({ ...policy.settings, ...edited.settings }, key)
+      .then((found) => {
+        // Only if nobody typed on meanwhile.
+        if (found.length === 0 || latest.current.settings[key] !== next) return;
+        onEdit({
+          ...latest.current,
+          settings: { ...latest.current.settings, ...Object.fromEntries(found.map((c) => [c.key, c.value as Value])) },
+          notes: { ...latest.current.notes, ...Object.fromEntries(found.map((c) => [c.key, `Changed along with it: ${c.reason}`])) },
+        });
+      })
+      // A proposal is a courtesy; saving checks all of it anyway.
+      .catch(() => undefined);
+  };
 
   return (
     <>
+      {policy.name !== undefined && policy.precedence !== undefined && (
       <section aria-label="Name and precedence">
         <NameField value={edits.name ?? policy.name} error={errors.name} onChange={(name) => onEdit({ ...edits, name })} />
         <CountField
@@ -42,25 +69,30 @@ export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Prop
           value={edits.precedence ?? policy.precedence}
           low={1}
           error={errors.precedence}
+          live={policy.live && policy.live.precedence !== policy.precedence ? String(policy.live.precedence) : undefined}
           onChange={(precedence, message) => onEdit({ ...edits, precedence: precedence ?? edits.precedence, unreadable: { ...edits.unreadable, precedence: message } })}
         />
       </section>
+      )}
       {SECTIONS.map((section) => (
         <section key={section.key} aria-label={section.label}>
           <div className="mb-0.5 flex justify-between border-b border-line pb-0.5">
             <h3 className="text-sm">{section.label}</h3>
-            <span className="text-xs text-soft">bedrock</span>
+            {policy.bedrock && <span className="text-xs text-soft">bedrock</span>}
           </div>
           {catalogue
             .filter((s) => s.section === section.key)
             .map((setting) => {
               const now = value(setting.key);
-              const bedrock = policy.bedrock[setting.key] as Value;
+              const bedrock = policy.bedrock?.[setting.key] as Value | undefined;
+              const live = policy.live?.settings[setting.key] as Value | undefined;
               const shared = {
                 id: setting.key,
                 label: setting.label,
                 hint: `${setting.explanation} Takes effect ${setting.takes_effect}.`,
-                beside: now === bedrock ? "same" : valueText(setting, bedrock),
+                beside: bedrock === undefined ? undefined : now === bedrock ? "same" : valueText(setting, bedrock),
+                live: live === undefined || live === policy.settings[setting.key] ? undefined : valueText(setting, live),
+                note: edits.notes?.[setting.key],
                 error: errors[setting.key],
                 warnings: touched ? [] : policy.problems.filter((p) => p.field === setting.key).map((p) => p.message),
               };
@@ -75,7 +107,7 @@ export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Prop
             })}
           {section.key === "age" && (
             <>
-              <AgeBar settings={current} bedrock={policy.bedrock.max_age as number | null} />
+              <AgeBar settings={current} bedrock={(policy.bedrock?.max_age ?? null) as number | null} />
               {!touched && <p className="text-xs text-soft">{policy.reuse}</p>}
             </>
           )}

@@ -8,6 +8,8 @@ export interface Edits {
   name?: string;
   precedence?: number;
   settings: Record<string, Value>;
+  /** Why a setting was changed along with another, by field. */
+  notes?: Record<string, string>;
   /** Text that could not be read, by field. */
   unreadable?: Record<string, string>;
 }

@@ -7,12 +7,16 @@ interface Shared {
   label: string;
   hint: string;
   beside?: string;
+  /** What is live where the draft says something else. */
+  live?: string;
+  /** Said because another setting was changed along with this one. */
+  note?: string;
   error?: string;
   warnings?: string[];
 }
 
 /** One line of the sheet: label with its meaning, the control, what bedrock says, and below it what is wrong. */
-function Line({ id, label, hint, beside, error, warnings = [], children }: Shared & { children: ReactNode }) {
+function Line({ id, label, hint, beside, live, note, error, warnings = [], children }: Shared & { children: ReactNode }) {
   return (
     <div className="border-b border-line/60 py-[3px]">
       <div className="grid grid-cols-[minmax(0,1fr)_116px_58px] items-center gap-2">
@@ -39,6 +43,12 @@ function Line({ id, label, hint, beside, error, warnings = [], children }: Share
         {hint}
         {beside ? ` Bedrock: ${beside}.` : ""}
       </span>
+      {live && <p className="text-xs text-warn">live: {live}</p>}
+      {note && !error && (
+        <p role="status" className="pt-0.5 text-xs text-focus">
+          + {note}
+        </p>
+      )}
       {error && (
         <p id={`${id}-error`} role="alert" className="pt-0.5 text-xs text-fail">
           ✕ {error}

@@ -1,6 +1,7 @@
 import { Link, useParams } from "react-router";
 import { useDomains, useEditDomain } from "../api/queries";
 import type { Schemas } from "../api/client";
+import { domainOf } from "../draft/place";
 import { Choices, Failed, Loading, Notice } from "../shared/controls";
 import { awayText, plural } from "../shared/span";
 import { LoadPanel } from "./LoadPanel";
@@ -20,7 +21,7 @@ export function SourcesScreen() {
           {domains.data?.length === 0 && <Notice>No domain yet. Load a dump of one, on the right.</Notice>}
           <ul className="space-y-3">
             {domains.data?.map((d) => (
-              <DomainCard key={d.dns_name} info={d} here={d.dns_name === domain} />
+              <DomainCard key={d.dns_name} info={d} here={d.dns_name === domainOf(domain)} />
             ))}
           </ul>
         </section>
@@ -58,6 +59,18 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
         />
       </div>
       <p className="mt-1 text-xs text-soft">Global is the specification. Some servers also follow links to universal and domain local groups.</p>
+      <div className="mt-2 flex items-center gap-2">
+        <span>Before a draft is published</span>
+        <Choices
+          label={`Before a draft is published in ${info.dns_name}`}
+          value={info.approval_required ? "required" : "optional"}
+          onChange={(choice) => edit.mutate({ approval_required: choice === "required", version: info.version })}
+          choices={[
+            { value: "optional", label: "approval is optional" },
+            { value: "required", label: "a second person approves" },
+          ]}
+        />
+      </div>
       {edit.error && (
         <Notice tone="fail" role="alert">
           {edit.error.message}

@@ -270,6 +270,15 @@ function HeadCell({ domain, column, chosen, move, onRead }: { domain: string; co
       >
         {population.label}
       </Link>
+      {!move && population.moved > 0 && (
+        <span
+          className="absolute inset-x-0 -bottom-[17px] z-10 truncate rounded-b-sm border border-t-0 border-warn bg-warnbg text-center font-mono text-[11px] text-warn"
+          title={`${plural(population.moved, "account")} of it with another policy than live`}
+        >
+          {population.moved.toLocaleString("en")}
+          <span className="sr-only"> with another policy than live</span>
+        </span>
+      )}
       {move && (
         <span className="absolute inset-x-0 -bottom-[17px] z-10 truncate rounded-b-sm bg-warn text-center font-mono text-[11px] text-white">
           {move.accounts.toLocaleString("en")}
@@ -322,6 +331,7 @@ function LayerButton({ layer, selected, raised, onSelect, onRead, onPointerDown,
         <span className="block truncate leading-4 font-semibold">
           {layer.name}{" "}
           {tie && <span className="ml-1 text-xs font-normal text-warn">tie</span>}
+          {layer.change && <span className="ml-1 rounded-sm bg-warn px-1 text-[11px] font-medium text-white">{layer.change}</span>}
         </span>
         <span className="block truncate text-xs leading-4 text-soft">{summary(layer.settings)}</span>
         <span className="sr-only">

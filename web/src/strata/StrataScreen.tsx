@@ -24,6 +24,7 @@ export function StrataScreen() {
   const strata = useStrata(domain, show);
   const weighing = useWeighing(domain, strata.data?.layers ?? []);
   const [selected, select] = useUrlState("policy");
+  const [copyOf] = useUrlState("copy");
   const findings = useFindings(domain);
   const open = findings.data?.filter((f) => !f.accepted).length;
   const [words, setWords] = useUrlState("layers");
@@ -66,6 +67,9 @@ export function StrataScreen() {
           <ReadingLine reading={reading} />
         )}
       </div>
+      {strata.data.removed.length > 0 && (
+        <p className="px-4 pb-1 text-warn">△ This draft removes {strata.data.removed.join(", ")}.</p>
+      )}
       {layers.length === 0 && (
         <div className="px-4 pt-2">
           <Notice>
@@ -95,13 +99,13 @@ export function StrataScreen() {
       <Section domain={domain} strata={shown} whole={shown === strata.data} raised={raised} selected={selected} onSelect={select} onRead={reading.set} weighing={weighing} />
       <SidePanel>
         {selected === "new" ? (
-          <NewPolicy domain={domain} layers={layers} onMade={(guid) => select(guid)} onClose={() => select("")} />
+          <NewPolicy key={copyOf} domain={domain} layers={layers} copyOf={copyOf} onMade={(guid) => select(guid, { copy: "" })} onClose={() => select("", { copy: "" })} />
         ) : selected === "findings" ? (
           <FindingsPanel domain={domain} onClose={() => select("")} />
         ) : selected === "domain" ? (
-          <BedrockPanel strata={strata.data} onClose={() => select("")} />
+          <BedrockPanel domain={domain} strata={strata.data} onClose={() => select("")} />
         ) : selected ? (
-          <PolicyEditor key={selected} domain={domain} guid={selected} onSelect={select} onWeigh={weighing.setWeighing} focused={focus === selected} onFocus={(on) => setFocus(on ? selected : "")} />
+          <PolicyEditor key={selected} domain={domain} guid={selected} onSelect={select} onCopy={() => select("new", { copy: selected })} onWeigh={weighing.setWeighing} focused={focus === selected} onFocus={(on) => setFocus(on ? selected : "")} />
         ) : null}
       </SidePanel>
     </div>

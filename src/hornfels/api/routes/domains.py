@@ -14,12 +14,25 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from hornfels.api.deps import Current, Database, User, domain_for_writing, get_snapshots
-from hornfels.api.schemas import DomainEdit, DomainInfo, JobInfo, SettingInfo, Strata
+from hornfels.api.routes.policies import merged
+from hornfels.api.schemas import (
+    CompanionInfo,
+    CompanionsAsked,
+    DomainEdit,
+    DomainInfo,
+    JobInfo,
+    SettingInfo,
+    StartingPointInfo,
+    Strata,
+)
 from hornfels.api.snapshot import Snapshots
 from hornfels.api.views import domain_info, strata
+from hornfels.core.companions import companions
 from hornfels.core.estate import LinkedGroups
-from hornfels.core.settings import CATALOGUE
-from hornfels.core.time import TICKS_PER_SECOND
+from hornfels.core.policy import DEFAULTS
+from hornfels.core.settings import BY_KEY, CATALOGUE
+from hornfels.core.starting_points import STARTING_POINTS
+from hornfels.core.time import TICKS_PER_SECOND, seconds
 from hornfels.formats.dump import DumpError, LdifError, load_dump
 from hornfels.store import jobs
 from hornfels.store.estates import save_dump
@@ -39,6 +52,22 @@ def settings(_user: User) -> list[SettingInfo]:
             high=s.high // TICKS_PER_SECOND if s.kind == "span" else s.high,
         )
         for s in CATALOGUE
+    ]  # fmt: skip
+
+
+@router.get("/starting-points")
+def starting_points(_user: User) -> list[StartingPointInfo]:
+    """What a new policy can start from."""
+    return [StartingPointInfo(key=p.key, label=p.label, settings=p.settings.plain(), reasons=p.reasons) for p in STARTING_POINTS]
+
+
+@router.post("/companions")
+def get_companions(body: CompanionsAsked, _user: User) -> list[CompanionInfo]:
+    """What to change along with a setting that somebody changes."""
+    found = companions(merged(DEFAULTS, body.settings), body.changed)
+    return [
+        CompanionInfo(key=c.key, value=seconds(c.value) if BY_KEY[c.key].kind == "span" else c.value, reason=c.reason)
+        for c in found
     ]  # fmt: skip
 
 

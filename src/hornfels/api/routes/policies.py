@@ -13,9 +13,9 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.deps import Current, Database, User, get_snapshots
 from hornfels.api.editing import change, shown_draft
-from hornfels.api.schemas import Conflict, LinkNew, PolicyDetail, PolicyEdit, PolicyNew, SettingsEdit
+from hornfels.api.schemas import Bedrock, BedrockEdit, Conflict, LinkNew, PolicyDetail, PolicyEdit, PolicyNew, SettingsEdit
 from hornfels.api.snapshot import Snapshot, Snapshots
-from hornfels.api.views import policy_detail
+from hornfels.api.views import bedrock, policy_detail
 from hornfels.core.draft import edits, find_target, fingerprint, removal, target_of
 from hornfels.core.estate import Estate
 from hornfels.core.operations import AddPolicy, LinkPolicy, Operation, Target, UnlinkPolicy
@@ -36,7 +36,8 @@ def _detail(current: Snapshot | None, guid: UUID) -> PolicyDetail:
     return policy_detail(current, current.index[guid])
 
 
-def _merged(settings: Settings, edit: SettingsEdit) -> Settings:
+def merged(settings: Settings, edit: SettingsEdit) -> Settings:
+    """Settings with an edit's values, those in seconds made ticks. Refuses null where there is no "never"."""
     changes: dict[str, Any] = {}
     for key in edit.model_fields_set:
         value = getattr(edit, key)
@@ -51,7 +52,7 @@ def _invalid(found: list[Problem]) -> HTTPException:
     return HTTPException(422, [{"field": p.field, "message": p.message} for p in found])
 
 
-def _check(settings: Settings, precedence: int, before: list[Problem]) -> None:
+def _check(settings: Settings, precedence: int | None, before: list[Problem]) -> None:
     """Refuse errors that this edit would bring in. What a directory already held may stay as it is."""
     fresh = [p for p in problems(settings, precedence) if p.severity == "error" and p not in before]
     if fresh:
@@ -97,7 +98,7 @@ def get_policy(guid: UUID, current: Current) -> PolicyDetail:
 @router.post("", status_code=201)
 def create_policy(body: PolicyNew, current: Current, database: Database, user: User, snapshots: Renewal) -> PolicyDetail:
     """Add a policy to the draft that is shown."""
-    settings = _merged(DEFAULTS, body.settings)
+    settings = merged(DEFAULTS, body.settings)
     _check(settings, body.precedence, [])
     guid = uuid4()
     targets = tuple(_target(current, dn) for dn in body.links)
@@ -108,11 +109,24 @@ def create_policy(body: PolicyNew, current: Current, database: Database, user: U
     return _detail(change(database, snapshots, current, user, add), guid)
 
 
+@router.patch("/domain")
+def edit_bedrock(body: BedrockEdit, current: Current, database: Database, user: User, snapshots: Renewal) -> Bedrock:
+    """Edit the domain policy in the draft that is shown."""
+
+    def edit(estate: Estate) -> Iterator[Operation]:
+        before = estate.domain.settings
+        settings = merged(before, body.settings)
+        _check(settings, None, problems(before))
+        return edits(estate, None, settings=settings)
+
+    return bedrock(change(database, snapshots, current, user, edit))
+
+
 @router.patch("/{guid}", responses={409: {"model": Conflict}})
 def edit_policy(guid: UUID, body: PolicyEdit, current: Current, database: Database, user: User, snapshots: Renewal) -> PolicyDetail:
     def edit(estate: Estate) -> Iterator[Operation]:
         before = _seen(estate, guid, body.version, current, snapshots, database)
-        settings = _merged(before.settings, body.settings)
+        settings = merged(before.settings, body.settings)
         precedence = before.precedence if body.precedence is None else body.precedence
         _check(settings, precedence, problems(before.settings, before.precedence))
         return edits(estate, guid, name=body.name, precedence=body.precedence, guarded=body.guarded, settings=settings)

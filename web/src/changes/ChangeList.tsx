@@ -1,0 +1,69 @@
+import type { Schemas } from "../api/client";
+import { Button } from "../shared/controls";
+
+interface Props {
+  groups: Schemas["ChangeGroup"][];
+  busy?: boolean;
+  /** Left out where the list is only to be read. */
+  onDrop?: (operation: number) => void;
+  onKeep?: (operation: number) => void;
+}
+
+/** Changes as sentences by object, each from what to what and when it bites. */
+export function ChangeList({ groups, busy, onDrop, onKeep }: Props) {
+  return (
+    <div>
+      {groups.map((group) => (
+        <section key={group.subject} aria-label={group.subject} className="mb-3">
+          <h3 className="border-b border-ink pb-0.5 text-sm">{group.subject}</h3>
+          <ul>
+            {group.changes.map((change, number) => {
+              // An operation of several sentences is taken out as a whole: one button, on its first line.
+              const first = group.changes.findIndex((c) => c.operation === change.operation) === number;
+              return (
+                <li key={number} className="grid grid-cols-[minmax(0,1fr)_auto_28px] items-baseline gap-x-3 border-b border-line/60 py-1">
+                  <span className="min-w-0">
+                    {change.text}
+                    {(change.before || change.after) && (
+                      <span className="break-words">
+                        {": "}
+                        {change.before && <del className="font-mono text-soft">{change.before}</del>}
+                        {change.before && change.after && " → "}
+                        {change.after && <ins className="font-mono font-medium no-underline">{change.after}</ins>}
+                      </span>
+                    )}
+                  </span>
+                  <span className="text-xs text-soft">{change.bites}</span>
+                  {onDrop && first ? (
+                    <button
+                      type="button"
+                      disabled={busy}
+                      className="h-6 w-6 rounded text-soft hover:bg-failbg hover:text-fail disabled:opacity-40"
+                      aria-label={`Take out: ${group.subject}, ${change.text}`}
+                      title="Take this out of the draft"
+                      onClick={() => onDrop(change.operation)}
+                    >
+                      ✕
+                    </button>
+                  ) : (
+                    <span />
+                  )}
+                  {change.conflict && first && (
+                    <p className="col-span-3 flex items-center gap-2 pt-1 text-fail">
+                      <span>✕ Does not fit live any more: {change.conflict}</span>
+                      {change.can_keep && onKeep && (
+                        <Button className="h-6" disabled={busy} onClick={() => onKeep(change.operation)}>
+                          Keep mine
+                        </Button>
+                      )}
+                    </p>
+                  )}
+                </li>
+              );
+            })}
+          </ul>
+        </section>
+      ))}
+    </div>
+  );
+}

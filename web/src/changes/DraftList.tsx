@@ -1,0 +1,69 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { useDrafts, useOpenDraft } from "../api/drafts";
+import { placeOf } from "../draft/place";
+import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { awayText, plural } from "../shared/span";
+
+/** All open drafts of the domain, everybody's, and a way to begin another. */
+export function DraftList({ place }: { place: string }) {
+  const drafts = useDrafts(place);
+  const open = useOpenDraft(place);
+  const [title, setTitle] = useState("");
+  if (drafts.isPending) return <Loading what="the drafts" />;
+  if (drafts.error) return <Failed error={drafts.error} retry={() => void drafts.refetch()} />;
+  return (
+    <div className="h-full max-w-[820px] overflow-y-auto px-4 pb-4">
+      <form
+        className="mb-3 flex items-center gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          open.mutate(title.trim());
+        }}
+      >
+        <label htmlFor="new-draft">New draft</label>
+        <input
+          id="new-draft"
+          value={title}
+          maxLength={100}
+          placeholder="What it is about"
+          className="h-7 w-72 rounded-[5px] border border-edge px-2"
+          onChange={(event) => setTitle(event.target.value)}
+        />
+        <Button type="submit" tone="main" disabled={open.isPending}>
+          Open
+        </Button>
+      </form>
+      {open.error && (
+        <Notice tone="fail" role="alert">
+          {open.error.message}
+        </Notice>
+      )}
+      {drafts.data.length === 0 && (
+        <p className="text-soft">No draft is open. Any edit of a policy opens one too: nothing touches live until it is published.</p>
+      )}
+      <ul>
+        {drafts.data.map((draft) => (
+          <li key={draft.id} className="flex items-baseline gap-3 border-b border-line py-2">
+            <Link className="font-semibold hover:underline" to={`/${placeOf(place, draft.id)}/changes`}>
+              {draft.title}
+            </Link>
+            <span className="text-soft">
+              by {draft.author}, changed {awayText(draft.changed_at)} by {draft.changed_by}
+            </span>
+            <span className="ml-auto">{plural(draft.changes, "change")}</span>
+            <span className="w-32 text-right">
+              {draft.conflicts > 0 ? (
+                <span className="text-fail">✕ {plural(draft.conflicts, "conflict")}</span>
+              ) : draft.approved_by ? (
+                <span className="text-pass">✓ approved by {draft.approved_by}</span>
+              ) : (
+                <span className="text-soft">not approved</span>
+              )}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}

@@ -1,0 +1,90 @@
+import { useState } from "react";
+import { useComparison, useHistory, useTakeBack } from "../api/drafts";
+import type { Schemas } from "../api/client";
+import { SidePanel } from "../app/SidePanel";
+import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { awayText, momentText } from "../shared/span";
+import { ChangeList } from "./ChangeList";
+
+type Point = Schemas["PointInfo"];
+
+/** Every load and publish: who, when, why and what; a publish can be taken back by a draft; any two points compared. */
+export function HistoryList({ place }: { place: string }) {
+  const history = useHistory(place);
+  const takeBack = useTakeBack(place);
+  if (history.isPending) return <Loading what="the history" />;
+  if (history.error) return <Failed error={history.error} retry={() => void history.refetch()} />;
+  return (
+    <>
+      <div className="h-full overflow-y-auto px-4 pb-4">
+        {takeBack.error && (
+          <Notice tone="fail" role="alert">
+            {takeBack.error.message}
+          </Notice>
+        )}
+        {history.data.length === 0 && <p className="text-soft">Nothing yet: the next load or publish is the first entry.</p>}
+        <ol>
+          {history.data.map((point) => (
+            <li key={point.id} className="border-b border-line py-2">
+              <div className="flex items-baseline gap-3">
+                <span className="w-20 shrink-0 text-xs text-soft">{point.kind}</span>
+                <h2 className="text-sm">{point.title}</h2>
+                <span className="text-soft" title={momentText(point.at)}>
+                  {awayText(point.at)} by {point.author}
+                  {point.approver && `, approved by ${point.approver}`}
+                </span>
+                {point.can_undo && (
+                  <Button className="ml-auto" disabled={takeBack.isPending} onClick={() => takeBack.mutate(point.id)}>
+                    Take back in a draft
+                  </Button>
+                )}
+              </div>
+              {point.reason && <p className="ml-[92px]">{point.reason}</p>}
+              {point.groups.length > 0 && (
+                <details className="ml-[92px]">
+                  <summary className="cursor-pointer text-soft">What was published</summary>
+                  <ChangeList groups={point.groups} />
+                </details>
+              )}
+            </li>
+          ))}
+        </ol>
+      </div>
+      <SidePanel>
+        <div className="px-4 py-3">
+          <Compare place={place} points={history.data} />
+        </div>
+      </SidePanel>
+    </>
+  );
+}
+
+function Compare({ place, points }: { place: string; points: Point[] }) {
+  const [before, setBefore] = useState<number | null>(points[1]?.id ?? null);
+  const [after, setAfter] = useState<number | null>(points[0]?.id ?? null);
+  const comparison = useComparison(place, before, after);
+  if (points.length < 2) return <p className="text-soft">Two points of history can be compared here once there are two.</p>;
+  const select = (label: string, value: number | null, set: (id: number) => void) => (
+    <label className="grid grid-cols-[44px_minmax(0,1fr)] items-center gap-2">
+      {label}
+      <select className="h-7 rounded-[5px] border border-edge px-1.5" value={value ?? ""} onChange={(event) => set(Number(event.target.value))}>
+        {points.map((p) => (
+          <option key={p.id} value={p.id}>
+            {p.title} ({momentText(p.at)})
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+  return (
+    <section aria-label="Compare" className="space-y-2">
+      <h2 className="text-sm">Compare two points</h2>
+      {select("From", before, setBefore)}
+      {select("To", after, setAfter)}
+      {before === after && <p className="text-soft">Choose two different points.</p>}
+      {comparison.error && <Failed error={comparison.error} retry={() => void comparison.refetch()} />}
+      {comparison.isFetching && <Loading what="both points" />}
+      {comparison.data && before !== after && (comparison.data.groups.length ? <ChangeList groups={comparison.data.groups} /> : <p>✓ The policies are the same at both points.</p>)}
+    </section>
+  );
+}

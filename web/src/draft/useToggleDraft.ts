@@ -1,0 +1,21 @@
+import { useNavigate } from "react-router";
+import { useDrafts } from "../api/drafts";
+import { domainOf, draftOf, lastDraft, placeOf, useDraftPlace } from "./place";
+
+/** Between live and the draft shown last, or the one changed last. Without any draft it leads to where one is opened. */
+export function useToggleDraft(place: string) {
+  const drafts = useDrafts(place);
+  const navigate = useNavigate();
+  const { show } = useDraftPlace(place);
+  return () => {
+    if (draftOf(place) !== null) {
+      show(domainOf(place));
+      return;
+    }
+    const open = drafts.data ?? [];
+    const last = lastDraft(place);
+    const next = open.find((d) => d.id === last) ?? open[0];
+    if (next) show(placeOf(place, next.id));
+    else void navigate(`/${place}/changes`);
+  };
+}
