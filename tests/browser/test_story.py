@@ -22,6 +22,13 @@ def open_layer(page: Page, name: str) -> None:
     expect(page.get_by_role("heading", name=name, level=2)).to_be_visible()
 
 
+def open_draft(page: Page, title: str) -> None:
+    page.get_by_role("link", name="Changes", exact=True).click()
+    page.get_by_label("New draft").fill(title)
+    page.get_by_role("button", name="Open", exact=True).click()
+    expect(page.get_by_text("Nothing is changed in this draft yet.")).to_be_visible()
+
+
 def test_a_wrong_password_is_said(anonymous: Page) -> None:
     anonymous.goto("/")
     anonymous.get_by_label("Name").fill("ann")
@@ -65,7 +72,8 @@ def test_a_policy_is_edited_saved_and_stays(page: Page) -> None:
     expect(page.get_by_text("Maximum age: 60 d → 45 d, at once")).to_be_visible()
     check_accessibility(page)
     page.keyboard.press("Control+s")
-    expect(page.get_by_role("button", name="Save", exact=True)).to_be_hidden()
+    expect(page.get_by_role("button", name="Save to draft")).to_be_hidden()
+    expect(page.get_by_role("radio", name="Draft")).to_be_checked()
     page.reload()
     expect(page.get_by_label("Minimum length", exact=True)).to_have_value("16")
     expect(page.get_by_label("Maximum age", exact=True)).to_have_value("45 d")
@@ -74,26 +82,32 @@ def test_a_policy_is_edited_saved_and_stays(page: Page) -> None:
 def test_mistakes_are_named_where_they_are_made(page: Page) -> None:
     open_layer(page, "Night operators")
     page.get_by_label("Observation window").fill("2 h")
-    page.get_by_role("button", name="Save", exact=True).click()
-    expect(page.get_by_role("alert")).to_contain_text("The observation window (2 h) cannot exceed the lockout duration (30 min).")
+    expect(page.get_by_text("Changed along with it: The observation window cannot exceed the lockout duration.")).to_be_visible()
+    expect(page.get_by_label("Lockout duration")).to_have_value("2 h")
+    page.get_by_label("Minimum length", exact=True).fill("300")
+    page.get_by_role("button", name="Save to draft").click()
+    expect(page.get_by_role("alert")).to_contain_text("Minimum length goes from 0 to 255 characters; 300 is outside.")
     page.get_by_label("Observation window").fill("soon")
     expect(page.get_by_role("alert")).to_contain_text("Type a time such as")
-    expect(page.get_by_role("button", name="Save", exact=True)).to_be_disabled()
+    expect(page.get_by_role("button", name="Save to draft")).to_be_disabled()
     page.get_by_role("button", name="Discard").click()
     expect(page.get_by_label("Observation window")).to_have_value("30 min")
 
 
 def test_two_people_editing_see_both_sides(page: Page, browser: Browser, address: str) -> None:
+    open_draft(page, "Shared")
+    page.get_by_role("link", name="Strata", exact=True).click()
     open_layer(page, "Night operators")
     page.get_by_label("Minimum length", exact=True).fill("18")
     other = browser.new_context(base_url=address).new_page()
     sign_in(other, "ben")
+    other.goto(page.url.partition("?")[0])
     open_layer(other, "Night operators")
     other.get_by_label("Minimum length", exact=True).fill("15")
-    other.get_by_role("button", name="Save", exact=True).click()
-    expect(other.get_by_role("button", name="Save", exact=True)).to_be_hidden()
+    other.get_by_role("button", name="Save to draft").click()
+    expect(other.get_by_role("button", name="Save to draft")).to_be_hidden()
     other.context.close()
-    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_role("button", name="Save to draft").click()
     notice = page.get_by_role("alert")
     expect(notice).to_contain_text("ben changed Night operators while you were editing it.")
     expect(notice.get_by_role("row", name="Minimum length 15 18")).to_be_visible()
@@ -266,7 +280,7 @@ def test_linked_groups_can_be_chosen(page: Page) -> None:
     page.goto(f"{DOMAIN}/sources")
     check_accessibility(page)
     page.get_by_role("radio", name="any security").click()
-    page.get_by_role("link", name="Strata").click()
+    page.get_by_role("link", name="Strata", exact=True).click()
     expect(layer(page, "Phrase pilot")).to_contain_text("governs 20 of 20")
 
 
@@ -324,7 +338,7 @@ def test_a_verdict_follows_an_edit_of_the_policy(page: Page) -> None:
     expect(verdict).to_have_text("VerdictRefused")
     open_layer(page, "Night operators")
     page.get_by_label("Minimum length", exact=True).fill("12")
-    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_role("button", name="Save to draft").click()
     expect(verdict).to_have_text("VerdictAccepted, as far as can be checked")
 
 

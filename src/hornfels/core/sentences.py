@@ -24,7 +24,7 @@ from hornfels.core.operations import (
     UnlinkPolicy,
     Value,
 )
-from hornfels.core.settings import BY_KEY, Setting
+from hornfels.core.settings import BY_KEY, CATALOGUE, Setting
 from hornfels.core.time import describe_span
 
 AT_ONCE = "at once"
@@ -125,5 +125,5 @@ def _said(index: int, op: Operation, names: dict[UUID, str]) -> Iterator[Sentenc
 
 def _summary(policy: AddPolicy | RemovePolicy) -> str:
     return "; ".join(
-        f"{BY_KEY[key].label.lower()} {value_text(BY_KEY[key], value)}" for key, value in policy.settings.items() if key in BY_KEY
+        f"{setting.label.lower()} {value_text(setting, policy.settings[setting.key])}" for setting in CATALOGUE
     )

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { useAccount, useCatalogue } from "../api/queries";
+import { useAccount, useCatalogue, useWeighFlag, useWeighMembership } from "../api/queries";
 import { useBench } from "../bench/BenchProvider";
 import { PanelHead } from "../editor/PanelHead";
 import { valueWithUnit, type Value } from "../editor/edits";
@@ -76,6 +76,7 @@ export function AccountCore({ domain, name, onClose, onCompare }: { domain: stri
             in the strata
           </Link>
         </div>
+        <WhatIf domain={domain} core={core} />
         <Finder domain={domain} kinds={["account"]} label="Account to compare with" placeholder="Compare with …" upwards onPick={(hit) => onCompare(hit.name)} />
       </div>
     </article>
@@ -108,6 +109,7 @@ function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] 
               <p className="text-xs text-soft">
                 {layer.direct ? layer.outcome !== "wins" && "linked to the account itself" : <Steps domain={domain} steps={layer.steps} />}
               </p>
+              {layer.steps[0] && !layer.steps[0].primary && <Without domain={domain} member={core.dn} step={layer.steps[0]} />}
               {layer.other_ways.length > 0 && <OtherWays layer={layer} />}
             </div>
           </li>
@@ -126,6 +128,66 @@ function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] 
   );
 }
 
+const FLAGS: [Schemas["WhatIfFlag"]["flag"], string][] = [
+  ["DISABLED", "Disabled"],
+  ["NEVER_EXPIRES", "Password never expires"],
+  ["NO_PASSWORD_REQUIRED", "No password required"],
+  ["REVERSIBLE_ENCRYPTION", "Reversible encryption"],
+  ["SMART_CARD_REQUIRED", "Smart card required"],
+];
+
+/** Another group or flag for the account, weighed in the draft and never published. */
+function WhatIf({ domain, core }: { domain: string; core: Schemas["AccountCore"] }) {
+  const join = useWeighMembership(domain);
+  const flag = useWeighFlag(domain);
+  const error = join.error ?? flag.error;
+  return (
+    <section aria-label="What if">
+      <h3 className="border-b border-line pb-0.5 text-sm">What if …</h3>
+      <p className="py-1 text-xs text-soft">Weighed in the draft only: publishing leaves accounts and groups alone.</p>
+      <Finder
+        domain={domain}
+        kinds={["group"]}
+        label="Group to weigh it in"
+        placeholder="it were in the group …"
+        upwards
+        onPick={(hit) => {
+          flag.reset();
+          join.mutate({ member: core.dn, group: hit.dn, join: true });
+        }}
+      />
+      <ul className="flex flex-wrap gap-x-3 gap-y-1 pt-1.5">
+        {FLAGS.map(([bit, label]) => {
+          // While the server weighs it, the box shows what was asked for.
+          const asked = flag.isPending && flag.variables.flag === bit ? flag.variables.on : null;
+          const held = asked ?? core.flags.some((f) => f.flag === label);
+          return (
+            <li key={bit}>
+              <label className="flex h-6 items-center gap-1.5 text-xs">
+                <input
+                  type="checkbox"
+                  checked={held}
+                  disabled={flag.isPending}
+                  onChange={() => {
+                    join.reset();
+                    flag.mutate({ account: core.name, flag: bit, on: !held });
+                  }}
+                />
+                {label}
+              </label>
+            </li>
+          );
+        })}
+      </ul>
+      {error && (
+        <Notice tone="fail" role="alert">
+          {error.message}
+        </Notice>
+      )}
+    </section>
+  );
+}
+
 /** The other equally short ways, opened on demand. */
 function OtherWays({ layer }: { layer: Schemas["AccountCore"]["layers"][number] }) {
   const unlisted = layer.alternatives - 1 - layer.other_ways.length;
@@ -139,6 +201,21 @@ function OtherWays({ layer }: { layer: Schemas["AccountCore"]["layers"][number] 
         {unlisted > 0 && <li>and {unlisted.toLocaleString("en")} more</li>}
       </ul>
     </details>
+  );
+}
+
+/** What if it were taken out of the group that begins this way? */
+function Without({ domain, member, step }: { domain: string; member: string; step: Schemas["Step"] }) {
+  const leave = useWeighMembership(domain);
+  return (
+    <button
+      type="button"
+      className="h-6 text-xs underline disabled:opacity-50"
+      disabled={leave.isPending}
+      onClick={() => leave.mutate({ member, group: step.dn, join: false })}
+    >
+      Weigh it without {step.name}
+    </button>
   );
 }
 

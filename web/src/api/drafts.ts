@@ -34,10 +34,10 @@ function useDraftAction<A>(place: string, act: (argument: A) => Promise<Detail>)
   const client = useQueryClient();
   return useMutation({
     mutationFn: act,
-    onSuccess: async (detail) => {
+    onSuccess: (detail) => {
       client.setQueryData(["domain", place, "draft"], detail);
       void client.invalidateQueries({ queryKey: ["drafts"] });
-      await client.invalidateQueries({ queryKey: ["domain", place] });
+      void client.invalidateQueries({ queryKey: ["domain", place] });
     },
     // The draft may have moved on: show it as it is.
     onError: () => void client.invalidateQueries({ queryKey: ["domain", place, "draft"] }),
@@ -68,8 +68,8 @@ function useDraftEnd(place: string, end: (version: number) => Promise<null>) {
     mutationFn: end,
     onSuccess: async () => {
       show(domainOf(place));
-      client.removeQueries({ queryKey: ["domain", place] });
-      await client.invalidateQueries();
+      // The draft is gone: what was read in its place is not to be asked for again.
+      await client.invalidateQueries({ predicate: (query) => query.queryKey[1] !== place });
     },
   });
 }

@@ -4,10 +4,13 @@ import { Button } from "../shared/controls";
 interface Props {
   groups: Schemas["ChangeGroup"][];
   busy?: boolean;
-  /** Left out where the list is only to be read. */
+  /** Left out where the list is only to be read: then it does not say when things bite either. */
   onDrop?: (operation: number) => void;
   onKeep?: (operation: number) => void;
 }
+
+/** Values stand out; a whole policy in words does not. */
+const face = (text: string) => (text.length < 60 ? "font-mono font-medium" : "");
 
 /** Changes as sentences by object, each from what to what and when it bites. */
 export function ChangeList({ groups, busy, onDrop, onKeep }: Props) {
@@ -21,20 +24,20 @@ export function ChangeList({ groups, busy, onDrop, onKeep }: Props) {
               // An operation of several sentences is taken out as a whole: one button, on its first line.
               const first = group.changes.findIndex((c) => c.operation === change.operation) === number;
               return (
-                <li key={number} className="grid grid-cols-[minmax(0,1fr)_auto_28px] items-baseline gap-x-3 border-b border-line/60 py-1">
+                <li key={number} className={`grid items-baseline gap-x-3 border-b border-line/60 py-1 ${onDrop ? "grid-cols-[minmax(0,1fr)_auto_28px]" : ""}`}>
                   <span className="min-w-0">
                     {change.text}
                     {(change.before || change.after) && (
                       <span className="break-words">
                         {": "}
-                        {change.before && <del className="font-mono text-soft">{change.before}</del>}
+                        {change.before && <del className={`text-soft ${face(change.before)}`}>{change.before}</del>}
                         {change.before && change.after && " → "}
-                        {change.after && <ins className="font-mono font-medium no-underline">{change.after}</ins>}
+                        {change.after && <ins className={`no-underline ${face(change.after)}`}>{change.after}</ins>}
                       </span>
                     )}
                   </span>
-                  <span className="text-xs text-soft">{change.bites}</span>
-                  {onDrop && first ? (
+                  {onDrop && <span className="text-xs text-soft">{change.bites}</span>}
+                  {onDrop && first && (
                     <button
                       type="button"
                       disabled={busy}
@@ -45,8 +48,6 @@ export function ChangeList({ groups, busy, onDrop, onKeep }: Props) {
                     >
                       ✕
                     </button>
-                  ) : (
-                    <span />
                   )}
                   {change.conflict && first && (
                     <p className="col-span-3 flex items-center gap-2 pt-1 text-fail">

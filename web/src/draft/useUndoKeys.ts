@@ -1,4 +1,4 @@
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import { useDraft, useDraftStep } from "../api/drafts";
 import { draftOf } from "./place";
 
@@ -9,6 +9,12 @@ export function useUndoKeys(place: string) {
   const draft = useDraft(place);
   const undo = useDraftStep(place, "undo");
   const redo = useDraftStep(place, "redo");
+  // Keys pressed faster than the server answers wait for one another.
+  const queue = useRef<Promise<unknown>>(Promise.resolve());
+  const known = useRef(draft.data);
+  useEffect(() => {
+    known.current = draft.data;
+  }, [draft.data]);
   useEffect(() => {
     if (draftOf(place) === null) return;
     const onKey = (event: KeyboardEvent) => {
@@ -17,9 +23,11 @@ export function useUndoKeys(place: string) {
       if (event.target instanceof Element && event.target.closest(TYPING)) return;
       event.preventDefault();
       const again = key === "y" || event.shiftKey;
-      const now = draft.data;
-      if (!now || undo.isPending || redo.isPending || !(again ? now.can_redo : now.can_undo)) return;
-      (again ? redo : undo).mutate(now.version);
+      queue.current = queue.current.then(async () => {
+        const now = known.current;
+        if (!now || !(again ? now.can_redo : now.can_undo)) return;
+        known.current = await (again ? redo : undo).mutateAsync(now.version).catch(() => now);
+      });
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);

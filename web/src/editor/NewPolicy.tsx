@@ -87,7 +87,7 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
               <div key={setting.key} className="contents">
                 <dt className="border-t border-line/60 pt-0.5">{setting.label}</dt>
                 <dd className="border-t border-line/60 pt-0.5 text-right font-mono">{valueWithUnit(setting, settings[setting.key] as Value)}</dd>
-                {!model && point?.reasons[setting.key] && <p className="col-span-2 text-xs text-soft">{point.reasons[setting.key]}</p>}
+                {!model && point?.reasons[setting.key] && <dd className="col-span-2 text-xs text-soft">{point.reasons[setting.key]}</dd>}
               </div>
             ))}
           </dl>

@@ -331,9 +331,11 @@ function LayerButton({ layer, selected, raised, onSelect, onRead, onPointerDown,
         <span className="block truncate leading-4 font-semibold">
           {layer.name}{" "}
           {tie && <span className="ml-1 text-xs font-normal text-warn">tie</span>}
-          {layer.change && <span className="ml-1 rounded-sm bg-warn px-1 text-[11px] font-medium text-white">{layer.change}</span>}
         </span>
-        <span className="block truncate text-xs leading-4 text-soft">{summary(layer.settings)}</span>
+        <span className="block truncate text-xs leading-4 text-soft">
+          {layer.change && <span className="mr-1.5 rounded-sm bg-warn px-1 text-[11px] font-medium text-white">{layer.change}</span>}
+          {summary(layer.settings)}
+        </span>
         <span className="sr-only">
           governs {layer.governed.toLocaleString("en")} of {layer.reached.toLocaleString("en")} reached
         </span>
