@@ -14,7 +14,20 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
-from hornfels.api.routes import accounts, bench, domains, drafts, findings, groups, history, policies, search, session, whatif
+from hornfels.api.routes import (
+    accounts,
+    bench,
+    domains,
+    drafts,
+    findings,
+    groups,
+    history,
+    policies,
+    search,
+    session,
+    sources,
+    whatif,
+)
 from hornfels.api.snapshot import Snapshots
 from hornfels.store import jobs
 from hornfels.store.drafts import RefusedError, StaleDraftError
@@ -28,9 +41,8 @@ _HEADERS = {
     "Referrer-Policy": "no-referrer",
     "Cross-Origin-Opener-Policy": "same-origin",
 }
-ROUTERS = tuple(
-    module.router for module in (session, domains, policies, accounts, bench, search, whatif, findings, groups, drafts, history)
-)
+_ROUTES = (session, domains, policies, accounts, bench, search, whatif, findings, groups, drafts, history, sources)
+ROUTERS = (*(module.router for module in _ROUTES), sources.extended)
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 
 

@@ -44,6 +44,17 @@ class SettingInfo(BaseModel):
     endless: str | None
 
 
+class ExtendedInfo(BaseModel):
+    """A setting that only the domain policy has, kept in templates."""
+
+    key: str
+    label: str
+    kind: Literal["count", "switch", "span"]
+    unit: str
+    section: Literal["composition", "kerberos"]
+    explanation: str
+
+
 class StartingPointInfo(BaseModel):
     """Settings to start a new policy from; spans in seconds, reasons by setting."""
 
@@ -239,19 +250,46 @@ class Bedrock(BaseModel):
     settings: dict[str, SettingValue]
     live: dict[str, SettingValue] | None = Field(description="its live settings, where the draft that is shown changes them")
     problems: list[ProblemInfo]
+    origins: list[OriginInfo] = Field(description="empty where no template was read")
     governed: int
     sources: list[GpoSource]
 
 
-class GpoSource(BaseModel):
-    """A group policy object linked somewhere; only those at the domain root write the domain policy."""
+class IgnoredInfo(BaseModel):
+    """A source that says something about a setting and is not heard."""
 
+    source: str
+    said: str
+    why: str
+
+
+class OriginInfo(BaseModel):
+    """Who says one setting of the domain policy, and who is ignored. An empty source: none that was read says anything."""
+
+    key: str
+    label: str
+    said: str
+    source: str
+    gpo: str
+    ignored: list[IgnoredInfo]
+    warning: str = Field(description="what is odd about it: the domain object holds another value")
+
+
+class GpoSource(BaseModel):
+    """A group policy object linked somewhere; only those at the domain root write the domain policy.
+
+    ``says`` holds what its template says, spans in seconds; null where the template was not read.
+    """
+
+    gpo: str
     name: str
+    says: dict[str, SettingValue] | None
     container: str
     at_root: bool
     order: int
     enforced: bool
-    disabled: bool
+    disabled: bool = Field(description="not heard: its link or its computer part is switched off")
+    link_off: bool
 
 
 class Cell(BaseModel):
@@ -440,6 +478,23 @@ class PolicyEdit(Strict):
     precedence: int | None = None
     guarded: bool | None = None
     settings: SettingsEdit = SettingsEdit()
+
+
+class SourceEdit(Strict):
+    """What the template of one group policy object is to say; a setting under ``unset`` is to say nothing."""
+
+    gpo: str = Field(max_length=4000)
+    settings: dict[str, SettingValue] = {}
+    unset: list[str] = []
+
+
+class SourceLinkEdit(Strict):
+    """Another place among the links at the domain root (0 first), or a switch of the link."""
+
+    gpo: str = Field(max_length=4000)
+    place: int | None = Field(default=None, ge=0)
+    enforced: bool | None = None
+    disabled: bool | None = None
 
 
 class BedrockEdit(Strict):

@@ -14,13 +14,13 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.account_state import settings_of
 from hornfels.core.draft import Conflict, apply
-from hornfels.core.estate import Estate, Int32, Int64
+from hornfels.core.estate import Estate, Int32, Int64, LinkedGroups
 from hornfels.core.findings import Finding, findings
 from hornfels.core.operations import Operations
 from hornfels.core.resolution import Resolution, resolve
 from hornfels.core.verdict import Rule, compile_policy
 from hornfels.store import drafts
-from hornfels.store.estates import load_estate, load_policies
+from hornfels.store.estates import load_domain, load_estate, load_policies
 from hornfels.store.models import DomainRow, PolicyRow
 
 _background = ThreadPoolExecutor(max_workers=1, thread_name_prefix="findings")
@@ -151,6 +151,14 @@ class Snapshots:
                 self._held[dns_name] = fresh
             return fresh
 
+    def warm(self) -> None:
+        """Load and resolve every domain, so that nobody waits for it later."""
+        with Session(self._engine) as session:
+            for name in session.scalars(select(DomainRow.dns_name)).all():
+                found = self.of(session, name)
+                if found:
+                    found.findings  # noqa: B018 - begins in the background
+
     def _load(self, dns_name: str, held: Snapshot | None) -> Snapshot | None:
         # One consistent view, whatever is being edited or loaded meanwhile.
         engine = self._engine.execution_options(isolation_level="REPEATABLE READ")
@@ -160,8 +168,8 @@ class Snapshots:
                 return None
             if held and held.estate_id == domain.estate_id:
                 policies, links = load_policies(session, domain)
-                linked = "any" if domain.linked_groups == "any" else "global"
-                estate = held.estate.with_linked_groups(linked).with_policies(policies, links)  # type: ignore[arg-type]
+                linked: LinkedGroups = "any" if domain.linked_groups == "any" else "global"
+                estate = replace(held.estate, domain=load_domain(domain), linked_groups=linked, policies=policies, links=links)
             else:
                 estate = load_estate(session, domain)
             rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id)).all()

@@ -18,9 +18,11 @@ from hornfels.api.schemas import (
     DomainInfo,
     DraftInfo,
     GpoSource,
+    IgnoredInfo,
     Layer,
     LinkInfo,
     LivePolicy,
+    OriginInfo,
     PolicyDetail,
     Population,
     ProblemInfo,
@@ -32,14 +34,16 @@ from hornfels.api.schemas import (
 from hornfels.api.snapshot import Snapshot
 from hornfels.core.dn import dn_key
 from hornfels.core.draft import Conflict, fingerprint
-from hornfels.core.estate import Estate, Link
+from hornfels.core.estate import Domain, Estate, Link
 from hornfels.core.lockout import guess_budget, reuse_sentence
 from hornfels.core.operations import Operations
 from hornfels.core.policy import problems
 from hornfels.core.resolution import DOMAIN_POLICY, Stack, policies_in
-from hornfels.core.sentences import sentences
+from hornfels.core.sentences import said_text, sentences
+from hornfels.core.settings import BY_KEY
+from hornfels.core.sources import EXTENDED_BY_KEY, gpo_key, is_span, origins
 from hornfels.core.standing import Standing, cell_reason, link_name, link_trouble, standing
-from hornfels.core.time import datetime_from_moment, moment_from_datetime
+from hornfels.core.time import datetime_from_moment, moment_from_datetime, seconds
 from hornfels.store.models import DraftRow
 
 MOST_POPULATIONS = 240
@@ -203,6 +207,28 @@ def _removed(current: Snapshot) -> list[str]:
     return [p.name for p in current.draft.live.estate.policies if p.guid not in current.index] if current.draft else []
 
 
+def _says(domain: Domain, gpo: str) -> dict[str, bool | int | float | None] | None:
+    template = domain.templates.get(gpo_key(gpo))
+    if template is None:
+        return None
+    return {key: seconds(value) if is_span(key) and value is not None else value for key, value in template.items()}
+
+
+def _origins(domain: Domain) -> list[OriginInfo]:
+    found = []
+    for o in origins(domain):
+        held = getattr(domain.settings, o.key) if o.key in BY_KEY else None
+        odd = o.link is not None and o.key in BY_KEY and held != o.value
+        found.append(OriginInfo(
+            key=o.key, label=(BY_KEY.get(o.key) or EXTENDED_BY_KEY[o.key]).label,
+            said=said_text(o.key, (o.value,)) if o.link else "", source=o.link.name if o.link else "",
+            gpo=o.link.gpo if o.link else "",
+            ignored=[IgnoredInfo(source=i.link.name, said=said_text(o.key, (i.value,)), why=i.why) for i in o.ignored],
+            warning=f"The domain object holds {said_text(o.key, (held,))}; the next refresh writes this." if odd else "",
+        ))  # fmt: skip
+    return found
+
+
 def bedrock(current: Snapshot) -> Bedrock:
     """The domain policy and what writes it."""
     domain = current.estate.domain
@@ -212,11 +238,13 @@ def bedrock(current: Snapshot) -> Bedrock:
         settings=domain.settings.plain(),
         live=live.plain() if live != domain.settings else None,
         problems=[ProblemInfo(**asdict(p)) for p in problems(domain.settings)],
+        origins=_origins(domain) if domain.templates else [],
         governed=current.resolution.governed(DOMAIN_POLICY),
         sources=[
             GpoSource(
+                gpo=link.gpo, says=_says(domain, link.gpo),
                 name=link.name, container=link.container, at_root=dn_key(link.container) == root, order=link.order,
-                enforced=link.enforced, disabled=link.disabled or link.computer_part_disabled,
+                enforced=link.enforced, disabled=link.disabled or link.computer_part_disabled, link_off=link.disabled,
             )
             for link in sorted(domain.gpo_links, key=lambda ln: (dn_key(ln.container) != root, not ln.enforced, ln.order))
         ],
@@ -249,7 +277,9 @@ def change_groups(operations: Operations, estate: Estate, conflicts: tuple[Confl
     """Operations as sentences, by object. `estate` names the policies that they are about."""
     unfit = {c.index: c for c in conflicts}
     groups: dict[str, list[ChangeInfo]] = {}
-    for s in sentences(operations, {p.guid: p.name for p in estate.policies}):
+    for s in sentences(
+        operations, {p.guid: p.name for p in estate.policies}, {gpo_key(link.gpo): link.name for link in estate.domain.gpo_links}
+    ):
         conflict = unfit.get(s.index)
         groups.setdefault(s.subject, []).append(ChangeInfo(
             operation=s.index, text=s.text, before=s.before, after=s.after, bites=s.bites,

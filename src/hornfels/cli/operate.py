@@ -11,7 +11,8 @@ import secrets
 import signal
 import socket
 import sys
-from collections.abc import Iterator
+import threading
+from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -22,12 +23,13 @@ from sqlalchemy.orm import Session
 
 from hornfels.cli.errors import fail, opened
 from hornfels.core.estate import LinkedGroups
-from hornfels.demo.tarnholt import DNS_NAME, entries
+from hornfels.demo.tarnholt import DNS_NAME, entries, templates
 from hornfels.formats.dump import Dump, DumpError, LdifError, load_dump
 from hornfels.formats.ldif import write
+from hornfels.formats.template import read_template
 from hornfels.store.cluster import Cluster, ClusterError, default_home
 from hornfels.store.database import connect, migrate
-from hornfels.store.estates import save_dump
+from hornfels.store.estates import save_dump, save_template
 from hornfels.store.models import DomainRow
 from hornfels.store.people import set_password
 
@@ -112,7 +114,9 @@ def _load_demo(session: Session) -> str:
     """Store the invented domain if it is not there, and make a fresh sign-in for it."""
     if session.scalar(select(DomainRow.id).where(DomainRow.dns_name == DNS_NAME)) is None:
         source = io.BytesIO(b"".join(write(entries(datetime.now(UTC)))))
-        save_dump(session, load_dump(source), "tarnholt.ldif", DEMO_USER)
+        domain = save_dump(session, load_dump(source), "tarnholt.ldif", DEMO_USER)
+        for gpo, template in templates().items():
+            save_template(session, domain, gpo, read_template(template), DEMO_USER)
     password = "-".join(secrets.token_hex(2) for _ in range(3))
     set_password(session, DEMO_USER, password)
     return password
@@ -156,6 +160,7 @@ def _serve(engine: Engine, listener: socket.socket, ending: _Ending, address: st
         with Session(engine) as session, session.begin():
             password = _load_demo(session)
     app = create_app(engine)
+    threading.Thread(target=_warm, args=(app.state.snapshots.warm,), daemon=True).start()
     # The access log would hold names of accounts; requests are not logged.
     ending.server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False, server_header=False))
     print(f"Hornfels is at {address}", flush=True)
@@ -163,6 +168,12 @@ def _serve(engine: Engine, listener: socket.socket, ending: _Ending, address: st
         print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
     print("Ctrl+C ends it.", flush=True)
     ending.server.run(sockets=[listener])
+
+
+def _warm(warm: Callable[[], None]) -> None:
+    # If the database goes away meanwhile, the first request says so better than this could.
+    with contextlib.suppress(SQLAlchemyError):
+        warm()
 
 
 def _listen(host: str, port: int) -> socket.socket:

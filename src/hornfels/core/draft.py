@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from typing import Any, assert_never
 from uuid import UUID
@@ -11,11 +11,12 @@ from uuid import UUID
 import numpy as np
 
 from hornfels.core.dn import DnError, dn_key
-from hornfels.core.estate import Control, Estate, Link, Memberships
+from hornfels.core.estate import Control, Domain, Estate, GpoLink, Link, Memberships
 from hornfels.core.operations import (
     AddPolicy,
     Change,
     EditSettings,
+    EditSource,
     GuardPolicy,
     JoinGroup,
     LeaveGroup,
@@ -23,11 +24,14 @@ from hornfels.core.operations import (
     Number,
     Operation,
     Operations,
+    OrderSources,
     RemovePolicy,
     RenamePolicy,
     Renumber,
+    Said,
     SetFlag,
     SetPrecedence,
+    SwitchSource,
     Target,
     UnlinkPolicy,
     Value,
@@ -35,6 +39,7 @@ from hornfels.core.operations import (
 from hornfels.core.policy import Policy, Settings
 from hornfels.core.sentences import value_text
 from hornfels.core.settings import BY_KEY
+from hornfels.core.sources import gpo_key, rewritten, root_links
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,14 +86,14 @@ class _Book:
     """An estate being changed: policies and their links by GUID, and what is different about accounts and groups."""
 
     base: Estate
-    settings: Settings = field(init=False)
+    domain: Domain = field(init=False)
     policies: dict[UUID, Policy] = field(init=False)
     links: dict[UUID, dict[str, Link]] = field(init=False)
     joined: dict[tuple[str, int, int], bool] = field(default_factory=dict)
     control: dict[int, int] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        self.settings = self.base.domain.settings
+        self.domain = self.base.domain
         self.policies = {p.guid: p for p in self.base.policies}
         self.links = {guid: {} for guid in self.policies}
         for link in self.base.links:
@@ -115,6 +120,12 @@ class _Book:
             case UnlinkPolicy():
                 if self._of(op.policy) and self.links[op.policy].pop(_key(op.target.dn), None) is None:
                     raise _Misfit(f"{self.policies[op.policy].name} is not linked to it any more.")
+            case EditSource():
+                self._edit_source(op)
+            case OrderSources():
+                self._order_sources(op)
+            case SwitchSource():
+                self._switch_source(op)
             case JoinGroup() | LeaveGroup():
                 self._member(op)
             case SetFlag():
@@ -169,7 +180,7 @@ class _Book:
             self.policies[n.policy] = replace(self.policies[n.policy], precedence=n.after)
 
     def _edit(self, op: EditSettings) -> None:
-        settings = self.settings if op.policy is None else self._of(op.policy).settings
+        settings = self.domain.settings if op.policy is None else self._of(op.policy).settings
         name = "The domain policy" if op.policy is None else self.policies[op.policy].name
         moved = {key for key, change in op.changes.items() if getattr(settings, key) != change.before}
         if moved:
@@ -183,7 +194,7 @@ class _Book:
             raise _Misfit(f"{name} was changed meanwhile: now {', '.join(said)}.", rebased)
         fresh = replace(settings, **{key: change.after for key, change in op.changes.items()})  # type: ignore[arg-type]
         if op.policy is None:
-            self.settings = fresh
+            self.domain = replace(self.domain, settings=fresh)
         else:
             self.policies[op.policy] = replace(self.policies[op.policy], settings=fresh)
 
@@ -192,6 +203,50 @@ class _Book:
         if _key(op.target.dn) in self.links[op.policy]:
             raise _Misfit(f"{policy.name} is linked to it already.")
         self.links[op.policy][_key(op.target.dn)] = _link(self.base, op.target)
+
+    def _sources_become(self, after: Domain) -> None:
+        self.domain = rewritten(self.domain, after)
+
+    def _edit_source(self, op: EditSource) -> None:
+        key = gpo_key(op.gpo)
+        link = next((link for link in self.domain.gpo_links if gpo_key(link.gpo) == key), None)
+        if link is None:
+            raise _Misfit("The group policy object is not linked any more.")
+        template = dict(self.domain.templates.get(key, {}))
+        now = {k: (template[k],) if k in template else () for k in op.changes}
+        if any(now[k] != said.before for k, said in op.changes.items()):
+            changes = {k: Said(before=now[k], after=said.after) for k, said in op.changes.items() if now[k] != said.after}
+            rebased = op.model_copy(update={"changes": changes}) if changes else None
+            raise _Misfit(f"The template of {link.name} was changed meanwhile.", rebased)
+        for k, said in op.changes.items():
+            if said.after:
+                template[k] = said.after[0]
+            else:
+                template.pop(k, None)
+        self._sources_become(replace(self.domain, templates={**self.domain.templates, key: template}))
+
+    def _order_sources(self, op: OrderSources) -> None:
+        at_root = {gpo_key(link.gpo): link for link in root_links(self.domain)}
+        now = tuple(link.gpo for link in sorted(at_root.values(), key=lambda link: link.order))
+        if tuple(map(gpo_key, now)) != tuple(map(gpo_key, op.before)):
+            same = {gpo_key(g) for g in now} == {gpo_key(g) for g in op.after}
+            rebased = OrderSources(before=now, after=op.after) if same else None
+            raise _Misfit("The links at the domain root were changed meanwhile.", rebased)
+        order = {gpo_key(gpo): place for place, gpo in enumerate(op.after, 1)}
+        self._relink(lambda link: replace(link, order=order[gpo_key(link.gpo)]))
+
+    def _switch_source(self, op: SwitchSource) -> None:
+        link = next((link for link in root_links(self.domain) if gpo_key(link.gpo) == gpo_key(op.gpo)), None)
+        if link is None or getattr(link, op.what) != op.before:
+            raise _Misfit("The link at the domain root was changed meanwhile.")
+        switched: dict[str, Any] = {op.what: op.after}
+        self._relink(lambda one: replace(one, **switched) if gpo_key(one.gpo) == gpo_key(op.gpo) else one)
+
+    def _relink(self, change: Callable[[GpoLink], GpoLink]) -> None:
+        """Give the links at the domain root other values; links elsewhere stay."""
+        root = gpo_key(self.domain.dn)
+        links = tuple(change(link) if gpo_key(link.container) == root else link for link in self.domain.gpo_links)
+        self._sources_become(replace(self.domain, gpo_links=links))
 
     def _member(self, op: JoinGroup | LeaveGroup) -> None:
         member, group = (_link(self.base, Target(dn=dn)) for dn in (op.member, op.group))
@@ -226,8 +281,7 @@ class _Book:
             link._replace(policy=index) for index, policy in enumerate(policies) for link in self.links[policy.guid].values()
         )
         base = self.base
-        domain = base.domain if self.settings == base.domain.settings else replace(base.domain, settings=self.settings)
-        changed = replace(base, domain=domain, policies=tuple(policies), links=links)
+        changed = replace(base, domain=self.domain, policies=tuple(policies), links=links)
         if not self.joined and not self.control:
             return changed
         accounts = base.accounts
@@ -363,7 +417,30 @@ def differences(before: Estate, after: Estate) -> Operations:
         held = {_key(link.dn): target_of(link) for link in before.links if link.policy == old[guid]}
         found += [UnlinkPolicy(policy=guid, target=target) for key, target in held.items() if key not in links]
         found += [LinkPolicy(policy=guid, target=target) for key, target in links.items() if key not in held]
-    return (*found, *edits(before, None, settings=after.domain.settings))
+    found += _source_differences(before.domain, after.domain)
+    # What the sources write by themselves needs no operation of its own.
+    reached = apply(before, tuple(found)).estate
+    return (*found, *edits(reached, None, settings=after.domain.settings))
+
+
+def _source_differences(before: Domain, after: Domain) -> Iterator[Operation]:
+    old, new = ({gpo_key(link.gpo): link for link in root_links(domain)} for domain in (before, after))
+    for key, link in {gpo_key(link.gpo): link for link in after.gpo_links}.items():
+        said, says = before.templates.get(key, {}), after.templates.get(key, {})
+        for setting in dict.fromkeys((*said, *says)):
+            one, other = ((t[setting],) if setting in t else () for t in (said, says))
+            if one != other:
+                yield EditSource(gpo=link.gpo, changes={setting: Said(before=one, after=other)})
+    if old.keys() != new.keys():
+        return
+    orders = [tuple(link.gpo for link in sorted(side.values(), key=lambda link: link.order)) for side in (old, new)]
+    if list(map(gpo_key, orders[0])) != list(map(gpo_key, orders[1])):
+        yield OrderSources(before=orders[0], after=orders[1])
+    for key, link in new.items():
+        for what in ("enforced", "disabled"):
+            was, now = getattr(old[key], what), getattr(link, what)
+            if was != now:
+                yield SwitchSource(gpo=link.gpo, what=what, before=was, after=now)
 
 
 def fold(operations: Operations, new: Operation) -> Operations:
@@ -420,13 +497,20 @@ def _merged(old: Operation, new: Operation) -> Operation | None:
             return None
         changes = {key: Change(before=change.before, after=new.changes[key].after) for key, change in old.changes.items()}
         return EditSettings(policy=old.policy, changes={k: c for k, c in changes.items() if c.before != c.after})
+    if isinstance(old, EditSource) and isinstance(new, EditSource):
+        if gpo_key(old.gpo) != gpo_key(new.gpo) or old.changes.keys() != new.changes.keys():
+            return None
+        both = {key: Said(before=said.before, after=new.changes[key].after) for key, said in old.changes.items()}
+        return EditSource(gpo=old.gpo, changes={k: s for k, s in both.items() if s.before != s.after})
+    if isinstance(old, OrderSources) and isinstance(new, OrderSources):
+        return OrderSources(before=old.before, after=new.after)
     if isinstance(old, RenamePolicy | SetPrecedence | GuardPolicy) and isinstance(new, RenamePolicy | SetPrecedence | GuardPolicy):
         return old.model_copy(update={"after": new.after}) if old.policy == new.policy else None
     return None
 
 
 def _says_something(op: Operation) -> bool:
-    if isinstance(op, EditSettings):
+    if isinstance(op, EditSettings | EditSource):
         return bool(op.changes)
     return getattr(op, "before", 0) != getattr(op, "after", 1)
 

@@ -5,6 +5,7 @@ Accounts and groups are numbered by row. Row numbers mean something only within 
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from enum import IntFlag
 from functools import cached_property
@@ -47,6 +48,9 @@ class Control(IntFlag):
 
 TRUST_BITS = int(Control.INTERDOMAIN_TRUST | Control.WORKSTATION_TRUST | Control.SERVER_TRUST)
 
+LINK_DISABLED, LINK_ENFORCED = 1, 2
+"""Options of a link in ``gPLink`` ([MS-GPOL] 2.2.2)."""
+
 GROUP_GLOBAL, GROUP_DOMAIN_LOCAL, GROUP_UNIVERSAL, GROUP_SECURITY = 0x2, 0x4, 0x8, 0x80000000
 
 
@@ -75,6 +79,8 @@ class Domain:
     functional_level: int | None
     settings: Settings
     gpo_links: tuple[GpoLink, ...] = ()
+    templates: Mapping[str, Mapping[str, bool | int | None]] = field(default_factory=dict)
+    """What the security templates of group policy objects say (`hornfels.core.sources.Template`), by `gpo_key` of the object."""
 
 
 class Link(NamedTuple):
@@ -252,9 +258,6 @@ class Estate:
             if len(rows):
                 return int(rows[0])
         return None
-
-    def with_linked_groups(self, linked_groups: LinkedGroups) -> Estate:
-        return replace(self, linked_groups=linked_groups)
 
     def with_policies(self, policies: tuple[Policy, ...], links: tuple[Link, ...]) -> Estate:
         """The same directory under other policies; what was computed for its memberships is kept."""

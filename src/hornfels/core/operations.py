@@ -152,6 +152,55 @@ class UnlinkPolicy(_Operation):
         return LinkPolicy(policy=self.policy, target=self.target)
 
 
+class Said(_Operation):
+    """What a source says of one setting, before and after: nothing (empty), or one value."""
+
+    before: tuple[Value, ...] = Field(max_length=1)
+    after: tuple[Value, ...] = Field(max_length=1)
+
+    @property
+    def inverse(self) -> Said:
+        return Said(before=self.after, after=self.before)
+
+
+class EditSource(_Operation):
+    """Settings in the security template of one group policy object."""
+
+    kind: Literal["edit_source"] = "edit_source"
+    gpo: str
+    changes: dict[str, Said]
+
+    @property
+    def inverse(self) -> EditSource:
+        return EditSource(gpo=self.gpo, changes={key: said.inverse for key, said in self.changes.items()})
+
+
+class OrderSources(_Operation):
+    """The group policy objects linked at the domain root, link order 1 first."""
+
+    kind: Literal["order_sources"] = "order_sources"
+    before: tuple[str, ...]
+    after: tuple[str, ...]
+
+    @property
+    def inverse(self) -> OrderSources:
+        return OrderSources(before=self.after, after=self.before)
+
+
+class SwitchSource(_Operation):
+    """A link at the domain root enforced or not, switched off or on."""
+
+    kind: Literal["switch_source"] = "switch_source"
+    gpo: str
+    what: Literal["enforced", "disabled"]
+    before: bool
+    after: bool
+
+    @property
+    def inverse(self) -> SwitchSource:
+        return SwitchSource(gpo=self.gpo, what=self.what, before=self.after, after=self.before)
+
+
 class _Membership(_Operation):
     member: str
     group: str
@@ -197,7 +246,7 @@ class SetFlag(_Operation):
 
 Operation = Annotated[
     AddPolicy | RemovePolicy | RenamePolicy | SetPrecedence | Renumber | EditSettings | GuardPolicy | LinkPolicy | UnlinkPolicy
-    | JoinGroup | LeaveGroup | SetFlag,
+    | EditSource | OrderSources | SwitchSource | JoinGroup | LeaveGroup | SetFlag,
     Field(discriminator="kind"),
 ]  # fmt: skip
 Operations = tuple[Operation, ...]

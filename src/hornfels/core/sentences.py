@@ -10,21 +10,25 @@ from hornfels.core.dn import first_value
 from hornfels.core.operations import (
     AddPolicy,
     EditSettings,
+    EditSource,
     GuardPolicy,
     JoinGroup,
     LeaveGroup,
     LinkPolicy,
     Operation,
     Operations,
+    OrderSources,
     RemovePolicy,
     RenamePolicy,
     Renumber,
     SetFlag,
     SetPrecedence,
+    SwitchSource,
     UnlinkPolicy,
     Value,
 )
 from hornfels.core.settings import BY_KEY, CATALOGUE, Setting
+from hornfels.core.sources import EXTENDED_BY_KEY, gpo_key
 from hornfels.core.time import describe_span
 
 AT_ONCE = "at once"
@@ -63,16 +67,28 @@ def value_text(setting: Setting, value: Value) -> str:
     return f"{value:,} {setting.unit}"
 
 
-def sentences(operations: Operations, names: dict[UUID, str]) -> list[Sentence]:
-    """All that these operations do. `names` are the policies' names before them."""
+def said_text(key: str, said: tuple[Value, ...]) -> str:
+    """What a source says of a setting, in words."""
+    if not said:
+        return "not set here"
+    if key in BY_KEY:
+        return value_text(BY_KEY[key], said[0])
+    setting = EXTENDED_BY_KEY[key]
+    if setting.kind == "switch":
+        return "on" if said[0] else "off"
+    return describe_span(said[0]) if setting.kind == "span" else f"{said[0]:,} {setting.unit}"
+
+
+def sentences(operations: Operations, names: dict[UUID, str], sources: dict[str, str] | None = None) -> list[Sentence]:
+    """All that these operations do. `names` are the policies' names before them, `sources` the group policy objects' by key."""
     known = dict(names)
     for op in operations:
         if isinstance(op, AddPolicy | RemovePolicy):
             known.setdefault(op.policy, op.name)
-    return [sentence for index, op in enumerate(operations) for sentence in _said(index, op, known)]
+    return [sentence for index, op in enumerate(operations) for sentence in _said(index, op, known, sources or {})]
 
 
-def _said(index: int, op: Operation, names: dict[UUID, str]) -> Iterator[Sentence]:
+def _said(index: int, op: Operation, names: dict[UUID, str], sources: dict[str, str]) -> Iterator[Sentence]:
     def say(subject: str, text: str, before: str = "", after: str = "", bites: str = AT_ONCE) -> Sentence:
         return Sentence(index, subject, text, before, after, bites)
 
@@ -111,6 +127,19 @@ def _said(index: int, op: Operation, names: dict[UUID, str]) -> Iterator[Sentenc
             yield say(name(op.policy), f"Linked to {first_value(op.target.dn)}", "", op.target.dn)
         case UnlinkPolicy():
             yield say(name(op.policy), f"No longer linked to {first_value(op.target.dn)}", op.target.dn, "")
+        case EditSource():
+            for key, said in op.changes.items():
+                extended = EXTENDED_BY_KEY.get(key)
+                label = extended.label if extended else BY_KEY[key].label
+                before, after = (said_text(key, side) for side in (said.before, said.after))
+                bites = BY_KEY[key].takes_effect if key in BY_KEY else "at the next policy refresh"
+                yield say(f"Template of {sources.get(gpo_key(op.gpo), op.gpo)}", label, before, after, bites)
+        case OrderSources():
+            orders = (", ".join(sources.get(gpo_key(gpo), gpo) for gpo in side) for side in (op.before, op.after))
+            yield say("Domain policy", "Order of its sources", *orders)
+        case SwitchSource():
+            states = {"enforced": ("not enforced", "enforced"), "disabled": ("on", "switched off")}[op.what]
+            yield say("Domain policy", f"Link of {sources.get(gpo_key(op.gpo), op.gpo)}", states[op.before], states[op.after])
         case JoinGroup():
             yield say(first_value(op.member), f"What if it were in {first_value(op.group)}?", "", "", NEVER_PUBLISHED)
         case LeaveGroup():
@@ -124,6 +153,4 @@ def _said(index: int, op: Operation, names: dict[UUID, str]) -> Iterator[Sentenc
 
 
 def _summary(policy: AddPolicy | RemovePolicy) -> str:
-    return "; ".join(
-        f"{setting.label.lower()} {value_text(setting, policy.settings[setting.key])}" for setting in CATALOGUE
-    )
+    return "; ".join(f"{setting.label.lower()} {value_text(setting, policy.settings[setting.key])}" for setting in CATALOGUE)

@@ -18,6 +18,7 @@ from hornfels.core.estate import Control
 from hornfels.core.settings import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE
 from hornfels.core.time import DAY, HOUR, MINUTE, NEVER, Span, moment_from_datetime, span_to_ldap
 from hornfels.demo.people import Person, people
+from hornfels.formats.template import write_template
 
 SEED = 1184
 ACCOUNTS = 1184
@@ -439,3 +440,19 @@ def _gpos(survey: _Survey) -> Iterator[Entry]:
             ("displayName", name), ("objectGUID", survey.guid()), ("flags", "0"), ("versionNumber", "3"),
             ("gPCMachineExtensionNames", "[{827D319E-6EAC-11D2-A4EA-00C04F79F83A}{803E14A0-B4FB-11D0-A0D0-00A0C90F574B}]"),
         ]  # fmt: skip
+
+
+def templates() -> dict[str, bytes]:
+    """The security templates of the group policy objects, by the object's DN. The two at the root disagree about the length."""
+    return {
+        _gpo_dn(2): write_template({
+            "min_length": 8, "complexity": True, "max_age": 90 * DAY, "lockout_threshold": 10, "lockout_window": 30 * MINUTE,
+            "lockout_duration": 30 * MINUTE, "audit_length": 14,
+        }),
+        _gpo_dn(1): write_template({
+            "min_length": 7, "complexity": True, "history_length": 24, "reversible_encryption": False, "min_age": DAY,
+            "max_age": 42 * DAY, "lockout_threshold": 0, "ticket_age": 10 * HOUR, "renew_age": 7 * DAY, "service_age": 600 * MINUTE,
+            "clock_skew": 5 * MINUTE, "validate_client": True,
+        }),
+        _gpo_dn(3): write_template({"min_length": 6, "complexity": False, "max_age": None}),
+    }  # fmt: skip

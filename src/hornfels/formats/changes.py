@@ -3,26 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from uuid import UUID
 
-from hornfels.core.draft import policy_dn
-from hornfels.core.estate import Estate
+from hornfels.core.draft import apply, policy_dn
+from hornfels.core.estate import LINK_DISABLED, LINK_ENFORCED, Domain, Estate
 from hornfels.core.operations import (
     AddPolicy,
     EditSettings,
+    EditSource,
     GuardPolicy,
     LinkPolicy,
     Operation,
     Operations,
+    OrderSources,
     RemovePolicy,
     RenamePolicy,
     Renumber,
     SetPrecedence,
+    SwitchSource,
     UnlinkPolicy,
     Value,
     published,
 )
+from hornfels.core.sentences import sentences
 from hornfels.core.settings import BY_KEY, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
+from hornfels.core.sources import gpo_key, root_links
 from hornfels.core.time import span_to_ldap
 from hornfels.formats.ldif import attribute_line, comment_lines
 
@@ -30,17 +36,26 @@ Lines = list[tuple[str, str] | None]
 """Attribute lines of a record; None stands for the ``-`` that ends a part of a modification."""
 
 
+@dataclass
+class _Ledger:
+    """How far the records have come: names of policies, the domain policy's values, the domain with its links."""
+
+    names: dict[UUID, str]
+    settings: dict[str, Value]
+    domain: Domain
+
+
 def write_changes(estate: Estate, operations: Operations, title: str) -> Iterator[bytes]:
     """The operations as change records for the directory `estate` was read from. What-ifs are left out.
 
-    The guard against deletion is an access rule of the directory and stands as a comment. ``pwdProperties`` holds complexity and
+    What no attribute of the directory holds stands as a comment: the guard against deletion, which is an access rule, and security
+    templates, which are files. ``pwdProperties`` holds complexity and
     reversible encryption together and is written whole, from the estate's own values.
     """
     yield comment_lines(title) + b"version: 1\n"
-    names = {p.guid: p.dn for p in estate.policies}
-    domain = dict(vars(estate.domain.settings))
+    ledger = _Ledger({p.guid: p.dn for p in estate.policies}, dict(vars(estate.domain.settings)), estate.domain)
     for op in _joined(published(operations)):
-        yield from _records(op, estate, names, domain)
+        yield from _records(op, estate, ledger)
 
 
 def _joined(operations: Operations) -> Iterator[Operation]:
@@ -59,7 +74,8 @@ def _joined(operations: Operations) -> Iterator[Operation]:
         yield held
 
 
-def _records(op: Operation, estate: Estate, names: dict[UUID, str], domain: dict[str, Value]) -> Iterator[bytes]:
+def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
+    names = ledger.names
     match op:
         case AddPolicy():
             names[op.policy] = policy_dn(op.name, estate.domain.dn)
@@ -84,8 +100,8 @@ def _records(op: Operation, estate: Estate, names: dict[UUID, str], domain: dict
                 if number.before != number.after:
                     yield _modify(names[number.policy], "replace", {PRECEDENCE_ATTRIBUTE: str(number.after)})
         case EditSettings(policy=None):
-            domain.update({key: change.after for key, change in op.changes.items()})
-            yield _modify(estate.domain.dn, "replace", _domain_attributes(list(op.changes), domain))
+            ledger.settings.update({key: change.after for key, change in op.changes.items()})
+            yield _modify(estate.domain.dn, "replace", _domain_attributes(list(op.changes), ledger.settings))
         case EditSettings():
             assert op.policy is not None  # noqa: S101 - the case above takes the domain policy
             after = {BY_KEY[key].pso_attribute: _written(BY_KEY[key], change.after) for key, change in op.changes.items()}
@@ -94,10 +110,22 @@ def _records(op: Operation, estate: Estate, names: dict[UUID, str], domain: dict
             yield _modify(names[op.policy], "add", {LINKS_ATTRIBUTE: op.target.dn})
         case UnlinkPolicy():
             yield _modify(names[op.policy], "delete", {LINKS_ATTRIBUTE: op.target.dn})
+        case EditSource():
+            for s in sentences((op,), {}, {gpo_key(link.gpo): link.name for link in estate.domain.gpo_links}):
+                yield b"\n" + comment_lines(f"{s.subject}: {s.text}, {s.before} -> {s.after}")
+        case OrderSources() | SwitchSource():
+            ledger.domain = apply(replace(estate, domain=ledger.domain), (op,)).estate.domain
+            yield _modify(estate.domain.dn, "replace", {"gPLink": _gp_link(ledger.domain)})
         case GuardPolicy():
             yield _guard_comment(names[op.policy], guarded=op.after)
         case _:
             pass
+
+
+def _gp_link(domain: Domain) -> str:
+    """The attribute lists links in the order they are applied: link order 1 comes last ([MS-GPOL] 2.2.2)."""
+    links = sorted(root_links(domain), key=lambda link: -link.order)
+    return "".join(f"[LDAP://{link.gpo};{link.disabled * LINK_DISABLED + link.enforced * LINK_ENFORCED}]" for link in links)
 
 
 def _parent(estate: Estate) -> str:

@@ -15,6 +15,8 @@ import numpy as np
 
 from hornfels.core.dn import DnError, dn_key, first_value
 from hornfels.core.estate import (
+    LINK_DISABLED,
+    LINK_ENFORCED,
     UNKNOWN_TIME,
     Accounts,
     Domain,
@@ -54,7 +56,7 @@ _WANTED = {
 _GPLINK = re.compile(r"\[LDAP://(.*?);(\d+)\]", re.IGNORECASE | re.DOTALL)
 _SECURITY_EXTENSION = "{827D319E-6EAC-11D2-A4EA-00C04F79F83A}"
 """Names the part of a group policy object that carries a security template ([MS-GPSB] 1.9)."""
-_LINK_DISABLED, _LINK_ENFORCED, _COMPUTER_PART_DISABLED = 1, 2, 2
+_COMPUTER_PART_DISABLED = 2
 
 
 class DumpError(ValueError):
@@ -305,8 +307,8 @@ class _Builder:
                 name, flags, security = self.gpos.get(self._link_number(gpo), (first_value(gpo), 0, False))
                 links.append(GpoLink(
                     container=container, gpo=gpo, name=name, order=order,
-                    enforced=bool(int(options) & _LINK_ENFORCED),
-                    disabled=bool(int(options) & _LINK_DISABLED),
+                    enforced=bool(int(options) & LINK_ENFORCED),
+                    disabled=bool(int(options) & LINK_DISABLED),
                     computer_part_disabled=bool(flags & _COMPUTER_PART_DISABLED), security_settings=security,
                 ))  # fmt: skip
         return links

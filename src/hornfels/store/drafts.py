@@ -120,11 +120,13 @@ def publish(
         raise RefusedError("This domain wants drafts approved by a second person before they are published.")
     _write_policies(session, domain, before, after, user)
     domain.settings = asdict(after.domain.settings)
+    domain.gpo_links = [asdict(link) for link in after.domain.gpo_links]
+    domain.templates = {gpo: dict(template) for gpo, template in after.domain.templates.items()}
     domain.version += 1
     row.state = "published"
     return history.add(
-        session, domain, after, kind="published", title=row.title, author=user, reason=row.reason, approver=row.approved_by,
-        operations=operations,
+        session, domain, after.policies, after.links, after.domain, kind="published", title=row.title, author=user,
+        reason=row.reason, approver=row.approved_by, operations=operations,
     )  # fmt: skip
 
 

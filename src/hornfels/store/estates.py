@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.estate import Accounts, Domain, Estate, GpoLink, Groups, Link, Memberships
 from hornfels.core.policy import Policy, Settings
+from hornfels.core.sources import Template, gpo_key
 from hornfels.core.text import TextColumn
 from hornfels.formats.dump import Dump
 from hornfels.store import drafts, history
@@ -63,7 +64,16 @@ def save_dump(session: Session, dump: Dump, source: str, user: str) -> DomainRow
     session.flush()
     _copy_rows(_driver(session), estate, estate_id)
     _add_policies(session, domain.id, estate, marks, user)
-    history.add(session, domain, estate, kind="loaded", title=f"Loaded from {source}", author=user)
+    history.add(
+        session,
+        domain,
+        estate.policies,
+        estate.links,
+        load_domain(domain),
+        kind="loaded",
+        title=f"Loaded from {source}",
+        author=user,
+    )
     return domain
 
 
@@ -134,14 +144,7 @@ def load_estate(session: Session, domain: DomainRow) -> Estate:
     edges = [pairs_out(connection, table, "member", "container", this) for table in ("account_memberships", "group_memberships")]
     policies, links = load_policies(session, domain)
     return Estate(
-        domain=Domain(
-            dn=domain.dn,
-            dns_name=domain.dns_name,
-            sid=domain.sid,
-            functional_level=domain.functional_level,
-            settings=Settings(**domain.settings),
-            gpo_links=tuple(GpoLink(**link) for link in domain.gpo_links),
-        ),
+        domain=load_domain(domain),
         accounts=accounts,
         groups=groups,
         memberships=Memberships(*edges[0], *edges[1], accounts, groups),
@@ -149,6 +152,34 @@ def load_estate(session: Session, domain: DomainRow) -> Estate:
         links=links,
         linked_groups="any" if domain.linked_groups == "any" else "global",
     )
+
+
+def load_domain(row: DomainRow) -> Domain:
+    """The domain object with its own policy and what writes it."""
+    return Domain(
+        dn=row.dn,
+        dns_name=row.dns_name,
+        sid=row.sid,
+        functional_level=row.functional_level,
+        settings=Settings(**row.settings),
+        gpo_links=tuple(GpoLink(**link) for link in row.gpo_links),
+        templates=row.templates,
+    )
+
+
+def save_template(session: Session, domain: DomainRow, gpo: str, template: Template, user: str) -> None:
+    """Keep what a group policy object's security template says; `domain` is held for writing.
+
+    The domain policy stays as the directory has it. Raises LookupError if no such object is linked in the domain.
+    """
+    key = gpo_key(gpo)
+    link = next((link for link in load_domain(domain).gpo_links if gpo_key(link.gpo) == key), None)
+    if link is None:
+        raise LookupError("No group policy object of that name is linked in this domain.")
+    domain.templates = {**domain.templates, key: dict(template)}
+    domain.version += 1
+    policies, links = load_policies(session, domain)
+    history.add(session, domain, policies, links, load_domain(domain), kind="loaded", title=f"Template of {link.name}", author=user)
 
 
 def load_policies(session: Session, domain: DomainRow) -> tuple[tuple[Policy, ...], tuple[Link, ...]]:

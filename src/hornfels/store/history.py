@@ -9,20 +9,20 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from hornfels.core.estate import Estate, Link
+from hornfels.core.estate import Domain, Estate, GpoLink, Link
 from hornfels.core.operations import ADAPTER, Operations
 from hornfels.core.policy import Policy, Settings
 from hornfels.store.models import DomainRow, PointRow
 
 
 def add(
-    session: Session, domain: DomainRow, estate: Estate, *, kind: str, title: str, author: str, reason: str = "",
-    approver: str | None = None, operations: Operations = (),
+    session: Session, row: DomainRow, policies: tuple[Policy, ...], links: tuple[Link, ...], domain: Domain, *, kind: str,
+    title: str, author: str, reason: str = "", approver: str | None = None, operations: Operations = (),
 ) -> PointRow:  # fmt: skip
     """Write down how the domain's policies stand now."""
     point = PointRow(
-        domain_id=domain.id, kind=kind, title=title, author=author, reason=reason, approver=approver,
-        operations=ADAPTER.dump_python(operations, mode="json"), policies=_written(estate),
+        domain_id=row.id, kind=kind, title=title, author=author, reason=reason, approver=approver,
+        operations=ADAPTER.dump_python(operations, mode="json"), policies=_written(policies, links, domain),
     )  # fmt: skip
     session.add(point)
     session.flush()
@@ -42,11 +42,14 @@ def find(session: Session, domain_id: int, point: int) -> PointRow:
     return row
 
 
-def _written(estate: Estate) -> dict[str, Any]:
-    policies = [{**asdict(p), "guid": str(p.guid), "links": []} for p in estate.policies]
-    for link in estate.links:
-        policies[link.policy]["links"].append({"kind": link.kind, "dn": link.dn})
-    return {"domain": asdict(estate.domain.settings), "policies": policies}
+def _written(policies: tuple[Policy, ...], links: tuple[Link, ...], domain: Domain) -> dict[str, Any]:
+    written = [{**asdict(p), "guid": str(p.guid), "links": []} for p in policies]
+    for link in links:
+        written[link.policy]["links"].append({"kind": link.kind, "dn": link.dn})
+    return {
+        "domain": asdict(domain.settings), "policies": written, "gpo_links": [asdict(link) for link in domain.gpo_links],
+        "templates": {gpo: dict(template) for gpo, template in domain.templates.items()},
+    }  # fmt: skip
 
 
 def estate_at(point: PointRow, estate: Estate) -> Estate:
@@ -58,5 +61,9 @@ def estate_at(point: PointRow, estate: Estate) -> Estate:
             written["guarded"],
         ))  # fmt: skip
         links += [Link(index, ln["kind"], -1, ln["dn"]) for ln in written["links"]]
-    domain = replace(estate.domain, settings=Settings(**point.policies["domain"]))
+    written = point.policies
+    domain = replace(
+        estate.domain, settings=Settings(**written["domain"]), gpo_links=tuple(GpoLink(**link) for link in written["gpo_links"]),
+        templates=written["templates"],
+    )  # fmt: skip
     return replace(estate, domain=domain, policies=tuple(policies), links=tuple(links))

@@ -46,6 +46,7 @@ class DomainRow(Base):
     linked_groups: Mapped[str]
     settings: Mapped[dict[str, Any]]
     gpo_links: Mapped[list[Any]]
+    templates: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     notices: Mapped[list[Any]]
     source: Mapped[str]
     loaded_at: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -56,6 +56,19 @@ export async function call<T>(method: string, path: string, body?: unknown, sign
   return answer as T;
 }
 
+/** Send a small file as it is. */
+export async function send<T>(method: string, path: string, file: File): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(path, { method, headers: { "Content-Type": "application/octet-stream" }, body: file });
+  } catch {
+    throw new ApiError(0, "Hornfels does not answer. Check that it still runs, then try again.");
+  }
+  const answer = await parse(response);
+  if (!response.ok) throw readError(response.status, answer);
+  return answer as T;
+}
+
 /** Send a file as it is and report how much of it has gone, from 0 to 1. */
 export function upload<T>(path: string, file: File, onProgress: (part: number) => void): Promise<T> {
   return new Promise((resolve, reject) => {

@@ -1,7 +1,7 @@
 // Every read and write of the front end, as hooks. Views never fetch by themselves.
 import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDraftPlace } from "../draft/place";
-import { ApiError, call, type Schemas } from "./client";
+import { ApiError, call, send, type Schemas } from "./client";
 
 /** A domain, or a domain as a draft would make it: "domain~12". */
 const base = (place: string) => `/api/domains/${encodeURIComponent(place)}`;
@@ -166,6 +166,28 @@ export const useEditBedrock = (domain: string) =>
   useDraftWrite(domain, (place, settings: Schemas["SettingsEdit"]) =>
     call<Schemas["Bedrock"]>("PATCH", `${base(place)}/policies/domain`, { settings }),
   );
+
+export const useEditSource = (domain: string) =>
+  useDraftWrite(domain, (place, body: { gpo: string; settings: Record<string, boolean | number | null | undefined>; unset: string[] }) =>
+    call<Schemas["Bedrock"]>("PATCH", `${base(place)}/sources/template`, body),
+  );
+
+export const useEditSourceLink = (domain: string) =>
+  useDraftWrite(domain, (place, body: Schemas["SourceLinkEdit"]) => call<Schemas["Bedrock"]>("PATCH", `${base(place)}/sources/link`, body));
+
+export const useExtendedSettings = () =>
+  useQuery({
+    queryKey: ["extended-settings"],
+    queryFn: () => call<Schemas["ExtendedInfo"][]>("GET", "/api/extended-settings"),
+    staleTime: Infinity,
+  });
+
+/** Reads a security template into live. */
+export function useTemplateUpload(domain: string) {
+  return useDomainWrite(domain, ({ gpo, file }: { gpo: string; file: File }) =>
+    send<Schemas["Bedrock"]>("PUT", `${base(domain)}/sources/template?${new URLSearchParams({ gpo })}`, file),
+  );
+}
 
 export const useDeletePolicy = (domain: string, guid: string) =>
   useDraftWrite(domain, (place, version: number) => call<null>("DELETE", `${base(place)}/policies/${guid}?version=${version}`));

@@ -3,27 +3,50 @@ import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useEditBedrock } from "../api/queries";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { plural } from "../shared/span";
+import { useUrlState } from "../shared/useUrlState";
 import type { Edits } from "./edits";
+import { Origins } from "./Origins";
 import { PanelHead } from "./PanelHead";
 import { SettingsSheet } from "./SettingsSheet";
+import { SourceSheet } from "./SourceSheet";
 
 /** The domain policy and the group policy objects that write it. */
 export function BedrockPanel({ domain, strata, onClose }: { domain: string; strata: Schemas["Strata"]; onClose: () => void }) {
   const { bedrock } = strata;
   const root = bedrock.sources.filter((s) => s.at_root);
   const elsewhere = bedrock.sources.filter((s) => !s.at_root);
+  const [shown, setShown] = useUrlState("source");
+  const open = bedrock.sources.find((s) => s.gpo === shown);
   return (
     <div>
       <PanelHead mark={null} title="Bedrock: domain policy" detail={`Holds for ${plural(bedrock.governed, "account")}`} onClose={onClose} />
       <div className="space-y-4 px-4 pb-4">
-        <BedrockSheet domain={domain} bedrock={bedrock} />
-        <Sources title="Written from, first one first" empty="No group policy object at the domain root was read." sources={root}>
-          Setting by setting, the first of these that says something wins. What each one says stands in its template, which a directory dump does not hold.
-        </Sources>
-        {elsewhere.length > 0 && (
-          <Sources title="Linked elsewhere" sources={elsewhere} empty="">
-            Account settings in these govern only the local accounts of computers below; they never change what a domain account gets.
-          </Sources>
+        {open ? (
+          <SourceSheet key={open.gpo + open.container} domain={domain} source={open} count={root.length} onBack={() => setShown("")} />
+        ) : (
+          <>
+            {bedrock.origins.length > 0 ? (
+              <>
+                <p className="text-xs text-soft">
+                  These values are written by the sources at the domain root: for each setting the first one that says something. Open a source to
+                  change what it says.
+                </p>
+                <Origins origins={bedrock.origins} onOpen={setShown} />
+              </>
+            ) : (
+              <BedrockSheet domain={domain} bedrock={bedrock} />
+            )}
+            <Sources title="Written from, first one first" empty="No group policy object at the domain root was read." sources={root} onOpen={setShown}>
+              {bedrock.origins.length > 0
+                ? "Enforced links come first, then link order 1, 2, 3 …"
+                : "Setting by setting, the first of these that says something wins. What each one says stands in its template: read it in on Sources."}
+            </Sources>
+            {elsewhere.length > 0 && (
+              <Sources title="Linked elsewhere" sources={elsewhere} empty="" onOpen={setShown}>
+                Account settings in these govern only the local accounts of computers below; they never change what a domain account gets.
+              </Sources>
+            )}
+          </>
         )}
       </div>
     </div>
@@ -85,7 +108,15 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
   );
 }
 
-function Sources({ title, sources, empty, children }: { title: string; sources: Schemas["GpoSource"][]; empty: string; children: string }) {
+interface SourcesProps {
+  title: string;
+  sources: Schemas["GpoSource"][];
+  empty: string;
+  onOpen: (gpo: string) => void;
+  children: string;
+}
+
+function Sources({ title, sources, empty, onOpen, children }: SourcesProps) {
   return (
     <section aria-label={title}>
       <h3 className="border-b border-line pb-0.5 text-sm">{title}</h3>
@@ -94,7 +125,9 @@ function Sources({ title, sources, empty, children }: { title: string; sources: 
         {sources.map((s) => (
           <li key={s.container + s.name} className="flex gap-2 border-b border-line/60 py-1">
             <span className="font-mono">{s.order}</span>
-            <span className="truncate">{s.name}</span>
+            <button type="button" className="truncate text-left underline" onClick={() => onOpen(s.gpo)}>
+              {s.name}
+            </button>
             <span className="ml-auto shrink-0 text-xs text-soft">
               {s.at_root ? [s.enforced && "enforced", s.disabled && "switched off"].filter(Boolean).join(", ") : s.container.split(",")[0]}
             </span>

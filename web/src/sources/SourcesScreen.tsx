@@ -5,6 +5,7 @@ import { domainOf } from "../draft/place";
 import { Choices, Failed, Loading, Notice } from "../shared/controls";
 import { awayText, plural } from "../shared/span";
 import { LoadPanel } from "./LoadPanel";
+import { Templates } from "./Templates";
 
 export function SourcesScreen() {
   const { domain = "-" } = useParams();
@@ -76,6 +77,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
           {edit.error.message}
         </Notice>
       )}
+      {here && <Templates domain={info.dns_name} />}
       {info.notices.map((notice) => (
         <p key={notice} className="mt-1 text-warn">
           △ {notice}

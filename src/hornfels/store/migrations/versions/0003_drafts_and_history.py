@@ -48,11 +48,13 @@ def upgrade() -> None:
     )
     op.create_index("ix_history_domain_id", "history", ["domain_id"])
     op.add_column("domains", sa.Column("approval_required", sa.Boolean(), server_default=sa.false(), nullable=False))
+    op.add_column("domains", sa.Column("templates", JSONB, server_default="{}", nullable=False))
     op.drop_column("policies", "version")
 
 
 def downgrade() -> None:
     op.add_column("policies", sa.Column("version", sa.Integer(), server_default="1", nullable=False))
+    op.drop_column("domains", "templates")
     op.drop_column("domains", "approval_required")
     op.drop_table("history")
     op.drop_table("drafts")

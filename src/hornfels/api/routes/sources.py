@@ -1,0 +1,128 @@
+"""Where the domain policy comes from: templates read in, and what a draft changes in them and in their links."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, HTTPException, Query, Request
+
+from hornfels.api.deps import Current, Database, User, domain_for_writing, get_snapshots
+from hornfels.api.editing import change
+from hornfels.api.schemas import Bedrock, ExtendedInfo, SourceEdit, SourceLinkEdit
+from hornfels.api.snapshot import Snapshots
+from hornfels.api.views import bedrock
+from hornfels.core.estate import Domain, Estate, GpoLink
+from hornfels.core.operations import EditSource, Operation, OrderSources, Said, SwitchSource
+from hornfels.core.settings import BY_KEY
+from hornfels.core.sources import EXTENDED, EXTENDED_BY_KEY, gpo_key, is_span, root_links, template_problems
+from hornfels.core.time import span_from_seconds
+from hornfels.formats.template import MOST_BYTES, TemplateError, read_template
+from hornfels.store.estates import save_template
+
+router = APIRouter(prefix="/api/domains/{domain}/sources", tags=["sources"])
+extended = APIRouter(prefix="/api", tags=["sources"])
+
+Renewal = Annotated[Snapshots, Depends(get_snapshots)]
+
+
+@extended.get("/extended-settings")
+def extended_settings(_user: User) -> list[ExtendedInfo]:
+    """The settings that only the domain policy has."""
+    return [ExtendedInfo(key=e.key, label=e.label, kind=e.kind, unit=e.unit, section=e.section, explanation=e.explanation)
+            for e in EXTENDED]  # fmt: skip
+
+
+@router.put("/template")
+async def put_template(
+    request: Request,
+    gpo: Annotated[str, Query(max_length=4000)],
+    current: Current,
+    database: Database,
+    user: User,
+    snapshots: Renewal,
+) -> Bedrock:
+    """Read the security template of one group policy object (the request's body)."""
+    if current.draft:
+        raise HTTPException(409, "A template is read from the directory: it belongs to live. Switch to live first.")
+    data = b""
+    async for chunk in request.stream():
+        data += chunk
+        if len(data) > MOST_BYTES:
+            raise HTTPException(422, [{"field": "template", "message": "The file is too large to be a security template."}])
+    try:
+        template = read_template(data)
+        save_template(database, domain_for_writing(database, current), gpo, template, user)
+    except (TemplateError, LookupError) as error:
+        raise HTTPException(422, [{"field": "template", "message": str(error)}]) from None
+    database.commit()
+    return bedrock(snapshots.of(database, current.estate.domain.dns_name) or current)
+
+
+@router.patch("/template")
+def edit_template(body: SourceEdit, current: Current, database: Database, user: User, snapshots: Renewal) -> Bedrock:
+    """Edit what a source says, in the draft that is shown."""
+    unknown = [key for key in (*body.settings, *body.unset) if key not in BY_KEY and key not in EXTENDED_BY_KEY]
+    if unknown:
+        raise HTTPException(422, [{"field": key, "message": "There is no such setting in a template."} for key in unknown])
+
+    def edit(estate: Estate) -> Iterator[Operation]:
+        link = _link(estate.domain.gpo_links, body.gpo)
+        template = estate.domain.templates.get(gpo_key(link.gpo), {})
+        after = {key: value for key, value in template.items() if key not in body.unset} | {
+            key: _value(key, value) for key, value in body.settings.items()
+        }
+        before = template_problems(template)
+        fresh = {key: message for key, message in template_problems(after).items() if before.get(key) != message}
+        if fresh:
+            raise HTTPException(422, [{"field": key, "message": message} for key, message in fresh.items()])
+        for key in dict.fromkeys((*template, *after)):
+            was, now = ((t[key],) if key in t else () for t in (template, after))
+            if was != now:
+                yield EditSource(gpo=link.gpo, changes={key: Said(before=was, after=now)})
+
+    return bedrock(change(database, snapshots, current, user, edit))
+
+
+@router.patch("/link")
+def edit_link(body: SourceLinkEdit, current: Current, database: Database, user: User, snapshots: Renewal) -> Bedrock:
+    """Order, enforce or switch off a link at the domain root, in the draft that is shown."""
+
+    def edit(estate: Estate) -> Iterator[Operation]:
+        at_root = root_links(estate.domain)
+        link = _link(tuple(at_root), body.gpo)
+        if body.place is not None:
+            yield from _moved(estate.domain, link, body.place)
+        for what, wanted in (("enforced", body.enforced), ("disabled", body.disabled)):
+            held = bool(getattr(link, what))
+            if wanted is not None and wanted != held:
+                yield SwitchSource(gpo=link.gpo, what=what, before=held, after=wanted)
+
+    return bedrock(change(database, snapshots, current, user, edit))
+
+
+def _moved(domain: Domain, link: GpoLink, place: int) -> Iterator[Operation]:
+    before = tuple(one.gpo for one in sorted(root_links(domain), key=lambda one: one.order))
+    rest = [gpo for gpo in before if gpo_key(gpo) != gpo_key(link.gpo)]
+    after = (*rest[:place], link.gpo, *rest[place:])
+    if after != before:
+        yield OrderSources(before=before, after=after)
+
+
+def _link(links: tuple[GpoLink, ...], gpo: str) -> GpoLink:
+    found = next((link for link in links if gpo_key(link.gpo) == gpo_key(gpo)), None)
+    if found is None:
+        raise HTTPException(404, "No group policy object of that name is linked there.")
+    return found
+
+
+def _value(key: str, value: Any) -> bool | int | None:
+    setting = BY_KEY.get(key) or EXTENDED_BY_KEY[key]
+    endless = key in BY_KEY and BY_KEY[key].endless
+    fits = (
+        isinstance(value, bool) if setting.kind == "switch"
+        else (value is None and endless) or (isinstance(value, int | float) and not isinstance(value, bool))
+    )  # fmt: skip
+    if not fits or (setting.kind == "count" and not isinstance(value, int)):
+        raise HTTPException(422, [{"field": key, "message": f"{setting.label} needs a value of its own kind."}])
+    return span_from_seconds(value) if is_span(key) else value

@@ -1,0 +1,169 @@
+import { useState } from "react";
+import { ApiError, type Schemas } from "../api/client";
+import { useCatalogue, useEditSource, useEditSourceLink, useExtendedSettings } from "../api/queries";
+import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { CountField, SpanField, SwitchField } from "./fields";
+import type { Value } from "./edits";
+
+type Source = Schemas["GpoSource"];
+
+interface Row {
+  key: string;
+  label: string;
+  kind: "count" | "switch" | "span";
+  unit: string;
+  explanation: string;
+  endless: string | null;
+}
+
+interface Props {
+  domain: string;
+  source: Source;
+  /** How many links the domain root has. */
+  count: number;
+  onBack: () => void;
+}
+
+/** One group policy object as a source of the domain policy: its link, and what its template says, setting by setting. */
+export function SourceSheet({ domain, source, count, onBack }: Props) {
+  const catalogue = useCatalogue();
+  const extended = useExtendedSettings();
+  const save = useEditSource(domain);
+  const [edits, setEdits] = useState<Record<string, Value>>({});
+  const [dropped, setDropped] = useState<string[]>([]);
+  const [unreadable, setUnreadable] = useState<Record<string, string>>({});
+  const [round, setRound] = useState(0);
+  if (catalogue.error || extended.error) return <Failed error={catalogue.error ?? extended.error} />;
+  if (!catalogue.data || !extended.data) return <Loading what="the settings" />;
+
+  const rows: Row[] = [
+    ...catalogue.data.map((s) => ({ ...s, explanation: `${s.explanation} Takes effect ${s.takes_effect}.` })),
+    ...extended.data.map((s) => ({ ...s, endless: null })),
+  ];
+  const says = source.says ?? {};
+  const isSet = (key: string) => !dropped.includes(key) && (key in edits || key in says);
+  const value = (key: string) => (key in edits ? edits[key] : says[key]) as Value;
+  const refused = save.error instanceof ApiError ? save.error : null;
+  const errors: Record<string, string> = Object.fromEntries((refused?.fields ?? []).map((f) => [f.field, f.message]));
+  for (const [key, message] of Object.entries(unreadable)) if (message) errors[key] = message;
+  const changed = Object.fromEntries(Object.entries(edits).filter(([key, v]) => !dropped.includes(key) && (!(key in says) || says[key] !== v)));
+  const unset = dropped.filter((key) => key in says);
+  const dirty = Object.keys(changed).length > 0 || unset.length > 0;
+  const blocked = Object.values(unreadable).some(Boolean);
+
+  const set = (key: string, next: Value | undefined, message = "") => {
+    save.reset();
+    setUnreadable((before) => ({ ...before, [key]: message }));
+    if (next !== undefined) setEdits((before) => ({ ...before, [key]: next }));
+  };
+  const toggle = (row: Row) => {
+    save.reset();
+    setUnreadable((before) => ({ ...before, [row.key]: "" }));
+    if (isSet(row.key)) setDropped((before) => [...before, row.key]);
+    else {
+      setDropped((before) => before.filter((k) => k !== row.key));
+      if (!(row.key in says)) setEdits((before) => ({ ...before, [row.key]: row.kind === "switch" ? false : row.kind === "span" ? 86_400 : 8 }));
+    }
+  };
+  const reset = () => {
+    setEdits({});
+    setDropped([]);
+    setUnreadable({});
+    setRound((n) => n + 1);
+    save.reset();
+  };
+
+  return (
+    <form
+      noValidate
+      className="space-y-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (dirty && !blocked) save.mutate({ gpo: source.gpo, settings: changed, unset }, { onSuccess: reset });
+      }}
+    >
+      <div className="flex items-center justify-between gap-2">
+        <h3 className="truncate text-sm">{source.name}</h3>
+        <Button onClick={onBack}>All sources</Button>
+      </div>
+      {source.at_root && <LinkControls domain={domain} source={source} count={count} />}
+      <p className="text-xs text-soft">
+        {source.at_root
+          ? "What its template says. A setting that is not set here is left to the next source; that differs from 0."
+          : "Linked below the root: this governs only the local accounts of computers there, never a domain account."}
+      </p>
+      <div key={round}>
+        {rows.map((row) => {
+          const shared = { id: `source-${row.key}`, label: row.label, hint: row.explanation, error: errors[row.key] };
+          return (
+            <div key={row.key} className="grid grid-cols-[22px_minmax(0,1fr)] items-start">
+              <input
+                type="checkbox"
+                className="mt-2.5"
+                checked={isSet(row.key)}
+                aria-label={`${row.label} is set here`}
+                onChange={() => toggle(row)}
+              />
+              {!isSet(row.key) ? (
+                <p className="flex h-8 items-center justify-between border-b border-line/60 text-soft">
+                  <span>{row.label}</span>
+                  <span className="text-xs">not set here</span>
+                </p>
+              ) : row.kind === "switch" ? (
+                <SwitchField {...shared} value={value(row.key) === true} onChange={(v) => set(row.key, v)} />
+              ) : row.kind === "count" ? (
+                <CountField {...shared} unit={row.unit} value={value(row.key) as number} low={0} onChange={(v, m) => set(row.key, v, m)} />
+              ) : (
+                <SpanField {...shared} unit={row.unit === "days" ? "days" : "minutes"} endless={row.endless} value={value(row.key) as number | null} onChange={(v, m) => set(row.key, v, m)} />
+              )}
+            </div>
+          );
+        })}
+      </div>
+      {refused && (
+        <Notice tone="fail" role="alert">
+          {refused.message}
+        </Notice>
+      )}
+      {(dirty || blocked) && (
+        <div className="flex gap-2">
+          <Button tone="main" type="submit" disabled={save.isPending || blocked}>
+            Save to draft
+          </Button>
+          <Button onClick={reset}>Discard</Button>
+        </div>
+      )}
+    </form>
+  );
+}
+
+function LinkControls({ domain, source, count }: { domain: string; source: Source; count: number }) {
+  const edit = useEditSourceLink(domain);
+  const move = (place: number) => edit.mutate({ gpo: source.gpo, place });
+  return (
+    <div className="space-y-1">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <span>Link order {source.order}</span>
+        <Button className="h-6" disabled={source.order <= 1 || edit.isPending} onClick={() => move(source.order - 2)}>
+          Earlier
+        </Button>
+        <Button className="h-6" disabled={source.order >= count || edit.isPending} onClick={() => move(source.order)}>
+          Later
+        </Button>
+        <label className="flex h-6 items-center gap-1.5">
+          <input type="checkbox" checked={source.enforced} disabled={edit.isPending} onChange={() => edit.mutate({ gpo: source.gpo, enforced: !source.enforced })} />
+          enforced
+        </label>
+        <label className="flex h-6 items-center gap-1.5">
+          <input type="checkbox" checked={source.link_off} disabled={edit.isPending} onChange={() => edit.mutate({ gpo: source.gpo, disabled: !source.link_off })} />
+          switched off
+        </label>
+      </div>
+      {edit.error && (
+        <Notice tone="fail" role="alert">
+          {edit.error.message}
+        </Notice>
+      )}
+    </div>
+  );
+}
