@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import io
 import re
 import shutil
 import socket
 import tempfile
 import threading
 from collections.abc import Callable
-from datetime import UTC, datetime
 from pathlib import Path
 
 import uvicorn
@@ -17,12 +15,9 @@ from playwright.sync_api import Page, sync_playwright
 from sqlalchemy.orm import Session
 
 from hornfels.api.app import create_app
-from hornfels.demo.tarnholt import entries
-from hornfels.formats.dump import load_dump
-from hornfels.formats.ldif import write
+from hornfels.cli.operate import store_demo
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
-from hornfels.store.estates import save_dump
 from hornfels.store.people import set_password
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
@@ -74,7 +69,48 @@ def weighing(page: Page) -> None:
     page.get_by_text("Night operators at 25").wait_for()
 
 
-VIEWS: tuple[Callable[[Page], None], ...] = (strata, editor, weighing, findings, account, bench, sources)
+def bedrock(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^Bedrock")).click()
+    page.get_by_role("heading", name="Bedrock: domain policy").wait_for()
+
+
+def _edit(page: Page, policy: str, **values: str) -> None:
+    page.get_by_role("link", name="Strata", exact=True).click()
+    page.get_by_role("button", name=re.compile(rf"^\d+ {policy}")).click()
+    page.get_by_role("heading", name=policy, level=2).wait_for()
+    for label, value in values.items():
+        page.get_by_label(label.replace("_", " "), exact=True).fill(value)
+    page.get_by_role("button", name="Save to draft").click()
+    page.get_by_role("button", name="Save to draft").wait_for(state="hidden")
+
+
+def changes(page: Page) -> None:
+    page.get_by_role("link", name="Changes", exact=True).click()
+    page.get_by_label("New draft").fill("Longer nights")
+    page.get_by_role("button", name="Open", exact=True).click()
+    page.get_by_text("Nothing is changed in this draft yet.").wait_for()
+    _edit(page, "Night operators", Precedence="25", Minimum_length="16", Maximum_age="20 d")
+    _edit(page, "Keyholders", Minimum_length="16")
+    page.get_by_role("link", name="Changes", exact=True).click()
+    page.get_by_label("Reason").fill("Agreed with the night crew in May; keyholders come along for a while.")
+    page.get_by_label("Reason").blur()
+    page.get_by_role("heading", name="Impact").wait_for()
+
+
+def history(page: Page) -> None:
+    """Follows `changes` and publishes its draft."""
+    page.get_by_role("radio", name="Draft", exact=True).click()
+    page.get_by_role("link", name="Changes", exact=True).click()
+    page.get_by_role("button", name="Publish …").click()
+    page.get_by_role("button", name="Publish now").click()
+    page.get_by_text("No draft is open.").wait_for()
+    page.get_by_role("radio", name="History").click()
+    page.get_by_text("What was published").first.click()
+
+
+VIEWS: tuple[Callable[[Page], None], ...] = (
+    strata, editor, weighing, findings, account, bench, bedrock, sources, changes, history
+)  # fmt: skip
 
 
 def main() -> None:
@@ -86,8 +122,7 @@ def main() -> None:
     try:
         migrate(engine)
         with Session(engine) as session, session.begin():
-            dump = load_dump(io.BytesIO(b"".join(write(entries(datetime.now(UTC))))))
-            save_dump(session, dump, "tarnholt.ldif", "demo")
+            store_demo(session)
             set_password(session, "demo", PASSWORD)
         listener = socket.create_server(("127.0.0.1", 0))
         server = uvicorn.Server(uvicorn.Config(create_app(engine), log_level="error", access_log=False))

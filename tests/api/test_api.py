@@ -6,11 +6,13 @@ import json
 import logging
 import re
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import create_engine
 from sqlalchemy.orm import Session
 
 from api_help import DOMAIN, DRAFT, as_user, edit, policy
@@ -343,3 +345,16 @@ def test_a_lost_database_is_said_and_survived(home: Path, demo: Dump) -> None:
     finally:
         engine.dispose()
         own.stop()
+
+
+def test_more_requests_at_once_than_connections_wait_for_one_load(cluster: Cluster, client: TestClient) -> None:
+    small = create_engine(cluster.url, pool_size=2, max_overflow=0, pool_timeout=20)
+    app = create_app(small)
+    cookies = dict(client.cookies)
+
+    def ask(_number: int) -> int:
+        return TestClient(app, cookies=cookies).get(f"{DOMAIN}/strata").status_code
+
+    with ThreadPoolExecutor(8) as crowd:
+        assert set(crowd.map(ask, range(8))) == {200}
+    small.dispose()

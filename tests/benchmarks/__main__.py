@@ -26,6 +26,7 @@ from benchmarks.estates import make
 from hornfels.api.app import create_app
 from hornfels.core.estate import Estate, Link, Memberships
 from hornfels.core.findings import findings
+from hornfels.core.impact import impact
 from hornfels.core.resolution import DOMAIN_POLICY, resolve, winners
 from hornfels.core.whatif import link_moves, precedence_moves, unlink_moves
 from hornfels.demo.tarnholt import entries
@@ -196,6 +197,11 @@ def changes(estate: Estate) -> None:
     settled_all = resolve(linked_to_all)
     row("what-if: a link to the group of everybody", joined)
     row("what-if: that link less", median(lambda: unlink_moves(linked_to_all, settled_all, 3, 0)))
+    begun = time.perf_counter()
+    drafted = replace(
+        estate, policies=tuple(replace(p, precedence=p.precedence + 7) if n % 9 == 0 else p for n, p in enumerate(estate.policies))
+    )
+    row("impact of a draft, resolving it included", median(lambda: impact(estate, resolved, drafted, resolve(drafted), 0), runs=3))
     begun = time.perf_counter()
     count = len(findings(estate, resolved))
     row("all findings", time.perf_counter() - begun, f"{count} findings")

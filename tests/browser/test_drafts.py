@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from browser_help import DOMAIN, check_accessibility, sign_in
+from hornfels.demo.tarnholt import templates
 
 pytestmark = pytest.mark.browser
 
@@ -159,3 +161,41 @@ def test_what_ifs_and_the_domain_policy_are_weighed(page: Page) -> None:
     changes(page)
     expect(page.get_by_role("region", name="Domain policy")).to_contain_text("8 characters → 12 characters")
     expect(page.get_by_text("What-ifs count in every screen while this draft is shown.")).to_be_visible()
+
+
+def test_a_template_is_read_and_changed_where_the_domain_policy_comes_from(page: Page, tmp_path: Path) -> None:
+    files = {}
+    for name, template in zip(("rules", "default", "machines"), templates().values(), strict=True):
+        files[name] = tmp_path / f"{name}.inf"
+        files[name].write_bytes(template)
+    page.goto(f"{DOMAIN}/sources")
+    broken = tmp_path / "broken.inf"
+    broken.write_text("nonsense")
+    page.get_by_label("Template of Observatory account rules").set_input_files(broken)
+    expect(page.get_by_role("alert")).to_contain_text("line 1: text before the first [section]")
+    page.get_by_label("Template of Observatory account rules").set_input_files(files["rules"])
+    expect(page.get_by_text("✓ says 7 settings")).to_be_visible()
+    page.get_by_label("Template of Default Domain Policy").set_input_files(files["default"])
+    expect(page.get_by_text("✓ says 12 settings")).to_be_visible()
+    check_accessibility(page)
+    page.get_by_role("link", name="Strata", exact=True).click()
+    page.get_by_role("button", name=re.compile("^Bedrock")).click()
+    expect(
+        page.get_by_text("Default Domain Policy says 7 characters: ignored, Observatory account rules comes first")
+    ).to_be_visible()
+    check_accessibility(page)
+    sources = page.get_by_role("region", name="Written from, first one first")
+    sources.get_by_role("button", name="Observatory account rules").click()
+    page.get_by_label("Minimum length is set here").uncheck()
+    page.get_by_label("Clock tolerance is set here").check()
+    expect(page.get_by_label("Clock tolerance", exact=True)).to_have_value("5 min")
+    check_accessibility(page)
+    page.get_by_role("button", name="Save to draft").click()
+    expect(page.get_by_role("radio", name="Draft")).to_be_checked()
+    page.get_by_role("button", name="All sources").click()
+    expect(page.get_by_role("button", name=re.compile(r"^Bedrock.*7 ch"))).to_be_visible()
+    page.get_by_role("button", name="Default Domain Policy").first.click()
+    page.get_by_label("enforced").check()
+    changes(page)
+    expect(page.get_by_role("region", name="Template of Observatory account rules")).to_contain_text("8 characters → not set here")
+    expect(page.get_by_role("region", name="Domain policy")).to_contain_text("not enforced → enforced")

@@ -53,6 +53,7 @@ class ExtendedInfo(BaseModel):
     unit: str
     section: Literal["composition", "kerberos"]
     explanation: str
+    default: SettingValue = Field(description="what a new domain has, or a value to begin with; spans in seconds")
 
 
 class StartingPointInfo(BaseModel):

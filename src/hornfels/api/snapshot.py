@@ -20,6 +20,7 @@ from hornfels.core.operations import Operations
 from hornfels.core.resolution import Resolution, resolve
 from hornfels.core.verdict import Rule, compile_policy
 from hornfels.store import drafts
+from hornfels.store.database import beside
 from hornfels.store.estates import load_domain, load_estate, load_policies
 from hornfels.store.models import DomainRow, PolicyRow
 
@@ -100,7 +101,8 @@ class Snapshots:
     """Snapshots by domain, renewed when the stored version moves on. A policy edit keeps the directory's columns."""
 
     def __init__(self, engine: Engine) -> None:
-        self._engine = engine
+        # Requests wait for a load with a connection in hand: it must not have to wait for one of theirs.
+        self._engine = beside(engine)
         self._held: dict[str, Snapshot] = {}
         self._locks: dict[str, threading.Lock] = {}
         self._guard = threading.Lock()

@@ -110,13 +110,18 @@ def add_user(name: str) -> None:
     print(f"{name} may sign in.")
 
 
+def store_demo(session: Session) -> None:
+    """Store the invented domain the way a real one comes in: its dump first, then its templates."""
+    source = io.BytesIO(b"".join(write(entries(datetime.now(UTC)))))
+    domain = save_dump(session, load_dump(source), "tarnholt.ldif", DEMO_USER)
+    for gpo, template in templates().items():
+        save_template(session, domain, gpo, read_template(template), DEMO_USER)
+
+
 def _load_demo(session: Session) -> str:
     """Store the invented domain if it is not there, and make a fresh sign-in for it."""
     if session.scalar(select(DomainRow.id).where(DomainRow.dns_name == DNS_NAME)) is None:
-        source = io.BytesIO(b"".join(write(entries(datetime.now(UTC)))))
-        domain = save_dump(session, load_dump(source), "tarnholt.ldif", DEMO_USER)
-        for gpo, template in templates().items():
-            save_template(session, domain, gpo, read_template(template), DEMO_USER)
+        store_demo(session)
     password = "-".join(secrets.token_hex(2) for _ in range(3))
     set_password(session, DEMO_USER, password)
     return password

@@ -28,12 +28,13 @@ class Extended:
     explanation: str
     low: int
     high: int
-    default: int | bool | None
+    default: int | bool
+    """What a new domain starts with; for the audit, which it has not, a value to begin with."""
 
 
 EXTENDED: tuple[Extended, ...] = (
     Extended("audit_length", "Minimum length audit", "count", "characters", "composition",
-             "Shorter passwords are let through and logged: a look at what a longer minimum would refuse.", 1, 128, None),
+             "Shorter passwords are let through and logged: a look at what a longer minimum would refuse.", 1, 128, 14),
     Extended("relaxed_limit", "Minimum length beyond 14", "switch", "", "composition",
              "Lets the minimum length of the domain policy go up to 128 instead of 14.", 0, 1, False),
     Extended("ticket_age", "Ticket lifetime", "span", "hours", "kerberos",

@@ -4,7 +4,7 @@ import { useAccount, useCatalogue, useWeighFlag, useWeighMembership } from "../a
 import { useBench } from "../bench/BenchProvider";
 import { PanelHead } from "../editor/PanelHead";
 import { valueWithUnit, type Value } from "../editor/edits";
-import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
 import { lookOf } from "../shared/look";
 import { awayText, momentText, plural } from "../shared/span";
 import { Finder } from "../shared/Finder";
@@ -157,27 +157,18 @@ function WhatIf({ domain, core }: { domain: string; core: Schemas["AccountCore"]
         }}
       />
       <ul className="flex flex-wrap gap-x-3 gap-y-1 pt-1.5">
-        {FLAGS.map(([bit, label]) => {
-          // While the server weighs it, the box shows what was asked for.
-          const asked = flag.isPending && flag.variables.flag === bit ? flag.variables.on : null;
-          const held = asked ?? core.flags.some((f) => f.flag === label);
-          return (
-            <li key={bit}>
-              <label className="flex h-6 items-center gap-1.5 text-xs">
-                <input
-                  type="checkbox"
-                  checked={held}
-                  disabled={flag.isPending}
-                  onChange={() => {
-                    join.reset();
-                    flag.mutate({ account: core.name, flag: bit, on: !held });
-                  }}
-                />
-                {label}
-              </label>
-            </li>
-          );
-        })}
+        {FLAGS.map(([bit, label]) => (
+          <li key={bit} className="text-xs">
+            <Tick
+              label={label}
+              checked={core.flags.some((f) => f.flag === label)}
+              onChange={(on) => {
+                join.reset();
+                return flag.mutateAsync({ account: core.name, flag: bit, on });
+              }}
+            />
+          </li>
+        ))}
       </ul>
       {error && (
         <Notice tone="fail" role="alert">

@@ -109,11 +109,16 @@ function Cells({ row }: { row: Row }) {
       </span>
       <span role="cell" className="flex min-w-0 items-center gap-1.5">
         <PolicyTag mark={row.mark} name={row.policy_name} />
-        {row.was && <span className="truncate text-xs text-warn"> was {row.was}</span>}
       </span>
-      <span role="cell" className="truncate text-soft">
-        {WHY[row.source]}
-      </span>
+      {row.was ? (
+        <span role="cell" className="truncate text-warn" title={`live: ${row.was}`}>
+          was {row.was}
+        </span>
+      ) : (
+        <span role="cell" className="truncate text-soft">
+          {WHY[row.source]}
+        </span>
+      )}
       <span role="cell" className={row.expiry === "now" ? "text-fail" : ""}>
         {expiry}
       </span>

@@ -22,7 +22,7 @@ export function BedrockPanel({ domain, strata, onClose }: { domain: string; stra
       <PanelHead mark={null} title="Bedrock: domain policy" detail={`Holds for ${plural(bedrock.governed, "account")}`} onClose={onClose} />
       <div className="space-y-4 px-4 pb-4">
         {open ? (
-          <SourceSheet key={open.gpo + open.container} domain={domain} source={open} count={root.length} onBack={() => setShown("")} />
+          <SourceSheet key={open.gpo + open.container} domain={domain} source={open} bedrock={bedrock.settings} count={root.length} onBack={() => setShown("")} />
         ) : (
           <>
             {bedrock.origins.length > 0 ? (

@@ -1,6 +1,6 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { askCompanions } from "../api/queries";
+import { askCompanions, useStartingPoints } from "../api/queries";
 import { AgeBar } from "./AgeBar";
 import { CountField, NameField, SpanField, SwitchField } from "./fields";
 import { LockoutBar } from "./LockoutBar";
@@ -26,6 +26,10 @@ const SECTIONS = [
 
 /** Every setting with its meaning, its value and what bedrock says; problems stand under the setting they belong to. */
 export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Props) {
+  const points = useStartingPoints();
+  const [chosen, choose] = useState("bedrock");
+  const point = points.data?.find((p) => p.key === chosen);
+  const compared = policy.bedrock && (point ? point.settings : policy.bedrock);
   const value = (key: string) => (key in edits.settings ? edits.settings[key] : (policy.settings[key] as Value)) as Value;
   const current = Object.fromEntries(catalogue.map((s) => [s.key, value(s.key)]));
   const touched = Object.keys(edits.settings).length > 0;
@@ -78,18 +82,31 @@ export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Prop
         <section key={section.key} aria-label={section.label}>
           <div className="mb-0.5 flex justify-between border-b border-line pb-0.5">
             <h3 className="text-sm">{section.label}</h3>
-            {policy.bedrock && <span className="text-xs text-soft">bedrock</span>}
+            {policy.bedrock &&
+              (section.key === "composition" ? (
+                <select aria-label="Compare with" className="max-w-40 bg-transparent text-right text-xs text-soft" value={chosen} onChange={(event) => choose(event.target.value)}>
+                  <option value="bedrock">bedrock</option>
+                  {points.data?.map((p) => (
+                    <option key={p.key} value={p.key}>
+                      {p.label}
+                    </option>
+                  ))}
+                </select>
+              ) : (
+                <span className="max-w-40 truncate text-xs text-soft">{point ? point.label : "bedrock"}</span>
+              ))}
           </div>
           {catalogue
             .filter((s) => s.section === section.key)
             .map((setting) => {
               const now = value(setting.key);
-              const bedrock = policy.bedrock?.[setting.key] as Value | undefined;
+              const bedrock = compared?.[setting.key] as Value | undefined;
+              const reason = point?.reasons[setting.key];
               const live = policy.live?.settings[setting.key] as Value | undefined;
               const shared = {
                 id: setting.key,
                 label: setting.label,
-                hint: `${setting.explanation} Takes effect ${setting.takes_effect}.`,
+                hint: `${setting.explanation} Takes effect ${setting.takes_effect}.${reason ? ` ${point?.label}: ${reason}` : ""}`,
                 beside: bedrock === undefined ? undefined : now === bedrock ? "same" : valueText(setting, bedrock),
                 live: live === undefined || live === policy.settings[setting.key] ? undefined : valueText(setting, live),
                 note: edits.notes?.[setting.key],

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useEditSource, useEditSourceLink, useExtendedSettings } from "../api/queries";
-import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
 import { CountField, SpanField, SwitchField } from "./fields";
 import type { Value } from "./edits";
 
@@ -14,18 +14,21 @@ interface Row {
   unit: string;
   explanation: string;
   endless: string | null;
+  start: Value;
 }
 
 interface Props {
   domain: string;
   source: Source;
+  /** The domain policy as it is: what a setting begins with when it is set here. */
+  bedrock: Record<string, unknown>;
   /** How many links the domain root has. */
   count: number;
   onBack: () => void;
 }
 
 /** One group policy object as a source of the domain policy: its link, and what its template says, setting by setting. */
-export function SourceSheet({ domain, source, count, onBack }: Props) {
+export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
   const catalogue = useCatalogue();
   const extended = useExtendedSettings();
   const save = useEditSource(domain);
@@ -37,8 +40,8 @@ export function SourceSheet({ domain, source, count, onBack }: Props) {
   if (!catalogue.data || !extended.data) return <Loading what="the settings" />;
 
   const rows: Row[] = [
-    ...catalogue.data.map((s) => ({ ...s, explanation: `${s.explanation} Takes effect ${s.takes_effect}.` })),
-    ...extended.data.map((s) => ({ ...s, endless: null })),
+    ...catalogue.data.map((s) => ({ ...s, explanation: `${s.explanation} Takes effect ${s.takes_effect}.`, start: bedrock[s.key] as Value })),
+    ...extended.data.map((s) => ({ ...s, endless: null, start: s.default as Value })),
   ];
   const says = source.says ?? {};
   const isSet = (key: string) => !dropped.includes(key) && (key in edits || key in says);
@@ -62,7 +65,7 @@ export function SourceSheet({ domain, source, count, onBack }: Props) {
     if (isSet(row.key)) setDropped((before) => [...before, row.key]);
     else {
       setDropped((before) => before.filter((k) => k !== row.key));
-      if (!(row.key in says)) setEdits((before) => ({ ...before, [row.key]: row.kind === "switch" ? false : row.kind === "span" ? 86_400 : 8 }));
+      if (!(row.key in says)) setEdits((before) => ({ ...before, [row.key]: row.start }));
     }
   };
   const reset = () => {
@@ -150,14 +153,8 @@ function LinkControls({ domain, source, count }: { domain: string; source: Sourc
         <Button className="h-6" disabled={source.order >= count || edit.isPending} onClick={() => move(source.order)}>
           Later
         </Button>
-        <label className="flex h-6 items-center gap-1.5">
-          <input type="checkbox" checked={source.enforced} disabled={edit.isPending} onChange={() => edit.mutate({ gpo: source.gpo, enforced: !source.enforced })} />
-          enforced
-        </label>
-        <label className="flex h-6 items-center gap-1.5">
-          <input type="checkbox" checked={source.link_off} disabled={edit.isPending} onChange={() => edit.mutate({ gpo: source.gpo, disabled: !source.link_off })} />
-          switched off
-        </label>
+        <Tick label="enforced" checked={source.enforced} onChange={(enforced) => edit.mutateAsync({ gpo: source.gpo, enforced })} />
+        <Tick label="switched off" checked={source.link_off} onChange={(disabled) => edit.mutateAsync({ gpo: source.gpo, disabled })} />
       </div>
       {edit.error && (
         <Notice tone="fail" role="alert">

@@ -19,7 +19,7 @@ interface Shared {
 function Line({ id, label, hint, beside, live, note, error, warnings = [], children }: Shared & { children: ReactNode }) {
   return (
     <div className="border-b border-line/60 py-[3px]">
-      <div className="grid grid-cols-[minmax(0,1fr)_116px_58px] items-center gap-2">
+      <div className={`grid items-center gap-2 ${beside === undefined ? "grid-cols-[minmax(0,1fr)_116px]" : "grid-cols-[minmax(0,1fr)_116px_58px]"}`}>
         <Tooltip.Provider delayDuration={300}>
           <Tooltip.Root>
             <Tooltip.Trigger asChild>
@@ -35,13 +35,15 @@ function Line({ id, label, hint, beside, live, note, error, warnings = [], child
           </Tooltip.Root>
         </Tooltip.Provider>
         {children}
-        <span className="truncate text-right text-xs text-soft" title={beside}>
-          {beside}
-        </span>
+        {beside !== undefined && (
+          <span className="truncate text-right text-xs text-soft" title={beside}>
+            {beside}
+          </span>
+        )}
       </div>
       <span id={`${id}-hint`} className="sr-only">
         {hint}
-        {beside ? ` Bedrock: ${beside}.` : ""}
+        {beside ? ` Beside it: ${beside}.` : ""}
       </span>
       {live && <p className="text-xs text-warn">live: {live}</p>}
       {note && !error && (

@@ -16,7 +16,7 @@ from hornfels.core.estate import Domain, Estate, GpoLink
 from hornfels.core.operations import EditSource, Operation, OrderSources, Said, SwitchSource
 from hornfels.core.settings import BY_KEY
 from hornfels.core.sources import EXTENDED, EXTENDED_BY_KEY, gpo_key, is_span, root_links, template_problems
-from hornfels.core.time import span_from_seconds
+from hornfels.core.time import seconds, span_from_seconds
 from hornfels.formats.template import MOST_BYTES, TemplateError, read_template
 from hornfels.store.estates import save_template
 
@@ -29,8 +29,13 @@ Renewal = Annotated[Snapshots, Depends(get_snapshots)]
 @extended.get("/extended-settings")
 def extended_settings(_user: User) -> list[ExtendedInfo]:
     """The settings that only the domain policy has."""
-    return [ExtendedInfo(key=e.key, label=e.label, kind=e.kind, unit=e.unit, section=e.section, explanation=e.explanation)
-            for e in EXTENDED]  # fmt: skip
+    return [
+        ExtendedInfo(
+            key=e.key, label=e.label, kind=e.kind, unit=e.unit, section=e.section, explanation=e.explanation,
+            default=seconds(e.default) if e.kind == "span" else e.default,
+        )
+        for e in EXTENDED
+    ]  # fmt: skip
 
 
 @router.put("/template")
