@@ -24,7 +24,7 @@ export function ImpactPanel({ place }: { place: string }) {
           {data.weaker_privileged_names.map((name, n) => (
             <span key={name}>
               {n > 0 && ", "}
-              <Link className="underline" to={`/${place}/accounts?account=${encodeURIComponent(name)}`}>
+              <Link className="whitespace-nowrap underline" to={`/${place}/accounts?account=${encodeURIComponent(name)}`}>
                 {name}
               </Link>
             </span>

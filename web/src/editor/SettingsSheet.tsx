@@ -72,6 +72,7 @@ export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Prop
           hint="Of the policies that reach an account through groups, the lowest number wins."
           value={edits.precedence ?? policy.precedence}
           low={1}
+          beside=""
           error={errors.precedence}
           live={policy.live && policy.live.precedence !== policy.precedence ? String(policy.live.precedence) : undefined}
           onChange={(precedence, message) => onEdit({ ...edits, precedence: precedence ?? edits.precedence, unreadable: { ...edits.unreadable, precedence: message } })}
