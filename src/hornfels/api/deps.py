@@ -43,7 +43,10 @@ DRAFT_MARK = "~"
 """Between a domain and a draft in an address: ``sky.tarnholt.example~12`` is the domain as draft 12 would make it."""
 
 
-def get_snapshot(domain: str, database: Database, _user: User, snapshots: Annotated[Snapshots, Depends(get_snapshots)]) -> Snapshot:
+Renewal = Annotated[Snapshots, Depends(get_snapshots)]
+
+
+def get_snapshot(domain: str, database: Database, _user: User, snapshots: Renewal) -> Snapshot:
     name, marked, draft = domain.partition(DRAFT_MARK)
     found = snapshots.of(database, name)
     if found is None:

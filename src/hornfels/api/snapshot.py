@@ -93,8 +93,8 @@ class Snapshot:
         return {p: compile_policy(settings_of(self.estate, p)) for p in range(-1, len(self.estate.policies))}
 
 
-MOST_DRAFTS = 12
-"""Draft snapshots kept in memory."""
+MOST_DRAFTS = 4
+"""Draft snapshots kept in memory: of a million accounts each takes some 150 MB."""
 
 
 class Snapshots:

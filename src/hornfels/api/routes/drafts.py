@@ -6,11 +6,11 @@ from datetime import UTC, datetime
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Depends, HTTPException, Query, Request
+from fastapi import APIRouter, HTTPException, Query, Request
 from fastapi.responses import JSONResponse, Response
 from sqlalchemy.orm import Session
 
-from hornfels.api.deps import Current, Database, User, domain_for_writing, get_snapshots
+from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
 from hornfels.api.editing import change, draft_for_writing, shown_draft
 from hornfels.api.schemas import (
     DraftDetail,
@@ -36,7 +36,6 @@ from hornfels.store import drafts
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["drafts"])
 
-Renewal = Annotated[Snapshots, Depends(get_snapshots)]
 MOST_NAMES = 12
 
 

@@ -7,11 +7,11 @@ from dataclasses import replace
 from typing import Annotated, Any
 from uuid import UUID, uuid4
 
-from fastapi import APIRouter, Depends, HTTPException, Query, Request
+from fastapi import APIRouter, HTTPException, Query, Request
 from fastapi.responses import JSONResponse
 from sqlalchemy.orm import Session
 
-from hornfels.api.deps import Current, Database, User, get_snapshots
+from hornfels.api.deps import Current, Database, Renewal, User
 from hornfels.api.editing import change, shown_draft
 from hornfels.api.schemas import Bedrock, BedrockEdit, Conflict, LinkNew, PolicyDetail, PolicyEdit, PolicyNew, SettingsEdit
 from hornfels.api.snapshot import Snapshot, Snapshots
@@ -26,8 +26,6 @@ from hornfels.core.time import span_from_seconds
 router = APIRouter(prefix="/api/domains/{domain}/policies", tags=["policies"])
 
 GONE = "This policy no longer exists; somebody deleted it. Reload to see what is there now."
-
-Renewal = Annotated[Snapshots, Depends(get_snapshots)]
 
 
 def _detail(current: Snapshot | None, guid: UUID) -> PolicyDetail:

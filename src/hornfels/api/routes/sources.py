@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, HTTPException, Query, Request
+from fastapi import APIRouter, HTTPException, Query, Request
 
-from hornfels.api.deps import Current, Database, User, domain_for_writing, get_snapshots
+from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
 from hornfels.api.editing import change
 from hornfels.api.schemas import Bedrock, ExtendedInfo, SourceEdit, SourceLinkEdit
-from hornfels.api.snapshot import Snapshots
 from hornfels.api.views import bedrock
 from hornfels.core.estate import Domain, Estate, GpoLink
 from hornfels.core.operations import EditSource, Operation, OrderSources, Said, SwitchSource
@@ -22,8 +21,6 @@ from hornfels.store.estates import save_template
 
 router = APIRouter(prefix="/api/domains/{domain}/sources", tags=["sources"])
 extended = APIRouter(prefix="/api", tags=["sources"])
-
-Renewal = Annotated[Snapshots, Depends(get_snapshots)]
 
 
 @extended.get("/extended-settings")
