@@ -69,7 +69,7 @@ def try_(
     json: Json = False,
 ) -> None:
     """Try candidate passwords from standard input, one a line, against an account's policy."""
-    from hornfels.cli.answers import print_verdicts
+    from hornfels.cli.trying import print_verdicts
 
     print_verdicts(
         file, account, operation, previous=previous, last_set=last_set, now=now,

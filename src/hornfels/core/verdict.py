@@ -1,17 +1,18 @@
 """Is a candidate password accepted, and if not, by which rule and what would mend it? (domain rules §5)
 
-A policy compiles to a list of rules; each rule looks at one candidate for one account at one moment. Findings name characters by
-position and count, never the candidate itself, so that a verdict can be shown and logged where the candidate must not be.
+A policy compiles to a list of rules. A rule works in two steps: it *measures* a candidate for one account at one moment, then
+*says* what the measure means. Measures are few and never hold the candidate, so that answers can be kept for the next candidate
+that measures the same, and shown and logged where the candidate must not be.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
-from typing import Literal, Protocol
+from typing import Generic, Literal, Protocol, TypeVar
 
-from hornfels.core.characters import GROUP_LABELS, CharacterGroup, groups_in, length, more_lenient_elsewhere
+from hornfels.core.characters import GROUP_LABELS, Candidate, CharacterGroup, Variety, length
 from hornfels.core.dn import fold
 from hornfels.core.estate import UNKNOWN_TIME
 from hornfels.core.policy import Settings
@@ -19,6 +20,8 @@ from hornfels.core.time import describe_span
 
 Operation = Literal["change", "reset"]
 Status = Literal["passed", "failed", "not asked", "not checkable"]
+Measure = Callable[[Candidate], Hashable]
+Said = TypeVar("Said")
 
 GROUPS_WANTED = 3
 SHORTEST_NAME = 3
@@ -31,32 +34,41 @@ _NAME_SEPARATORS = re.compile(r"[,.\-_ #\t]+")
 class Moment:
     """The trial's circumstances besides the candidate.
 
-    ``previous`` holds earlier passwords, newest (the present one) first, or None if they are not known.
-    ``now`` and ``password_set`` are ticks since 1601.
+    ``previous`` holds earlier passwords, newest (the present one) first, None for those between that are not known; None altogether
+    if nothing is known of them. ``now`` and ``password_set`` are ticks since 1601.
     """
 
     operation: Operation
     now: int
     password_set: int
-    previous: Sequence[str] | None = None
+    previous: Sequence[str | None] | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Subject:
-    """The account as far as the rules look at it."""
+    """The account as far as the rules look at it; without a name, anybody."""
 
     name: str
     display_name: str
 
 
+ANYBODY = Subject("", "")
+
+
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """What one rule says. ``repair`` is empty unless the rule failed."""
+    """What one rule says.
+
+    ``repair`` is empty unless the rule failed. ``plain`` tells the person in whole sentences what a failure, a doubt or a note is
+    about. ``noted`` marks what is let through and logged.
+    """
 
     rule: str
     status: Status
     detail: str
     repair: str = ""
+    plain: str = ""
+    noted: bool = False
 
     @property
     def passed(self) -> bool | None:
@@ -70,11 +82,29 @@ class Rule(Protocol):
     def key(self) -> str: ...
     @property
     def label(self) -> str: ...
-    def __call__(self, candidate: str, subject: Subject, moment: Moment) -> Finding: ...
+
+    def measuring(self, subject: Subject, moment: Moment) -> Measure | None:
+        """What measures candidates for this account at this moment; None if the answer does not depend on the candidate."""
+
+    def say(self, measured: Hashable, subject: Subject, moment: Moment) -> Finding:
+        """What a measure means."""
 
 
-def _plural(count: int, noun: str) -> str:
+def plural(count: int, noun: str) -> str:
     return f"{count:,} {noun}" if count == 1 else f"{count:,} {noun}s"
+
+
+def ordinal(number: int) -> str:
+    suffix = "th" if 10 <= number % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+    return f"{number}{suffix}"
+
+
+def _units(candidate: Candidate) -> int:
+    return candidate.units
+
+
+def _variety(candidate: Candidate) -> Variety:
+    return candidate.variety
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,12 +115,27 @@ class Length:
     key: str = "length"
     label: str = "Length"
 
-    def __call__(self, candidate: str, subject: Subject, moment: Moment) -> Finding:
-        measured = length(candidate)
+    def measuring(self, subject: Subject, moment: Moment) -> Measure:
+        return _units
+
+    def say(self, measured: Hashable, subject: Subject, moment: Moment) -> Finding:
+        assert isinstance(measured, int)  # noqa: S101
         if measured >= self.wanted:
-            return Finding(self.key, "passed", f"{measured} of {self.wanted}")
-        missing = self.wanted - measured
-        return Finding(self.key, "failed", f"{measured} of {self.wanted}", f"{_plural(missing, 'more character')}")
+            return Finding(self.key, "passed", f"{measured} ≥ {self.wanted}")
+        detail = f"{measured} of {self.wanted}"
+        missing = plural(self.wanted - measured, "more character")
+        plain = f"It is too short: it has {plural(measured, 'character')} and needs at least {self.wanted}. Add {missing}."
+        return Finding(self.key, "failed", detail, missing, plain)
+
+
+PLAIN_GROUPS: dict[CharacterGroup, str] = {
+    "upper": "capital letters",
+    "lower": "small letters",
+    "digit": "digits",
+    "symbol": "signs such as ! or -",
+    "caseless": "letters of scripts without capitals",
+}
+EVERYDAY: tuple[CharacterGroup, ...] = ("upper", "lower", "digit", "symbol")
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,20 +146,29 @@ class Complexity:
     key: str = "complexity"
     label: str = "Character groups"
 
-    def __call__(self, candidate: str, subject: Subject, moment: Moment) -> Finding:
-        if not self.on:
+    def measuring(self, subject: Subject, moment: Moment) -> Measure | None:
+        return _variety if self.on else None
+
+    def say(self, measured: Hashable, subject: Subject, moment: Moment) -> Finding:
+        if not isinstance(measured, Variety):
             return Finding(self.key, "not asked", "not required")
-        present = groups_in(candidate)
-        detail = f"{len(present)} of {GROUPS_WANTED}"
+        present = measured.groups
         if len(present) >= GROUPS_WANTED:
-            return Finding(self.key, "passed", detail)
-        everyday: list[CharacterGroup] = ["upper", "lower", "digit", "symbol"]
-        absent = [GROUP_LABELS[g] for g in everyday if g not in present]
+            return Finding(self.key, "passed", f"{len(present)} ≥ {GROUPS_WANTED}")
+        detail = f"{len(present)} of {GROUPS_WANTED}"
+        absent = [g for g in EVERYDAY if g not in present]
         missing = GROUPS_WANTED - len(present)
-        repair = f"add {'one' if missing == 1 else missing} of: {', '.join(absent)}"
-        if more_lenient_elsewhere(candidate) and len(present) + 1 >= GROUPS_WANTED:
+        repair = f"add {'one' if missing == 1 else missing} of: {', '.join(GROUP_LABELS[g] for g in absent)}"
+        if measured.lenient and len(present) + 1 >= GROUPS_WANTED:
             detail += " (some servers are more lenient and count its other characters as a group)"
-        return Finding(self.key, "failed", detail, repair)
+        words = [PLAIN_GROUPS[g] for g in absent]
+        kinds = "one of these" if missing == 1 else f"{missing} of these"
+        plain = f"It mixes too few kinds of characters. Add {kinds}: {', '.join(words)}."
+        return Finding(self.key, "failed", detail, repair, plain)
+
+
+def _no_name(_candidate: Candidate) -> Hashable:
+    return ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,16 +179,35 @@ class OwnName:
     key: str = "own_name"
     label: str = "Own name inside"
 
-    def __call__(self, candidate: str, subject: Subject, moment: Moment) -> Finding:
-        if not self.on:
-            return Finding(self.key, "not asked", "not required")
-        folded = fold(candidate)
-        if length(subject.name) >= SHORTEST_NAME and fold(subject.name) in folded:
-            return Finding(self.key, "failed", "account name inside", f"drop '{subject.name}', the account's name")
+    def names(self, subject: Subject) -> list[tuple[str, str]]:
+        """What must not stand inside, and what each is. A part that only repeats another is left out."""
+        found: dict[str, tuple[str, str]] = {}
+        if length(subject.name) >= SHORTEST_NAME:
+            found[fold(subject.name)] = (subject.name, "the account's name")
         for part in _NAME_SEPARATORS.split(subject.display_name):
-            if length(part) >= SHORTEST_NAME and fold(part) in folded:
-                return Finding(self.key, "failed", "part of display name inside", f"drop '{part}', part of the display name")
-        return Finding(self.key, "passed", "none")
+            if length(part) >= SHORTEST_NAME:
+                found.setdefault(fold(part), (part, "part of the display name"))
+        return list(found.values()) if self.on else []
+
+    def measuring(self, subject: Subject, moment: Moment) -> Measure | None:
+        if not self.on:
+            return None
+        names = [fold(name) for name, _ in self.names(subject)]
+        if not names:
+            return _no_name
+        return lambda candidate: tuple([n for n, name in enumerate(names) if name in candidate.folded])
+
+    def say(self, measured: Hashable, subject: Subject, moment: Moment) -> Finding:
+        if not isinstance(measured, tuple):
+            return Finding(self.key, "not asked", "not required")
+        if not measured:
+            return Finding(self.key, "passed", "none")
+        names = self.names(subject)
+        inside = [names[n] for n in measured]
+        repair = "drop " + " and ".join(f"'{name}', {what}" for name, what in inside)
+        detail = "account name inside" if inside[0][1] == "the account's name" else "part of display name inside"
+        plain = f"It contains {' and '.join(f'“{name}”' for name, _ in inside)}, from your own name. Leave that out."
+        return Finding(self.key, "failed", detail, repair, plain)
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,19 +218,37 @@ class History:
     key: str = "history"
     label: str = "History"
 
-    def __call__(self, candidate: str, subject: Subject, moment: Moment) -> Finding:
+    def measuring(self, subject: Subject, moment: Moment) -> Measure | None:
+        if moment.operation == "reset" or self.depth <= 0 or moment.previous is None:
+            return None
+        back: dict[str, int] = {}
+        for number, earlier in enumerate(moment.previous, 1):
+            if earlier is not None:
+                back.setdefault(earlier, number)
+        return lambda candidate: back.get(candidate.text, 0)
+
+    def say(self, measured: Hashable, subject: Subject, moment: Moment) -> Finding:
         if moment.operation == "reset":
             return Finding(self.key, "not asked", "a reset ignores it")
         if self.depth <= 0:
             return Finding(self.key, "not asked", "none remembered")
-        if moment.previous is None:
-            return Finding(self.key, "not checkable", "only the directory knows")
-        for back, earlier in enumerate(moment.previous[: self.depth], 1):
-            if candidate == earlier:
-                detail = f"{_ordinal(back)} of {self.depth} remembered"
-                return Finding(self.key, "failed", detail, "choose one that is not among them")
-        given = min(len(moment.previous), self.depth)
-        return Finding(self.key, "passed", f"not among the {given} given of {self.depth}")
+        remembered = (
+            "your present one" if self.depth == 1 else f"any of your last {self.depth:,} passwords, the present one included"
+        )
+        doubt = f"It must not be {remembered}; only the directory can check that."
+        if not isinstance(measured, int) or moment.previous is None:
+            return Finding(self.key, "not checkable", "only the directory knows", plain=doubt)
+        if 0 < measured <= self.depth:
+            others = plural(self.depth - measured + 1, "other password")
+            plain = "It is the password you have now." if measured == 1 else f"You had it {plural(measured - 1, 'password')} ago."
+            return Finding(
+                self.key, "failed", f"{ordinal(measured)} of {self.depth} remembered", f"choose another; free again after {others}",
+                f"{plain} Choose one that is not {remembered}.",
+            )  # fmt: skip
+        known = sum(earlier is not None for earlier in moment.previous[: self.depth])
+        if measured:
+            return Finding(self.key, "passed", f"{ordinal(measured)} back, beyond the {self.depth} remembered")
+        return Finding(self.key, "passed", f"not among the {known} given of {self.depth}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,7 +259,10 @@ class MinimumAge:
     key: str = "minimum_age"
     label: str = "Minimum age"
 
-    def __call__(self, candidate: str, subject: Subject, moment: Moment) -> Finding:
+    def measuring(self, subject: Subject, moment: Moment) -> None:
+        return None
+
+    def say(self, measured: Hashable, subject: Subject, moment: Moment) -> Finding:
         if moment.operation == "reset":
             return Finding(self.key, "not asked", "a reset ignores it")
         if moment.password_set == 0:
@@ -176,12 +270,17 @@ class MinimumAge:
         if self.wanted <= 0:
             return Finding(self.key, "passed", "none wanted")
         if moment.password_set == UNKNOWN_TIME:
-            return Finding(self.key, "not checkable", "time set was not read")
+            doubt = f"It can be changed {describe_span(self.wanted)} after the last change; when that was is not known here."
+            return Finding(self.key, "not checkable", "time set was not read", plain=doubt)
         age = moment.now - moment.password_set
         if age >= self.wanted:
             return Finding(self.key, "passed", f"set {describe_span(age, parts=1, up=False)} ago")
-        detail = f"set {describe_span(age, up=False)} ago of {describe_span(self.wanted)}" if age >= 0 else "set in the future"
-        return Finding(self.key, "failed", detail, f"wait {describe_span(self.wanted - age)}")
+        ago = f"set {describe_span(age, up=False)} ago" if age >= 0 else "set in the future"
+        wait = describe_span(self.wanted - age)
+        plain = f"Your present password is too new: it was {ago}. You can change it in {wait}."
+        return Finding(
+            self.key, "failed", f"{ago} of {describe_span(self.wanted)}" if age >= 0 else ago, f"wait {wait}", plain
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -192,15 +291,15 @@ class AuditLength:
     key: str = "audit_length"
     label: str = "Audit length"
 
-    def __call__(self, candidate: str, subject: Subject, moment: Moment) -> Finding:
-        measured = length(candidate)
-        logged = ", accepted but logged" if measured < self.wanted else ""
-        return Finding(self.key, "passed", f"{measured} of {self.wanted}{logged}")
+    def measuring(self, subject: Subject, moment: Moment) -> Measure:
+        return _units
 
-
-def _ordinal(number: int) -> str:
-    suffix = "th" if 10 <= number % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
-    return f"{number}{suffix}"
+    def say(self, measured: Hashable, subject: Subject, moment: Moment) -> Finding:
+        assert isinstance(measured, int)  # noqa: S101
+        if measured >= self.wanted:
+            return Finding(self.key, "passed", f"{measured} ≥ {self.wanted}")
+        plain = f"It is let through but noted, because it is shorter than {plural(self.wanted, 'character')}."
+        return Finding(self.key, "passed", f"{measured} of {self.wanted}, accepted but logged", plain=plain, noted=True)
 
 
 def compile_policy(settings: Settings, *, audit_length: int | None = None) -> tuple[Rule, ...]:
@@ -231,7 +330,55 @@ class Verdict:
     def certain(self) -> bool:
         return not self.accepted or all(f.status != "not checkable" for f in self.findings)
 
+    @property
+    def refused_by(self) -> tuple[str, ...]:
+        """The keys of the rules that failed."""
+        return tuple(f.rule for f in self.findings if f.status == "failed")
+
+    @property
+    def told(self) -> str:
+        """What the person would be told, in plain sentences."""
+        status = "not checkable" if self.accepted else "failed"
+        head = "Refused." if not self.accepted else "Accepted." if self.certain else "Accepted as far as can be seen here."
+        return " ".join(
+            [head, *(f.plain for f in self.findings if f.plain and (f.status == status or (f.noted and self.accepted)))]
+        )
+
+
+MOST_KEPT = 4096
+"""Answers a judge keeps; distinct measures are far fewer unless somebody tries thousands of lengths."""
+
+
+class Judge(Generic[Said]):
+    """A compiled policy for one account at one moment, for any number of candidates.
+
+    ``render`` makes of a verdict what the caller wants of it; that is kept for the next candidate that measures the same.
+    """
+
+    def __init__(self, rules: Sequence[Rule], subject: Subject, moment: Moment, render: Callable[[Verdict], Said]) -> None:
+        measures = [(n, m) for n, rule in enumerate(rules) if (m := rule.measuring(subject, moment)) is not None]
+        self._measures = tuple(m for _, m in measures)
+        self._measured = tuple(n for n, _ in measures)
+        self._rules, self._subject, self._moment, self._render = tuple(rules), subject, moment, render
+        self._kept: dict[tuple[Hashable, ...], Said] = {}
+
+    def __call__(self, candidate: Candidate) -> Said:
+        key = tuple([measure(candidate) for measure in self._measures])
+        try:
+            return self._kept[key]
+        except KeyError:
+            pass
+        if len(self._kept) >= MOST_KEPT:
+            self._kept.clear()
+        said = self._kept[key] = self._render(self._verdict(dict(zip(self._measured, key, strict=True))))
+        return said
+
+    def _verdict(self, measured: dict[int, Hashable]) -> Verdict:
+        return Verdict(tuple(
+            rule.say(measured.get(n), self._subject, self._moment) for n, rule in enumerate(self._rules)
+        ))  # fmt: skip
+
 
 def judge(rules: Sequence[Rule], candidate: str, subject: Subject, moment: Moment) -> Verdict:
     """The verdict of a compiled policy on one candidate."""
-    return Verdict(tuple(rule(candidate, subject, moment) for rule in rules))
+    return Judge(rules, subject, moment, lambda verdict: verdict)(Candidate(candidate))

@@ -1,0 +1,157 @@
+"""`hornfels try`: a stream of candidate passwords against one account of a dump, in bounded memory."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime
+from io import BufferedIOBase
+from pathlib import Path
+from typing import Any, cast
+
+from hornfels.cli.answers import account_row, read_estate
+from hornfels.cli.errors import fail, opened
+from hornfels.core.account_state import settings_of
+from hornfels.core.characters import Candidate
+from hornfels.core.estate import LinkedGroups
+from hornfels.core.resolution import winners
+from hornfels.core.time import moment_from_datetime
+from hornfels.core.verdict import Judge, Moment, Operation, Subject, Verdict, compile_policy
+
+BLOCK = 1 << 16
+LONGEST_LINE = 1 << 20
+"""Bytes of one candidate's line; far beyond any password, so that a stream without line ends cannot fill the memory."""
+
+
+def _moment(text: str, option: str) -> int:
+    try:
+        return moment_from_datetime(datetime.fromisoformat(text))
+    except ValueError:
+        fail(f"{option}: '{text}' is not an ISO 8601 date and time, such as 2026-03-01T08:00:00+01:00")
+
+
+def _previous(file: Path) -> list[str]:
+    with opened(file) as source:
+        try:
+            text = source.read().decode("utf-8")
+        except UnicodeDecodeError:
+            fail(f"{file}: not UTF-8 text")
+    # Only the line feed separates: other line separators may stand inside a password.
+    read = (_json_string(line, f"{file}, line {n}") for n, line in enumerate(text.split("\n"), 1))
+    return [password for password in read if password is not None]
+
+
+def print_verdicts(
+    file: Path,
+    name: str,
+    operation: Operation,
+    *,
+    previous: Path | None,
+    last_set: str | None,
+    now: str | None,
+    linked_groups: LinkedGroups,
+    json_input: bool,
+    as_json: bool,
+) -> None:
+    moment_now = _moment(now, "--now") if now else moment_from_datetime(datetime.now(UTC))
+    moment_set = _moment(last_set, "--last-set") if last_set else None
+    earlier = _previous(previous) if previous else None
+    estate = read_estate(file, linked_groups)
+    row = account_row(estate, name, file)
+    policy = int(winners(estate)[row])
+    rules = compile_policy(settings_of(estate, policy))
+    subject = Subject(estate.accounts.name[row], estate.accounts.display_name[row])
+    moment = Moment(operation, moment_now, int(estate.accounts.password_set[row]) if moment_set is None else moment_set, earlier)
+    if not as_json:
+        print(f"{subject.name}: {estate.policies[policy].name if policy >= 0 else 'domain policy'}", flush=True)
+    judge = Judge(rules, subject, moment, _json_line if as_json else _lines)
+    read = _json_string if json_input else _as_typed
+    answer_stream(cast(BufferedIOBase, sys.stdin.buffer), sys.stdout.write, sys.stdout.flush, read, judge)
+
+
+def answer_stream(
+    source: BufferedIOBase,
+    write: Callable[[str], object],
+    flush: Callable[[], None],
+    read: Callable[[str, str], str | None],
+    judge: Judge[str],
+) -> None:
+    """Answer every line that is there at once, then wait for more: quick for files, prompt for whoever waits for each answer."""
+    for number, lines in _blocks(source):
+        answers: list[str] = []
+        try:
+            for n, line in enumerate(lines, number):
+                text = read(line, f"standard input, line {n}")
+                if text is not None:
+                    answers.append(judge(Candidate(text)))
+        finally:
+            # What stood before an unreadable line is answered all the same.
+            write("".join(answers))
+            flush()
+
+
+def _blocks(source: BufferedIOBase) -> Iterator[tuple[int, list[str]]]:
+    """Whole lines as they come in, without their line feeds, each block with the number of its first line."""
+    number, rest = 1, b""
+    while block := source.read1(BLOCK):
+        *lines, rest = (rest + block).split(b"\n")
+        yield from _decoded(lines, number)
+        number += len(lines)
+        if len(rest) > LONGEST_LINE:
+            fail(f"standard input, line {number}: longer than {LONGEST_LINE:,} bytes; put one candidate on each line")
+    if rest:
+        yield from _decoded([rest], number)
+
+
+def _decoded(lines: list[bytes], number: int) -> Iterator[tuple[int, list[str]]]:
+    if not lines:
+        return
+    joined = b"\n".join(lines)
+    try:
+        yield number, joined.decode("utf-8").split("\n")
+    except UnicodeDecodeError as error:
+        # The lines before the broken one are answered first.
+        good = joined.count(b"\n", 0, error.start)
+        yield number, [line.decode("utf-8") for line in lines[:good]]
+        fail(f"standard input, line {number + good}: not UTF-8 text")
+
+
+def _as_typed(line: str, _place: str) -> str:
+    return line.removesuffix("\r")
+
+
+def _json_string(line: str, place: str) -> str | None:
+    """The string that a line of JSON stands for; None for an empty line."""
+    if not line.strip():
+        return None
+    try:
+        value = json.loads(line)
+    except ValueError:
+        fail(f"{place}: not a JSON string; put the password in double quotes and escape it as JSON")
+    if not isinstance(value, str):
+        fail(f"{place}: not a JSON string but {type(value).__name__}")
+    return value
+
+
+def _json_line(verdict: Verdict) -> str:
+    answer: dict[str, Any] = {
+        "accepted": verdict.accepted,
+        "rules": [
+            {"rule": f.rule, "passed": f.passed, "detail": f"{f.detail}: {f.repair}" if f.repair else f.detail}
+            for f in verdict.findings
+        ],
+    }
+    return json.dumps(answer, ensure_ascii=False) + "\n"
+
+
+_SIGNS = {"passed": "✓", "failed": "✕", "not asked": "–", "not checkable": "?"}
+
+
+def _lines(verdict: Verdict) -> str:
+    how = "refused" if not verdict.accepted else "accepted" if verdict.certain else "accepted as far as can be checked"
+    said = [
+        f"  {_SIGNS[f.status]} {f.rule.replace('_', ' '):<12}  {f.detail}{': ' + f.repair if f.repair else ''}"
+        for f in verdict.findings
+    ]
+    return "\n".join([how, *said, ""])
