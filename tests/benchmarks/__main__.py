@@ -7,7 +7,6 @@ import statistics
 import subprocess
 import sys
 import tempfile
-import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -15,15 +14,12 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
-import httpx2
 import numpy as np
-import uvicorn
 from psycopg import Connection, sql
 from sqlalchemy import Engine
-from sqlalchemy.orm import Session
 
 from benchmarks.estates import make
-from hornfels.api.app import create_app
+from benchmarks.web import served
 from hornfels.core.estate import Estate, Link, Memberships
 from hornfels.core.findings import findings
 from hornfels.core.impact import impact
@@ -35,8 +31,6 @@ from hornfels.formats.ldif import write
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
-from hornfels.store.estates import save_dump
-from hornfels.store.people import set_password
 
 SIZES = (10_000, 100_000, 1_000_000)
 
@@ -242,32 +236,6 @@ def dumps() -> None:
     seconds = median(lambda: load_dump(io.BytesIO(data)), runs=3)
     print(f"\nLDIF dump of 100,000 accounts, {len(data) / 1e6:.0f} MB")
     row("read into an estate", seconds, f"{len(data) / 1e6 / seconds:.0f} MB/s")
-
-
-def served(engine: Engine) -> None:
-    with Session(engine) as session, session.begin():
-        dump = load_dump(io.BytesIO(b"".join(write(entries(datetime.now(UTC))))))
-        save_dump(session, dump, "demo", "bench")
-        set_password(session, "bench", "bench-password")
-    server = uvicorn.Server(uvicorn.Config(create_app(engine), log_level="error", access_log=False, port=0))
-    thread = threading.Thread(target=server.run)
-    thread.start()
-    while not server.started:
-        time.sleep(0.01)
-    port = server.servers[0].sockets[0].getsockname()[1]
-    with httpx2.Client(base_url=f"http://127.0.0.1:{port}") as client:
-        client.post("/api/session", json={"name": "bench", "password": "bench-password"}).raise_for_status()
-        body = {"candidate": "Perigee-2031", "operation": "change", "accounts": ["ilse.varga", "svc-spectro3", "tarek.okonjo"]}
-        path = "/api/domains/sky.tarnholt.example/verdicts"
-        times = []
-        for _ in range(300):
-            begun = time.perf_counter()
-            client.post(path, json=body).raise_for_status()
-            times.append(time.perf_counter() - begun)
-    server.should_exit = True
-    thread.join()
-    print("\nThe demo, over HTTP")
-    row("a verdict on three accounts, median", statistics.median(times), f"99th percentile {sorted(times)[296] * 1000:.1f} ms")
 
 
 def command() -> None:

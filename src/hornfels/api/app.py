@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Awaitable, Callable
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from fastapi import FastAPI, HTTPException, Request, Response
+from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
+from starlette.datastructures import Headers
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from hornfels.api.recent import Recent
 from hornfels.api.routes import (
     accounts,
     bench,
@@ -34,15 +36,20 @@ from hornfels.store.drafts import RefusedError, StaleDraftError
 
 STATIC = Path(__file__).parent / "static"
 
-_HEADERS = {
-    "Content-Security-Policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
-    "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
-    "X-Content-Type-Options": "nosniff",
-    "Referrer-Policy": "no-referrer",
-    "Cross-Origin-Opener-Policy": "same-origin",
-}
-_ROUTES = (session, domains, policies, accounts, bench, search, whatif, findings, groups, drafts, history, sources)
+_HEADERS = [
+    (b"content-security-policy", b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
+     b"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"no-referrer"),
+    (b"cross-origin-opener-policy", b"same-origin"),
+]  # fmt: skip
+_UNKEPT = [*_HEADERS, (b"cache-control", b"no-store")]
+_KEPT = [*_HEADERS, (b"cache-control", b"public, max-age=31536000, immutable")]
+# The bench comes first: routes are tried in this order, and it is asked at every keystroke.
+_ROUTES = (bench, session, domains, policies, accounts, search, whatif, findings, groups, drafts, history, sources)
 ROUTERS = (*(module.router for module in _ROUTES), sources.extended)
+RECENT_PATHS = ("/verdicts", "/verdicts/many")
+"""What reads `Recent` and changes nothing. Any other request empties it."""
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 
 
@@ -57,7 +64,8 @@ def create_app(engine: Engine) -> FastAPI:
     for router in ROUTERS:
         app.include_router(router)
 
-    app.middleware("http")(_guard)
+    app.state.recent = Recent(app.state.snapshots, engine)
+    app.add_middleware(Guard, recent=app.state.recent)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(policies.StalePolicyError, policies.answer_conflict)
     for refusal in (StaleDraftError, RefusedError):
@@ -81,18 +89,37 @@ def create_app(engine: Engine) -> FastAPI:
     return app
 
 
-async def _guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
-    """Refuse writes that another site's page sends, and answer with safe headers."""
-    origin = request.headers.get("origin")
-    if request.method not in _SAFE and origin and urlsplit(origin).netloc != request.headers.get("host"):
-        return JSONResponse({"detail": "This request came from another site."}, status_code=403)
-    response = await call_next(request)
-    response.headers.update(_HEADERS)
-    if request.url.path.startswith("/api/"):
-        response.headers["Cache-Control"] = "no-store"
-    elif request.url.path.startswith("/assets/"):
-        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
-    return response
+class Guard:
+    """Refuses writes that another site's page sends, answers with safe headers, and lets `Recent` know what may have changed."""
+
+    def __init__(self, app: ASGIApp, recent: Recent) -> None:
+        self._app, self._recent = app, recent
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        path: str = scope["path"]
+        kept = _KEPT if path.startswith("/assets/") else _UNKEPT if path.startswith("/api/") else _HEADERS
+        changes = not path.endswith(RECENT_PATHS)
+
+        async def answer(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                if changes:
+                    self._recent.forget()
+                message["headers"] = [*message["headers"], *kept]
+            await send(message)
+
+        if scope["method"] not in _SAFE and _from_elsewhere(Headers(scope=scope)):
+            refusal = JSONResponse({"detail": "This request came from another site."}, status_code=403)
+            await refusal(scope, receive, answer)
+            return
+        await self._app(scope, receive, answer)
+
+
+def _from_elsewhere(headers: Headers) -> bool:
+    origin = headers.get("origin")
+    return bool(origin) and urlsplit(origin).netloc != headers.get("host")
 
 
 async def _invalid(_request: Request, error: Exception) -> JSONResponse:

@@ -6,7 +6,7 @@ from datetime import date
 from typing import Annotated, Literal
 from uuid import UUID
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, SecretStr
+from pydantic import BaseModel, ConfigDict, Field, SecretStr
 
 from hornfels.core.operations import Flag
 
@@ -644,42 +644,6 @@ class Hit(BaseModel):
 
 class Hits(BaseModel):
     hits: list[Hit]
-
-
-class Trial(Strict):
-    """A candidate on some accounts. The candidate stays in this body: it is never stored, logged or sent back."""
-
-    candidate: SecretStr = Field(max_length=4096)
-    operation: Literal["change", "reset"]
-    accounts: list[Annotated[str, Field(max_length=1000)]] = Field(max_length=24)
-    previous: list[SecretStr] | None = Field(default=None, max_length=1024)
-    now: AwareDatetime | None = None
-
-
-class RuleAnswer(BaseModel):
-    rule: str
-    label: str
-    status: Literal["passed", "failed", "not asked", "not checkable"]
-    detail: str
-    repair: str
-
-
-class TrialColumn(BaseModel):
-    account: str
-    display_name: str
-    policy: str | None
-    policy_name: str
-    mark: int | None
-    accepted: bool
-    certain: bool
-    rules: list[RuleAnswer]
-
-
-class TrialAnswer(BaseModel):
-    length: int
-    lenient_elsewhere: bool
-    columns: list[TrialColumn]
-    unknown: list[str]
 
 
 class JobInfo(BaseModel):

@@ -6,6 +6,7 @@ import threading
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import TYPE_CHECKING
 from uuid import UUID
 
 import numpy as np
@@ -17,12 +18,16 @@ from hornfels.core.draft import Conflict, apply
 from hornfels.core.estate import Estate, Int32, Int64, LinkedGroups
 from hornfels.core.findings import Finding, findings
 from hornfels.core.operations import Operations
-from hornfels.core.resolution import Resolution, resolve
+from hornfels.core.resolution import DOMAIN_POLICY, Resolution, resolve
+from hornfels.core.sources import audit_length
 from hornfels.core.verdict import Rule, compile_policy
 from hornfels.store import drafts
 from hornfels.store.database import beside
 from hornfels.store.estates import load_domain, load_estate, load_policies
 from hornfels.store.models import DomainRow, PolicyRow
+
+if TYPE_CHECKING:
+    from hornfels.api.seats import Seat
 
 _background = ThreadPoolExecutor(max_workers=1, thread_name_prefix="findings")
 
@@ -89,8 +94,15 @@ class Snapshot:
 
     @cached_property
     def rules(self) -> dict[int, tuple[Rule, ...]]:
-        """Every policy compiled, the domain policy under −1."""
-        return {p: compile_policy(settings_of(self.estate, p)) for p in range(-1, len(self.estate.policies))}
+        """Every policy compiled, the domain policy under −1. Only that one can have an audit length."""
+        compiled = {p: compile_policy(settings_of(self.estate, p)) for p in range(len(self.estate.policies))}
+        domain = self.estate.domain
+        return compiled | {DOMAIN_POLICY: compile_policy(domain.settings, audit_length=audit_length(domain))}
+
+    @cached_property
+    def seats(self) -> dict[str, Seat]:
+        """Accounts that lay on the bench under this version, by the name they were asked for."""
+        return {}
 
 
 MOST_DRAFTS = 4

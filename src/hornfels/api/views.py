@@ -87,6 +87,16 @@ def policy_guid(current: Snapshot, policy: int) -> str | None:
     return str(current.estate.policies[policy].guid) if policy >= 0 else None
 
 
+def policy_number(current: Snapshot, key: str) -> int | None:
+    """The policy with a GUID as in the address, “domain” for the domain policy; None if there is none."""
+    if key == "domain":
+        return DOMAIN_POLICY
+    try:
+        return current.index.get(UUID(key))
+    except ValueError:
+        return None
+
+
 def policy_mark(current: Snapshot, policy: int) -> int | None:
     return current.meta[current.estate.policies[policy].guid].mark if policy >= 0 else None
 

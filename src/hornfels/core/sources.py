@@ -104,6 +104,12 @@ def origins(domain: Domain) -> list[Origin]:
     return [_origin(domain, key) for key in (*(s.key for s in CATALOGUE), *(e.key for e in EXTENDED))]
 
 
+def audit_length(domain: Domain) -> int | None:
+    """Below how many characters the domain policy logs an accepted password; None if no source says."""
+    value = _origin(domain, "audit_length").value
+    return value if isinstance(value, int) else None
+
+
 def _origin(domain: Domain, key: str) -> Origin:
     winner: GpoLink | None = None
     value: Value = None

@@ -1,54 +1,76 @@
-"""The bench: a candidate password against several accounts. Candidates come in request bodies and go nowhere else."""
+"""The bench: candidate passwords against accounts. Candidates come in request bodies and go nowhere else."""
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from fastapi import APIRouter, HTTPException, Request, Response
+from pydantic_core import to_json
 
-from hornfels.api.deps import Current
-from hornfels.api.schemas import RuleAnswer, Trial, TrialAnswer, TrialColumn
-from hornfels.api.snapshot import Snapshot
-from hornfels.api.views import now_moment, policy_guid, policy_mark, policy_name
-from hornfels.core.characters import length, more_lenient_elsewhere
-from hornfels.core.time import moment_from_datetime
-from hornfels.core.verdict import Moment, Subject, judge
+from hornfels.api.bench_schemas import Attempt, AttemptAnswer, BriefVerdict, Circumstances, ManyAnswer, ManyAttempts
+from hornfels.api.recent import RecentSnapshot, get_recent
+from hornfels.api.seats import seat_of, seat_under
+from hornfels.api.views import now_moment, policy_number
+from hornfels.core.characters import Candidate, strip
+from hornfels.core.estate import UNKNOWN_TIME
+from hornfels.core.time import TICKS_PER_SECOND, moment_from_datetime
+from hornfels.core.verdict import Moment, Verdict
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"])
 
 
-@router.post("/verdicts")
-def verdicts(body: Trial, current: Current) -> TrialAnswer:
+@router.post("/verdicts", response_model=AttemptAnswer)
+async def verdicts(domain: str, body: Attempt, request: Request) -> Response:
     """What each rule says to the candidate for each account."""
-    candidate = body.candidate.get_secret_value()
-    previous = None if body.previous is None else [p.get_secret_value() for p in body.previous]
-    now = moment_from_datetime(body.now) if body.now else now_moment()
+    current = await get_recent(domain, request)  # not as a dependency: that alone would be a tenth of the time
+    candidate = Candidate(body.candidate.get_secret_value())
+    moment = moment_of(body)
     columns, unknown = [], []
     for name in dict.fromkeys(body.accounts):
-        row = current.estate.find_account(name)
-        if row is None:
+        seat = seat_of(current, name)
+        if seat is None:
             unknown.append(name)
         else:
-            moment = Moment(body.operation, now, int(current.estate.accounts.password_set[row]), previous)
-            columns.append(_column(current, row, candidate, moment))
-    return TrialAnswer(
-        length=length(candidate), lenient_elsewhere=bool(more_lenient_elsewhere(candidate)), columns=columns, unknown=unknown
-    )
+            columns.append(seat.column(moment)(candidate))
+    for key in dict.fromkeys(body.policies):
+        policy = policy_number(current, key)
+        if policy is None:
+            unknown.append(key)
+        else:
+            columns.append(seat_under(current, policy).column(moment)(candidate))
+    answer = {
+        "length": candidate.units,
+        "strip": [{"group": p.group, "units": p.units} for p in strip(candidate.text)],
+        "lenient_elsewhere": candidate.variety.lenient,
+        "columns": columns,
+        "unknown": unknown,
+    }
+    # Plain data, since every keystroke comes through here; a test holds it against the model.
+    return Response(to_json(answer), media_type="application/json")
 
 
-def _column(current: Snapshot, row: int, candidate: str, moment: Moment) -> TrialColumn:
-    accounts = current.estate.accounts
-    policy = int(current.resolution.winner_of_account[row])
-    rules = current.rules[policy]
-    verdict = judge(rules, candidate, Subject(accounts.name[row], accounts.display_name[row]), moment)
-    return TrialColumn(
-        account=accounts.name[row],
-        display_name=accounts.display_name[row],
-        policy=policy_guid(current, policy),
-        policy_name=policy_name(current, policy),
-        mark=policy_mark(current, policy),
-        accepted=verdict.accepted,
-        certain=verdict.certain,
-        rules=[
-            RuleAnswer(rule=f.rule, label=rule.label, status=f.status, detail=f.detail, repair=f.repair)
-            for rule, f in zip(rules, verdict.findings, strict=True)
-        ],
-    )
+@router.post("/verdicts/many")
+def many_verdicts(body: ManyAttempts, current: RecentSnapshot) -> ManyAnswer:
+    """Accepted or refused, and by which rules, for many candidates on many accounts."""
+    moment = moment_of(body)
+    judges = []
+    for number, name in enumerate(body.accounts):
+        seat = seat_of(current, name)
+        if seat is None:
+            message = f"There is no account '{name[:100]}' in this domain."
+            raise HTTPException(422, [{"field": f"accounts.{number}", "message": message}])
+        judges.append(seat.judge(moment, _brief))
+    candidates = [Candidate(c.get_secret_value()) for c in body.candidates]
+    return ManyAnswer(accounts=body.accounts, verdicts=[[judge(candidate) for judge in judges] for candidate in candidates])
+
+
+def _brief(verdict: Verdict) -> BriefVerdict:
+    return BriefVerdict(accepted=verdict.accepted, certain=verdict.certain, refused_by=list(verdict.refused_by))
+
+
+def moment_of(asked: Circumstances) -> Moment:
+    """The circumstances of a trial. Where no time set is given, `UNKNOWN_TIME` stands for the account's own.
+
+    Now is taken to the second, downwards, so that what is typed within one shares its answers.
+    """
+    previous = None if asked.previous is None else [None if p is None else p.get_secret_value() for p in asked.previous]
+    now = moment_from_datetime(asked.now) if asked.now else now_moment() // TICKS_PER_SECOND * TICKS_PER_SECOND
+    return Moment(asked.operation, now, moment_from_datetime(asked.password_set) if asked.password_set else UNKNOWN_TIME, previous)
