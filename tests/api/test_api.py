@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-import logging
 import re
 import time
 from concurrent.futures import ThreadPoolExecutor
@@ -181,26 +179,6 @@ def test_locked_and_flagged_accounts_show_it(client: TestClient) -> None:
     ]
 
 
-def test_verdicts_side_by_side(client: TestClient) -> None:
-    body = {
-        "candidate": "Perigee-2031",
-        "operation": "change",
-        "accounts": ["ilse.varga", "svc-spectro3", "nobody"],
-        "now": "2026-03-02T09:00:00Z",
-    }
-    answer = client.post(f"{DOMAIN}/verdicts", json=body).json()
-    assert (answer["length"], answer["unknown"]) == (12, ["nobody"])
-    night, service = answer["columns"]
-    assert night["rules"][0] == {
-        "rule": "length",
-        "label": "Length",
-        "status": "failed",
-        "detail": "12 of 14",
-        "repair": "2 more characters",
-    }
-    assert [r["status"] for r in service["rules"]] == ["failed", "not asked", "not asked", "not checkable", "passed"]
-
-
 def test_a_change_is_weighed_without_being_made(client: TestClient) -> None:
     night = policy(client, "Night operators")
 
@@ -290,37 +268,6 @@ def test_unknown_places_are_said_to_be(client: TestClient) -> None:
         answer = client.get(path)
         assert answer.status_code == 404
         assert isinstance(answer.json()["detail"], str)
-
-
-CANARY = "Zq7-canary-Перигей-91"
-
-
-def test_a_candidate_is_found_nowhere_afterwards(
-    client: TestClient, cluster: Cluster, caplog: pytest.LogCaptureFixture, capfd: Any
-) -> None:
-    caplog.set_level(logging.DEBUG)
-    said = []
-    good = {"candidate": CANARY, "operation": "change", "accounts": ["ilse.varga"], "previous": [CANARY]}
-    for body in (
-        good,
-        {**good, "operation": CANARY},
-        {**good, "accounts": "all"},
-        {**good, "surplus": CANARY},
-        {**good, "candidate": [CANARY]},
-        {**good, "candidate": CANARY * 400},
-        {**good, "now": CANARY},
-    ):
-        said.append(client.post(f"{DOMAIN}/verdicts", json=body).text)
-    said.append(client.post(f"{DOMAIN}/verdicts", content=json.dumps(good)[:-3]).text)
-    said.append(client.post("/api/domains/none/verdicts", json=good).text)
-    said.append(client.get(f"{DOMAIN}/strata").text)
-    captured = capfd.readouterr()
-    for text in (*said, caplog.text, captured.out, captured.err):
-        assert "canary" not in text
-    needle = re.compile(b"canary")
-    for file in cluster.data.rglob("*"):
-        if file.is_file() and not Path(file).is_symlink():
-            assert not needle.search(file.read_bytes()), file
 
 
 def test_a_lost_database_is_said_and_survived(home: Path, demo: Dump) -> None:

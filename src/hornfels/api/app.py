@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -18,6 +19,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from hornfels.api.recent import Recent
 from hornfels.api.routes import (
     accounts,
+    advice,
     bench,
     domains,
     drafts,
@@ -28,6 +30,7 @@ from hornfels.api.routes import (
     search,
     session,
     sources,
+    trials,
     whatif,
 )
 from hornfels.api.snapshot import Snapshots
@@ -35,6 +38,8 @@ from hornfels.store import jobs
 from hornfels.store.drafts import RefusedError, StaleDraftError
 
 STATIC = Path(__file__).parent / "static"
+
+_log = logging.getLogger(__name__)
 
 _HEADERS = [
     (b"content-security-policy", b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
@@ -46,10 +51,11 @@ _HEADERS = [
 _UNKEPT = [*_HEADERS, (b"cache-control", b"no-store")]
 _KEPT = [*_HEADERS, (b"cache-control", b"public, max-age=31536000, immutable")]
 # The bench comes first: routes are tried in this order, and it is asked at every keystroke.
-_ROUTES = (bench, session, domains, policies, accounts, search, whatif, findings, groups, drafts, history, sources)
+_ROUTES = (bench, advice, trials, session, domains, policies, accounts, search, whatif, findings, groups, drafts, history, sources)
 ROUTERS = (*(module.router for module in _ROUTES), sources.extended)
 RECENT_PATHS = ("/verdicts", "/verdicts/many")
 """What reads `Recent` and changes nothing. Any other request empties it."""
+_SECRET_PATHS = (*RECENT_PATHS, "/suggestions", "/trials")
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 
 
@@ -122,10 +128,16 @@ def _from_elsewhere(headers: Headers) -> bool:
     return bool(origin) and urlsplit(origin).netloc != headers.get("host")
 
 
-async def _invalid(_request: Request, error: Exception) -> JSONResponse:
-    """What is wrong and where, without the value: it may be a candidate password."""
+async def _invalid(request: Request, error: Exception) -> JSONResponse:
+    """What is wrong and where, without the value, which may be a candidate password; nor may its name where it is surplus."""
     assert isinstance(error, RequestValidationError)  # noqa: S101
-    found = [{"field": ".".join(str(p) for p in e["loc"][1:]), "message": str(e["msg"])} for e in error.errors()]
+    secret = request.url.path.endswith(_SECRET_PATHS)
+    found = []
+    for e in error.errors():
+        place = list(e["loc"][1:])
+        if secret and e["type"] == "extra_forbidden":
+            place[-1] = "(surplus field)"
+        found.append({"field": ".".join(map(str, place)), "message": str(e["msg"])})
     return JSONResponse({"detail": found}, status_code=422)
 
 
@@ -135,4 +147,7 @@ async def _database_down(_request: Request, error: Exception) -> JSONResponse:
         return JSONResponse(
             {"detail": "The database does not answer. Nothing was changed; try again in a moment."}, status_code=503
         )
+    # Only what PostgreSQL calls the primary message: the details may quote values.
+    diagnosis = getattr(getattr(error, "orig", None), "diag", None)
+    _log.error("The database refused a request: %s", getattr(diagnosis, "message_primary", None) or type(error).__name__)
     return JSONResponse({"detail": "The database refused this. Nothing was changed."}, status_code=500)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import AwareDatetime, BaseModel, Field, SecretStr
+from pydantic import AwareDatetime, BaseModel, Field, SecretStr, model_validator
 
-from hornfels.api.schemas import FlagInfo, Strict
+from hornfels.api.schemas import FlagInfo, Seconds, Strict
 
 Secret = Annotated[SecretStr, Field(max_length=4096)]
 Name = Annotated[str, Field(max_length=1000)]
@@ -91,3 +91,105 @@ class ManyAnswer(BaseModel):
 
     accounts: list[str]
     verdicts: list[list[BriefVerdict]]
+
+
+class OnePolicy(Strict):
+    """An account, or a policy as for somebody without a name: exactly one of them."""
+
+    account: Name | None = None
+    policy: Name | None = Field(default=None, description="a GUID, or “domain” for the domain policy")
+
+    @model_validator(mode="after")
+    def _exactly_one(self) -> Self:
+        if (self.account is None) == (self.policy is None):
+            raise ValueError("Name an account or a policy, one of them.")
+        return self
+
+
+class SuggestionAsked(OnePolicy):
+    previous: list[Secret | None] = Field(default=[], max_length=1024, description="earlier passwords that must not come back")
+
+
+class SuggestionInfo(BaseModel):
+    """A password drawn at random. It is kept nowhere."""
+
+    kind: Literal["phrase", "blocks"]
+    text: str
+    bits: int = Field(description="strength: log₂ of the equally likely others")
+
+
+class BoundariesAsked(OnePolicy):
+    operation: Literal["change", "reset"]
+
+
+class BoundaryInfo(BaseModel):
+    """An invented candidate on one side of a rule, and its circumstances; `back` 0 if it was never in use."""
+
+    about: str
+    rule: str | None = Field(description="the only rule that refuses it, null if it passes")
+    rule_label: str
+    text: str
+    set_ago: Seconds = Field(description="when the present password was set: so long before now")
+    back: int
+
+
+class BoundariesAnswer(BaseModel):
+    candidates: list[BoundaryInfo]
+    without: list[str] = Field(description="the rules that have no boundary, and why")
+
+
+class TrialNew(Strict):
+    """A candidate to keep with the verdict it must get. It is stored and shown to everybody: only an invented one."""
+
+    title: str = Field(min_length=1, max_length=200, pattern=r"\S")
+    candidate: SecretStr = Field(max_length=256)
+    kind: Literal["account", "population", "group"]
+    target: Name = Field(description="an account’s name, of which “population” takes the whole population, or a group’s name")
+    expected: Literal["accepted", "refused"]
+    rule: Literal["", "length", "complexity", "own_name"] = Field(default="", description="the rule that must refuse; any if empty")
+    invented: Literal[True] = Field(description="whoever keeps it says that nobody uses it")
+
+
+class TrialInfo(BaseModel):
+    """A kept trial, and what comes of it here and live. ``met`` is null where nobody is left to try it on."""
+
+    id: int
+    title: str
+    candidate: str
+    kind: Literal["account", "population", "group"]
+    target: str
+    target_name: str
+    expected: Literal["accepted", "refused"]
+    rule: str
+    author: str
+    at: str
+    accounts: int
+    met: bool | None
+    met_live: bool | None
+    said: str
+    account: str | None = Field(description="one for which it is not met")
+
+
+class TrialsAnswer(BaseModel):
+    required: bool = Field(description="whether publishing wants all of them met")
+    unmet: int
+    trials: list[TrialInfo]
+
+
+class CardLine(BaseModel):
+    rule: str
+    text: str
+
+
+class CardAnswer(BaseModel):
+    """A policy in words for people who are under it."""
+
+    account: str | None
+    display_name: str
+    policy: str | None
+    policy_name: str
+    mark: int | None
+    must: list[CardLine]
+    refusals: list[str]
+    later: list[str]
+    expires_at: str | None

@@ -86,12 +86,14 @@ class DomainInfo(BaseModel):
     policies: int
     notices: list[str]
     approval_required: bool
+    trials_required: bool
     draft: int | None = Field(description="the draft that is shown, null for live")
 
 
 class DomainEdit(Strict):
     linked_groups: Literal["global", "any"] | None = None
     approval_required: bool | None = None
+    trials_required: bool | None = None
     version: int
 
 

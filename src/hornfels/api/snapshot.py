@@ -20,6 +20,7 @@ from hornfels.core.findings import Finding, findings
 from hornfels.core.operations import Operations
 from hornfels.core.resolution import DOMAIN_POLICY, Resolution, resolve
 from hornfels.core.sources import audit_length
+from hornfels.core.trials import Outcome, Trial, run, targets
 from hornfels.core.verdict import Rule, compile_policy
 from hornfels.store import drafts
 from hornfels.store.database import beside
@@ -63,6 +64,7 @@ class Snapshot:
     loaded_at: str
     notices: tuple[str, ...]
     approval_required: bool
+    trials_required: bool
     estate: Estate
     meta: dict[UUID, PolicyMeta]
     draft: Draft | None = None
@@ -98,6 +100,23 @@ class Snapshot:
         compiled = {p: compile_policy(settings_of(self.estate, p)) for p in range(len(self.estate.policies))}
         domain = self.estate.domain
         return compiled | {DOMAIN_POLICY: compile_policy(domain.settings, audit_length=audit_length(domain))}
+
+    @property
+    def live(self) -> Snapshot:
+        """The domain as it is, whichever is shown."""
+        return self.draft.live if self.draft else self
+
+    @cached_property
+    def _outcomes(self) -> dict[Trial, Outcome]:
+        return {}
+
+    def outcome(self, trial: Trial) -> Outcome:
+        """What comes of a trial here, run once for each version."""
+        found = self._outcomes.get(trial)
+        if found is None:
+            rows = targets(trial, self.estate, self.live.estate, self.live.resolution)
+            found = self._outcomes[trial] = run(trial, self.estate, self.resolution, rows)
+        return found
 
     @cached_property
     def seats(self) -> dict[str, Seat]:
@@ -190,5 +209,6 @@ class Snapshots:
             meta = {r.guid: PolicyMeta(r.mark, r.changed_by, r.changed_at.isoformat()) for r in rows}
             return Snapshot(
                 domain.id, domain.estate_id, domain.version, domain.source, domain.loaded_at.isoformat(),
-                tuple(domain.notices), domain.approval_required, estate, meta,
+                tuple(domain.notices), domain.approval_required, domain.trials_required,
+                estate, meta,
             )  # fmt: skip

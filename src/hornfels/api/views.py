@@ -75,6 +75,7 @@ def domain_info(current: Snapshot) -> DomainInfo:
         policies=len(estate.policies),
         notices=list(current.notices),
         approval_required=current.approval_required,
+        trials_required=current.trials_required,
         draft=current.draft.id if current.draft else None,
     )
 

@@ -24,9 +24,11 @@ from sqlalchemy.orm import Session
 from hornfels.cli.errors import fail, opened
 from hornfels.core.estate import LinkedGroups
 from hornfels.demo.tarnholt import DNS_NAME, entries, templates
+from hornfels.demo.trials import demo_trials
 from hornfels.formats.dump import Dump, DumpError, LdifError, load_dump
 from hornfels.formats.ldif import write
 from hornfels.formats.template import read_template
+from hornfels.store import trials
 from hornfels.store.cluster import Cluster, ClusterError, default_home
 from hornfels.store.database import connect, migrate
 from hornfels.store.estates import save_dump, save_template
@@ -116,6 +118,8 @@ def store_demo(session: Session) -> None:
     domain = save_dump(session, load_dump(source), "tarnholt.ldif", DEMO_USER)
     for gpo, template in templates().items():
         save_template(session, domain, gpo, read_template(template), DEMO_USER)
+    for title, trial in demo_trials():
+        trials.add(session, domain.id, title, trial, DEMO_USER)
 
 
 def _load_demo(session: Session) -> str:

@@ -14,6 +14,7 @@ from hornfels.core.verdict import Moment, OwnName, Subject, compile_policy, judg
 from hornfels.core.words import WORDS
 
 Kind = Literal["phrase", "blocks"]
+KINDS: tuple[Kind, ...] = ("phrase", "blocks")
 
 UPPER, LOWER, DIGITS = "ABCDEFGHJKLMNPQRSTUVWXYZ", "abcdefghijkmnopqrstuvwxyz", "23456789"
 """Without the characters that are taken for one another: I, O, l, 0 and 1."""
@@ -43,7 +44,7 @@ def suggest(settings: Settings, subject: Subject, previous: Sequence[str | None]
 
     Raises `NoSuggestionError` if the account's names leave nothing to draw.
     """
-    names = [fold(name) for name, _ in OwnName(settings.complexity).names(subject)]
+    names = OwnName(settings.complexity).folded(subject)
     separator = next((s for s in SEPARATORS if not any(s in name for name in names)), SEPARATORS[0])
     rules = compile_policy(settings)
     moment = Moment("change", 0, 0, [p for p in previous if p is not None])

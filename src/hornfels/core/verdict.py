@@ -189,10 +189,14 @@ class OwnName:
                 found.setdefault(fold(part), (part, "part of the display name"))
         return list(found.values()) if self.on else []
 
+    def folded(self, subject: Subject) -> list[str]:
+        """The names in the form in which `Candidate.folded` is searched for them."""
+        return [fold(name) for name, _ in self.names(subject)]
+
     def measuring(self, subject: Subject, moment: Moment) -> Measure | None:
         if not self.on:
             return None
-        names = [fold(name) for name, _ in self.names(subject)]
+        names = self.folded(subject)
         if not names:
             return _no_name
         return lambda candidate: tuple([n for n, name in enumerate(names) if name in candidate.folded])

@@ -51,6 +51,7 @@ class DomainRow(Base):
     source: Mapped[str]
     loaded_at: Mapped[datetime] = mapped_column(server_default=func.now())
     approval_required: Mapped[bool] = mapped_column(default=False, server_default=false())
+    trials_required: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 
 class AccountRow(Base):
@@ -167,6 +168,23 @@ class PointRow(Base):
     at: Mapped[datetime] = mapped_column(server_default=func.now())
     operations: Mapped[list[Any]] = mapped_column(default=list)
     policies: Mapped[dict[str, Any]]
+
+
+class TrialRow(Base):
+    """An invented candidate that is kept with the verdict it must get (see `hornfels.core.trials`)."""
+
+    __tablename__ = "trials"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"), index=True)
+    title: Mapped[str]
+    candidate: Mapped[str]
+    kind: Mapped[str]
+    target: Mapped[str]
+    expected: Mapped[str]
+    rule: Mapped[str] = mapped_column(default="")
+    author: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class UserRow(Base):

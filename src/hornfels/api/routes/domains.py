@@ -81,7 +81,7 @@ def domains(database: Database, _user: User, snapshots: Annotated[Snapshots, Dep
 def edit_domain(
     body: DomainEdit, current: Current, database: Database, snapshots: Annotated[Snapshots, Depends(get_snapshots)]
 ) -> DomainInfo:
-    """Choose which linked groups count in this domain."""
+    """Choose which linked groups count in this domain, and what publishing wants."""
     row = domain_for_writing(database, current)
     if row.version != body.version:
         raise HTTPException(409, "The domain changed meanwhile. Look at it again before choosing.")
@@ -89,6 +89,8 @@ def edit_domain(
         row.linked_groups = body.linked_groups
     if body.approval_required is not None:
         row.approval_required = body.approval_required
+    if body.trials_required is not None:
+        row.trials_required = body.trials_required
     row.version += 1
     database.commit()
     return domain_info(snapshots.of(database, row.dns_name) or current)

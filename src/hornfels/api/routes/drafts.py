@@ -30,9 +30,11 @@ from hornfels.core.draft import apply, renumber
 from hornfels.core.estate import Control, Estate
 from hornfels.core.impact import impact
 from hornfels.core.operations import WHAT_IF, JoinGroup, LeaveGroup, Operation, Operations, SetFlag, published
-from hornfels.core.resolution import DOMAIN_POLICY
+from hornfels.core.resolution import DOMAIN_POLICY, resolve
+from hornfels.core.trials import run_all, sentence
 from hornfels.formats.changes import write_changes
-from hornfels.store import drafts
+from hornfels.store import drafts, trials
+from hornfels.store.models import DomainRow
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["drafts"])
 
@@ -213,8 +215,23 @@ def publish(body: DraftVersion, current: Current, database: Database, user: User
     if applied.conflicts:
         reason = applied.conflicts[0].reason
         raise HTTPException(409, f"Nothing was published: {reason} Resolve or drop the changes that do not fit.")
+    if domain.trials_required:
+        _expect_trials_met(database, domain, live, applied.estate)
     drafts.publish(database, domain, row, live.estate, applied.estate, operations, user)
     database.commit()
+
+
+def _expect_trials_met(database: Session, domain: DomainRow, live: Snapshot, after: Estate) -> None:
+    kept = trials.kept(database, domain.id)
+    outcomes = run_all([trial for _, trial in kept], after, resolve(after), live.estate, live.resolution)
+    unmet = [(row, outcome) for (row, _), outcome in zip(kept, outcomes, strict=True) if not outcome.met]
+    if unmet:
+        row, outcome = unmet[0]
+        raise HTTPException(
+            409,
+            f"Nothing was published: {len(unmet)} of {len(kept)} trials {'is' if len(unmet) == 1 else 'are'} not met. "
+            f"“{row.title}”: {sentence(outcome, after)}",
+        )
 
 
 @router.get("/draft/changes.ldif")

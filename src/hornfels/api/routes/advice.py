@@ -1,0 +1,119 @@
+"""What helps people choose: boundary candidates, suggestions, and the policy in plain words."""
+
+from __future__ import annotations
+
+from secrets import SystemRandom
+from typing import Annotated
+
+from fastapi import APIRouter, HTTPException, Query
+
+from hornfels.api.bench_schemas import (
+    BoundariesAnswer,
+    BoundariesAsked,
+    BoundaryInfo,
+    CardAnswer,
+    CardLine,
+    OnePolicy,
+    SuggestionAsked,
+    SuggestionInfo,
+)
+from hornfels.api.deps import Current
+from hornfels.api.snapshot import Snapshot
+from hornfels.api.views import iso, policy_guid, policy_mark, policy_name, policy_number
+from hornfels.core.account_state import settings_of
+from hornfels.core.boundaries import boundaries
+from hornfels.core.card import card
+from hornfels.core.policy import Settings
+from hornfels.core.suggest import KINDS, NoSuggestionError, suggest
+from hornfels.core.time import seconds
+from hornfels.core.verdict import ANYBODY, Subject
+
+router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"])
+
+
+def _row(current: Snapshot, account: str) -> int:
+    row = current.estate.find_account(account)
+    if row is None:
+        raise HTTPException(404, f"There is no account '{account[:100]}' in this domain.")
+    return row
+
+
+def _policy(current: Snapshot, key: str) -> int:
+    policy = policy_number(current, key)
+    if policy is None:
+        raise HTTPException(404, "There is no such policy any more.")
+    return policy
+
+
+def _asked(current: Snapshot, asked: OnePolicy) -> tuple[Settings, Subject]:
+    if asked.account is not None:
+        row = _row(current, asked.account)
+        policy = int(current.resolution.winner_of_account[row])
+        return settings_of(current.estate, policy), Subject(
+            current.estate.accounts.name[row], current.estate.accounts.display_name[row]
+        )
+    return settings_of(current.estate, _policy(current, asked.policy or "")), ANYBODY
+
+
+@router.post("/suggestions")
+def suggestions(body: SuggestionAsked, current: Current) -> list[SuggestionInfo]:
+    """One password of each kind that the policy accepts."""
+    settings, subject = _asked(current, body)
+    previous = [None if p is None else p.get_secret_value() for p in body.previous]
+    found = []
+    for kind in KINDS:
+        try:
+            made = suggest(settings, subject, previous, kind, SystemRandom())
+        except NoSuggestionError:
+            continue  # names that leave no words leave letters
+        found.append(SuggestionInfo(kind=made.kind, text=made.text, bits=made.bits))
+    return found
+
+
+@router.post("/boundaries")
+def get_boundaries(body: BoundariesAsked, current: Current) -> BoundariesAnswer:
+    """Invented candidates on both sides of every rule."""
+    settings, subject = _asked(current, body)
+    found = boundaries(settings, subject, body.operation, SystemRandom())
+    labels = {rule.key: rule.label for rule in current.rules[-1]}
+    return BoundariesAnswer(
+        candidates=[
+            BoundaryInfo(
+                about=b.about, rule=b.refused_by, rule_label=labels[b.refused_by] if b.refused_by else "", text=b.text,
+                set_ago=seconds(b.set_ago) or 0, back=b.back,
+            )
+            for b in found.candidates
+        ],
+        without=list(found.without),
+    )  # fmt: skip
+
+
+@router.get("/card")
+def get_card(
+    current: Current,
+    account: Annotated[str | None, Query(max_length=1000)] = None,
+    policy: Annotated[str | None, Query(max_length=100)] = None,
+) -> CardAnswer:
+    """The policy of an account, or a policy as for anybody, in plain words."""
+    if (account is None) == (policy is None):
+        raise HTTPException(422, [{"field": "account", "message": "Name an account or a policy, one of them."}])
+    if account is not None:
+        row = _row(current, account)
+        number = int(current.resolution.winner_of_account[row])
+        accounts = current.estate.accounts
+        subject = Subject(accounts.name[row], accounts.display_name[row])
+        made = card(settings_of(current.estate, number), subject, int(accounts.control[row]), int(accounts.password_set[row]))
+    else:
+        number, subject = _policy(current, policy or ""), ANYBODY
+        made = card(settings_of(current.estate, number), subject)
+    return CardAnswer(
+        account=subject.name or None,
+        display_name=subject.display_name,
+        policy=policy_guid(current, number),
+        policy_name=policy_name(current, number),
+        mark=policy_mark(current, number),
+        must=[CardLine(rule=line.rule, text=line.text) for line in made.must],
+        refusals=list(made.refusals),
+        later=list(made.later),
+        expires_at=iso(made.expiry.at) if made.expiry.kind == "at" else None,
+    )

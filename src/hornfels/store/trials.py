@@ -1,0 +1,39 @@
+"""Trials of a domain: kept, listed, dropped."""
+
+from __future__ import annotations
+
+from typing import cast
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from hornfels.core.trials import Expected, Target, Trial
+from hornfels.store.models import TrialRow
+
+
+def add(session: Session, domain_id: int, title: str, trial: Trial, author: str) -> TrialRow:
+    row = TrialRow(
+        domain_id=domain_id, title=title, candidate=trial.candidate, kind=trial.kind, target=trial.target,
+        expected=trial.expected, rule=trial.rule, author=author,
+    )  # fmt: skip
+    session.add(row)
+    session.flush()
+    return row
+
+
+def kept(session: Session, domain_id: int) -> list[tuple[TrialRow, Trial]]:
+    """The trials of a domain, the oldest first."""
+    rows = session.scalars(select(TrialRow).where(TrialRow.domain_id == domain_id).order_by(TrialRow.id))
+    return [(row, _trial(row)) for row in rows]
+
+
+def drop(session: Session, domain_id: int, trial: int) -> None:
+    """Raises LookupError if the domain has no such trial."""
+    row = session.get(TrialRow, trial)
+    if row is None or row.domain_id != domain_id:
+        raise LookupError("There is no such trial any more.")
+    session.delete(row)
+
+
+def _trial(row: TrialRow) -> Trial:
+    return Trial(row.candidate, cast(Target, row.kind), row.target, cast(Expected, row.expected), row.rule)
