@@ -20,7 +20,7 @@ class Circumstances(Strict):
 
     operation: Literal["change", "reset"]
     previous: list[Secret | None] | None = Field(
-        default=None, max_length=1024, description="earlier passwords, the present one first, null where one is not known"
+        default=None, max_length=1025, description="earlier passwords, the present one first, null where one is not known"
     )
     now: AwareDatetime | None = Field(default=None, description="the moment of the trial; now if left out")
     password_set: AwareDatetime | None = Field(default=None, description="when the present password was set; as read if left out")

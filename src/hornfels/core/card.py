@@ -72,10 +72,10 @@ def _must(settings: Settings, subject: Subject) -> list[Line]:
 
 
 def _refusals(settings: Settings, control: int) -> list[str]:
-    found = ["The computer gives the same answer whatever is wrong. The list above says what it looks at; try yours below."]
+    found = ["The computer gives the same answer whatever is wrong; the list above says what it looks at."]
     if settings.min_age > 0:
         found.append(
-            f"You can change your password once every {in_words(settings.min_age)}. Sooner, even a good one is refused. "
+            f"After a change you have to wait {in_words(settings.min_age)} before the next one. Sooner, even a good one is refused. "
             "The help desk can set one for you at any time."
         )
     if control & Control.SMART_CARD_REQUIRED:

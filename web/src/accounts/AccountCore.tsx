@@ -67,8 +67,11 @@ export function AccountCore({ domain, name, onClose, onCompare }: { domain: stri
             </ul>
           </section>
         )}
-        <div className="flex gap-2">
+        <div className="flex flex-wrap gap-x-2 gap-y-1">
           <Button onClick={() => add([core.name])}>Put on the bench</Button>
+          <Link className="inline-flex h-7 items-center underline" to={`/${domain}/card?account=${encodeURIComponent(core.name)}`}>
+            Explain it to them
+          </Link>
           <Link className="inline-flex h-7 items-center underline" to={`/${domain}/accounts?population=${core.population}`}>
             Its population
           </Link>

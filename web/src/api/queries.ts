@@ -29,11 +29,12 @@ export const useCatalogue = () =>
   useQuery({ queryKey: ["settings"], queryFn: () => call<Schemas["SettingInfo"][]>("GET", "/api/settings"), staleTime: Infinity });
 
 /** `show` names populations, by key, to be listed even where they are small. */
-export const useStrata = (domain: string, show = "") =>
+export const useStrata = (domain: string, show = "", enabled = true) =>
   useQuery({
     queryKey: ["domain", domain, "strata", show],
     queryFn: () => call<Schemas["Strata"]>("GET", `${base(domain)}/strata${show && `?${new URLSearchParams({ show })}`}`),
     placeholderData: keepPreviousData,
+    enabled,
   });
 
 export const usePolicy = (domain: string, guid: string | null) =>
@@ -236,10 +237,6 @@ export const useJob = (id: string | null) =>
     enabled: id !== null,
     refetchInterval: (query) => (query.state.data?.state === "running" ? 400 : false),
   });
-
-/** A trial on the bench. Neither the candidate nor the answer is kept in any cache. */
-export const tryCandidate = (domain: string, body: Schemas["Trial"], signal: AbortSignal) =>
-  call<Schemas["TrialAnswer"]>("POST", `${base(domain)}/verdicts`, body, signal);
 
 /** The stored policy, if the error says that somebody else changed it meanwhile. */
 export function conflictOf(error: unknown): Schemas["Conflict"] | null {

@@ -2,7 +2,7 @@ import { useRef, useState } from "react";
 import { Outlet, useParams } from "react-router";
 import { useMe } from "../api/queries";
 import { Bench } from "../bench/Bench";
-import { BenchProvider } from "../bench/BenchProvider";
+import { BenchProvider, useBench } from "../bench/BenchProvider";
 import { Failed, Loading } from "../shared/controls";
 import { Keys } from "./Keys";
 import { Rail } from "./Rail";
@@ -17,11 +17,19 @@ import { useKeys } from "./useKeys";
 /** The frame every screen stands in: rail, top bar, the screen, the bench below it and a panel at the side. */
 export function Shell() {
   const { domain = "-" } = useParams();
+  return (
+    <BenchProvider domain={domainOf(domain)}>
+      <Frame domain={domain} />
+    </BenchProvider>
+  );
+}
+
+function Frame({ domain }: { domain: string }) {
   const me = useMe();
+  const bench = useBench();
   const finder = useRef<HTMLInputElement>(null);
   const candidate = useRef<HTMLInputElement>(null);
   const [keysShown, setKeysShown] = useState(false);
-  const [benchOpen, setBenchOpen] = useState(true);
   const [side, setSide] = useState<HTMLElement | null>(null);
 
   const toggle = useToggleDraft(domain);
@@ -30,7 +38,8 @@ export function Shell() {
     d: toggle,
     "/": () => finder.current?.focus(),
     b: () => {
-      setBenchOpen(true);
+      bench.setOpen(true);
+      bench.setFace("candidate");
       requestAnimationFrame(() => candidate.current?.focus());
     },
     "?": () => setKeysShown(true),
@@ -43,7 +52,6 @@ export function Shell() {
 
   return (
     <SideSlot.Provider value={side}>
-      <BenchProvider domain={domainOf(domain)}>
         <div className="grid h-full grid-cols-[64px_minmax(0,1fr)]">
           <Rail domain={domain} />
           <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_auto] grid-rows-[46px_minmax(0,1fr)]">
@@ -52,13 +60,12 @@ export function Shell() {
               <main className="min-h-0 flex-1 overflow-hidden">
                 <Outlet />
               </main>
-              {!empty && <Bench domain={domain} open={benchOpen} setOpen={setBenchOpen} candidateRef={candidate} />}
+              {!empty && <Bench domain={domain} candidateRef={candidate} />}
             </div>
             <aside ref={setSide} aria-label="Details" className="min-h-0 w-[364px] overflow-y-auto border-l border-line bg-sheet empty:hidden" />
           </div>
         </div>
         <Keys open={keysShown} onOpenChange={setKeysShown} />
-      </BenchProvider>
     </SideSlot.Provider>
   );
 }

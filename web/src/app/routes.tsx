@@ -1,5 +1,6 @@
 import { createBrowserRouter } from "react-router";
 import { AccountsScreen } from "../accounts/AccountsScreen";
+import { CardPage } from "../card/CardPage";
 import { ChangesScreen } from "../changes/ChangesScreen";
 import { SourcesScreen } from "../sources/SourcesScreen";
 import { StrataScreen } from "../strata/StrataScreen";
@@ -19,5 +20,6 @@ export const router = createBrowserRouter([
       { path: "sources", element: <SourcesScreen /> },
     ],
   },
+  { path: "/:domain/card", element: <CardPage /> },
   { path: "*", element: <NotFound /> },
 ]);

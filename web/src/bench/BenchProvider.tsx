@@ -1,50 +1,109 @@
 import { createContext, useCallback, useContext, useMemo, useState, type ReactNode } from "react";
 
+/** A policy tried without an account: its GUID, or "domain" for the domain policy. */
+export interface Nobody {
+  guid: string;
+  name: string;
+}
+
+/** An earlier password; 1 back is the present one. */
+export interface Earlier {
+  back: number;
+  text: string;
+}
+
+/** What a trial goes by besides the candidate. Empty moments are now, and as the directory has it. */
+export interface Circumstances {
+  operation: "change" | "reset";
+  now: string;
+  passwordSet: string;
+  earlier: Earlier[];
+}
+
+export const AS_IT_IS: Circumstances = { operation: "change", now: "", passwordSet: "", earlier: [] };
+
+export type Face = "candidate" | "boundaries" | "trials";
+
 interface BenchState {
   accounts: string[];
-  add: (names: string[]) => void;
-  remove: (name: string) => void;
+  policies: Nobody[];
+  add: (names: string[], policy?: Nobody) => void;
+  remove: (key: string) => void;
   candidate: string;
   setCandidate: (candidate: string) => void;
+  circumstances: Circumstances;
+  setCircumstances: (circumstances: Circumstances) => void;
+  shown: boolean;
+  setShown: (shown: boolean) => void;
+  face: Face;
+  setFace: (face: Face) => void;
+  open: boolean;
+  setOpen: (open: boolean) => void;
 }
 
 const Context = createContext<BenchState | null>(null);
 
 const MOST = 8;
 
-/** What lies on the bench while one moves between screens. The candidate lives in memory only: no address, no storage. */
+interface Laid {
+  accounts: string[];
+  policies: Nobody[];
+}
+
+/** What lies on the bench while one moves between screens. Candidates, present and earlier, live in memory only: no address, no storage. */
 export function BenchProvider({ domain, children }: { domain: string; children: ReactNode }) {
   const key = `bench:${domain}`;
-  const [held, setHeld] = useState<{ key: string; accounts: string[] }>(() => ({ key, accounts: read(key) }));
-  const accounts = held.key === key ? held.accounts : read(key);
+  const [held, setHeld] = useState<{ key: string; laid: Laid }>(() => ({ key, laid: read(key) }));
+  const laid = held.key === key ? held.laid : read(key);
   const [candidate, setCandidate] = useState("");
+  const [circumstances, setCircumstances] = useState(AS_IT_IS);
+  const [shown, setShown] = useState(true);
+  const [face, setFace] = useState<Face>("candidate");
+  const [open, setOpen] = useState(true);
 
   const keep = useCallback(
-    (next: string[]) => {
-      setHeld({ key, accounts: next });
+    (next: Laid) => {
+      setHeld({ key, laid: next });
       sessionStorage.setItem(key, JSON.stringify(next));
     },
     [key],
   );
   const value = useMemo(
     () => ({
-      accounts,
-      add: (names: string[]) => keep([...new Set([...accounts, ...names])].slice(-MOST)),
-      remove: (name: string) => keep(accounts.filter((n) => n !== name)),
+      ...laid,
+      add: (names: string[], policy?: Nobody) => {
+        const accounts = [...new Set([...laid.accounts, ...names])].slice(-MOST);
+        const policies = policy ? [...laid.policies.filter((p) => p.guid !== policy.guid), policy].slice(-MOST) : laid.policies;
+        keep({ accounts, policies });
+        setFace("candidate");
+        setOpen(true);
+      },
+      remove: (gone: string) => keep({ accounts: laid.accounts.filter((n) => n !== gone), policies: laid.policies.filter((p) => p.guid !== gone) }),
       candidate,
       setCandidate,
+      circumstances,
+      setCircumstances,
+      shown,
+      setShown,
+      face,
+      setFace,
+      open,
+      setOpen,
     }),
-    [accounts, candidate, keep],
+    [laid, candidate, circumstances, shown, face, open, keep],
   );
   return <Context.Provider value={value}>{children}</Context.Provider>;
 }
 
-function read(key: string): string[] {
+function read(key: string): Laid {
   try {
-    const stored: unknown = JSON.parse(sessionStorage.getItem(key) ?? "[]");
-    return Array.isArray(stored) ? stored.filter((n) => typeof n === "string") : [];
+    const stored = JSON.parse(sessionStorage.getItem(key) ?? "{}") as Partial<Laid>;
+    return {
+      accounts: Array.isArray(stored.accounts) ? stored.accounts.filter((n) => typeof n === "string") : [],
+      policies: Array.isArray(stored.policies) ? stored.policies.filter((p) => typeof p.guid === "string" && typeof p.name === "string") : [],
+    };
   } catch {
-    return [];
+    return { accounts: [], policies: [] };
   }
 }
 

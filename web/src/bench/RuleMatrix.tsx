@@ -2,66 +2,78 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { PolicyTag } from "../shared/Swatch";
 
+type Column = Schemas["AttemptColumn"];
 type Rule = Schemas["RuleAnswer"];
+type Answer = Schemas["AttemptAnswer"];
+
+/** One account's verdict on one side, or on both. */
+interface Pair {
+  key: string;
+  live: Column | null;
+  draft: Column | null;
+}
 
 const SIGN = { passed: "✓", failed: "✕", "not asked": "–", "not checkable": "?" } as const;
 const TONE = { passed: "text-pass", failed: "text-fail", "not asked": "text-soft", "not checkable": "text-warn" } as const;
 
-/** Rules down, accounts across: what was measured, what was wanted, and the repair. */
-export function RuleMatrix({ domain, answer }: { domain: string; answer: Schemas["TrialAnswer"] | null }) {
+const keyOf = (column: Column) => column.account ?? column.policy ?? "domain";
+
+function paired(live: Answer | null, draft: Answer | null): Pair[] {
+  const drafted = new Map(draft?.columns.map((c) => [keyOf(c), c]));
+  const pairs = (live?.columns ?? []).map((c): Pair => ({ key: keyOf(c), live: c, draft: drafted.get(keyOf(c)) ?? null }));
+  const known = new Set(pairs.map((p) => p.key));
+  return [...pairs, ...(draft?.columns ?? []).filter((c) => !known.has(keyOf(c))).map((c): Pair => ({ key: keyOf(c), live: null, draft: c }))];
+}
+
+/** Rules down, accounts across: what was measured, what was wanted and the repair; live beside the draft where both are asked. */
+export function RuleMatrix({ place, live, draft }: { place: string; live: Answer | null; draft: Answer | null }) {
+  const answer = draft ?? live;
   if (!answer) return null;
-  const labels = answer.columns[0]?.rules.map((r) => ({ rule: r.rule, label: r.label })) ?? [];
+  const both = live !== null && draft !== null;
+  const pairs = paired(live, draft);
+  const rules = new Map(pairs.flatMap((p) => [...(p.live?.rules ?? []), ...(p.draft?.rules ?? [])]).map((r) => [r.rule, r.label]));
   return (
     <>
-      {answer.columns.length > 0 && (
-        <table aria-label="Verdicts" className="w-full border-collapse text-left whitespace-nowrap">
+      {pairs.length > 0 && (
+        <table aria-label="Verdicts" className="w-full border-collapse text-left">
           <thead>
-            <tr className="border-b border-line align-bottom">
-              <th scope="col" className="sticky left-0 w-32 bg-white pr-3 pb-1 font-normal text-soft">
+            <tr className="border-b border-line align-bottom whitespace-nowrap">
+              <th scope="col" className="sticky left-0 z-10 w-32 bg-white pr-3 font-normal text-soft">
                 Rule
               </th>
-              {answer.columns.map((column) => (
-                <th key={column.account} scope="col" className="min-w-36 pr-3 pb-1 font-medium">
-                  <Link className="block truncate hover:underline" to={`/${domain}/accounts?account=${encodeURIComponent(column.account)}`}>
-                    {column.account}
-                  </Link>
-                  <span className="block text-xs font-normal">
-                    <PolicyTag mark={column.mark} name={column.policy_name} />
-                  </span>
-                </th>
+              {pairs.map((pair) => (
+                <Head key={pair.key} place={place} pair={pair} />
               ))}
             </tr>
           </thead>
           <tbody>
-            {labels.map(({ rule, label }) => (
-              <tr key={rule} className="border-b border-line/60">
-                <th scope="row" className="sticky left-0 bg-white py-[3px] pr-3 font-normal">
-                  {label}
-                </th>
-                {answer.columns.map((column) => {
-                  const said = column.rules.find((r) => r.rule === rule);
-                  return (
-                    <td key={column.account} className="py-[3px] pr-3">
-                      {said && <Said said={said} />}
-                    </td>
-                  );
-                })}
-              </tr>
-            ))}
-            <tr>
-              <th scope="row" className="sticky left-0 bg-white py-[3px] font-semibold">
-                Verdict
-              </th>
-              {answer.columns.map((column) => (
-                <td key={column.account} className={`py-[3px] font-semibold ${column.accepted ? (column.certain ? "text-pass" : "text-warn") : "text-fail"}`}>
-                  {column.accepted ? (column.certain ? "Accepted" : "Accepted, as far as can be checked") : "Refused"}
-                </td>
+            <Row label="Verdict" strong>
+              {pairs.map((pair) => (
+                <Cell key={pair.key} pair={pair} both={both} same={(a, b) => outcome(a) === outcome(b)} show={(column) => <Outcome column={column} />} />
               ))}
-            </tr>
+            </Row>
+            {[...rules].map(([rule, label]) => (
+              <Row key={rule} label={label}>
+                {pairs.map((pair) => (
+                  <Cell
+                    key={pair.key}
+                    pair={pair}
+                    both={both}
+                    same={(a, b) => said(a, rule)?.detail === said(b, rule)?.detail && said(a, rule)?.status === said(b, rule)?.status}
+                    show={(column) => <Said rule={said(column, rule)} />}
+                  />
+                ))}
+              </Row>
+            ))}
+            <Row label="They are told">
+              {pairs.map((pair) => (
+                <Cell key={pair.key} pair={pair} both={both} same={(a, b) => a.told === b.told} show={(column) => <span className="text-xs">{column.told}</span>} />
+              ))}
+            </Row>
           </tbody>
         </table>
       )}
-      {answer.unknown.length > 0 && <p className="pt-1 text-warn">△ Not in this domain any more: {answer.unknown.join(", ")}.</p>}
+      {answer.unknown.length > 0 && <p className="pt-1 text-warn">△ Not in this domain{both ? " or draft" : ""}: {answer.unknown.join(", ")}.</p>}
       {answer.lenient_elsewhere && (
         <p className="pt-1 text-xs text-soft">Some of its characters count for no group by the specification; some servers are more lenient and count them.</p>
       )}
@@ -69,13 +81,94 @@ export function RuleMatrix({ domain, answer }: { domain: string; answer: Schemas
   );
 }
 
-function Said({ said }: { said: Rule }) {
+function Head({ place, pair }: { place: string; pair: Pair }) {
+  const column = pair.draft ?? pair.live;
+  if (!column) return null;
+  const moved = pair.live && pair.draft && pair.live.policy !== pair.draft.policy;
   return (
-    <span className={TONE[said.status]}>
-      <span aria-hidden>{SIGN[said.status]} </span>
-      <span className="sr-only">{said.status}: </span>
-      {said.detail}
-      {said.repair && ` · ${said.repair}`}
+    <th scope="col" className="min-w-44 pr-3 font-medium">
+      <span className="flex flex-wrap items-baseline gap-x-2">
+      {column.account ? (
+        <Link className="hover:underline" to={`/${place}/accounts?account=${encodeURIComponent(column.account)}`}>
+          {column.account}
+        </Link>
+      ) : (
+        "Anybody under"
+      )}
+        <span className="flex gap-1.5 text-xs font-normal">
+          {moved && pair.live && (
+            <>
+              <PolicyTag mark={pair.live.mark} name={pair.live.policy_name} /> →
+            </>
+          )}
+          <PolicyTag mark={column.mark} name={column.policy_name} />
+        </span>
+        {column.flags.map((flag) => (
+          <span key={flag.flag} className="text-xs font-normal text-warn" title={flag.effect}>
+            △ {flag.flag}
+          </span>
+        ))}
+      </span>
+    </th>
+  );
+}
+
+function Row({ label, strong, children }: { label: string; strong?: boolean; children: React.ReactNode }) {
+  return (
+    <tr className="border-b border-line/60 align-top">
+      <th scope="row" className={`sticky left-0 z-10 bg-white py-px pr-3 whitespace-nowrap ${strong ? "font-semibold" : "font-normal"}`}>
+        {label}
+      </th>
+      {children}
+    </tr>
+  );
+}
+
+/** What is said of one account; where live and draft differ, both, one below the other. */
+function Cell({ pair, both, same, show }: { pair: Pair; both: boolean; same: (a: Column, b: Column) => boolean; show: (column: Column) => React.ReactNode }) {
+  const { live, draft } = pair;
+  const only = draft ?? live;
+  if (!only) return null;
+  if (!both || (live && draft && same(live, draft))) return <td className="py-px pr-3">{show(only)}</td>;
+  return (
+    <td className="py-px pr-3">
+      <div className="-ml-1.5 rounded bg-warnbg px-1.5">
+        {[
+          { side: "live", column: live },
+          { side: "draft", column: draft },
+        ].map(({ side, column }) => (
+          <div key={side} className="grid grid-cols-[36px_minmax(0,1fr)]">
+            <span className="text-xs leading-[18px] text-soft">{side}</span>
+            <span>{column ? show(column) : "not there"}</span>
+          </div>
+        ))}
+      </div>
+    </td>
+  );
+}
+
+const said = (column: Column, rule: string): Rule | undefined => column.rules.find((r) => r.rule === rule);
+
+const outcome = (column: Column) => (column.accepted ? (column.certain ? "Accepted" : "Accepted, not all checked") : "Refused");
+
+function Outcome({ column }: { column: Column }) {
+  const tone = column.accepted ? (column.certain ? "text-pass" : "text-warn") : "text-fail";
+  return (
+    <span className={`font-semibold ${tone}`}>
+      <span aria-hidden>{column.accepted ? (column.certain ? "✓" : "?") : "✕"} </span>
+      {outcome(column)}
+    </span>
+  );
+}
+
+function Said({ rule }: { rule: Rule | undefined }) {
+  if (!rule) return <span className="text-soft">– not asked</span>;
+  return (
+    <span className={rule.noted ? "text-warn" : TONE[rule.status]}>
+      <span aria-hidden>{rule.noted ? "△" : SIGN[rule.status]} </span>
+      <span className="sr-only">{rule.noted ? "noted" : rule.status}: </span>
+      {rule.detail}
+      {rule.repair && ` · ${rule.repair}`}
     </span>
   );
 }

@@ -8,6 +8,7 @@ import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { ChangeList } from "./ChangeList";
 import { ImpactPanel } from "./ImpactPanel";
 import { PublishPanel } from "./PublishPanel";
+import { TrialsPanel } from "./TrialsPanel";
 
 /** The draft that is shown: what it does in sentences on the left, whom it hits and how it goes live on the right. */
 export function DraftSheet({ place }: { place: string }) {
@@ -89,6 +90,7 @@ export function DraftSheet({ place }: { place: string }) {
       <SidePanel>
         <div className="space-y-3 px-4 py-3">
           <ImpactPanel place={place} />
+          <TrialsPanel place={place} />
           <PublishPanel place={place} draft={data} />
         </div>
       </SidePanel>

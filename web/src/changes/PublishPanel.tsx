@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useDraftStep, usePublish } from "../api/drafts";
 import type { Schemas } from "../api/client";
+import { useTrials } from "../api/bench";
 import { useMe } from "../api/queries";
 import { Button, Notice } from "../shared/controls";
 import { plural } from "../shared/span";
@@ -8,6 +9,7 @@ import { plural } from "../shared/span";
 /** Review by a second person, and the one deliberate step that makes the draft live. */
 export function PublishPanel({ place, draft }: { place: string; draft: Schemas["DraftDetail"] }) {
   const me = useMe();
+  const trials = useTrials(place).data;
   const approve = useDraftStep(place, "approve");
   const publish = usePublish(place);
   const [asked, setAsked] = useState(false);
@@ -21,7 +23,9 @@ export function PublishPanel({ place, draft }: { place: string; draft: Schemas["
         ? `Resolve or take out what does not fit live first (${draft.conflicts}).`
         : waiting
           ? "A second person has to approve it first."
-          : "";
+          : trials?.required && trials.unmet > 0
+            ? `This domain wants all trials met before publishing; ${plural(trials.unmet, "trial")} of ${trials.trials.length} ${trials.unmet === 1 ? "is" : "are"} not.`
+            : "";
   const error = approve.error ?? publish.error;
   return (
     <section aria-label="Review and publish" className="space-y-2 border-t border-line pt-2">

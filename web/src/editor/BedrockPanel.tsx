@@ -6,6 +6,7 @@ import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import type { Edits } from "./edits";
 import { Origins } from "./Origins";
+import { PolicyOnBench } from "../bench/PolicyOnBench";
 import { PanelHead } from "./PanelHead";
 import { SettingsSheet } from "./SettingsSheet";
 import { SourceSheet } from "./SourceSheet";
@@ -25,6 +26,7 @@ export function BedrockPanel({ domain, strata, onClose }: { domain: string; stra
           <SourceSheet key={open.gpo + open.container} domain={domain} source={open} bedrock={bedrock.settings} count={root.length} onBack={() => setShown("")} />
         ) : (
           <>
+            <PolicyOnBench place={domain} guid="domain" name="the domain policy" />
             {bedrock.origins.length > 0 ? (
               <>
                 <p className="text-xs text-soft">

@@ -8,6 +8,7 @@ import { ConflictNotice } from "./ConflictNotice";
 import { Deletion } from "./Deletion";
 import { changesOf, sentences, type Edits } from "./edits";
 import { Links } from "./Links";
+import { PolicyOnBench } from "../bench/PolicyOnBench";
 import { PanelHead } from "./PanelHead";
 import { Raised } from "./Raised";
 import { SettingsSheet } from "./SettingsSheet";
@@ -104,6 +105,7 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
         onClose={() => onSelect("")}
       />
       <div className="space-y-3 px-4 pb-4">
+        <PolicyOnBench place={domain} guid={stored.guid} name={stored.name} />
         {stored.idle && <Notice tone="warn">△ {stored.idle}</Notice>}
         {stored.ties.map((tie) => (
           <Notice key={tie.guid} tone="warn">

@@ -62,3 +62,11 @@ export function summary(settings: Record<string, unknown>): string {
 }
 
 export const plural = (count: number, noun: string) => `${count.toLocaleString("en")} ${noun}${count === 1 ? "" : "s"}`;
+
+/** A moment (ms since 1970) as a local date-and-time field wants it, to the second. */
+export function localSecond(moment: number): string {
+  return new Date(moment - new Date(moment).getTimezoneOffset() * 60_000).toISOString().slice(0, 19);
+}
+
+/** A moment as a day for a letter: "Monday, 2 March 2026". */
+export const dayText = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long", year: "numeric" });

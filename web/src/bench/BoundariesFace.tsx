@@ -1,0 +1,135 @@
+import { useState } from "react";
+import { askBoundaries } from "../api/bench";
+import type { Schemas } from "../api/client";
+import { Button, Choices, Notice } from "../shared/controls";
+import { localSecond } from "../shared/span";
+import { AS_IT_IS, useBench, type Circumstances } from "./BenchProvider";
+import { WhoIsTried } from "./WhoIsTried";
+
+/** The circumstances that put a boundary candidate where it lies, from now on. A reset has none. */
+function around(boundary: Schemas["BoundaryInfo"], operation: Circumstances["operation"]): Circumstances {
+  if (operation === "reset") return { ...AS_IT_IS, operation };
+  const now = Math.floor(Date.now() / 1000) * 1000;
+  return {
+    operation,
+    now: localSecond(now),
+    passwordSet: localSecond(now - boundary.set_ago * 1000),
+    earlier: boundary.back > 0 ? [{ back: boundary.back, text: boundary.text }] : [],
+  };
+}
+
+/** Invented candidates on both sides of each rule of one account or policy. They are drawn anew each time and kept nowhere. */
+export function BoundariesFace({ place }: { place: string }) {
+  const { accounts, policies, circumstances, setCircumstances, setCandidate, setFace, shown, setShown } = useBench();
+  const who = [...accounts.map((name) => ({ key: name, label: name, ask: { account: name } })), ...policies.map((p) => ({ key: p.guid, label: `anybody under ${p.name}`, ask: { policy: p.guid } }))];
+  const [key, setKey] = useState("");
+  const [found, setFound] = useState<Schemas["BoundariesAnswer"] | null>(null);
+  const [error, setError] = useState("");
+  const chosen = who.find((w) => w.key === key) ?? who[0];
+  const { operation } = circumstances;
+
+  const draw = () => {
+    if (!chosen) return;
+    askBoundaries(place, { ...chosen.ask, operation })
+      .then((answer) => {
+        setFound(answer);
+        setError("");
+      })
+      .catch((reason: unknown) => setError(reason instanceof Error ? reason.message : "Nothing could be drawn."));
+  };
+  const lay = (boundary: Schemas["BoundaryInfo"]) => {
+    setCandidate(boundary.text);
+    setCircumstances(around(boundary, operation));
+    setFace("candidate");
+  };
+
+  return (
+    <div className="grid h-full grid-cols-[268px_minmax(0,1fr)]">
+      <div className="flex flex-col gap-1.5 overflow-y-auto border-r border-line px-4 py-2">
+        <label className="grid gap-0.5">
+          <span className="text-xs text-soft">Whose rules to pin down</span>
+          <select
+            value={chosen?.key ?? ""}
+            className="h-7 rounded-[5px] border border-edge px-1.5"
+            onChange={(event) => {
+              setKey(event.target.value);
+              setFound(null);
+            }}
+          >
+            {who.length === 0 && <option value="">Nobody is on the bench yet</option>}
+            {who.map((w) => (
+              <option key={w.key} value={w.key}>
+                {w.label}
+              </option>
+            ))}
+          </select>
+        </label>
+        <Choices
+          label="Who sets it"
+          value={operation}
+          onChange={(next) => {
+            setCircumstances({ ...circumstances, operation: next });
+            setFound(null);
+          }}
+          choices={[
+            { value: "change", label: "Own change" },
+            { value: "reset", label: "Operator reset" },
+          ]}
+        />
+        <div className="flex gap-1.5">
+          <Button tone="main" disabled={!chosen} onClick={draw}>
+            {found ? "Draw others" : "Draw candidates"}
+          </Button>
+          <Button aria-pressed={!shown} onClick={() => setShown(!shown)}>
+            {shown ? "Hide" : "Show"}
+          </Button>
+        </div>
+        <WhoIsTried place={place} />
+      </div>
+      <div className="overflow-auto px-4 py-2">
+        {error ? (
+          <Notice tone="fail" role="alert">
+            {error}
+          </Notice>
+        ) : !found ? (
+          <p className="grid h-full place-content-center text-center text-soft">
+            One invented candidate that just passes, and for each rule one that it alone refuses: enough to test a policy by hand.
+          </p>
+        ) : (
+          <>
+            <table aria-label="Boundary candidates" className="w-full border-collapse text-left">
+              <thead>
+                <tr className="border-b border-line text-soft">
+                  {["Comes out", "Candidate", "How it lies", ""].map((head) => (
+                    <th key={head} scope="col" className="pr-3 pb-0.5 font-normal">
+                      {head || <span className="sr-only">Try it</span>}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {found.candidates.map((b) => (
+                  <tr key={b.rule ?? "passes"} className="border-b border-line/60">
+                    <th scope="row" className={`py-0.5 pr-3 font-medium whitespace-nowrap ${b.rule ? "text-fail" : "text-pass"}`}>
+                      {b.rule ? `✕ Refused by ${b.rule_label.toLowerCase()} alone` : "✓ Accepted"}
+                    </th>
+                    <td className="max-w-64 py-0.5 pr-3 font-mono break-all">{shown ? b.text : "•".repeat(Math.min(b.text.length, 20))}</td>
+                    <td className="py-0.5 pr-3">{b.about}</td>
+                    <td className="py-0.5 text-right">
+                      <Button onClick={() => lay(b)}>Try it</Button>
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            {found.without.map((why) => (
+              <p key={why} className="pt-1 text-xs text-soft">
+                – {why}
+              </p>
+            ))}
+          </>
+        )}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,34 @@
+import type { RefObject } from "react";
+import { useBench } from "./BenchProvider";
+
+/** Where a candidate is typed, shown or hidden. */
+export function CandidateField({ inputRef, length }: { inputRef: RefObject<HTMLInputElement | null>; length: number | null }) {
+  const { candidate, setCandidate, shown, setShown } = useBench();
+  return (
+    <div className="relative shrink-0">
+      <input
+        aria-label="Candidate password"
+        ref={inputRef}
+        type={shown ? "text" : "password"}
+        value={candidate}
+        autoComplete="off"
+        autoCorrect="off"
+        autoCapitalize="off"
+        spellCheck={false}
+        maxLength={4000}
+        placeholder="Type a candidate"
+        className="h-8 w-full rounded-[5px] border border-ink px-2.5 pr-20 font-mono text-sm"
+        onChange={(event) => setCandidate(event.target.value)}
+        onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
+      />
+      <span className="absolute top-1 right-2 flex items-center gap-1.5 text-xs text-soft">
+        <span className="font-mono" title="Characters as the directory counts them">
+          {length ?? ""}
+        </span>
+        <button type="button" className="h-6 rounded px-1 underline" aria-pressed={!shown} onClick={() => setShown(!shown)}>
+          {shown ? "hide" : "show"}
+        </button>
+      </span>
+    </div>
+  );
+}

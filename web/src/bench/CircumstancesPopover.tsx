@@ -1,0 +1,97 @@
+import { Popover } from "radix-ui";
+import { useId } from "react";
+import { Button } from "../shared/controls";
+import { AS_IT_IS, useBench, type Earlier } from "./BenchProvider";
+
+/** When the trial takes place, how old the present password is, and which passwords were in use before. */
+export function CircumstancesPopover() {
+  const { circumstances, setCircumstances } = useBench();
+  const { operation, now, passwordSet, earlier } = circumstances;
+  const given = [now && "as of", passwordSet && "time set", earlier.length > 0 && `${earlier.length} earlier`].filter(Boolean);
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <Button className={given.length ? "border-warn bg-warnbg" : ""}>{given.length ? `With ${given.join(", ")}` : "Circumstances …"}</Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          align="start"
+          sideOffset={6}
+          collisionPadding={8}
+          aria-label="Circumstances of the trial"
+          className="z-50 max-h-[80vh] w-[380px] space-y-3 overflow-y-auto rounded-lg border border-edge bg-sheet p-4 shadow-lg"
+        >
+          <h3 className="text-sm">Circumstances of the trial</h3>
+          {operation === "reset" && <p className="text-soft">An operator reset asks neither history nor minimum age: these count for an own change.</p>}
+          <Moment label="As of" empty="now" value={now} onChange={(value) => setCircumstances({ ...circumstances, now: value })} />
+          <Moment
+            label="Present password set"
+            empty="as the directory has it"
+            value={passwordSet}
+            onChange={(value) => setCircumstances({ ...circumstances, passwordSet: value })}
+          />
+          <EarlierPasswords earlier={earlier} onChange={(next) => setCircumstances({ ...circumstances, earlier: next })} />
+          <div className="flex justify-between">
+            <Button disabled={given.length === 0} onClick={() => setCircumstances({ ...AS_IT_IS, operation })}>
+              As it is
+            </Button>
+            <Popover.Close asChild>
+              <Button tone="main">Done</Button>
+            </Popover.Close>
+          </div>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function Moment({ label, empty, value, onChange }: { label: string; empty: string; value: string; onChange: (value: string) => void }) {
+  const id = useId();
+  return (
+    <div className="grid grid-cols-[150px_minmax(0,1fr)] items-center gap-2">
+      <label htmlFor={id}>{label}</label>
+      <input id={id} type="datetime-local" step={1} value={value} className="h-7 rounded-[5px] border border-edge px-2" onChange={(event) => onChange(event.target.value)} />
+      {value === "" && <span className="col-start-2 -mt-1.5 text-xs text-soft">{empty}</span>}
+    </div>
+  );
+}
+
+function EarlierPasswords({ earlier, onChange }: { earlier: Earlier[]; onChange: (earlier: Earlier[]) => void }) {
+  const { shown } = useBench();
+  const next = Math.max(0, ...earlier.map((e) => e.back)) + 1;
+  const change = (at: number, changes: Partial<Earlier>) => onChange(earlier.map((e, n) => (n === at ? { ...e, ...changes } : e)));
+  return (
+    <fieldset className="space-y-1.5">
+      <legend className="mb-1">Earlier passwords</legend>
+      <p className="text-xs text-soft">Only the directory knows the real ones. Invented ones given here are used for this trial and kept nowhere.</p>
+      {earlier.map((one, at) => (
+        <div key={at} className="grid grid-cols-[62px_minmax(0,1fr)_auto] items-center gap-1.5">
+          <input
+            type="number"
+            min={1}
+            max={1025}
+            aria-label={`How far back password ${at + 1} is; 1 is the present one`}
+            value={one.back}
+            className="h-7 rounded-[5px] border border-edge px-2 font-mono"
+            onChange={(event) => change(at, { back: Math.min(1025, Math.max(1, Math.round(Number(event.target.value)) || 1)) })}
+          />
+          <input
+            type={shown ? "text" : "password"}
+            autoComplete="off"
+            spellCheck={false}
+            aria-label={`Password ${one.back} back`}
+            value={one.text}
+            maxLength={4000}
+            className="h-7 rounded-[5px] border border-edge px-2 font-mono"
+            onChange={(event) => change(at, { text: event.target.value })}
+          />
+          <Button tone="quiet" className="px-1.5" aria-label={`Take away password ${one.back} back`} onClick={() => onChange(earlier.filter((_, n) => n !== at))}>
+            ✕
+          </Button>
+        </div>
+      ))}
+      <Button onClick={() => onChange([...earlier, { back: next, text: "" }])}>{next === 1 ? "+ The present one" : `+ ${next} back`}</Button>
+    </fieldset>
+  );
+}

@@ -1,0 +1,125 @@
+import { Popover } from "radix-ui";
+import { useId, useState } from "react";
+import { useKeepTrial } from "../api/bench";
+import type { Schemas } from "../api/client";
+import { Button, Choices, Notice } from "../shared/controls";
+import { Finder } from "../shared/Finder";
+import { useBench } from "./BenchProvider";
+
+type Kind = Schemas["TrialNew"]["kind"];
+
+/** Keeps the candidate as a trial: from then on it is run on live and on every draft. */
+export function KeepTrial({ place, answer }: { place: string; answer: Schemas["AttemptAnswer"] }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <Button title="Keep the candidate with the verdict it must get, to be run on every draft">Keep as trial …</Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          align="end"
+          sideOffset={6}
+          collisionPadding={8}
+          aria-label="Keep as a trial"
+          className="z-50 w-[400px] rounded-lg border border-edge bg-sheet p-4 shadow-lg"
+        >
+          <Form place={place} answer={answer} onDone={() => setOpen(false)} />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function Form({ place, answer, onDone }: { place: string; answer: Schemas["AttemptAnswer"]; onDone: () => void }) {
+  const { candidate, accounts, setFace } = useBench();
+  const keep = useKeepTrial(place);
+  const title = useId();
+  const [named, setNamed] = useState("");
+  const [kind, setKind] = useState<Kind>(accounts[0] ? "population" : "group");
+  const [target, setTarget] = useState(accounts[0] ?? "");
+  const [expected, setExpected] = useState<"accepted" | "refused">(answer.columns[0]?.accepted ? "accepted" : "refused");
+  const [invented, setInvented] = useState(false);
+  const save = () =>
+    keep.mutate(
+      { title: named, candidate, kind, target, expected, rule: "", invented: true },
+      {
+        onSuccess: () => {
+          onDone();
+          setFace("trials");
+        },
+      },
+    );
+  return (
+    <form
+      className="space-y-2.5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save();
+      }}
+    >
+      <h3 className="text-sm">Keep as a trial</h3>
+      <div>
+        <label htmlFor={title} className="text-xs text-soft">
+          What it guards
+        </label>
+        <input
+          id={title}
+          value={named}
+          maxLength={200}
+          placeholder="Kiosk accounts must not accept digits alone"
+          className="h-7 w-full rounded-[5px] border border-edge px-2"
+          onChange={(event) => setNamed(event.target.value)}
+        />
+      </div>
+      <Choices
+        label="Whom it is about"
+        value={kind}
+        onChange={setKind}
+        choices={[
+          { value: "account", label: "One account" },
+          { value: "population", label: "Its population" },
+          { value: "group", label: "A group" },
+        ]}
+      />
+      <p>
+        {target === "" ? "Nobody is chosen yet." : kind === "population" ? `Everybody with the same policies as ${target}.` : kind === "group" ? `Everybody in ${target}.` : target}
+      </p>
+      <Finder
+        domain={place}
+        kinds={[kind === "group" ? "group" : "account"]}
+        label={kind === "group" ? "Group of the trial" : "Account of the trial"}
+        placeholder={kind === "group" ? "Choose a group" : "Choose another account"}
+        onPick={(hit) => setTarget(hit.name)}
+      />
+      <Choices
+        label="What must come of it"
+        value={expected}
+        onChange={setExpected}
+        choices={[
+          { value: "refused", label: "Must be refused" },
+          { value: "accepted", label: "Must be accepted" },
+        ]}
+      />
+      <Notice tone="warn">
+        A trial is stored with its candidate, and everybody who signs in here can read it.
+        <label className="mt-1 flex items-center gap-1.5 font-medium">
+          <input type="checkbox" checked={invented} onChange={(event) => setInvented(event.target.checked)} />
+          This candidate is invented; nobody uses it
+        </label>
+      </Notice>
+      {keep.error && (
+        <Notice tone="fail" role="alert">
+          {keep.error.message}
+        </Notice>
+      )}
+      <div className="flex justify-between">
+        <Button onClick={onDone}>Not now</Button>
+        <Button type="submit" tone="main" disabled={!invented || named.trim() === "" || target === "" || keep.isPending}>
+          {keep.isPending ? "Keeping …" : "Keep the trial"}
+        </Button>
+      </div>
+    </form>
+  );
+}

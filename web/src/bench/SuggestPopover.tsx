@@ -1,0 +1,69 @@
+import { Popover } from "radix-ui";
+import { useState } from "react";
+import { suggest } from "../api/bench";
+import type { Schemas } from "../api/client";
+import { Button, Notice } from "../shared/controls";
+import { useBench } from "./BenchProvider";
+
+const KINDS = { phrase: "Words", blocks: "Letters and digits" } as const;
+
+/** Passwords that the first on the bench may take, drawn at random on the server and kept nowhere. */
+export function SuggestPopover({ place }: { place: string }) {
+  const { accounts, policies, circumstances, setCandidate } = useBench();
+  const [made, setMade] = useState<Schemas["SuggestionInfo"][]>([]);
+  const [error, setError] = useState("");
+  const account = accounts[0];
+  const policy = policies[0];
+  const draw = () => {
+    const previous = circumstances.earlier.filter((e) => e.text !== "").map((e) => e.text);
+    suggest(place, { ...(account ? { account } : { policy: policy?.guid ?? "domain" }), previous })
+      .then((found) => {
+        setMade(found);
+        setError("");
+      })
+      .catch((reason: unknown) => setError(reason instanceof Error ? reason.message : "Nothing could be drawn."));
+  };
+  return (
+    <Popover.Root onOpenChange={(open) => (open ? draw() : setMade([]))}>
+      <Popover.Trigger asChild>
+        <Button>Suggest one …</Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          align="start"
+          sideOffset={6}
+          collisionPadding={8}
+          aria-label="Suggested passwords"
+          className="z-50 w-[460px] space-y-2.5 rounded-lg border border-edge bg-sheet p-4 shadow-lg"
+        >
+          <h3 className="text-sm">Accepted for {account ?? `anybody under ${policy?.name ?? "the domain policy"}`}</h3>
+          {error && (
+            <Notice tone="fail" role="alert">
+              {error}
+            </Notice>
+          )}
+          <ul className="min-h-[108px] space-y-2">
+            {made.map((one) => (
+              <li key={one.kind}>
+                <p className="text-xs text-soft">
+                  {KINDS[one.kind]} · {one.bits} bits: one of 2<sup>{one.bits}</sup> that could have come out
+                </p>
+                <div className="flex items-center gap-1.5">
+                  <output className="min-w-0 flex-1 rounded-[5px] border border-line bg-white px-2 py-1 font-mono break-all">{one.text}</output>
+                  <Popover.Close asChild>
+                    <Button onClick={() => setCandidate(one.text)}>Try it</Button>
+                  </Popover.Close>
+                </div>
+              </li>
+            ))}
+          </ul>
+          <div className="flex items-center justify-between">
+            <Button onClick={draw}>Draw others</Button>
+            <span className="text-xs text-soft">Drawn at random, kept nowhere.</span>
+          </div>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

@@ -1,0 +1,93 @@
+import { useDropTrial, useTrials } from "../api/bench";
+import type { Schemas } from "../api/client";
+import { useDomains, useEditDomain } from "../api/queries";
+import { domainOf, draftOf } from "../draft/place";
+import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
+import { TrialState } from "./TrialState";
+
+const WHOM: Record<Schemas["TrialInfo"]["kind"], string> = { account: "", population: "those like ", group: "" };
+
+/** The kept trials and what comes of them in what is shown. */
+export function TrialsFace({ place }: { place: string }) {
+  const trials = useTrials(place);
+  const drop = useDropTrial(place);
+  const domains = useDomains();
+  const edit = useEditDomain(domainOf(place));
+  const info = domains.data?.find((d) => d.dns_name === domainOf(place));
+  if (trials.isPending) return <Loading what="the trials" />;
+  if (trials.error) return <Failed error={trials.error} retry={() => void trials.refetch()} />;
+  const { data } = trials;
+  const drafting = draftOf(place) !== null;
+  const error = drop.error ?? edit.error;
+  return (
+    <div className="flex h-full flex-col px-4">
+      <div className="flex h-9 shrink-0 items-center gap-4">
+        <p className={data.unmet ? "font-medium text-fail" : "text-soft"}>
+          {data.trials.length === 0
+            ? "No trial is kept yet."
+            : data.unmet === 0
+              ? `✓ All ${data.trials.length} are met ${drafting ? "in this draft" : "live"}.`
+              : `✕ ${data.unmet} of ${data.trials.length} not met ${drafting ? "in this draft" : "live"}.`}
+        </p>
+        {info && (
+          <Tick
+            label="Publishing wants all of them met"
+            checked={info.trials_required}
+            onChange={(on) => edit.mutateAsync({ trials_required: on, version: info.version })}
+          />
+        )}
+        <span className="ml-auto text-xs text-soft">Candidates of trials are invented, and stored. Judged as an operator reset.</span>
+      </div>
+      {error && (
+        <Notice tone="fail" role="alert">
+          {error.message}
+        </Notice>
+      )}
+      <div className="min-h-0 flex-1 overflow-auto pb-2">
+        {data.trials.length === 0 ? (
+          <p className="grid h-full place-content-center text-center text-soft">
+            Type an invented candidate on the first face and keep it as a trial: it is then run on live and on every draft, before anything is published.
+          </p>
+        ) : (
+          <table aria-label="Trials" className="w-full border-collapse text-left">
+            <thead>
+              <tr className="border-b border-line text-soft">
+                {["Trial", "Candidate", "On", "Must be", drafting ? "In this draft" : "Live", ""].map((head) => (
+                  <th key={head} scope="col" className="pr-3 pb-0.5 font-normal">
+                    {head || <span className="sr-only">Drop</span>}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {data.trials.map((trial) => (
+                <tr key={trial.id} className="border-b border-line/60">
+                  <th scope="row" className="py-0.5 pr-3 font-medium">
+                    {trial.title}
+                  </th>
+                  <td className="py-0.5 pr-3 font-mono break-all">{trial.candidate}</td>
+                  <td className="py-0.5 pr-3">
+                    {WHOM[trial.kind]}
+                    {trial.target_name} <span className="text-soft">{trial.accounts !== 1 && trial.accounts.toLocaleString("en")}</span>
+                  </td>
+                  <td className="py-0.5 pr-3 whitespace-nowrap">
+                    {trial.expected}
+                    {trial.rule && ` by ${trial.rule.replace("_", " ")}`}
+                  </td>
+                  <td className="py-0.5 pr-3">
+                    <TrialState trial={trial} drafting={drafting} />
+                  </td>
+                  <td className="py-0.5 text-right">
+                    <Button tone="quiet" className="px-1.5" disabled={drop.isPending} aria-label={`Drop the trial “${trial.title}”`} onClick={() => drop.mutate(trial.id)}>
+                      ✕
+                    </Button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,143 @@
+import { useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { useCard } from "../api/bench";
+import type { Schemas } from "../api/client";
+import { useMe } from "../api/queries";
+import { SignIn } from "../app/SignIn";
+import { AS_IT_IS } from "../bench/BenchProvider";
+import { useVerdicts } from "../bench/useVerdicts";
+import { domainOf, draftOf } from "../draft/place";
+import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { dayText } from "../shared/span";
+import { Mark } from "../app/Mark";
+
+type Card = Schemas["CardAnswer"];
+
+/** A policy explained to somebody who is under it: to be shown, tried and printed. */
+export function CardPage() {
+  const me = useMe();
+  if (me.isPending) return <Loading what="who you are" />;
+  if (me.error) return <Failed error={me.error} retry={() => void me.refetch()} />;
+  return me.data.name ? <Loaded /> : <SignIn />;
+}
+
+function Loaded() {
+  const { domain = "" } = useParams();
+  const [search] = useSearchParams();
+  const account = search.get("account");
+  const who: { account?: string; policy?: string } = account ? { account } : { policy: search.get("policy") ?? "domain" };
+  const card = useCard(domain, who);
+  if (card.isPending) return <Loading what="the policy" />;
+  if (card.error) return <Failed error={card.error} retry={() => void card.refetch()} />;
+  return <Sheet place={domain} card={card.data} />;
+}
+
+const RULE_SIGN = {
+  passed: ["✓", "text-pass", "done: "],
+  failed: ["✕", "text-fail", "missing: "],
+  "not asked": ["–", "text-soft", ""],
+  "not checkable": ["?", "text-warn", "cannot be checked here: "],
+} as const;
+
+function Sheet({ place, card }: { place: string; card: Card }) {
+  const [candidate, setCandidate] = useState("");
+  const [shown, setShown] = useState(false);
+  const who = { accounts: card.account ? [card.account] : [], policies: card.account ? [] : [card.policy ?? "domain"] };
+  const { answer, error } = useVerdicts(place, candidate, AS_IT_IS, who);
+  const column = answer?.columns[0];
+  const ruled = new Map(column?.rules.map((r) => [r.rule, r.status]));
+  const back = card.account ? `/${place}/accounts?account=${encodeURIComponent(card.account)}` : `/${place}/strata?policy=${card.policy ?? "domain"}`;
+  return (
+    <div className="min-h-full bg-paper print:bg-white">
+      <div className="mx-auto flex max-w-[660px] items-center justify-between px-2 pt-4 pb-2 print:hidden">
+        <Link to={back} className="underline">
+          Back to {card.account ?? card.policy_name}
+        </Link>
+        <Button onClick={() => window.print()}>Print</Button>
+      </div>
+      <main className="mx-auto max-w-[660px] rounded-lg border border-line bg-sheet px-10 py-8 text-[15px] leading-relaxed print:border-0 print:bg-white print:p-0">
+        <header className="mb-5 flex items-center gap-4 border-b border-line pb-4">
+          <Mark size={40} />
+          <div>
+            <h1 className="text-[24px] leading-7">{card.account ? "Your password" : "Passwords here"}</h1>
+            <p className="text-soft">
+              {card.account ? `For ${card.display_name || card.account} (${card.account})` : `For everybody under “${card.policy_name}”`}, {domainOf(place)}
+              {draftOf(place) !== null && " · as a draft would have it, not in force yet"}
+            </p>
+          </div>
+        </header>
+        <section aria-label="What a new password needs" className="mb-5">
+          <h2 className="mb-1 text-[17px]">A new password must</h2>
+          {card.must.length === 0 ? (
+            <p>Nothing is asked of it. Choose a long one all the same.</p>
+          ) : (
+            <ul>
+              {card.must.map((line) => {
+                const status = candidate === "" ? undefined : ruled.get(line.rule);
+                const [sign, tone, words] = status ? RULE_SIGN[status] : ["☐", "text-soft", ""];
+                return (
+                  <li key={line.rule} className="grid grid-cols-[26px_minmax(0,1fr)] py-0.5">
+                    <span aria-hidden className={`font-semibold ${tone}`}>
+                      {sign}
+                    </span>
+                    <span>
+                      <span className="sr-only">{words}</span>
+                      {line.text}
+                    </span>
+                  </li>
+                );
+              })}
+            </ul>
+          )}
+        </section>
+        <section aria-label="Try one" className="mb-5 rounded-md border border-line bg-white p-3.5 print:hidden">
+          <label htmlFor="card-candidate" className="font-semibold">
+            Try one
+          </label>
+          <div className="mt-1 flex gap-2">
+            <input
+              id="card-candidate"
+              type={shown ? "text" : "password"}
+              value={candidate}
+              autoComplete="off"
+              spellCheck={false}
+              maxLength={4000}
+              className="h-9 min-w-0 flex-1 rounded-[5px] border border-ink px-2.5 font-mono"
+              onChange={(event) => setCandidate(event.target.value)}
+            />
+            <Button className="h-9" aria-pressed={shown} onClick={() => setShown(!shown)}>
+              {shown ? "Hide" : "Show"}
+            </Button>
+          </div>
+          <p role="status" className={`mt-1.5 min-h-[46px] text-sm ${column ? (column.accepted ? "text-pass" : "text-fail") : "text-soft"}`}>
+            {candidate === "" ? "It is checked as you type and kept nowhere. This does not change your password." : column?.told}
+          </p>
+          {error && (
+            <Notice tone="fail" role="alert">
+              {error.message}
+            </Notice>
+          )}
+        </section>
+        <Lines title="If it is refused all the same" lines={card.refusals} />
+        <Lines
+          title="Afterwards"
+          lines={[...(card.expires_at ? [`Your present password lasts until ${dayText(card.expires_at)}. Then you are asked for a new one when you sign in.`] : []), ...card.later]}
+        />
+      </main>
+    </div>
+  );
+}
+
+function Lines({ title, lines }: { title: string; lines: string[] }) {
+  if (lines.length === 0) return null;
+  return (
+    <section aria-label={title} className="mb-4">
+      <h2 className="mb-1 text-[17px]">{title}</h2>
+      {lines.map((line) => (
+        <p key={line} className="py-0.5">
+          {line}
+        </p>
+      ))}
+    </section>
+  );
+}
