@@ -27,7 +27,7 @@ PASSWORD = "picture-day"  # noqa: S105 - of a server that lives for a minute
 
 def _bench(page: Page, *names: str) -> None:
     for name in names:
-        page.get_by_role("combobox", name="Account to try it on").fill(name)
+        page.get_by_role("combobox", name="Account or policy to try it on").fill(name)
         page.get_by_role("option", name=re.compile(f"^{name}")).first.click()
     page.get_by_label("Candidate password").fill("Perigee-2031")
     page.get_by_role("table", name="Verdicts").wait_for()
@@ -99,7 +99,7 @@ def changes(page: Page) -> None:
 
 def history(page: Page) -> None:
     """Follows `changes` and publishes its draft."""
-    page.get_by_role("radio", name="Draft", exact=True).click()
+    page.get_by_role("radiogroup", name="Which estate the screens show").get_by_role("radio", name="Draft").click()
     page.get_by_role("link", name="Changes", exact=True).click()
     page.get_by_role("button", name="Publish …").click()
     page.get_by_role("button", name="Publish now").click()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from playwright.sync_api import Page
+from playwright.sync_api import Locator, Page
 
 AXE = Path(__file__).parents[1] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 NAME, PASSWORD = "ann", "correct horse"
@@ -18,6 +18,11 @@ def sign_in(page: Page, name: str) -> None:
     page.get_by_role("button", name="Sign in").click()
     page.wait_for_url("**/strata")
     page.get_by_role("grid").wait_for()
+
+
+def estate_shown(page: Page, which: str) -> Locator:
+    """The switch by which every screen shows live or the draft."""
+    return page.get_by_role("radiogroup", name="Which estate the screens show").get_by_role("radio", name=which)
 
 
 def check_accessibility(page: Page) -> None:

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from browser_help import DOMAIN, check_accessibility, sign_in
+from browser_help import DOMAIN, check_accessibility, estate_shown, sign_in
 from hornfels.demo.tarnholt import templates
 
 pytestmark = pytest.mark.browser
@@ -20,7 +20,7 @@ def lengthen(page: Page, policy: str, length: str) -> None:
     page.get_by_label("Minimum length", exact=True).fill(length)
     page.get_by_role("button", name="Save to draft").click()
     expect(page.get_by_role("button", name="Save to draft")).to_be_hidden()
-    expect(page.get_by_role("radio", name="Draft")).to_be_checked()
+    expect(estate_shown(page, "Draft")).to_be_checked()
 
 
 def changes(page: Page) -> None:
@@ -76,7 +76,7 @@ def test_undo_redo_and_the_switch_by_keyboard(page: Page) -> None:
     page.keyboard.press("Control+y")
     expect(layer).to_contain_text("16 ch")
     page.keyboard.press("d")
-    expect(page.get_by_role("radio", name="Live")).to_be_checked()
+    expect(estate_shown(page, "Live")).to_be_checked()
     expect(layer).to_contain_text("14 ch")
     page.keyboard.press("d")
     expect(layer).to_contain_text("16 ch")
@@ -103,8 +103,8 @@ def test_a_change_is_taken_out_and_a_draft_dropped(page: Page) -> None:
 def test_two_drafts_conflict_and_one_keeps_its_own(page: Page) -> None:
     lengthen(page, "Night operators", "16")
     first = page.url.partition("?")[0]
-    page.get_by_role("radio", name="Live").click()
-    expect(page.get_by_role("radio", name="Live")).to_be_checked()
+    estate_shown(page, "Live").click()
+    expect(estate_shown(page, "Live")).to_be_checked()
     page.get_by_role("link", name="Changes", exact=True).click()
     page.get_by_label("New draft").fill("Other")
     page.get_by_role("button", name="Open", exact=True).click()
@@ -114,7 +114,7 @@ def test_two_drafts_conflict_and_one_keeps_its_own(page: Page) -> None:
     changes(page)
     page.get_by_role("button", name="Publish …").click()
     page.get_by_role("button", name="Publish now").click()
-    expect(page.get_by_role("radio", name="Live")).to_be_checked()
+    expect(estate_shown(page, "Live")).to_be_checked()
     page.goto(first.replace("/strata", "/changes"))
     expect(
         page.get_by_text("Does not fit live any more: Night operators was changed meanwhile: now minimum length 18")
@@ -191,7 +191,7 @@ def test_a_template_is_read_and_changed_where_the_domain_policy_comes_from(page:
     expect(page.get_by_label("Clock tolerance", exact=True)).to_have_value("5 min")
     check_accessibility(page)
     page.get_by_role("button", name="Save to draft").click()
-    expect(page.get_by_role("radio", name="Draft")).to_be_checked()
+    expect(estate_shown(page, "Draft")).to_be_checked()
     page.get_by_role("button", name="All sources").click()
     expect(page.get_by_role("button", name=re.compile(r"^Bedrock.*7 ch"))).to_be_visible()
     page.get_by_role("button", name="Default Domain Policy").first.click()

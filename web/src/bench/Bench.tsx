@@ -4,7 +4,7 @@ import { useDrafts } from "../api/drafts";
 import { domainOf, draftOf, lastDraft, placeOf } from "../draft/place";
 import { Button, Choices, Kbd } from "../shared/controls";
 import { useBench, type Face } from "./BenchProvider";
-import { BoundariesFace } from "./BoundariesFace";
+import { BoundariesFace, type Drawn } from "./BoundariesFace";
 import { CandidateFace } from "./CandidateFace";
 import { TrialsFace } from "./TrialsFace";
 import { sides } from "./useVerdicts";
@@ -16,6 +16,7 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
   const { open, setOpen, face, setFace } = useBench();
   const [tall, setTall] = useState(false);
   const [chosen, choose] = useState<Side | null>(null);
+  const [drawn, setDrawn] = useState<Drawn | null>(null);
   const [head, setHead] = useState<HTMLElement | null>(null);
   const drafts = useDrafts(domain);
   const trials = useTrials(domain);
@@ -81,7 +82,7 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
             head={head}
           />
         )}
-        {face === "boundaries" && <BoundariesFace place={domain} />}
+        {face === "boundaries" && <BoundariesFace place={domain} drawn={drawn} setDrawn={setDrawn} />}
         {face === "trials" && <TrialsFace place={domain} />}
       </div>
     </section>

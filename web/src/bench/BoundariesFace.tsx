@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { askBoundaries } from "../api/bench";
 import type { Schemas } from "../api/client";
+import { useStrata } from "../api/queries";
 import { Button, Choices, Notice } from "../shared/controls";
 import { localSecond } from "../shared/span";
 import { AS_IT_IS, useBench, type Circumstances } from "./BenchProvider";
@@ -18,21 +19,31 @@ function around(boundary: Schemas["BoundaryInfo"], operation: Circumstances["ope
   };
 }
 
+/** The candidates drawn last, and for what. */
+export interface Drawn {
+  key: string;
+  operation: Circumstances["operation"];
+  /** As they stood then: the same value as long as nothing in them changes. */
+  strata: Schemas["Strata"] | undefined;
+  answer: Schemas["BoundariesAnswer"];
+}
+
 /** Invented candidates on both sides of each rule of one account or policy. They are drawn anew each time and kept nowhere. */
-export function BoundariesFace({ place }: { place: string }) {
+export function BoundariesFace({ place, drawn, setDrawn }: { place: string; drawn: Drawn | null; setDrawn: (drawn: Drawn | null) => void }) {
   const { accounts, policies, circumstances, setCircumstances, setCandidate, setFace, shown, setShown } = useBench();
   const who = [...accounts.map((name) => ({ key: name, label: name, ask: { account: name } })), ...policies.map((p) => ({ key: p.guid, label: `anybody under ${p.name}`, ask: { policy: p.guid } }))];
-  const [key, setKey] = useState("");
-  const [found, setFound] = useState<Schemas["BoundariesAnswer"] | null>(null);
+  const [key, setKey] = useState(drawn?.key ?? "");
   const [error, setError] = useState("");
   const chosen = who.find((w) => w.key === key) ?? who[0];
   const { operation } = circumstances;
+  const strata = useStrata(place).data;
+  const found = drawn && drawn.key === chosen?.key && drawn.operation === operation && drawn.strata === strata ? drawn.answer : null;
 
   const draw = () => {
     if (!chosen) return;
     askBoundaries(place, { ...chosen.ask, operation })
       .then((answer) => {
-        setFound(answer);
+        setDrawn({ key: chosen.key, operation, strata, answer });
         setError("");
       })
       .catch((reason: unknown) => setError(reason instanceof Error ? reason.message : "Nothing could be drawn."));
@@ -51,10 +62,7 @@ export function BoundariesFace({ place }: { place: string }) {
           <select
             value={chosen?.key ?? ""}
             className="h-7 rounded-[5px] border border-edge px-1.5"
-            onChange={(event) => {
-              setKey(event.target.value);
-              setFound(null);
-            }}
+            onChange={(event) => setKey(event.target.value)}
           >
             {who.length === 0 && <option value="">Nobody is on the bench yet</option>}
             {who.map((w) => (
@@ -67,10 +75,7 @@ export function BoundariesFace({ place }: { place: string }) {
         <Choices
           label="Who sets it"
           value={operation}
-          onChange={(next) => {
-            setCircumstances({ ...circumstances, operation: next });
-            setFound(null);
-          }}
+          onChange={(next) => setCircumstances({ ...circumstances, operation: next })}
           choices={[
             { value: "change", label: "Own change" },
             { value: "reset", label: "Operator reset" },

@@ -21,7 +21,7 @@ export function Strip({ candidate, places, shown }: { candidate: string; places:
   const counts = ORDER.map((group) => ({ group, count: places.filter((p) => (p.group ?? "none") === group).length }));
   return (
     <div className="flex min-w-0 items-center gap-4">
-      <ol aria-label="Characters of the candidate by group" className="flex min-w-24 overflow-x-auto overflow-y-hidden">
+      <ol aria-label="Characters of the candidate by group" tabIndex={0} className="flex min-w-24 overflow-x-auto overflow-y-hidden">
         {places.map((place, n) => {
           const { sign, label, tone } = GROUPS[place.group ?? "none"];
           return (

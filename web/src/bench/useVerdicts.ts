@@ -21,7 +21,7 @@ export interface Who {
 export function useVerdicts(place: string | null, candidate: string, circumstances: Circumstances, who: Who): Verdicts {
   const [verdicts, setVerdicts] = useState(NOTHING);
   // Whatever renews the strata of a place renews the verdicts.
-  const renewed = useStrata(place ?? "-", "", place !== null).dataUpdatedAt;
+  const renewed = useStrata(place ?? "-", "", place !== null).data;
   const idle = place === null || candidate === "" || who.accounts.length + who.policies.length === 0;
   const asked = JSON.stringify({ ...who, ...sent(circumstances) });
   useEffect(() => {

@@ -1,6 +1,6 @@
 // Where one is: a domain as it is, or as a draft would make it. The place stands in the address, so that it can be linked to.
 import { useCallback } from "react";
-import { useLocation, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import { call, type Schemas } from "../api/client";
 
 const MARK = "~";
@@ -23,7 +23,6 @@ export function lastDraft(domain: string): number | null {
 
 export function useDraftPlace(place: string) {
   const navigate = useNavigate();
-  const { pathname, search } = useLocation();
 
   /** Go to the same screen in another place of the domain. */
   const show = useCallback(
@@ -31,10 +30,12 @@ export function useDraftPlace(place: string) {
       const draft = draftOf(next);
       if (draft !== null) sessionStorage.setItem(memory(next), String(draft));
       if (next === place) return;
+      // Where one is by now: an answer may come after one has gone on to another screen.
+      const { pathname, search } = window.location;
       const rest = pathname.split("/").slice(2).join("/");
       void navigate(`/${next}/${rest}${search}`, { replace: draftOf(place) === null && draft !== null });
     },
-    [navigate, pathname, search, place],
+    [navigate, place],
   );
 
   /** Where an edit goes: the draft that is shown, else the one shown last, else a new one. */
