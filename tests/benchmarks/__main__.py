@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import statistics
+import string
 import subprocess
 import sys
 import tempfile
@@ -13,6 +14,7 @@ from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
+from random import Random
 
 import numpy as np
 from psycopg import Connection, sql
@@ -249,8 +251,37 @@ def command() -> None:
         row("hornfels resolve of the demo", median(lambda: subprocess.run(ask, stdout=subprocess.DEVNULL, check=True)))
 
 
+def stream() -> None:
+    random = Random(1)
+    letters = string.ascii_letters + string.digits + "-+!#"
+    count = 1_000_000
+    lines = "".join("".join(random.choices(letters, k=random.randint(6, 20))) + "\n" for _ in range(count)).encode()
+    program = str(Path(sys.executable).parent / "hornfels")
+    with tempfile.NamedTemporaryFile(suffix=".ldif") as file, tempfile.TemporaryFile() as candidates:
+        file.write(b"".join(write(entries(datetime.now(UTC)))))
+        file.flush()
+        candidates.write(lines)
+        ask = [program, "try", file.name, "--account", "ilse.varga", "--operation", "change", "--json"]
+
+        peaks = [0]
+
+        def answer() -> None:
+            candidates.seek(0)
+            with subprocess.Popen(ask, stdin=candidates, stdout=subprocess.DEVNULL) as process:
+                while process.poll() is None:
+                    status = Path(f"/proc/{process.pid}/status").read_text()
+                    peaks.append(next((int(line.split()[1]) for line in status.splitlines() if line.startswith("VmRSS")), 0))
+                    time.sleep(0.05)
+            assert process.returncode == 0
+
+        seconds = median(answer, runs=3)
+    print(f"\nA stream of {count:,} candidates through hornfels try --json, one process, start included")
+    row("read, judged, written", seconds, f"{count / seconds:,.0f} verdicts/s in {max(peaks) / 1024:.0f} MB")
+
+
 def main() -> None:
     sizes = [int(a.replace(",", "")) for a in sys.argv[1:]] or SIZES
+    stream()
     with database() as engine:
         with engine.connect() as held:
             driver = held.connection.driver_connection

@@ -256,6 +256,8 @@ def test_findings_are_mended_and_accepted(page: Page) -> None:
 def test_a_group_and_two_accounts_show_their_side(page: Page) -> None:
     page.goto(f"{DOMAIN}/accounts?group=GS-Visiting-Astronomers")
     expect(page.get_by_role("article", name="Group GS-Visiting-Astronomers")).to_contain_text("What its 236 accounts really get")
+    page.get_by_role("button", name="Put on the bench").click()
+    expect(page.get_by_role("button", name=re.compile("off the bench"))).to_have_count(3)
     check_accessibility(page)
     page.goto(f"{DOMAIN}/accounts?account=kiosk-north")
     page.get_by_role("combobox", name="Account to compare with").fill("ilse.varga")

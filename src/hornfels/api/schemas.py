@@ -561,6 +561,7 @@ class GroupShare(BaseModel):
     name: str
     mark: int | None
     accounts: int
+    sample: str = Field(description="one of these accounts")
 
 
 class GroupInfo(BaseModel):

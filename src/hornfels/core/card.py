@@ -75,8 +75,8 @@ def _refusals(settings: Settings, control: int) -> list[str]:
     found = ["The computer gives the same answer whatever is wrong; the list above says what it looks at."]
     if settings.min_age > 0:
         found.append(
-            f"After a change you have to wait {in_words(settings.min_age)} before the next one. Sooner, even a good one is refused. "
-            "The help desk can set one for you at any time."
+            f"After a change you have to wait {in_words(settings.min_age)} before the next one. "
+            "Sooner, even a good one is refused. The help desk can set one for you at any time."
         )
     if control & Control.SMART_CARD_REQUIRED:
         found.append("You sign in with a smart card; the password is not what opens your account.")

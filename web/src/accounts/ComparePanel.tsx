@@ -2,7 +2,8 @@ import type { Schemas } from "../api/client";
 import { useAccount, useCatalogue } from "../api/queries";
 import { PanelHead } from "../editor/PanelHead";
 import { valueWithUnit, type Value } from "../editor/edits";
-import { Failed, Loading } from "../shared/controls";
+import { useBench } from "../bench/BenchProvider";
+import { Button, Failed, Loading } from "../shared/controls";
 import { momentText } from "../shared/span";
 import { PolicyTag } from "../shared/Swatch";
 
@@ -10,6 +11,7 @@ type Core = Schemas["AccountCore"];
 
 /** Two accounts side by side; what differs stands out. */
 export function ComparePanel({ domain, names, onClose }: { domain: string; names: [string, string]; onClose: () => void }) {
+  const { add } = useBench();
   const one = useAccount(domain, names[0]);
   const other = useAccount(domain, names[1]);
   const catalogue = useCatalogue();
@@ -30,6 +32,9 @@ export function ComparePanel({ domain, names, onClose }: { domain: string; names
   return (
     <section aria-label="Comparison">
       <PanelHead title="Side by side" detail="What differs is marked ≠" onClose={onClose} />
+      <Button className="mx-4 mb-2" onClick={() => add(names)}>
+        Put both on the bench
+      </Button>
       <table className="mx-4 w-[332px] table-fixed text-left text-xs">
         <thead>
           <tr className="border-b border-line align-bottom">

@@ -1,13 +1,15 @@
 import { Link } from "react-router";
 import { useGroup } from "../api/queries";
 import { PanelHead } from "../editor/PanelHead";
-import { Failed, Loading } from "../shared/controls";
+import { useBench } from "../bench/BenchProvider";
+import { Button, Failed, Loading } from "../shared/controls";
 import { plural } from "../shared/span";
 import { PolicyTag } from "../shared/Swatch";
 
 /** A group's side: what is linked to it, and what its members really get. */
 export function GroupPanel({ domain, name, onClose }: { domain: string; name: string; onClose: () => void }) {
   const group = useGroup(domain, name);
+  const { add } = useBench();
   if (group.isPending) return <Loading what={name} />;
   if (group.error) return <Failed error={group.error} retry={() => void group.refetch()} />;
   const { data } = group;
@@ -47,6 +49,11 @@ export function GroupPanel({ domain, name, onClose }: { domain: string; name: st
             ))}
           </ul>
         </section>
+        {data.shares.length > 0 && (
+          <Button title="One account for each policy that its members get" onClick={() => add(data.shares.slice(0, 4).map((share) => share.sample))}>
+            Put on the bench
+          </Button>
+        )}
       </div>
     </article>
   );

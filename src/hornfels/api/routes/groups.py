@@ -21,8 +21,8 @@ def get_group(name: str, current: Current) -> GroupInfo:
         raise HTTPException(404, f"There is no group '{name}' in this domain.")
     group = int(found[0])
     below = estate.memberships.accounts_below(group)
-    policies, counts = np.unique(resolution.winner_of_account[below], return_counts=True)
-    shares = sorted(zip(policies.tolist(), counts.tolist(), strict=True), key=lambda item: -item[1])
+    policies, first, counts = np.unique(resolution.winner_of_account[below], return_index=True, return_counts=True)
+    shares = sorted(zip(policies.tolist(), below[first].tolist(), counts.tolist(), strict=True), key=lambda item: -item[2])
     links = [link for link in estate.links if link.kind == "group" and link.target == group]
     return GroupInfo(
         name=estate.groups.name[group],
@@ -42,7 +42,10 @@ def get_group(name: str, current: Current) -> GroupInfo:
             for link in sorted(links, key=lambda ln: resolution.order.index(ln.policy))
         ],
         shares=[
-            GroupShare(guid=policy_guid(current, p), name=policy_name(current, p), mark=policy_mark(current, p), accounts=n)
-            for p, n in shares
+            GroupShare(
+                guid=policy_guid(current, p), name=policy_name(current, p), mark=policy_mark(current, p), accounts=n,
+                sample=estate.accounts.name[row],
+            )
+            for p, row, n in shares
         ],
     )  # fmt: skip
