@@ -49,8 +49,26 @@ def account(page: Page) -> None:
 
 
 def bench(page: Page) -> None:
-    page.goto(f"{DOMAIN}/accounts?q=varga&account=ilse.varga")
-    _bench(page, "ilse.varga", "tarek.okonjo")
+    _bench(page, "ilse.varga", "svc-spectro3", "tarek.okonjo")
+    page.get_by_role("button", name="Make the bench taller").click()
+
+
+def boundaries(page: Page) -> None:
+    _bench(page, "ilse.varga")
+    page.get_by_role("radio", name="Boundaries").click()
+    page.get_by_role("button", name="Draw candidates").click()
+    page.get_by_role("table", name="Boundary candidates").wait_for()
+
+
+def trials(page: Page) -> None:
+    page.get_by_role("radio", name=re.compile("^Trials")).click()
+    page.get_by_role("table", name="Trials").wait_for()
+
+
+def card(page: Page) -> None:
+    page.goto(f"{DOMAIN}/card?account=ilse.varga")
+    page.get_by_role("textbox", name="Try one").fill("Varga-2031")
+    page.get_by_text("from your own name").wait_for()
 
 
 def sources(page: Page) -> None:
@@ -109,7 +127,7 @@ def history(page: Page) -> None:
 
 
 VIEWS: tuple[Callable[[Page], None], ...] = (
-    strata, editor, weighing, findings, account, bench, bedrock, sources, changes, history
+    strata, editor, weighing, findings, account, bench, boundaries, trials, card, bedrock, sources, changes, history
 )  # fmt: skip
 
 

@@ -93,7 +93,7 @@ def test_circumstances_bend_the_verdict_and_are_kept_nowhere(page: Page) -> None
     expect(row(page, "They are told")).to_contain_text("You had it 1 password ago.")
     assert "Transit" not in page.url
     assert "Transit" not in page.evaluate("JSON.stringify({...localStorage, ...sessionStorage})")
-    page.get_by_role("button", name="With as of, time set, 2 earlier").click()
+    page.get_by_role("button", name="Circumstances · 3").click()
     form.get_by_role("button", name="As it is").click()
     expect(row(page, "History")).to_contain_text("only the directory knows")
 
@@ -127,7 +127,7 @@ def test_boundary_candidates_are_tried_as_they_lie(page: Page) -> None:
 
 def test_a_suggestion_is_taken_and_accepted(page: Page) -> None:
     lay(page, "ilse.varga")
-    page.get_by_role("button", name="Suggest one").click()
+    page.get_by_role("button", name="Suggest …").click()
     shown = page.get_by_role("dialog", name="Suggested passwords")
     expect(shown).to_contain_text("50 bits")
     check_accessibility(page)

@@ -164,6 +164,7 @@ class TrialInfo(BaseModel):
     author: str
     at: str
     accounts: int
+    running: bool
     met: bool | None
     met_live: bool | None
     said: str
@@ -172,6 +173,7 @@ class TrialInfo(BaseModel):
 
 class TrialsAnswer(BaseModel):
     required: bool = Field(description="whether publishing wants all of them met")
+    running: int
     unmet: int
     trials: list[TrialInfo]
 

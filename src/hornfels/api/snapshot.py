@@ -30,7 +30,7 @@ from hornfels.store.models import DomainRow, PolicyRow
 if TYPE_CHECKING:
     from hornfels.api.seats import Seat
 
-_background = ThreadPoolExecutor(max_workers=1, thread_name_prefix="findings")
+_background = ThreadPoolExecutor(max_workers=1, thread_name_prefix="background")
 
 
 @dataclass(frozen=True)
@@ -107,16 +107,18 @@ class Snapshot:
         return self.draft.live if self.draft else self
 
     @cached_property
-    def _outcomes(self) -> dict[Trial, Outcome]:
+    def _outcomes(self) -> dict[Trial, Future[Outcome]]:
         return {}
 
-    def outcome(self, trial: Trial) -> Outcome:
-        """What comes of a trial here, run once for each version."""
+    def outcome(self, trial: Trial) -> Future[Outcome]:
+        """What comes of a trial here, run once for each version and by itself: on a million accounts it takes seconds."""
         found = self._outcomes.get(trial)
         if found is None:
-            rows = targets(trial, self.estate, self.live.estate, self.live.resolution)
-            found = self._outcomes[trial] = run(trial, self.estate, self.resolution, rows)
+            found = self._outcomes[trial] = _background.submit(self._run, trial)
         return found
+
+    def _run(self, trial: Trial) -> Outcome:
+        return run(trial, self.estate, self.resolution, targets(trial, self.estate, self.live.estate, self.live.resolution))
 
     @cached_property
     def seats(self) -> dict[str, Seat]:

@@ -14,10 +14,10 @@ import numpy as np
 
 from hornfels.core.account_state import settings_of
 from hornfels.core.characters import Candidate
-from hornfels.core.dn import DnError, dn_key
+from hornfels.core.dn import DnError, dn_key, fold
 from hornfels.core.estate import Estate, Int64
 from hornfels.core.resolution import Resolution
-from hornfels.core.verdict import ANYBODY, Judge, Moment, OwnName, Rule, Subject, Verdict, compile_policy, judge
+from hornfels.core.verdict import ANYBODY, Moment, Rule, Subject, Verdict, compile_policy, judge, name_parts
 
 Target = Literal["account", "population", "group"]
 Expected = Literal["accepted", "refused"]
@@ -91,14 +91,14 @@ def run(trial: Trial, estate: Estate, resolution: Resolution, rows: Int64) -> Ou
 
 
 def _first_unmet(trial: Trial, estate: Estate, rules: tuple[Rule, ...], candidate: Candidate, rows: Int64) -> int | None:
-    names = next(rule for rule in rules if isinstance(rule, OwnName))
-    met: dict[bool, bool] = {}
+    """The first account with another verdict, where only the own name can turn it."""
+    nameless = _meets(trial, judge(rules, trial.candidate, ANYBODY, _MOMENT))
+    folded, names, display_names = candidate.folded, estate.accounts.name, estate.accounts.display_name
+    pieces = {folded[start:end] for start in range(len(folded)) for end in range(start + 2, len(folded) + 1)}
     for row in rows.tolist():
-        subject = _subject(estate, row)
-        inside = any(name in candidate.folded for name in names.folded(subject))
-        if inside not in met:
-            met[inside] = _meets(trial, Judge(rules, subject, _MOMENT, lambda verdict: verdict)(candidate))
-        if not met[inside]:
+        # A quick look that suspects a few too many: most names have nothing to do with the candidate.
+        suspect = fold(names[row]) in pieces or not pieces.isdisjoint(name_parts(fold(display_names[row])))
+        if not (_meets(trial, judge(rules, trial.candidate, _subject(estate, row), _MOMENT)) if suspect else nameless):
             return int(row)
     return None
 

@@ -30,6 +30,11 @@ SHORTEST_NAME = 3
 _NAME_SEPARATORS = re.compile(r"[,.\-_ #\t]+")
 
 
+def name_parts(display_name: str) -> list[str]:
+    """A display name split where the specification splits it; short and empty parts are still there."""
+    return _NAME_SEPARATORS.split(display_name)
+
+
 @dataclass(frozen=True, slots=True)
 class Moment:
     """The trial's circumstances besides the candidate.
@@ -184,7 +189,7 @@ class OwnName:
         found: dict[str, tuple[str, str]] = {}
         if length(subject.name) >= SHORTEST_NAME:
             found[fold(subject.name)] = (subject.name, "the account's name")
-        for part in _NAME_SEPARATORS.split(subject.display_name):
+        for part in name_parts(subject.display_name):
             if length(part) >= SHORTEST_NAME:
                 found.setdefault(fold(part), (part, "part of the display name"))
         return list(found.values()) if self.on else []

@@ -20,7 +20,11 @@ export const useCard = (place: string, who: { account?: string; policy?: string 
   });
 
 export const useTrials = (place: string) =>
-  useQuery({ queryKey: ["domain", place, "trials"], queryFn: () => call<Schemas["TrialsAnswer"]>("GET", `${base(place)}/trials`) });
+  useQuery({
+    queryKey: ["domain", place, "trials"],
+    queryFn: () => call<Schemas["TrialsAnswer"]>("GET", `${base(place)}/trials`),
+    refetchInterval: (query) => (query.state.data?.running ? 600 : false),
+  });
 
 /** Trials belong to the domain: what is kept or dropped counts for live and for every draft. */
 function useTrialWrite<A>(act: (argument: A) => Promise<unknown>) {

@@ -36,7 +36,7 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
     );
   }
   return (
-    <section aria-label="Bench" className={`flex shrink-0 flex-col border-t border-line bg-white ${tall ? "h-[470px]" : "h-[256px]"}`}>
+    <section aria-label="Bench" className={`flex shrink-0 flex-col border-t border-line bg-white ${tall ? "h-[420px]" : "h-[256px]"}`}>
       <div className="flex h-10 shrink-0 items-center gap-3 border-b border-line px-4 [&>[role=radiogroup]]:self-center">
         <h2 className="text-[15px]">Bench</h2>
         <Kbd>B</Kbd>

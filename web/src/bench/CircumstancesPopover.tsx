@@ -11,7 +11,9 @@ export function CircumstancesPopover() {
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <Button className={given.length ? "border-warn bg-warnbg" : ""}>{given.length ? `With ${given.join(", ")}` : "Circumstances …"}</Button>
+        <Button className={given.length ? "border-warn bg-warnbg" : ""} title={given.length ? `Given: ${given.join(", ")}` : undefined}>
+          {given.length ? `Circumstances · ${given.length}` : "Circumstances …"}
+        </Button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

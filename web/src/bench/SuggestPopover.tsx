@@ -26,7 +26,7 @@ export function SuggestPopover({ place }: { place: string }) {
   return (
     <Popover.Root onOpenChange={(open) => (open ? draw() : setMade([]))}>
       <Popover.Trigger asChild>
-        <Button>Suggest one …</Button>
+        <Button>Suggest …</Button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

@@ -2,6 +2,7 @@ import type { Schemas } from "../api/client";
 
 /** Whether a trial is met where one looks, and live where that is another answer. */
 export function TrialState({ trial, drafting }: { trial: Schemas["TrialInfo"]; drafting: boolean }) {
+  if (trial.running) return <span className="text-soft">{trial.said}</span>;
   const tone = trial.met === null ? "text-warn" : trial.met ? "text-pass" : "text-fail";
   return (
     <span className={tone}>

@@ -25,7 +25,9 @@ export function TrialsFace({ place }: { place: string }) {
         <p className={data.unmet ? "font-medium text-fail" : "text-soft"}>
           {data.trials.length === 0
             ? "No trial is kept yet."
-            : data.unmet === 0
+            : data.running > 0
+              ? `${data.running} of ${data.trials.length} still running …`
+              : data.unmet === 0
               ? `✓ All ${data.trials.length} are met ${drafting ? "in this draft" : "live"}.`
               : `✕ ${data.unmet} of ${data.trials.length} not met ${drafting ? "in this draft" : "live"}.`}
         </p>

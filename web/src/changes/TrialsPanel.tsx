@@ -8,8 +8,8 @@ export function TrialsPanel({ place }: { place: string }) {
   const trials = useTrials(place);
   const { setFace, setOpen } = useBench();
   if (!trials.data || trials.data.trials.length === 0) return null;
-  const { unmet, required } = trials.data;
-  const met = trials.data.trials.length - unmet;
+  const { unmet, running, required } = trials.data;
+  const met = trials.data.trials.length - unmet - running;
   return (
     <section aria-label="Trials" className="space-y-1 border-t border-line pt-2">
       <div className="flex items-center justify-between">

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import wait
 from typing import Any
 
 from fastapi import APIRouter, HTTPException
@@ -9,20 +10,26 @@ from fastapi import APIRouter, HTTPException
 from hornfels.api.bench_schemas import TrialInfo, TrialNew, TrialsAnswer
 from hornfels.api.deps import Current, Database, User
 from hornfels.api.snapshot import Snapshot
-from hornfels.core.trials import Trial, sentence, targets
+from hornfels.core.trials import Outcome, Trial, sentence, targets
 from hornfels.store import trials
 from hornfels.store.models import TrialRow
 
 router = APIRouter(prefix="/api/domains/{domain}/trials", tags=["trials"])
 
 MOST_TRIALS = 500
+PATIENCE = 0.5
+"""Seconds that an answer waits for trials that are still running."""
 
 
 @router.get("")
 def list_trials(current: Current, database: Database) -> TrialsAnswer:
-    """Every trial and what comes of it, here and live."""
-    found = [_info(current, row, trial) for row, trial in trials.kept(database, current.domain_id)]
-    return TrialsAnswer(required=current.trials_required, unmet=sum(not t.met for t in found), trials=found)
+    """Every trial and what comes of it, here and live. Those that take long are said to be running; ask again."""
+    kept = trials.kept(database, current.domain_id)
+    wait([where.outcome(trial) for _, trial in kept for where in (current, current.live)], PATIENCE)
+    found = [_info(current, row, trial) for row, trial in kept]
+    running = sum(t.running for t in found)
+    unmet = sum(not t.met and not t.running for t in found)
+    return TrialsAnswer(required=current.trials_required, running=running, unmet=unmet, trials=found)
 
 
 @router.post("", status_code=201)
@@ -40,6 +47,7 @@ def keep_trial(body: TrialNew, current: Current, database: Database, user: User)
         raise _refused("target", f"There is nobody to try it on in '{body.target[:100]}'.")
     row = trials.add(database, current.domain_id, body.title.strip(), trial, user)
     database.commit()
+    wait([where.outcome(trial) for where in (current, current.live)], PATIENCE)
     return _info(current, row, trial)
 
 
@@ -72,7 +80,9 @@ def _canonical(current: Snapshot, body: TrialNew) -> str:
 
 
 def _info(current: Snapshot, row: TrialRow, trial: Trial) -> TrialInfo:
-    outcome, live = current.outcome(trial), current.live.outcome(trial)
+    here, live = current.outcome(trial), current.live.outcome(trial)
+    running = not (here.done() and live.done())
+    outcome = Outcome(None, 0) if running else here.result()
     estate = current.estate
     name = trial.target
     if trial.kind == "group":
@@ -81,6 +91,7 @@ def _info(current: Snapshot, row: TrialRow, trial: Trial) -> TrialInfo:
     known: dict[str, Any] = {"kind": trial.kind, "expected": trial.expected, "rule": trial.rule, "candidate": trial.candidate}
     return TrialInfo(
         id=row.id, title=row.title, target=trial.target, target_name=name, author=row.author, at=row.at.isoformat(),
-        accounts=outcome.accounts, met=outcome.met, met_live=live.met, said=sentence(outcome, estate),
+        accounts=outcome.accounts, running=running, met=outcome.met, met_live=None if running else live.result().met,
+        said="Running …" if running else sentence(outcome, estate),
         account=estate.accounts.name[outcome.account] if outcome.account >= 0 else None, **known,
     )  # fmt: skip
