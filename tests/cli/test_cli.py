@@ -75,6 +75,32 @@ def test_readable_without_json(dump: Path) -> None:
     assert "1234" not in done.stdout
 
 
+def test_try_answers_each_line_as_soon_as_it_is_there(dump: Path) -> None:
+    ask = [*COMMAND, "try", str(dump), "--account", "ilse.varga", "--operation", "reset", "--json"]
+    with subprocess.Popen(ask, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as process:
+        assert process.stdin
+        assert process.stdout
+        for candidate, accepted in (("short", False), ("Perigee-Transit-31", True)):
+            process.stdin.write(f"{candidate}\n")
+            process.stdin.flush()
+            assert json.loads(process.stdout.readline())["accepted"] is accepted
+        process.stdin.close()
+
+
+def test_try_takes_a_long_stream_and_counts_its_lines(dump: Path) -> None:
+    lines = "".join(f"Perigee-{n}\n" for n in range(30_000))
+    done = run("try", dump, "--account", "ilse.varga", "--operation", "reset", "--json", stdin=lines + "no line end")
+    assert len(done.stdout.splitlines()) == 30_001
+    raw = lines.encode() + b"broken \xff\nafter\n"
+    ask = [*COMMAND, "try", str(dump), "--account", "ilse.varga", "--operation", "reset", "--json"]
+    broken = subprocess.run(ask, input=raw, capture_output=True, check=False)
+    assert (broken.returncode, len(broken.stdout.splitlines())) == (2, 30_000)
+    assert b"standard input, line 30001: not UTF-8 text" in broken.stderr
+    endless = subprocess.run(ask, input=b"fine\n" + b"x" * 3_000_000, capture_output=True, check=False)
+    assert (endless.returncode, len(endless.stdout.splitlines())) == (2, 1)
+    assert b"line 2: longer than 1,048,576 bytes" in endless.stderr
+
+
 @pytest.mark.parametrize(
     ("arguments", "words"),
     [

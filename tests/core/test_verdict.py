@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import sys
+import unicodedata
 from dataclasses import replace
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.characters import GROUP_LABELS, SYMBOLS, group_of, groups_in, length, more_lenient_elsewhere
+from hornfels.core.characters import GROUP_LABELS, SYMBOLS, Candidate, group_of, groups_in, length, more_lenient_elsewhere, strip
 from hornfels.core.estate import UNKNOWN_TIME
 from hornfels.core.policy import DEFAULTS
 from hornfels.core.time import DAY, HOUR, MINUTE
-from hornfels.core.verdict import Finding, Moment, Subject, compile_policy, judge
+from hornfels.core.verdict import Finding, Judge, Moment, Operation, Subject, compile_policy, judge
 
 NOW = 134_000_000_000_000_000
 SUBJECT = Subject("i.varga", "Quillon-Ash, Ilse #2")
@@ -28,7 +30,7 @@ def findings(candidate: str, moment: Moment | None = None, subject: Subject = SU
     ("character", "group"),
     [
         ("a", "lower"), ("Z", "upper"), ("7", "digit"), ("$", "symbol"), ("~", "symbol"), (" ", None), ("\t", None), ("\x7f", None),
-        ("é", "lower"), ("É", "upper"), ("Ж", "upper"), ("ж", "lower"), ("ß", "lower"), ("ẞ", "upper"), ("Ａ", "upper"), ("ａ", "lower"),
+        ("é", "lower"), ("É", "upper"), ("İ", "upper"), ("ı", "lower"), ("ǅ", "upper"), ("ŉ", "caseless"), ("Ж", "upper"), ("ж", "lower"), ("ß", "lower"), ("ẞ", "upper"), ("Ａ", "upper"), ("ａ", "lower"),
         ("中", "caseless"), ("あ", "caseless"), ("ª", "caseless"), ("א", "caseless"),
         ("€", None), ("£", None), ("²", None), ("½", None), ("٣", None), ("😀", None), ("\u0301", None), ("\u00a0", None), ("\u200b", None),
     ],
@@ -173,6 +175,79 @@ def test_a_candidate_built_to_the_rules_is_accepted_and_one_short_is_not(wanted:
     if wanted > 4:
         refused = judge(rules, built[:-1], SUBJECT, moment)
         assert [f.rule for f in refused.findings if f.status == "failed"] == ["length"]
+
+
+@given(
+    st.lists(st.text(max_size=12) | st.sampled_from(["Quillon-1", "New-1", "i.varga", "abc1€", "Ab1-567"])),
+    st.sampled_from(["change", "reset"]),
+)
+def test_answers_kept_by_measure_are_the_answers_each_candidate_gets(candidates: list[str], operation: Operation) -> None:
+    rules = compile_policy(replace(DEFAULTS, min_length=5), audit_length=9)
+    moment = Moment(operation, NOW, NOW - DAY, ["New-1", None, "Quillon-1"])
+    kept = Judge(rules, SUBJECT, moment, lambda verdict: verdict)
+    assert [kept(Candidate(c)) for c in candidates] == [judge(rules, c, SUBJECT, moment) for c in candidates]
+
+
+def test_a_judge_keeps_so_many_answers_and_no_more(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("hornfels.core.verdict.MOST_KEPT", 8)
+    kept = Judge(compile_policy(DEFAULTS), SUBJECT, Moment("reset", NOW, NOW), lambda verdict: verdict)
+    verdicts = [kept(Candidate("x" * n)) for n in range(100)]
+    assert len(kept._kept) <= 8
+    assert [v.findings[0].detail for v in verdicts[:2]] == ["0 of 7", "1 of 7"]
+
+
+def test_every_character_of_unicode_falls_into_one_group_and_counts_once_or_twice() -> None:
+    text = "".join(map(chr, range(sys.maxunicode + 1)))
+    places = strip(text)
+    assert [p.units for p in places] == [1] * 0x10000 + [2] * (sys.maxunicode - 0xFFFF)
+    assert sum(p.units for p in places) == length(text)
+    for character, place in zip(text, places, strict=True):
+        if place.group in ("upper", "lower"):
+            assert character.lower() != character or character.upper() != character, character
+        if place.group == "caseless":
+            assert unicodedata.category(character) in ("Lo", "Lm", "Lu", "Ll"), character
+        elif place.group is None:
+            assert not unicodedata.category(character).startswith("L"), character
+
+
+def test_nothing_of_a_candidate_is_in_its_representation() -> None:
+    assert repr(Candidate("Perigee-2031")) == "<candidate of 12 units>"
+
+
+@pytest.mark.parametrize(
+    ("previous", "status", "detail"),
+    [
+        ([None, "New-1"], "failed", "2nd of 3 remembered"),
+        ([None, None, None, "New-1"], "passed", "4th back, beyond the 3 remembered"),
+        (["x", None, "y", "z"], "passed", "not among the 2 given of 3"),
+        ([""], "passed", "not among the 1 given of 3"),
+    ],
+)
+def test_history_says_how_far_back(previous: list[str | None], status: str, detail: str) -> None:
+    found = findings("New-1", Moment("change", NOW, NOW - 9 * DAY, previous), history_length=3)["history"]
+    assert (found.status, found.detail) == (status, detail)
+
+
+def test_what_the_person_is_told() -> None:
+    def told(candidate: str, *, moment: Moment | None = None, **settings: object) -> str:
+        rules = compile_policy(replace(DEFAULTS, **settings), audit_length=20)  # type: ignore[arg-type]
+        return judge(rules, candidate, SUBJECT, moment or Moment("reset", NOW, NOW)).told
+
+    assert told("Quillon") == (
+        "Refused. It mixes too few kinds of characters. Add one of these: digits, signs such as ! or -. "
+        "It contains “Quillon”, from your own name. Leave that out."
+    )
+    assert told("Perigee-2031") == "Accepted. It is let through but noted, because it is shorter than 20 characters."
+    again = Moment("change", NOW, NOW - HOUR, ["Perigee-Transit-2031"])
+    assert told("Perigee-Transit-2031", moment=again, history_length=1) == (
+        "Refused. It is the password you have now. Choose one that is not your present one. "
+        "Your present password is too new: it was set 1 h ago. You can change it in 23 h."
+    )
+    unknown = Moment("change", NOW, UNKNOWN_TIME)
+    assert told("Perigee-Transit-2031", moment=unknown, history_length=2) == (
+        "Accepted as far as can be seen here. It must not be any of your last 2 passwords, the present one included; "
+        "only the directory can check that. It can be changed 1 d after the last change; when that was is not known here."
+    )
 
 
 def test_a_verdict_is_certain_only_where_every_rule_could_look() -> None:
