@@ -221,6 +221,7 @@ def test_nothing_of_a_candidate_is_in_its_representation() -> None:
         ([None, None, None, "New-1"], "passed", "4th back, beyond the 3 remembered"),
         (["x", None, "y", "z"], "passed", "not among the 2 given of 3"),
         ([""], "passed", "not among the 1 given of 3"),
+        ([None, None], "not checkable", "only the directory knows"),
     ],
 )
 def test_history_says_how_far_back(previous: list[str | None], status: str, detail: str) -> None:

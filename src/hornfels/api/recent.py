@@ -53,7 +53,10 @@ class Recent:
 
     def _read(self, token: str | None, place: str) -> Snapshot:
         with Session(self._engine) as database:
-            return get_snapshot(place, database, get_user(database, token), self._snapshots)
+            snapshot = get_snapshot(place, database, get_user(database, token), self._snapshots)
+        # Here, where nobody else waits for it: resolving a million accounts would hold up every request.
+        _ = snapshot.resolution.winner_of_account, snapshot.rules
+        return snapshot
 
     def _keep(self, key: _Key, done: Future[Snapshot]) -> None:
         with self._lock:

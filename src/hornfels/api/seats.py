@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any, TypeVar
 
@@ -56,6 +56,11 @@ class Seat:
         return {**self.head, "accepted": verdict.accepted, "certain": verdict.certain, "told": verdict.told, "rules": rules}
 
 
+def ready(current: Snapshot, accounts: Iterable[str]) -> bool:
+    """Whether `seat_of` has an answer for these accounts at hand, without a search through all names."""
+    return all(name in current.seats for name in accounts)
+
+
 def seat_of(current: Snapshot, account: str) -> Seat | None:
     """An account's seat, None if there is no such account."""
     seat = current.seats.get(account)
@@ -65,12 +70,11 @@ def seat_of(current: Snapshot, account: str) -> Seat | None:
             return None
         if len(current.seats) >= MOST_SEATS:
             current.seats.clear()
-        seat = current.seats[account] = seat_at(current, row)
+        seat = current.seats[account] = _seat_at(current, row)
     return seat
 
 
-def seat_at(current: Snapshot, row: int) -> Seat:
-    """The seat of the account in a row."""
+def _seat_at(current: Snapshot, row: int) -> Seat:
     accounts = current.estate.accounts
     policy = int(current.resolution.winner_of_account[row])
     password_set = int(accounts.password_set[row])

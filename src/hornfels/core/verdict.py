@@ -255,6 +255,8 @@ class History:
                 f"{plain} Choose one that is not {remembered}.",
             )  # fmt: skip
         known = sum(earlier is not None for earlier in moment.previous[: self.depth])
+        if moment.previous and not known and not measured:
+            return Finding(self.key, "not checkable", "only the directory knows", plain=doubt)
         if measured:
             return Finding(self.key, "passed", f"{ordinal(measured)} back, beyond the {self.depth} remembered")
         return Finding(self.key, "passed", f"not among the {known} given of {self.depth}")

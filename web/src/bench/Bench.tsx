@@ -37,7 +37,7 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
   }
   return (
     <section aria-label="Bench" className={`flex shrink-0 flex-col border-t border-line bg-white ${tall ? "h-[420px]" : "h-[256px]"}`}>
-      <div className="flex h-10 shrink-0 items-center gap-3 border-b border-line px-4 [&>[role=radiogroup]]:self-center">
+      <div className="flex min-h-10 shrink-0 flex-wrap items-center gap-x-3 border-b border-line px-4 [&>[role=radiogroup]]:self-center">
         <h2 className="text-[15px]">Bench</h2>
         <Kbd>B</Kbd>
         <Choices
@@ -62,7 +62,7 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
             ]}
           />
         )}
-        <div ref={setHead} className="flex min-w-0 flex-1 items-center justify-between gap-3" />
+        <div ref={setHead} className={`flex h-10 flex-1 items-center justify-between gap-3 ${face === "candidate" ? "min-w-80" : "min-w-0"}`} />
         <span className="flex gap-1">
           <Button tone="quiet" className="px-1.5" aria-pressed={tall} aria-label={tall ? "Make the bench lower" : "Make the bench taller"} onClick={() => setTall(!tall)}>
             {tall ? "↧" : "↥"}

@@ -21,8 +21,8 @@ export function TrialsFace({ place }: { place: string }) {
   const error = drop.error ?? edit.error;
   return (
     <div className="flex h-full flex-col px-4">
-      <div className="flex h-9 shrink-0 items-center gap-4">
-        <p className={data.unmet ? "font-medium text-fail" : "text-soft"}>
+      <div className="flex h-9 shrink-0 items-center gap-4 [&>label]:shrink-0">
+        <p className={`whitespace-nowrap ${data.unmet ? "font-medium text-fail" : "text-soft"}`}>
           {data.trials.length === 0
             ? "No trial is kept yet."
             : data.running > 0
@@ -38,7 +38,9 @@ export function TrialsFace({ place }: { place: string }) {
             onChange={(on) => edit.mutateAsync({ trials_required: on, version: info.version })}
           />
         )}
-        <span className="ml-auto text-xs text-soft">Candidates of trials are invented, and stored. Judged as an operator reset.</span>
+        <span className="ml-auto truncate text-xs text-soft" title="Judged as an operator reset: by the rules about the password itself">
+          Candidates of trials are invented, and stored. Judged as an operator reset.
+        </span>
       </div>
       {error && (
         <Notice tone="fail" role="alert">

@@ -77,8 +77,11 @@ function Sheet({ place, card }: { place: string; card: Card }) {
                 const [sign, tone, words] = status ? RULE_SIGN[status] : ["☐", "text-soft", ""];
                 return (
                   <li key={line.rule} className="grid grid-cols-[26px_minmax(0,1fr)] py-0.5">
-                    <span aria-hidden className={`font-semibold ${tone}`}>
+                    <span aria-hidden className={`font-semibold print:hidden ${tone}`}>
                       {sign}
+                    </span>
+                    <span aria-hidden className="hidden text-soft print:inline">
+                      ☐
                     </span>
                     <span>
                       <span className="sr-only">{words}</span>

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from fastapi import APIRouter, HTTPException, Request, Response
+from fastapi.concurrency import run_in_threadpool
 from pydantic_core import to_json
 
 from hornfels.api.bench_schemas import Attempt, AttemptAnswer, BriefVerdict, Circumstances, ManyAnswer, ManyAttempts
 from hornfels.api.recent import RecentSnapshot, get_recent
-from hornfels.api.seats import seat_of, seat_under
+from hornfels.api.seats import ready, seat_of, seat_under
 from hornfels.api.views import now_moment, policy_number
 from hornfels.core.characters import Candidate, strip
 from hornfels.core.estate import UNKNOWN_TIME
@@ -23,9 +24,13 @@ async def verdicts(domain: str, body: Attempt, request: Request) -> Response:
     current = await get_recent(domain, request)  # not as a dependency: that alone would be a tenth of the time
     candidate = Candidate(body.candidate.get_secret_value())
     moment = moment_of(body)
+    names = list(dict.fromkeys(body.accounts))
+    if ready(current, names):
+        seats = [seat_of(current, name) for name in names]
+    else:
+        seats = await run_in_threadpool(lambda: [seat_of(current, name) for name in names])
     columns, unknown = [], []
-    for name in dict.fromkeys(body.accounts):
-        seat = seat_of(current, name)
+    for name, seat in zip(names, seats, strict=True):
         if seat is None:
             unknown.append(name)
         else:
