@@ -176,6 +176,8 @@ def test_a_trial_is_kept_run_and_dropped(client: TestClient) -> None:
     assert client.get(f"{DOMAIN}/trials").json()["unmet"] == 1
     assert client.delete(f"{DOMAIN}/trials/{made['id']}").status_code == 204
     assert client.delete(f"{DOMAIN}/trials/{made['id']}").status_code == 404
+    for path in (f"{DOMAIN}/trials/99999999999", f"{DOMAIN}~99999999999/trials/1"):
+        assert client.delete(path).status_code == 404
     assert client.get(f"{DOMAIN}/trials").json()["trials"] == []
 
 

@@ -56,6 +56,8 @@ ROUTERS = (*(module.router for module in _ROUTES), sources.extended)
 RECENT_PATHS = ("/verdicts", "/verdicts/many")
 """What reads `Recent` and changes nothing. Any other request empties it."""
 _SECRET_PATHS = (*RECENT_PATHS, "/suggestions", "/trials")
+_OUT_OF_RANGE = "22003"
+"""PostgreSQL's code for a number too large for its column: nothing can have it."""
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 
 
@@ -147,6 +149,8 @@ async def _database_down(_request: Request, error: Exception) -> JSONResponse:
         return JSONResponse(
             {"detail": "The database does not answer. Nothing was changed; try again in a moment."}, status_code=503
         )
+    if getattr(getattr(error, "orig", None), "sqlstate", None) == _OUT_OF_RANGE:
+        return JSONResponse({"detail": "There is nothing with such a number."}, status_code=404)
     # Only what PostgreSQL calls the primary message: the details may quote values.
     diagnosis = getattr(getattr(error, "orig", None), "diag", None)
     _log.error("The database refused a request: %s", getattr(diagnosis, "message_primary", None) or type(error).__name__)

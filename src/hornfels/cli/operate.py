@@ -22,6 +22,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from hornfels.cli.errors import fail, opened
+from hornfels.core.characters import group_of
 from hornfels.core.estate import LinkedGroups
 from hornfels.demo.tarnholt import DNS_NAME, entries, templates
 from hornfels.demo.trials import demo_trials
@@ -180,6 +181,7 @@ def _serve(engine: Engine, listener: socket.socket, ending: _Ending, address: st
 
 
 def _warm(warm: Callable[[], None]) -> None:
+    group_of("é")  # the first letter beyond ASCII makes a table of all, which a keystroke should not wait for
     # If the database goes away meanwhile, the first request says so better than this could.
     with contextlib.suppress(SQLAlchemyError):
         warm()

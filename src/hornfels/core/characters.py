@@ -30,8 +30,13 @@ def length(text: str) -> int:
 @cache
 def _lowercase_targets() -> frozenset[str]:
     """Characters that are the lowercase form of another, such as ß (of ẞ), which has no single uppercase form of its own."""
-    cased = (chr(c) for c in range(128, sys.maxunicode + 1) if chr(c).lower() != chr(c))
-    return frozenset(low for c in cased if len(low := c.lower()) == 1)
+    found: set[str] = set()
+    for start in range(0, sys.maxunicode + 1, 256):
+        row = "".join(map(chr, range(start, start + 256)))
+        # Almost every row of Unicode has no capitals at all, which one comparison tells.
+        if row.lower() != row:
+            found.update(low for c in row if (low := c.lower()) != c and len(low) == 1)
+    return frozenset(found)
 
 
 def group_of(character: str) -> CharacterGroup | None:
