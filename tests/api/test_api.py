@@ -287,6 +287,8 @@ def test_a_lost_database_is_said_and_survived(home: Path, demo: Dump) -> None:
         own.stop()
         down = client.get(f"{DOMAIN}/strata")
         assert (down.status_code, "does not answer" in down.json()["detail"]) == (503, True)
+        body = {"candidate": "Perigee-2031", "operation": "reset", "accounts": ["ilse.varga"]}
+        assert client.post(f"{DOMAIN}/verdicts", json=body).status_code == 503
         Cluster(home / "lost", {"fsync": "off", "port": port[1]}).start()
         assert client.get(f"{DOMAIN}/strata").status_code == 200
     finally:
@@ -299,9 +301,13 @@ def test_more_requests_at_once_than_connections_wait_for_one_load(cluster: Clust
     app = create_app(small)
     cookies = dict(client.cookies)
 
-    def ask(_number: int) -> int:
-        return TestClient(app, cookies=cookies).get(f"{DOMAIN}/strata").status_code
+    body = {"candidate": "Perigee-2031", "operation": "reset", "accounts": ["ilse.varga"]}
+
+    def ask(number: int) -> int:
+        own = TestClient(app, cookies=cookies)
+        answer = own.post(f"{DOMAIN}/verdicts", json=body) if number % 2 else own.get(f"{DOMAIN}/strata")
+        return answer.status_code
 
     with ThreadPoolExecutor(8) as crowd:
-        assert set(crowd.map(ask, range(8))) == {200}
+        assert set(crowd.map(ask, range(24))) == {200}
     small.dispose()

@@ -7,7 +7,6 @@ import { useBench, type Face } from "./BenchProvider";
 import { BoundariesFace, type Drawn } from "./BoundariesFace";
 import { CandidateFace } from "./CandidateFace";
 import { TrialsFace } from "./TrialsFace";
-import { sides } from "./useVerdicts";
 
 export type Side = "live" | "draft" | "both";
 
@@ -20,7 +19,9 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
   const [head, setHead] = useState<HTMLElement | null>(null);
   const drafts = useDrafts(domain);
   const trials = useTrials(domain);
-  const draft = sides(domain, lastDraft(domain), drafts.data);
+  // The draft that can stand beside live: the one that is shown, else the one shown last if it is still open.
+  const last = lastDraft(domain);
+  const draft = draftOf(domain) ?? (drafts.data?.some((d) => d.id === last) ? last : null);
   const side: Side = draft === null ? "live" : (chosen ?? (draftOf(domain) === null ? "live" : "draft"));
   const unmet = trials.data?.unmet ?? 0;
 

@@ -2,7 +2,6 @@ import { useEffect, useState } from "react";
 import { tryCandidate } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { useStrata } from "../api/queries";
-import { draftOf } from "../draft/place";
 import type { Circumstances } from "./BenchProvider";
 
 export interface Verdicts {
@@ -46,9 +45,4 @@ function sent({ operation, now, passwordSet, earlier }: Circumstances) {
     ...(passwordSet === "" ? {} : { password_set: new Date(passwordSet).toISOString() }),
     ...(furthest === 0 ? {} : { previous: Array.from({ length: furthest }, (_, n) => known.get(n + 1) || null) }),
   };
-}
-
-/** Live and the draft to hold against each other: the draft that is shown, else the one shown last that is still open. */
-export function sides(place: string, last: number | null, open: Schemas["DraftInfo"][] | undefined): number | null {
-  return draftOf(place) ?? (open?.some((d) => d.id === last) ? last : null);
 }
