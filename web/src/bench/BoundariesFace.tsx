@@ -121,7 +121,9 @@ export function BoundariesFace({ place, drawn, setDrawn }: { place: string; draw
                     <td className="max-w-64 py-0.5 pr-3 font-mono break-all">{shown ? b.text : "•".repeat(Math.min(b.text.length, 20))}</td>
                     <td className="py-0.5 pr-3">{b.about}</td>
                     <td className="py-0.5 text-right">
-                      <Button onClick={() => lay(b)}>Try it</Button>
+                      <Button className="h-6!" onClick={() => lay(b)}>
+                        Try it
+                      </Button>
                     </td>
                   </tr>
                 ))}

@@ -19,7 +19,7 @@ export function SuggestPopover({ place }: { place: string }) {
     suggest(place, { ...(account ? { account } : { policy: policy?.guid ?? "domain" }), previous })
       .then((found) => {
         setMade(found);
-        setError("");
+        setError(found.length > 0 ? "" : "The names of this account leave nothing to draw from.");
       })
       .catch((reason: unknown) => setError(reason instanceof Error ? reason.message : "Nothing could be drawn."));
   };
