@@ -288,7 +288,8 @@ def test_a_lost_database_is_said_and_survived(home: Path, demo: Dump) -> None:
         down = client.get(f"{DOMAIN}/strata")
         assert (down.status_code, "does not answer" in down.json()["detail"]) == (503, True)
         body = {"candidate": "Perigee-2031", "operation": "reset", "accounts": ["ilse.varga"]}
-        assert client.post(f"{DOMAIN}/verdicts", json=body).status_code == 503
+        # Often, since a failure may come back before anybody waits for it.
+        assert {client.post(f"{DOMAIN}/verdicts", json=body).status_code for _ in range(200)} == {503}
         Cluster(home / "lost", {"fsync": "off", "port": port[1]}).start()
         assert client.get(f"{DOMAIN}/strata").status_code == 200
     finally:

@@ -44,10 +44,11 @@ class Recent:
         if held and held[0] > time.monotonic():
             return held[1]
         with self._lock:
-            reading = self._reading.get(key)
-            if reading is None:
-                reading = self._reading[key] = self._pool.submit(self._read, token, place)
-                reading.add_done_callback(lambda done: self._keep(key, done))
+            joined = self._reading.get(key)
+            reading = joined or self._reading.setdefault(key, self._pool.submit(self._read, token, place))
+        if joined is None:
+            # Without the lock: a reading that is already done is kept right here.
+            reading.add_done_callback(lambda done: self._keep(key, done))
         # Others wait for the same reading: it goes on if this request is given up.
         return await asyncio.shield(asyncio.wrap_future(reading))
 
