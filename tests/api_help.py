@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from typing import Any
 
 from fastapi.testclient import TestClient
@@ -22,3 +23,10 @@ def policy(client: TestClient, name: str, place: str = DRAFT) -> dict[str, Any]:
 
 def edit(client: TestClient, before: dict[str, Any], place: str = DRAFT, **changes: object) -> Any:
     return client.patch(f"{place}/policies/{before['guid']}", json={"version": before["version"], **changes})
+
+
+def follow(client: TestClient, job: str) -> dict[str, Any]:
+    limit = time.monotonic() + 60
+    while (state := client.get(f"/api/jobs/{job}").json())["state"] == "running":
+        assert time.monotonic() < limit, state
+    return state

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -13,7 +12,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import create_engine
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, as_user, edit, policy
+from api_help import DOMAIN, DRAFT, as_user, edit, follow, policy
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
 from hornfels.store.cluster import Cluster
@@ -244,13 +243,6 @@ def test_linked_groups_can_be_chosen(client: TestClient) -> None:
     assert client.patch(DOMAIN, json={"linked_groups": "any", "version": info["version"]}).json()["linked_groups"] == "any"
     assert policy(client, "Phrase pilot")["governed"] == 20
     assert client.patch(DOMAIN, json={"linked_groups": "global", "version": info["version"]}).status_code == 409
-
-
-def follow(client: TestClient, job: str) -> dict[str, Any]:
-    limit = time.monotonic() + 60
-    while (state := client.get(f"/api/jobs/{job}").json())["state"] == "running":
-        assert time.monotonic() < limit, state
-    return state
 
 
 def test_uploads_run_as_jobs(client: TestClient, demo_ldif: bytes) -> None:

@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, as_user, edit, policy
+from api_help import DOMAIN, DRAFT, as_user, edit, follow, policy
 from hornfels.api.bench_schemas import AttemptAnswer
 from hornfels.cli.operate import store_demo
 from hornfels.demo.tarnholt import templates
@@ -219,8 +219,7 @@ def test_trials_outlive_a_reload_and_name_what_is_gone(client: TestClient, demo_
     client.post(f"{DOMAIN}/trials", json=NEW)
     without = demo_ldif.replace(b"CN=GS-Dome-Kiosks", b"CN=GS-Dome-Lobby").replace(b"GS-Dome-Kiosks", b"GS-Dome-Lobby")
     job = client.post("/api/loads?name=again.ldif", content=without).json()["id"]
-    while client.get(f"/api/jobs/{job}").json()["state"] == "running":
-        pass
+    assert follow(client, job)["state"] == "done"
     trial = client.get(f"{DOMAIN}/trials").json()["trials"][0]
     assert (trial["met"], trial["accounts"]) == (None, 0)
     assert "Nobody is there any more" in trial["said"]

@@ -34,6 +34,21 @@ def holds_canary(data: bytes) -> bool:
     return any(needle in data for needle in NEEDLES)
 
 
+@pytest.mark.parametrize("before", range(6))
+def test_the_search_would_find_it(before: int) -> None:
+    """However it is written and wherever it stands: a search that finds nothing must be able to find something."""
+    whole = "x" * before + CANARY + "tail"
+    written = [
+        whole.encode(),
+        whole.encode("utf-16-le"),
+        quote(whole).encode(),
+        json.dumps(whole).encode(),
+        base64.b64encode(whole.encode()),
+    ]
+    assert all(map(holds_canary, written))
+    assert not holds_canary(quote("Zq7-other").encode())
+
+
 @pytest.fixture
 def talkative(home: Path) -> Iterator[Cluster]:
     """A database that writes every statement, its parameters and its duration to the log."""

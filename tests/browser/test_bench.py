@@ -39,6 +39,7 @@ def keep_trial(page: Page, title: str, group: str) -> Locator:
     form = page.get_by_role("dialog", name="Keep as a trial")
     form.get_by_label("What it guards").fill(title)
     form.get_by_role("radio", name="A group").click()
+    expect(form.get_by_text("Nobody is chosen yet.")).to_be_visible()
     form.get_by_role("combobox", name="Group of the trial").fill(group)
     form.get_by_role("option", name=re.compile(group, re.IGNORECASE)).first.click()
     form.get_by_role("radio", name="Must be refused").click()

@@ -10,7 +10,7 @@ from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import policy_guid, policy_mark, policy_name
 from hornfels.core.account_state import flag_effects
 from hornfels.core.estate import UNKNOWN_TIME
-from hornfels.core.verdict import ANYBODY, Judge, Moment, Rule, Subject, Verdict
+from hornfels.core.verdict import ANYBODY, Judge, Moment, Rule, Subject, Verdict, subject_of
 
 MOST_SEATS = 10_000
 """Accounts that a snapshot keeps ready."""
@@ -78,7 +78,7 @@ def _seat_at(current: Snapshot, row: int) -> Seat:
     accounts = current.estate.accounts
     policy = int(current.resolution.winner_of_account[row])
     password_set = int(accounts.password_set[row])
-    subject = Subject(accounts.name[row], accounts.display_name[row])
+    subject = subject_of(current.estate, row)
     flags = [e._asdict() for e in flag_effects(int(accounts.control[row]), password_set)]
     head = {"account": subject.name, "display_name": subject.display_name, "flags": flags, **_of_policy(current, policy)}
     return Seat(subject, password_set, current.rules[policy], head)

@@ -17,7 +17,7 @@ from hornfels.core.characters import Candidate
 from hornfels.core.estate import LinkedGroups
 from hornfels.core.resolution import winners
 from hornfels.core.time import moment_from_datetime
-from hornfels.core.verdict import Judge, Moment, Operation, Subject, Verdict, compile_policy
+from hornfels.core.verdict import Judge, Moment, Operation, Verdict, compile_policy, subject_of
 
 BLOCK = 1 << 16
 LONGEST_LINE = 1 << 20
@@ -61,7 +61,7 @@ def print_verdicts(
     row = account_row(estate, name, file)
     policy = int(winners(estate)[row])
     rules = compile_policy(settings_of(estate, policy))
-    subject = Subject(estate.accounts.name[row], estate.accounts.display_name[row])
+    subject = subject_of(estate, row)
     moment = Moment(operation, moment_now, int(estate.accounts.password_set[row]) if moment_set is None else moment_set, earlier)
     if not as_json:
         print(f"{subject.name}: {estate.policies[policy].name if policy >= 0 else 'domain policy'}", flush=True)

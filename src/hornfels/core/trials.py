@@ -17,7 +17,7 @@ from hornfels.core.characters import Candidate
 from hornfels.core.dn import DnError, dn_key, fold
 from hornfels.core.estate import Estate, Int64
 from hornfels.core.resolution import Resolution
-from hornfels.core.verdict import ANYBODY, Moment, Rule, Subject, Verdict, compile_policy, judge, name_parts
+from hornfels.core.verdict import ANYBODY, Moment, Rule, Verdict, compile_policy, judge, name_parts, subject_of
 
 Target = Literal["account", "population", "group"]
 Expected = Literal["accepted", "refused"]
@@ -86,7 +86,7 @@ def run(trial: Trial, estate: Estate, resolution: Resolution, rows: Int64) -> Ou
             _first_unmet(trial, estate, rules, candidate, mine) if depends else None if _meets(trial, nameless) else int(mine[0])
         )
         if found is not None:
-            return Outcome(False, len(rows), found, judge(rules, trial.candidate, _subject(estate, found), _MOMENT))
+            return Outcome(False, len(rows), found, judge(rules, trial.candidate, subject_of(estate, found), _MOMENT))
     return Outcome(True, len(rows))
 
 
@@ -98,7 +98,7 @@ def _first_unmet(trial: Trial, estate: Estate, rules: tuple[Rule, ...], candidat
     for row in rows.tolist():
         # A quick look that suspects a few too many: most names have nothing to do with the candidate.
         suspect = fold(names[row]) in pieces or not pieces.isdisjoint(name_parts(fold(display_names[row])))
-        if not (_meets(trial, judge(rules, trial.candidate, _subject(estate, row), _MOMENT)) if suspect else nameless):
+        if not (_meets(trial, judge(rules, trial.candidate, subject_of(estate, row), _MOMENT)) if suspect else nameless):
             return int(row)
     return None
 
@@ -107,10 +107,6 @@ def _meets(trial: Trial, verdict: Verdict) -> bool:
     if trial.expected == "accepted":
         return verdict.accepted
     return trial.rule in verdict.refused_by if trial.rule else not verdict.accepted
-
-
-def _subject(estate: Estate, row: int) -> Subject:
-    return Subject(estate.accounts.name[row], estate.accounts.display_name[row])
 
 
 def sentence(outcome: Outcome, estate: Estate) -> str:

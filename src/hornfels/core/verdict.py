@@ -14,7 +14,7 @@ from typing import Generic, Literal, Protocol, TypeVar
 
 from hornfels.core.characters import GROUP_LABELS, Candidate, CharacterGroup, Variety, length
 from hornfels.core.dn import fold
-from hornfels.core.estate import UNKNOWN_TIME
+from hornfels.core.estate import UNKNOWN_TIME, Estate
 from hornfels.core.policy import Settings
 from hornfels.core.time import describe_span
 
@@ -58,6 +58,11 @@ class Subject:
 
 
 ANYBODY = Subject("", "")
+
+
+def subject_of(estate: Estate, row: int) -> Subject:
+    """The account in a row of an estate."""
+    return Subject(estate.accounts.name[row], estate.accounts.display_name[row])
 
 
 @dataclass(frozen=True, slots=True)

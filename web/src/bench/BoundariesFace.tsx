@@ -2,10 +2,11 @@ import { useState } from "react";
 import { askBoundaries } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { useStrata } from "../api/queries";
-import { Button, Choices, Notice } from "../shared/controls";
+import { Button, Notice } from "../shared/controls";
 import { localSecond } from "../shared/span";
 import { AS_IT_IS, useBench, type Circumstances } from "./BenchProvider";
 import { WhoIsTried } from "./WhoIsTried";
+import { WhoSetsIt } from "./WhoSetsIt";
 
 /** The circumstances that put a boundary candidate where it lies, from now on. A reset has none. */
 function around(boundary: Schemas["BoundaryInfo"], operation: Circumstances["operation"]): Circumstances {
@@ -72,15 +73,7 @@ export function BoundariesFace({ place, drawn, setDrawn }: { place: string; draw
             ))}
           </select>
         </label>
-        <Choices
-          label="Who sets it"
-          value={operation}
-          onChange={(next) => setCircumstances({ ...circumstances, operation: next })}
-          choices={[
-            { value: "change", label: "Own change" },
-            { value: "reset", label: "Operator reset" },
-          ]}
-        />
+        <WhoSetsIt />
         <div className="flex gap-1.5">
           <Button tone="main" disabled={!chosen} onClick={draw}>
             {found ? "Draw others" : "Draw candidates"}

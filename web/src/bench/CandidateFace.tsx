@@ -1,6 +1,6 @@
 import type { RefObject } from "react";
 import { createPortal } from "react-dom";
-import { Button, Choices, Notice } from "../shared/controls";
+import { Button, Notice } from "../shared/controls";
 import { useBench } from "./BenchProvider";
 import { CandidateField } from "./CandidateField";
 import { CircumstancesPopover } from "./CircumstancesPopover";
@@ -11,6 +11,7 @@ import { SuggestPopover } from "./SuggestPopover";
 import { useSamples } from "./useSamples";
 import { useVerdicts } from "./useVerdicts";
 import { WhoIsTried } from "./WhoIsTried";
+import { WhoSetsIt } from "./WhoSetsIt";
 
 interface Props {
   place: string;
@@ -23,7 +24,7 @@ interface Props {
 
 /** One candidate on several accounts, as it is typed. */
 export function CandidateFace({ place, live, draft, candidateRef, head }: Props) {
-  const { accounts, policies, add, candidate, circumstances, setCircumstances, shown } = useBench();
+  const { accounts, policies, add, candidate, circumstances, shown } = useBench();
   const samples = useSamples(place);
   const who = { accounts, policies: policies.map((p) => p.guid) };
   const ofLive = useVerdicts(live, candidate, circumstances, who);
@@ -35,15 +36,7 @@ export function CandidateFace({ place, live, draft, candidateRef, head }: Props)
     <div className="grid h-full grid-cols-[268px_minmax(0,1fr)]">
       <div className="flex flex-col gap-1.5 overflow-y-auto border-r border-line px-4 py-2">
         <CandidateField inputRef={candidateRef} length={answer && candidate ? answer.length : null} />
-        <Choices
-          label="Who sets it"
-          value={circumstances.operation}
-          onChange={(operation) => setCircumstances({ ...circumstances, operation })}
-          choices={[
-            { value: "change", label: "Own change" },
-            { value: "reset", label: "Operator reset" },
-          ]}
-        />
+        <WhoSetsIt />
         <div className="flex gap-1.5">
           <CircumstancesPopover />
           <SuggestPopover place={draft ?? live ?? place} />

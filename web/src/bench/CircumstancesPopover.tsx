@@ -1,6 +1,7 @@
 import { Popover } from "radix-ui";
 import { useId } from "react";
 import { Button } from "../shared/controls";
+import { BenchPopover } from "./BenchPopover";
 import { AS_IT_IS, useBench, type Earlier } from "./BenchProvider";
 
 /** When the trial takes place, how old the present password is, and which passwords were in use before. */
@@ -9,42 +10,34 @@ export function CircumstancesPopover() {
   const { operation, now, passwordSet, earlier } = circumstances;
   const given = [now && "as of", passwordSet && "time set", earlier.length > 0 && `${earlier.length} earlier`].filter(Boolean);
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
+    <BenchPopover
+      label="Circumstances of the trial"
+      className="w-[380px] space-y-3"
+      trigger={
         <Button className={given.length ? "border-warn bg-warnbg" : ""} title={given.length ? `Given: ${given.join(", ")}` : undefined}>
           {given.length ? `Circumstances · ${given.length}` : "Circumstances …"}
         </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side="top"
-          align="start"
-          sideOffset={6}
-          collisionPadding={8}
-          aria-label="Circumstances of the trial"
-          className="z-50 max-h-[80vh] w-[380px] space-y-3 overflow-y-auto rounded-lg border border-edge bg-sheet p-4 shadow-lg"
-        >
-          <h3 className="text-sm">Circumstances of the trial</h3>
-          {operation === "reset" && <p className="text-soft">An operator reset asks neither history nor minimum age: these count for an own change.</p>}
-          <Moment label="As of" empty="now" value={now} onChange={(value) => setCircumstances({ ...circumstances, now: value })} />
-          <Moment
-            label="Present password set"
-            empty="as the directory has it"
-            value={passwordSet}
-            onChange={(value) => setCircumstances({ ...circumstances, passwordSet: value })}
-          />
-          <EarlierPasswords earlier={earlier} onChange={(next) => setCircumstances({ ...circumstances, earlier: next })} />
-          <div className="flex justify-between">
-            <Button disabled={given.length === 0} onClick={() => setCircumstances({ ...AS_IT_IS, operation })}>
-              As it is
-            </Button>
-            <Popover.Close asChild>
-              <Button tone="main">Done</Button>
-            </Popover.Close>
-          </div>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      }
+    >
+      <h3 className="text-sm">Circumstances of the trial</h3>
+      {operation === "reset" && <p className="text-soft">An operator reset asks neither history nor minimum age: these count for an own change.</p>}
+      <Moment label="As of" empty="now" value={now} onChange={(value) => setCircumstances({ ...circumstances, now: value })} />
+      <Moment
+        label="Present password set"
+        empty="as the directory has it"
+        value={passwordSet}
+        onChange={(value) => setCircumstances({ ...circumstances, passwordSet: value })}
+      />
+      <EarlierPasswords earlier={earlier} onChange={(next) => setCircumstances({ ...circumstances, earlier: next })} />
+      <div className="flex justify-between">
+        <Button disabled={given.length === 0} onClick={() => setCircumstances({ ...AS_IT_IS, operation })}>
+          As it is
+        </Button>
+        <Popover.Close asChild>
+          <Button tone="main">Done</Button>
+        </Popover.Close>
+      </div>
+    </BenchPopover>
   );
 }
 

@@ -1,9 +1,9 @@
-import { Popover } from "radix-ui";
 import { useId, useState } from "react";
 import { useKeepTrial } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { Button, Choices, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
+import { BenchPopover } from "./BenchPopover";
 import { useBench } from "./BenchProvider";
 
 type Kind = Schemas["TrialNew"]["kind"];
@@ -12,23 +12,18 @@ type Kind = Schemas["TrialNew"]["kind"];
 export function KeepTrial({ place, answer }: { place: string; answer: Schemas["AttemptAnswer"] }) {
   const [open, setOpen] = useState(false);
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger asChild>
+    <BenchPopover
+      label="Keep as a trial"
+      className="w-[400px]"
+      align="end"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
         <Button title="Keep the candidate with the verdict it must get, to be run on every draft">Keep as trial …</Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side="top"
-          align="end"
-          sideOffset={6}
-          collisionPadding={8}
-          aria-label="Keep as a trial"
-          className="z-50 w-[400px] rounded-lg border border-edge bg-sheet p-4 shadow-lg"
-        >
-          <Form place={place} answer={answer} onDone={() => setOpen(false)} />
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      }
+    >
+      <Form place={place} answer={answer} onDone={() => setOpen(false)} />
+    </BenchPopover>
   );
 }
 
@@ -76,7 +71,11 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
       <Choices
         label="Whom it is about"
         value={kind}
-        onChange={setKind}
+        onChange={(next) => {
+          // A group's name is no account's, nor the other way round.
+          if ((next === "group") !== (kind === "group")) setTarget(next === "group" ? "" : (accounts[0] ?? ""));
+          setKind(next);
+        }}
         choices={[
           { value: "account", label: "One account" },
           { value: "population", label: "Its population" },

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { suggest } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { Button, Notice } from "../shared/controls";
+import { BenchPopover } from "./BenchPopover";
 import { useBench } from "./BenchProvider";
 
 const KINDS = { phrase: "Words", blocks: "Letters and digits" } as const;
@@ -24,46 +25,39 @@ export function SuggestPopover({ place }: { place: string }) {
       .catch((reason: unknown) => setError(reason instanceof Error ? reason.message : "Nothing could be drawn."));
   };
   return (
-    <Popover.Root onOpenChange={(open) => (open ? draw() : setMade([]))}>
-      <Popover.Trigger asChild>
+    <BenchPopover
+      label="Suggested passwords"
+      className="w-[460px] space-y-2.5"
+      onOpenChange={(open) => (open ? draw() : setMade([]))}
+      trigger={
         <Button>Suggest …</Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side="top"
-          align="start"
-          sideOffset={6}
-          collisionPadding={8}
-          aria-label="Suggested passwords"
-          className="z-50 w-[460px] space-y-2.5 rounded-lg border border-edge bg-sheet p-4 shadow-lg"
-        >
-          <h3 className="text-sm">Accepted for {account ?? `anybody under ${policy?.name ?? "the domain policy"}`}</h3>
-          {error && (
-            <Notice tone="fail" role="alert">
-              {error}
-            </Notice>
-          )}
-          <ul className="min-h-[108px] space-y-2">
-            {made.map((one) => (
-              <li key={one.kind}>
-                <p className="text-xs text-soft">
-                  {KINDS[one.kind]} · {one.bits} bits: one of 2<sup>{one.bits}</sup> that could have come out
-                </p>
-                <div className="flex items-center gap-1.5">
-                  <output className="min-w-0 flex-1 rounded-[5px] border border-line bg-white px-2 py-1 font-mono break-all">{one.text}</output>
-                  <Popover.Close asChild>
-                    <Button onClick={() => setCandidate(one.text)}>Try it</Button>
-                  </Popover.Close>
-                </div>
-              </li>
-            ))}
-          </ul>
-          <div className="flex items-center justify-between">
-            <Button onClick={draw}>Draw others</Button>
-            <span className="text-xs text-soft">Drawn at random, kept nowhere.</span>
-          </div>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      }
+    >
+      <h3 className="text-sm">Accepted for {account ?? `anybody under ${policy?.name ?? "the domain policy"}`}</h3>
+      {error && (
+        <Notice tone="fail" role="alert">
+          {error}
+        </Notice>
+      )}
+      <ul className="min-h-[108px] space-y-2">
+        {made.map((one) => (
+          <li key={one.kind}>
+            <p className="text-xs text-soft">
+              {KINDS[one.kind]} · {one.bits} bits: one of 2<sup>{one.bits}</sup> that could have come out
+            </p>
+            <div className="flex items-center gap-1.5">
+              <output className="min-w-0 flex-1 rounded-[5px] border border-line bg-white px-2 py-1 font-mono break-all">{one.text}</output>
+              <Popover.Close asChild>
+                <Button onClick={() => setCandidate(one.text)}>Try it</Button>
+              </Popover.Close>
+            </div>
+          </li>
+        ))}
+      </ul>
+      <div className="flex items-center justify-between">
+        <Button onClick={draw}>Draw others</Button>
+        <span className="text-xs text-soft">Drawn at random, kept nowhere.</span>
+      </div>
+    </BenchPopover>
   );
 }

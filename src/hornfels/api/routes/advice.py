@@ -26,7 +26,7 @@ from hornfels.core.card import card
 from hornfels.core.policy import Settings
 from hornfels.core.suggest import KINDS, NoSuggestionError, suggest
 from hornfels.core.time import seconds
-from hornfels.core.verdict import ANYBODY, Subject
+from hornfels.core.verdict import ANYBODY, Subject, subject_of
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"])
 
@@ -49,9 +49,7 @@ def _asked(current: Snapshot, asked: OnePolicy) -> tuple[Settings, Subject]:
     if asked.account is not None:
         row = _row(current, asked.account)
         policy = int(current.resolution.winner_of_account[row])
-        return settings_of(current.estate, policy), Subject(
-            current.estate.accounts.name[row], current.estate.accounts.display_name[row]
-        )
+        return settings_of(current.estate, policy), subject_of(current.estate, row)
     return settings_of(current.estate, _policy(current, asked.policy or "")), ANYBODY
 
 
@@ -101,7 +99,7 @@ def get_card(
         row = _row(current, account)
         number = int(current.resolution.winner_of_account[row])
         accounts = current.estate.accounts
-        subject = Subject(accounts.name[row], accounts.display_name[row])
+        subject = subject_of(current.estate, row)
         made = card(settings_of(current.estate, number), subject, int(accounts.control[row]), int(accounts.password_set[row]))
     else:
         number, subject = _policy(current, policy or ""), ANYBODY

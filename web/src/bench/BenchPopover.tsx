@@ -1,0 +1,33 @@
+import { Popover } from "radix-ui";
+import type { ReactNode } from "react";
+
+interface Props {
+  label: string;
+  trigger: ReactNode;
+  align?: "start" | "end";
+  className: string;
+  open?: boolean;
+  onOpenChange?: (open: boolean) => void;
+  children: ReactNode;
+}
+
+/** What a button of the bench opens: above it, since the bench lies at the bottom. */
+export function BenchPopover({ label, trigger, align = "start", className, open, onOpenChange, children }: Props) {
+  return (
+    <Popover.Root open={open} onOpenChange={onOpenChange}>
+      <Popover.Trigger asChild>{trigger}</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          align={align}
+          sideOffset={6}
+          collisionPadding={8}
+          aria-label={label}
+          className={`z-50 max-h-[80vh] overflow-y-auto rounded-lg border border-edge bg-sheet p-4 shadow-lg ${className}`}
+        >
+          {children}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
