@@ -8,22 +8,28 @@ from uuid import UUID
 
 from hypothesis import strategies as st
 
-from hornfels.core.draft import apply, edits, fold, removal, renumber, target_of
-from hornfels.core.estate import Control, Estate
+from hornfels.core.dn import loose_key
+from hornfels.core.draft import apply, edits, removal, renumber, target_of
+from hornfels.core.estate import Control, Domain, Estate, GpoLink
+from hornfels.core.fold import fold
 from hornfels.core.operations import (
     AddPolicy,
+    EditSource,
     JoinGroup,
     LeaveGroup,
     LinkPolicy,
     Operation,
     Operations,
+    OrderSources,
+    Said,
     SetFlag,
+    SwitchSource,
     Target,
     UnlinkPolicy,
 )
 from hornfels.core.policy import DEFAULTS
 from hornfels.core.time import DAY, MINUTE, NEVER
-from worlds import World, account_dn, group_dn, read
+from worlds import ROOT, World, account_dn, group_dn, read
 
 
 def picture(estate: Estate) -> object:
@@ -37,6 +43,40 @@ def picture(estate: Estate) -> object:
     )  # fmt: skip
 
 
+NAMES = [
+    "Policy 0", "policy  0", "POLICY 1", "Old", "old ", "New", "Late, night", '#1 "x"', "a\\b", "σοφός", "ΣΟΦΌΣ", "Straße", "STRASSE",
+    "😀😀", "קיר \u200fא", "=",
+]  # fmt: skip
+"""Names that are reused, that a directory takes for one, and that need escapes."""
+
+GPOS = (f"CN={{A}},CN=Policies,CN=System,{ROOT}", f"CN={{B}},CN=Policies,CN=System,{ROOT}")
+
+
+def with_sources(estate: Estate) -> Estate:
+    """The estate with two group policy objects at the root, of which the first says nothing yet."""
+    links = tuple(GpoLink(ROOT, gpo, f"Source {n}", n, False, False, False) for n, gpo in enumerate(GPOS, 1))
+    templates = {loose_key(GPOS[0]): {}, loose_key(GPOS[1]): {"min_length": 9, "history_length": 12}}
+    return replace(estate, domain=replace(estate.domain, gpo_links=links, templates=templates))
+
+
+def _source(draw: st.DrawFn, domain: Domain) -> list[Operation]:
+    link = draw(st.sampled_from(domain.gpo_links)) if domain.gpo_links else None
+    if link is None:
+        return []
+    match draw(st.sampled_from(["edit", "edit", "order", "switch"])):
+        case "order":
+            before = tuple(ln.gpo for ln in sorted(domain.gpo_links, key=lambda ln: ln.order))
+            return [OrderSources(before=before, after=before[::-1])]
+        case "switch":
+            what = draw(st.sampled_from(["enforced", "disabled"]))
+            return [SwitchSource(gpo=link.gpo, what=what, before=getattr(link, what), after=not getattr(link, what))]
+    key = draw(st.sampled_from(["min_length", "history_length"]))
+    template = domain.templates[loose_key(link.gpo)]
+    before = (template[key],) if key in template else ()
+    after = draw(st.sampled_from([(), (9,), (11,)]))
+    return [] if before == after else [EditSource(gpo=link.gpo, changes={key: Said(before=before, after=after)})]
+
+
 @st.composite
 def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
     """Some operations that fit the estate; a few kinds fit nothing here and give none."""
@@ -44,15 +84,17 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
         DEFAULTS, min_length=draw(st.integers(0, 20)), max_age=draw(st.sampled_from([NEVER, 9 * DAY, 42 * DAY])),
         lockout_threshold=draw(st.integers(0, 6)), lockout_window=draw(st.integers(1, 30)) * MINUTE,
     )  # fmt: skip
-    kind = draw(st.sampled_from(["add", "remove", "edit", "edit", "domain", "link", "unlink", "renumber", "member", "flag"]))
+    kind = draw(st.sampled_from(["add", "remove", "edit", "edit", "domain", "link", "unlink", "renumber", "member", "flag", "rename", "rename", "source"]))
     target = draw(st.sampled_from([*map(account_dn, range(len(estate.accounts))), *map(group_dn, range(len(estate.groups)))]))
     if kind == "add":
         return [AddPolicy(
-            policy=UUID(int=1000 + number), name=f"New {number}", precedence=draw(st.integers(1, 5)),
+            policy=UUID(int=1000 + number), name=draw(st.sampled_from(NAMES)), precedence=draw(st.integers(1, 5)),
             settings=vars(settings), links=(Target(dn=target),),
         )]  # fmt: skip
     if kind == "domain":
         return list(edits(estate, None, settings=settings))
+    if kind == "source":
+        return _source(draw, estate.domain)
     if kind == "flag":
         row = draw(st.integers(0, len(estate.accounts) - 1))
         held = bool(int(estate.accounts.control[row]) & Control.NEVER_EXPIRES)
@@ -67,6 +109,8 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
     match kind:
         case "remove":
             return [removal(estate, guid)]
+        case "rename":
+            return list(edits(estate, guid, name=draw(st.sampled_from(NAMES))))
         case "renumber":
             return [renumber(estate, draw(st.integers(1, 10)))]
         case "link":
@@ -74,7 +118,7 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
             return [] if held else [LinkPolicy(policy=guid, target=Target(dn=target))]
         case "unlink":
             return [UnlinkPolicy(policy=guid, target=draw(st.sampled_from(held_links)))] if held_links else []
-    name = draw(st.sampled_from([None, f"Renamed {number}"]))
+    name = draw(st.sampled_from([None, *NAMES]))
     precedence, guarded = draw(st.sampled_from([None, 1, 2, 9])), draw(st.sampled_from([None, True, False]))
     return list(edits(estate, guid, name=name, precedence=precedence, guarded=guarded, settings=settings))
 
@@ -92,14 +136,15 @@ def _membership(draw: st.DrawFn, estate: Estate, member: str) -> list[Operation]
     return [kind(member=member, group=estate.groups.dn[group])]
 
 
-def drawn(data: st.DataObject, world: World) -> tuple[Estate, Estate, Operations, Operations]:
+def drawn(data: st.DataObject, world: World, *, sources: bool = False) -> tuple[Estate, Estate, Operations, Operations]:
     """An estate, the same after some operations, the operations one by one, and the same written shortly."""
-    base = estate = read(world).estate
+    base = estate = with_sources(read(world).estate) if sources else read(world).estate
     raw: Operations = ()
     short: Operations = ()
-    for number in range(data.draw(st.integers(1, 6))):
+    for number in range(data.draw(st.integers(1, 8))):
         for op in data.draw(operation(estate, number)):
-            applied = apply(estate, (op,))
-            assert not applied.conflicts
-            estate, raw, short = applied.estate, (*raw, op), fold(short, op)
+            applied = apply(base, (*raw, op))
+            # Names are drawn again and again, so some are taken.
+            if not applied.conflicts:
+                estate, raw, short = applied.estate, (*raw, op), fold(short, op)
     return base, estate, raw, short

@@ -82,14 +82,21 @@ def _sid(*parts: int) -> bytes:
     return struct.pack("<BB", 1, 4 + len(parts)) + (5).to_bytes(6, "big") + struct.pack(f"<{4 + len(parts)}I", 21, 1, 2, 3, *parts)
 
 
+Entry = tuple[str, list[tuple[str, str | bytes]]]
+
+
 def ldif(world: World, *, member_of: bool = False) -> bytes:
     """The world as a dump; memberships stand on the groups, or only on the members (`member_of`)."""
+    return b"".join(write(entries(world, member_of=member_of)))
+
+
+def entries(world: World, *, member_of: bool = False) -> list[Entry]:
     lists: dict[str, list[str]] = {}
     containers: dict[str, list[str]] = {}
     for ref, group in sorted(world.listed):
         lists.setdefault(f"g{group}", []).append(dn_of(ref))
         containers.setdefault(ref, []).append(group_dn(group))
-    records = []
+    records: list[Entry] = []
     for n, (control, primary, rid) in enumerate(world.accounts):
         values = [
             ("objectClass", "user"),
@@ -117,7 +124,7 @@ def ldif(world: World, *, member_of: bool = False) -> bytes:
     records.append((f"OU=Place,{ROOT}", [("objectClass", "organizationalUnit")]))
     records.append((f"CN=Contact,{USERS}", [("objectClass", "contact")]))
     records.append(domain_record(world.level))
-    return b"".join(write(records))
+    return records
 
 
 def policy_values(name: str, precedence: int, guid: bytes, **settings: object) -> list[tuple[str, str | bytes]]:

@@ -91,7 +91,9 @@ def test_what_reads_otherwise_by_now_is_told_and_can_be_kept(demo: Dump) -> None
 def test_names_links_and_numbers_that_somebody_took(demo: Dump) -> None:
     estate, guid = demo.estate, night(demo.estate)
     added = AddPolicy(policy=GONE, name="keyholders", precedence=9, settings=vars(DEFAULTS))
-    assert only_conflict(estate, added)[0] == "There is already a policy named keyholders. Choose another name."
+    assert only_conflict(estate, added)[0] == (
+        "There is already a policy named Keyholders. The directory takes “keyholders” for the same name. Choose another name."
+    )
     assert only_conflict(estate, added.model_copy(update={"policy": guid}))[0] == "keyholders exists already."
     linked = Target(dn=NIGHT_GROUP.lower())
     assert only_conflict(estate, LinkPolicy(policy=guid, target=linked))[0] == "Night operators is linked to it already."
@@ -109,10 +111,13 @@ def test_members_flags_and_source_links_that_moved(demo: Dump) -> None:
     dn = estate.accounts.dn[account]
     assert only_conflict(estate, JoinGroup(member=dn, group=NIGHT_GROUP))[0] == "It is in the group already."
     assert only_conflict(estate, LeaveGroup(member=dn, group=WORKSHOP))[0] == "It is not in the group any more."
-    assert "not in this domain" in only_conflict(estate, JoinGroup(member="CN=nobody", group=WORKSHOP))[0]
+    nobody = "There is no account or group “CN=nobody” in this domain. Choose one that is there."
+    assert only_conflict(estate, JoinGroup(member="CN=nobody", group=WORKSHOP)) == (nobody, None)
+    person = "“Ilse Varga” is an account, and only a group can hold somebody. Choose a group."
+    assert only_conflict(estate, JoinGroup(member=WORKSHOP, group=dn)) == (person, None)
     flag = SetFlag(account="ilse.varga", flag="DISABLED", before=True, after=False)
     assert "changed meanwhile" in only_conflict(estate, flag)[0]
-    assert "not in this domain" in only_conflict(estate, flag.model_copy(update={"account": "nobody"}))[0]
+    assert "no account “nobody” in this domain" in only_conflict(estate, flag.model_copy(update={"account": "nobody"}))[0]
     at_root = tuple(link.gpo for link in sorted(estate.domain.gpo_links, key=lambda ln: ln.order) if link.container == ROOT)
     late = OrderSources(before=at_root[::-1], after=at_root[::-1])
     assert only_conflict(estate, late)[1] == OrderSources(before=at_root, after=at_root[::-1])

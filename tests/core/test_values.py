@@ -65,8 +65,7 @@ def test_what_is_no_name_is_refused(text: str) -> None:
 @given(st.lists(st.text(min_size=1, alphabet='aB,+\\" ;é#='), min_size=1, max_size=3))
 def test_any_value_survives_escaping(values: list[str]) -> None:
     dn = ",".join("CN=" + "".join(f"\\{c:02x}" if (c := b) >= 0 else "" for b in value.encode()) for value in values)
-    plain = [" ".join(v.split(" ")).strip(" ") for v in values]
-    assert first_value(dn) == " ".join(part for part in plain[0].split(" ") if part)
+    assert first_value(dn) == values[0]
     assert dn_key(dn) == dn_key(dn.upper().replace("\\X", "\\x"))
 
 

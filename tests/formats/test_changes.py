@@ -5,15 +5,28 @@ from __future__ import annotations
 from dataclasses import replace
 from uuid import UUID
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hornfels.core.draft import edits, removal, renumber
-from hornfels.core.operations import AddPolicy, JoinGroup, LinkPolicy, Operation, SetFlag, Target, UnlinkPolicy
+from directory_model import Directory, holds
+from drafting import drawn
+from hornfels.core.draft import all_there, apply, edits, left_to_do, removal, renumber
+from hornfels.core.operations import (
+    AddPolicy,
+    GuardPolicy,
+    JoinGroup,
+    LinkPolicy,
+    Operation,
+    SetFlag,
+    Target,
+    UnlinkPolicy,
+    published,
+)
 from hornfels.core.policy import DEFAULTS
 from hornfels.core.time import LDAP_NEVER, NEVER, span_from_ldap
 from hornfels.formats.changes import write_changes
 from hornfels.formats.dump import Dump
+from worlds import World, entries, worlds
 
 CONTAINER = "CN=Password Settings Container,CN=System,DC=sky,DC=tarnholt,DC=example"
 KIOSKS = "CN=GS-Dome-Kiosks,OU=Groups,DC=sky,DC=tarnholt,DC=example"
@@ -27,8 +40,8 @@ def told(demo: Dump, *operations: Operation) -> list[list[str]]:
 
 
 def test_a_new_policy_is_an_object_with_every_setting(demo: Dump) -> None:
-    settings = replace(DEFAULTS, max_age=NEVER, complexity=False)
-    op = AddPolicy(policy=UUID(int=1), name="Night, late", precedence=35, settings=vars(settings), links=(Target(dn=KIOSKS),))
+    changed = replace(DEFAULTS, max_age=NEVER, complexity=False)
+    op = AddPolicy(policy=UUID(int=1), name="Night, late", precedence=35, settings=vars(changed), links=(Target(dn=KIOSKS),))
     assert told(demo, op) == [[
         rf"dn: CN=Night\, late,{CONTAINER}", "changetype: add", "objectClass: msDS-PasswordSettings",
         "msDS-PasswordSettingsPrecedence: 35", "msDS-MinimumPasswordLength: 7", "msDS-PasswordComplexityEnabled: FALSE",
@@ -55,8 +68,8 @@ def test_each_operation_is_a_modification_of_its_object(demo: Dump) -> None:
 
 
 def test_the_domain_policy_is_written_on_the_domain_object(demo: Dump) -> None:
-    settings = replace(demo.estate.domain.settings, reversible_encryption=True, max_age=NEVER)
-    assert told(demo, *edits(demo.estate, None, settings=settings)) == [[
+    changed = replace(demo.estate.domain.settings, reversible_encryption=True, max_age=NEVER)
+    assert told(demo, *edits(demo.estate, None, settings=changed)) == [[
         "dn: DC=sky,DC=tarnholt,DC=example", "changetype: modify", "replace: pwdProperties", "pwdProperties: 17", "-",
         "replace: maxPwdAge", f"maxPwdAge: {LDAP_NEVER}", "-",
     ]]  # fmt: skip
@@ -73,7 +86,34 @@ def test_what_ifs_are_left_out_and_numbering_writes_only_what_moves(demo: Dump) 
 @given(ticks=st.integers(0, 2**62))
 def test_any_span_comes_back_exactly(demo: Dump, ticks: int) -> None:
     night = demo.estate.policies[3]
-    settings = replace(night.settings, lockout_duration=ticks)
-    lines = [line for record in told(demo, *edits(demo.estate, night.guid, settings=settings)) for line in record]
+    changed = replace(night.settings, lockout_duration=ticks)
+    lines = [line for record in told(demo, *edits(demo.estate, night.guid, settings=changed)) for line in record]
     value = [int(line.partition(": ")[2]) for line in lines if line.startswith("msDS-LockoutDuration: ")]
     assert [span_from_ldap(v, endless=True) for v in value] == ([ticks] if ticks != night.settings.lockout_duration else [])
+
+
+@given(worlds(), st.data())
+@settings(max_examples=300)
+def test_what_a_draft_shows_is_what_a_directory_holds_after_its_change_records(world: World, data: st.DataObject) -> None:
+    base, _, raw, short = drawn(data, world)
+    wanted = holds(apply(base, published(raw)).estate)
+    for operations in (raw, short):
+        directory = Directory(entries(world))
+        directory.change(b"".join(write_changes(base, operations, "Title")))
+        assert holds(directory.read().estate) == wanted
+
+
+@given(worlds(), st.data())
+@settings(max_examples=300)
+def test_a_draft_that_the_directory_has_taken_up_has_nothing_left_to_do(world: World, data: st.DataObject) -> None:
+    base, _, _, short = drawn(data, world)
+    draft = tuple(op for op in published(short) if not isinstance(op, GuardPolicy))
+    directory = Directory(entries(world))
+    directory.change(b"".join(write_changes(base, draft, "Title")))
+    read = directory.read().estate
+    conflicts = apply(read, draft).conflicts
+    # Whether a policy is guarded is not read from the directory.
+    guards = {c.index for c in conflicts if isinstance(c.rebased, GuardPolicy)}
+    assert {c.index for c in conflicts if c.already} | guards == set(range(len(draft)))
+    assert all_there(draft, conflicts) == (draft != () and not guards)
+    assert len(left_to_do(draft, conflicts)) == len(guards)

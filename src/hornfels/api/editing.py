@@ -8,8 +8,9 @@ from fastapi import HTTPException
 from sqlalchemy.orm import Session
 
 from hornfels.api.snapshot import Draft, Snapshot, Snapshots
-from hornfels.core.draft import apply, fold
+from hornfels.core.draft import apply
 from hornfels.core.estate import Estate
+from hornfels.core.fold import fold
 from hornfels.core.operations import Operation
 from hornfels.store import drafts
 from hornfels.store.models import DraftRow

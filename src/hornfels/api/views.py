@@ -32,7 +32,7 @@ from hornfels.api.schemas import (
     Unlisted,
 )
 from hornfels.api.snapshot import Snapshot
-from hornfels.core.dn import dn_key
+from hornfels.core.dn import dn_key, loose_key
 from hornfels.core.draft import Conflict, fingerprint
 from hornfels.core.estate import Domain, Estate, Link
 from hornfels.core.lockout import guess_budget, reuse_sentence
@@ -41,7 +41,7 @@ from hornfels.core.policy import problems
 from hornfels.core.resolution import DOMAIN_POLICY, Stack, policies_in
 from hornfels.core.sentences import said_text, sentences
 from hornfels.core.settings import BY_KEY
-from hornfels.core.sources import EXTENDED_BY_KEY, gpo_key, is_span, origins
+from hornfels.core.sources import EXTENDED_BY_KEY, is_span, origins
 from hornfels.core.standing import Standing, cell_reason, link_name, link_trouble, standing
 from hornfels.core.time import datetime_from_moment, moment_from_datetime, seconds
 from hornfels.store.models import DraftRow
@@ -219,7 +219,7 @@ def _removed(current: Snapshot) -> list[str]:
 
 
 def _says(domain: Domain, gpo: str) -> dict[str, bool | int | float | None] | None:
-    template = domain.templates.get(gpo_key(gpo))
+    template = domain.templates.get(loose_key(gpo))
     if template is None:
         return None
     return {key: seconds(value) if is_span(key) and value is not None else value for key, value in template.items()}
@@ -289,7 +289,7 @@ def change_groups(operations: Operations, estate: Estate, conflicts: tuple[Confl
     unfit = {c.index: c for c in conflicts}
     groups: dict[str, list[ChangeInfo]] = {}
     for s in sentences(
-        operations, {p.guid: p.name for p in estate.policies}, {gpo_key(link.gpo): link.name for link in estate.domain.gpo_links}
+        operations, {p.guid: p.name for p in estate.policies}, {loose_key(link.gpo): link.name for link in estate.domain.gpo_links}
     ):
         conflict = unfit.get(s.index)
         groups.setdefault(s.subject, []).append(ChangeInfo(

@@ -24,6 +24,14 @@ def fold(text: str) -> str:
     return "".join(up if len(up := c.upper()) == 1 else c for c in text)
 
 
+def name_key(name: str) -> str:
+    """A key equal for two names of objects that a directory takes for one.
+
+    Case, final sigma, and spaces around or doubled inside make no difference (domain rules §3).
+    """
+    return fold(re.sub(" +", " ", name).strip(" "))
+
+
 def dn_key(dn: str) -> str:
     """A key equal for two spellings of one name: escapes, case, and spaces around and inside the parts do not matter.
 
@@ -39,6 +47,14 @@ def dn_key(dn: str) -> str:
         except DnError:
             pass  # told of the whole name below
     return _parsed_key(dn)
+
+
+def loose_key(dn: str) -> str:
+    """`dn_key` where text that is no name may stand for itself."""
+    try:
+        return dn_key(dn)
+    except DnError:
+        return dn
 
 
 @lru_cache(maxsize=4096)
@@ -91,8 +107,7 @@ def _parse(dn: str, *, fold_case: bool = True) -> list[list[tuple[str, str]]]:
         if not kind or not all(c.isalnum() or c in ".-" for c in kind):
             raise DnError(f"'{dn}' is not a distinguished name: '{kind}' is no attribute type")
         value, position = _value(dn, equals + 1)
-        text = " ".join(value.split(" ")).strip(" ") if "  " not in value else re.sub(" +", " ", value).strip(" ")
-        rdn.append((kind.upper(), fold(text)) if fold_case else (kind, text))
+        rdn.append((kind.upper(), name_key(value)) if fold_case else (kind, value))
         if position >= length:
             rdns.append(rdn)
             return rdns

@@ -10,7 +10,7 @@ from uuid import UUID
 
 import numpy as np
 
-from hornfels.core.dn import DnError, dn_key
+from hornfels.core.dn import first_value, loose_key, name_key
 from hornfels.core.estate import Control, Domain, Estate, GpoLink, Link, Memberships
 from hornfels.core.operations import (
     AddPolicy,
@@ -39,19 +39,21 @@ from hornfels.core.operations import (
 from hornfels.core.policy import Policy, Settings
 from hornfels.core.sentences import value_text
 from hornfels.core.settings import BY_KEY
-from hornfels.core.sources import gpo_key, rewritten, root_links
+from hornfels.core.sources import answers, rewritten, root_links
 
 
 @dataclass(frozen=True, slots=True)
 class Conflict:
     """An operation that does not fit the estate and was left out.
 
-    ``rebased`` is the operation as it would have to read to fit; None where only dropping it is left.
+    ``rebased`` is the operation as it would have to read to fit; None where only dropping it is left. ``already`` where the estate
+    is as the draft wants it, so that nothing is left to do.
     """
 
     index: int
     reason: str
     rebased: Operation | None
+    already: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,41 +65,88 @@ class Applied:
 
 
 class _Misfit(Exception):  # noqa: N818 - never leaves this module
-    def __init__(self, reason: str, rebased: Operation | None = None) -> None:
+    def __init__(self, reason: str, rebased: Operation | None = None, *, already: bool = False) -> None:
         super().__init__(reason)
         self.reason = reason
         self.rebased = rebased
+        self.already = already
 
 
 def apply(estate: Estate, operations: Operations) -> Applied:
     """The estate after the operations. Those that do not fit are left out and told of; the others still count."""
-    book = _Book(estate)
+    book = _Book(estate, _wanted(operations))
     conflicts = []
     for index, operation in enumerate(operations):
         try:
             book.take(operation)
         except _Misfit as misfit:
-            conflicts.append(Conflict(index, misfit.reason, misfit.rebased))
+            conflicts.append(Conflict(index, misfit.reason, misfit.rebased, misfit.already))
     return Applied(book.estate(), tuple(conflicts))
+
+
+def left_to_do(operations: Operations, conflicts: tuple[Conflict, ...]) -> Operations:
+    """The operations without those whose effect is there already."""
+    already = {c.index for c in conflicts if c.already}
+    return tuple(op for index, op in enumerate(operations) if index not in already)
+
+
+def all_there(operations: Operations, conflicts: tuple[Conflict, ...]) -> bool:
+    """Whether all that the draft does is so already."""
+    return bool(operations) and sum(c.already for c in conflicts) == len(operations)
+
+
+def _wanted(operations: Operations) -> dict[tuple[UUID | None, str], Value | str]:
+    """What the operations make of each thing in the end, whatever they make of it on the way.
+
+    By policy, and “exists”, the name of a column, the key of a setting, or the `loose_key` of an object it is linked to or not.
+    """
+    found: dict[tuple[UUID | None, str], Value | str] = {}
+    for op in operations:
+        match op:
+            case AddPolicy() | RemovePolicy():
+                found[op.policy, "exists"] = isinstance(op, AddPolicy)
+            case RenamePolicy():
+                found[op.policy, "name"] = op.after
+            case SetPrecedence():
+                found[op.policy, "precedence"] = op.after
+            case GuardPolicy():
+                found[op.policy, "guarded"] = op.after
+            case Renumber():
+                found.update({(n.policy, "precedence"): n.after for n in op.numbers})
+            case EditSettings():
+                found.update({(op.policy, key): change.after for key, change in op.changes.items()})
+            case LinkPolicy() | UnlinkPolicy():
+                found[op.policy, loose_key(op.target.dn)] = isinstance(op, LinkPolicy)
+            case _:
+                pass
+    return found
 
 
 @dataclass
 class _Book:
-    """An estate being changed: policies and their links by GUID, and what is different about accounts and groups."""
+    """An estate being changed: policies and their links by GUID, and what is different about accounts and groups.
+
+    ``alias`` leads from a policy that a draft adds to the one that is there already, just as the draft wants it. ``heard`` is what
+    the sources said of each setting when the domain object was last written.
+    """
 
     base: Estate
+    wanted: dict[tuple[UUID | None, str], Value | str]
     domain: Domain = field(init=False)
+    heard: dict[str, tuple[Value, ...]] = field(init=False)
     policies: dict[UUID, Policy] = field(init=False)
     links: dict[UUID, dict[str, Link]] = field(init=False)
+    alias: dict[UUID, UUID] = field(default_factory=dict)
     joined: dict[tuple[str, int, int], bool] = field(default_factory=dict)
     control: dict[int, int] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.domain = self.base.domain
+        self.heard = dict(answers(self.domain))
         self.policies = {p.guid: p for p in self.base.policies}
         self.links = {guid: {} for guid in self.policies}
         for link in self.base.links:
-            self.links[self.base.policies[link.policy].guid][_key(link.dn)] = link
+            self.links[self.base.policies[link.policy].guid][loose_key(link.dn)] = link
 
     def take(self, op: Operation) -> None:
         match op:
@@ -118,8 +167,7 @@ class _Book:
             case LinkPolicy():
                 self._link(op)
             case UnlinkPolicy():
-                if self._of(op.policy) and self.links[op.policy].pop(_key(op.target.dn), None) is None:
-                    raise _Misfit(f"{self.policies[op.policy].name} is not linked to it any more.")
+                self._unlink(op)
             case EditSource():
                 self._edit_source(op)
             case OrderSources():
@@ -133,31 +181,69 @@ class _Book:
             case _:
                 assert_never(op)
 
+    def _find(self, guid: UUID) -> Policy | None:
+        return self.policies.get(self.alias.get(guid, guid))
+
     def _of(self, guid: UUID) -> Policy:
-        policy = self.policies.get(guid)
+        policy = self._find(guid)
         if policy is None:
-            raise _Misfit("The policy no longer exists.")
+            raise _Misfit("The policy no longer exists.", already=self._goes(guid))
         return policy
 
+    def _goes(self, guid: UUID) -> bool:
+        """Whether the draft removes a policy in the end, so that nothing else it does to it matters."""
+        return self.wanted.get((guid, "exists")) is False
+
+    def _named(self, name: str, but: UUID | None = None) -> Policy | None:
+        """The policy that a directory would take for one of this name."""
+        key = name_key(name)
+        return next((p for p in self.policies.values() if name_key(p.name) == key and p.guid != but), None)
+
     def _name_is_free(self, name: str, but: UUID | None = None) -> None:
-        if any(p.name.lower() == name.lower() and p.guid != but for p in self.policies.values()):
-            raise _Misfit(f"There is already a policy named {name}. Choose another name.")
+        holder = self._named(name, but)
+        if holder:
+            same = f" The directory takes “{name}” for the same name." if holder.name != name else ""
+            raise _Misfit(f"There is already a policy named {holder.name}.{same} Choose another name.")
 
     def _add(self, op: AddPolicy) -> None:
-        if op.policy in self.policies:
-            raise _Misfit(f"{op.name} exists already.")
+        if self._find(op.policy):
+            raise _Misfit(f"{op.name} exists already.", already=self._is_as_wanted(op, self._of(op.policy)))
+        name = str(self.wanted.get((op.policy, "name"), op.name))
+        holder = self._named(name)
+        if holder and self._is_as_wanted(op, holder):
+            self.alias[op.policy] = holder.guid
+            guard = self.wanted.get((op.policy, "guarded"), op.guarded)
+            rebased = GuardPolicy(policy=holder.guid, before=holder.guarded, after=bool(guard)) if guard != holder.guarded else None
+            raise _Misfit(f"There is already a policy named {name}, just as it is here.", rebased, already=rebased is None)
         self._name_is_free(op.name)
         dn = policy_dn(op.name, self.base.domain.dn)
         settings = Settings(**op.settings)  # type: ignore[arg-type]
         self.policies[op.policy] = Policy(op.policy, dn, op.name, op.precedence, settings, op.guarded)
-        self.links[op.policy] = {_key(target.dn): _link(self.base, target) for target in op.links}
+        self.links[op.policy] = {loose_key(target.dn): _link(self.base, target) for target in op.links}
+
+    def _is_as_wanted(self, op: AddPolicy, holder: Policy) -> bool:
+        """Whether a policy is what an added one is in the end. A directory does not tell whether it is guarded."""
+
+        def end(what: str, value: Value | str) -> Value | str:
+            return self.wanted.get((op.policy, what), value)
+
+        links = {loose_key(target.dn) for target in op.links}
+        later = {what: linked for (policy, what), linked in self.wanted.items() if policy == op.policy and "=" in what}
+        links = {key for key in links | later.keys() if later.get(key, True)}
+        return (
+            end("precedence", op.precedence) == holder.precedence
+            and {key: end(key, value) for key, value in op.settings.items()} == vars(holder.settings)
+            and links == self.links[holder.guid].keys()
+        )
 
     def _remove(self, op: RemovePolicy) -> None:
-        policy = self._of(op.policy)
-        now = _whole(policy, self.links[op.policy].values())
-        if _links_apart(now) != _links_apart(op):
+        policy = self._find(op.policy)
+        if policy is None:
+            raise _Misfit("The policy no longer exists.", already=True)
+        now = _whole(policy, self.links[policy.guid].values())
+        if _links_apart(now) != _links_apart(op.model_copy(update={"policy": policy.guid})):
             raise _Misfit(f"{policy.name} was changed meanwhile.", now)
-        del self.policies[op.policy], self.links[op.policy]
+        del self.policies[policy.guid], self.links[policy.guid]
 
     def _swap(self, op: RenamePolicy | SetPrecedence | GuardPolicy, column: str, before: Value | str, after: Value | str) -> None:
         policy = self._of(op.policy)
@@ -165,23 +251,31 @@ class _Book:
         if now != before:
             told = {True: "guarded", False: "not guarded"}.get(now, now) if isinstance(now, bool) else now
             rebased = op.model_copy(update={"before": now}) if now != after else None
-            raise _Misfit(f"{policy.name} was changed meanwhile: now {told}.", rebased)
+            already = now == self.wanted[op.policy, column]
+            raise _Misfit(f"{policy.name} was changed meanwhile: now {told}.", rebased, already=already)
         changes: dict[str, Any] = {column: after}
         if column == "name":
-            self._name_is_free(str(after), op.policy)
+            self._name_is_free(str(after), policy.guid)
             changes["dn"] = policy_dn(str(after), self.base.domain.dn)
-        self.policies[op.policy] = replace(policy, **changes)
+        self.policies[policy.guid] = replace(policy, **changes)
 
     def _renumber(self, op: Renumber) -> None:
         now = {guid: p.precedence for guid, p in self.policies.items()}
-        if {n.policy: n.before for n in op.numbers} != now:
-            raise _Misfit("Policies or their numbers have changed meanwhile; number them anew.", renumber(self.estate()))
-        for n in op.numbers:
-            self.policies[n.policy] = replace(self.policies[n.policy], precedence=n.after)
+        numbers = {self.alias.get(n.policy, n.policy): n for n in op.numbers}
+        if {guid: n.before for guid, n in numbers.items()} != now:
+            already = all(
+                now[guid] == self.wanted[n.policy, "precedence"] if guid in now else self._goes(n.policy)
+                for guid, n in numbers.items()
+            )
+            reason = "Policies or their numbers have changed meanwhile; number them anew."
+            raise _Misfit(reason, renumber(self.estate()), already=already)
+        for guid, n in numbers.items():
+            self.policies[guid] = replace(self.policies[guid], precedence=n.after)
 
     def _edit(self, op: EditSettings) -> None:
-        settings = self.domain.settings if op.policy is None else self._of(op.policy).settings
-        name = "The domain policy" if op.policy is None else self.policies[op.policy].name
+        policy = None if op.policy is None else self._of(op.policy)
+        settings = policy.settings if policy else rewritten(self.domain, self.heard).settings
+        name = policy.name if policy else "The domain policy"
         moved = {key for key, change in op.changes.items() if getattr(settings, key) != change.before}
         if moved:
             changes = {
@@ -191,25 +285,33 @@ class _Book:
             }
             rebased = op.model_copy(update={"changes": changes}) if changes else None
             said = (f"{BY_KEY[key].label.lower()} {value_text(BY_KEY[key], getattr(settings, key))}" for key in sorted(moved))
-            raise _Misfit(f"{name} was changed meanwhile: now {', '.join(said)}.", rebased)
-        fresh = replace(settings, **{key: change.after for key, change in op.changes.items()})  # type: ignore[arg-type]
-        if op.policy is None:
-            self.domain = replace(self.domain, settings=fresh)
+            already = all(getattr(settings, key) == self.wanted[op.policy, key] for key in op.changes)
+            raise _Misfit(f"{name} was changed meanwhile: now {', '.join(said)}.", rebased, already=already)
+        changed: dict[str, Any] = {key: change.after for key, change in op.changes.items()}
+        if policy is None:
+            # From here on a source has to say something else again to be written over this.
+            said_now = answers(self.domain)
+            self.heard.update({key: said_now[key] for key in op.changes})
+            self.domain = replace(self.domain, settings=replace(self.domain.settings, **changed))
         else:
-            self.policies[op.policy] = replace(self.policies[op.policy], settings=fresh)
+            self.policies[policy.guid] = replace(policy, settings=replace(settings, **changed))
 
     def _link(self, op: LinkPolicy) -> None:
-        policy = self._of(op.policy)
-        if _key(op.target.dn) in self.links[op.policy]:
-            raise _Misfit(f"{policy.name} is linked to it already.")
-        self.links[op.policy][_key(op.target.dn)] = _link(self.base, op.target)
+        policy, key = self._of(op.policy), loose_key(op.target.dn)
+        if key in self.links[policy.guid]:
+            already = self.wanted[op.policy, key] is True
+            raise _Misfit(f"{policy.name} is linked to it already.", already=already)
+        self.links[policy.guid][key] = _link(self.base, op.target)
 
-    def _sources_become(self, after: Domain) -> None:
-        self.domain = rewritten(self.domain, after)
+    def _unlink(self, op: UnlinkPolicy) -> None:
+        policy, key = self._of(op.policy), loose_key(op.target.dn)
+        if self.links[policy.guid].pop(key, None) is None:
+            already = self.wanted[op.policy, key] is False
+            raise _Misfit(f"{policy.name} is not linked to it any more.", already=already)
 
     def _edit_source(self, op: EditSource) -> None:
-        key = gpo_key(op.gpo)
-        link = next((link for link in self.domain.gpo_links if gpo_key(link.gpo) == key), None)
+        key = loose_key(op.gpo)
+        link = next((link for link in self.domain.gpo_links if loose_key(link.gpo) == key), None)
         if link is None:
             raise _Misfit("The group policy object is not linked any more.")
         template = dict(self.domain.templates.get(key, {}))
@@ -217,45 +319,52 @@ class _Book:
         if any(now[k] != said.before for k, said in op.changes.items()):
             changes = {k: Said(before=now[k], after=said.after) for k, said in op.changes.items() if now[k] != said.after}
             rebased = op.model_copy(update={"changes": changes}) if changes else None
-            raise _Misfit(f"The template of {link.name} was changed meanwhile.", rebased)
+            raise _Misfit(f"The template of {link.name} was changed meanwhile.", rebased, already=not changes)
         for k, said in op.changes.items():
             if said.after:
                 template[k] = said.after[0]
             else:
                 template.pop(k, None)
-        self._sources_become(replace(self.domain, templates={**self.domain.templates, key: template}))
+        self.domain = replace(self.domain, templates={**self.domain.templates, key: template})
 
     def _order_sources(self, op: OrderSources) -> None:
-        at_root = {gpo_key(link.gpo): link for link in root_links(self.domain)}
+        at_root = {loose_key(link.gpo): link for link in root_links(self.domain)}
         now = tuple(link.gpo for link in sorted(at_root.values(), key=lambda link: link.order))
-        if tuple(map(gpo_key, now)) != tuple(map(gpo_key, op.before)):
-            same = {gpo_key(g) for g in now} == {gpo_key(g) for g in op.after}
-            rebased = OrderSources(before=now, after=op.after) if same else None
-            raise _Misfit("The links at the domain root were changed meanwhile.", rebased)
-        order = {gpo_key(gpo): place for place, gpo in enumerate(op.after, 1)}
-        self._relink(lambda link: replace(link, order=order[gpo_key(link.gpo)]))
+        keys = tuple(map(loose_key, now))
+        if keys != tuple(map(loose_key, op.before)):
+            same = set(keys) == {loose_key(g) for g in op.after}
+            already = keys == tuple(map(loose_key, op.after))
+            rebased = OrderSources(before=now, after=op.after) if same and not already else None
+            raise _Misfit("The links at the domain root were changed meanwhile.", rebased, already=already)
+        order = {loose_key(gpo): place for place, gpo in enumerate(op.after, 1)}
+        self._relink(lambda link: replace(link, order=order[loose_key(link.gpo)]))
 
     def _switch_source(self, op: SwitchSource) -> None:
-        link = next((link for link in root_links(self.domain) if gpo_key(link.gpo) == gpo_key(op.gpo)), None)
-        if link is None or getattr(link, op.what) != op.before:
-            raise _Misfit("The link at the domain root was changed meanwhile.")
+        link = next((link for link in root_links(self.domain) if loose_key(link.gpo) == loose_key(op.gpo)), None)
+        if link is None:
+            raise _Misfit("The group policy object is not linked at the domain root any more.")
+        if getattr(link, op.what) != op.before:
+            raise _Misfit("The link at the domain root was changed meanwhile.", already=True)
         switched: dict[str, Any] = {op.what: op.after}
-        self._relink(lambda one: replace(one, **switched) if gpo_key(one.gpo) == gpo_key(op.gpo) else one)
+        self._relink(lambda one: replace(one, **switched) if loose_key(one.gpo) == loose_key(op.gpo) else one)
 
     def _relink(self, change: Callable[[GpoLink], GpoLink]) -> None:
         """Give the links at the domain root other values; links elsewhere stay."""
-        root = gpo_key(self.domain.dn)
-        links = tuple(change(link) if gpo_key(link.container) == root else link for link in self.domain.gpo_links)
-        self._sources_become(replace(self.domain, gpo_links=links))
+        root = loose_key(self.domain.dn)
+        links = tuple(change(link) if loose_key(link.container) == root else link for link in self.domain.gpo_links)
+        self.domain = replace(self.domain, gpo_links=links)
 
     def _member(self, op: JoinGroup | LeaveGroup) -> None:
         member, group = (_link(self.base, Target(dn=dn)) for dn in (op.member, op.group))
-        if group.kind != "group" or member.kind not in ("account", "group"):
-            raise _Misfit("The account or group is not in this domain any more.")
+        if group.kind == "account":
+            raise _Misfit(f"“{first_value(op.group)}” is an account, and only a group can hold somebody. Choose a group.")
+        for found, dn in ((group, op.group), (member, op.member)):
+            if found.kind not in ("account", "group"):
+                raise _Misfit(f"There is no account or group “{dn}” in this domain. Choose one that is there.")
         where = (member.kind, member.target, group.target)
         inside, join = self._inside(*where), isinstance(op, JoinGroup)
         if inside == join:
-            raise _Misfit("It is in the group already." if join else "It is not in the group any more.")
+            raise _Misfit("It is in the group already." if join else "It is not in the group any more.", already=True)
         self.joined[where] = join
 
     def _inside(self, kind: str, member: int, group: int) -> bool:
@@ -268,11 +377,11 @@ class _Book:
     def _flag(self, op: SetFlag) -> None:
         row = self.base.find_account(op.account)
         if row is None:
-            raise _Misfit("The account is not in this domain any more.")
+            raise _Misfit(f"There is no account “{op.account}” in this domain any more.")
         bit = int(Control[op.flag])
         control = self.control.get(row, int(self.base.accounts.control[row]))
         if bool(control & bit) != op.before:
-            raise _Misfit("The account has had this flag changed meanwhile.")
+            raise _Misfit("The account has had this flag changed meanwhile.", already=True)
         self.control[row] = control | bit if op.after else control & ~bit
 
     def estate(self) -> Estate:
@@ -281,7 +390,7 @@ class _Book:
             link._replace(policy=index) for index, policy in enumerate(policies) for link in self.links[policy.guid].values()
         )
         base = self.base
-        changed = replace(base, domain=self.domain, policies=tuple(policies), links=links)
+        changed = replace(base, domain=rewritten(self.domain, self.heard), policies=tuple(policies), links=links)
         if not self.joined and not self.control:
             return changed
         accounts = base.accounts
@@ -307,16 +416,13 @@ class _Book:
         return np.concatenate([members[~gone], new[:, 0]]), np.concatenate([containers[~gone], new[:, 1]])
 
 
-def _key(dn: str) -> str:
-    try:
-        return dn_key(dn)
-    except DnError:
-        return dn
-
-
 def policy_dn(name: str, domain_dn: str) -> str:
     """The name of a policy's object in the directory."""
     escaped = "".join("\\" + c if c in ',+"\\<>;=#' else c for c in name)
+    if escaped.endswith(" "):
+        escaped = escaped[:-1] + "\\ "
+    if escaped.startswith(" "):
+        escaped = "\\" + escaped
     return f"CN={escaped},CN=Password Settings Container,CN=System,{domain_dn}"
 
 
@@ -341,7 +447,7 @@ def _link(estate: Estate, target: Target) -> Link:
 
 def _links_apart(whole: RemovePolicy) -> tuple[RemovePolicy, set[str]]:
     """For comparison: links are the same by their names."""
-    return whole.model_copy(update={"links": ()}), {_key(t.dn) for t in whole.links}
+    return whole.model_copy(update={"links": ()}), {loose_key(t.dn) for t in whole.links}
 
 
 def _whole(policy: Policy, links: Any) -> RemovePolicy:
@@ -405,27 +511,44 @@ def differences(before: Estate, after: Estate) -> Operations:
     """The operations that lead from one estate's policies to another's: what changed between them."""
     old, new = ({p.guid: i for i, p in enumerate(e.policies)} for e in (before, after))
     found: list[Operation] = [removal(before, guid) for guid in old if guid not in new]
+    found += _renames(before, after)
     for guid, index in new.items():
-        links = {_key(link.dn): target_of(link) for link in after.links if link.policy == index}
         if guid not in old:
-            found.append(removal(after, guid).inverse)
             continue
         policy = after.policies[index]
-        found += edits(
-            before, guid, name=policy.name, precedence=policy.precedence, guarded=policy.guarded, settings=policy.settings
-        )
-        held = {_key(link.dn): target_of(link) for link in before.links if link.policy == old[guid]}
+        links = {loose_key(link.dn): target_of(link) for link in after.links if link.policy == index}
+        found += edits(before, guid, precedence=policy.precedence, guarded=policy.guarded, settings=policy.settings)
+        held = {loose_key(link.dn): target_of(link) for link in before.links if link.policy == old[guid]}
         found += [UnlinkPolicy(policy=guid, target=target) for key, target in held.items() if key not in links]
         found += [LinkPolicy(policy=guid, target=target) for key, target in links.items() if key not in held]
+    found += [removal(after, guid).inverse for guid in new if guid not in old]
     found += _source_differences(before.domain, after.domain)
     # What the sources write by themselves needs no operation of its own.
     reached = apply(before, tuple(found)).estate
     return (*found, *edits(reached, None, settings=after.domain.settings))
 
 
+def _renames(before: Estate, after: Estate) -> Iterator[RenamePolicy]:
+    """The renames between two estates, each to a name that is free by then; names that go round in a ring take a third one."""
+    wanted = {p.guid: p.name for p in after.policies}
+    names = {p.guid: p.name for p in before.policies if p.guid in wanted}
+    waiting = [guid for guid, name in names.items() if wanted[guid] != name]
+    while waiting:
+        taken = {name_key(name): guid for guid, name in names.items()}
+        guid = next((g for g in waiting if taken.get(name_key(wanted[g]), g) == g), None)
+        if guid is None:
+            guid = waiting[0]
+            to = next(f"~{n}" for n in range(len(taken) + len(wanted) + 1) if f"~{n}" not in {*taken, *wanted.values()})
+        else:
+            to = wanted[guid]
+            waiting.remove(guid)
+        yield RenamePolicy(policy=guid, before=names[guid], after=to)
+        names[guid] = to
+
+
 def _source_differences(before: Domain, after: Domain) -> Iterator[Operation]:
-    old, new = ({gpo_key(link.gpo): link for link in root_links(domain)} for domain in (before, after))
-    for key, link in {gpo_key(link.gpo): link for link in after.gpo_links}.items():
+    old, new = ({loose_key(link.gpo): link for link in root_links(domain)} for domain in (before, after))
+    for key, link in {loose_key(link.gpo): link for link in after.gpo_links}.items():
         said, says = before.templates.get(key, {}), after.templates.get(key, {})
         for setting in dict.fromkeys((*said, *says)):
             one, other = ((t[setting],) if setting in t else () for t in (said, says))
@@ -434,109 +557,10 @@ def _source_differences(before: Domain, after: Domain) -> Iterator[Operation]:
     if old.keys() != new.keys():
         return
     orders = [tuple(link.gpo for link in sorted(side.values(), key=lambda link: link.order)) for side in (old, new)]
-    if list(map(gpo_key, orders[0])) != list(map(gpo_key, orders[1])):
+    if list(map(loose_key, orders[0])) != list(map(loose_key, orders[1])):
         yield OrderSources(before=orders[0], after=orders[1])
     for key, link in new.items():
         for what in ("enforced", "disabled"):
             was, now = getattr(old[key], what), getattr(link, what)
             if was != now:
                 yield SwitchSource(gpo=link.gpo, what=what, before=was, after=now)
-
-
-def fold(operations: Operations, new: Operation) -> Operations:
-    """A draft with one more operation, written as shortly as it can be: what is changed again is changed once,
-    what is taken back is left out."""
-    policy = getattr(new, "policy", None)
-    added = next((n for n, op in enumerate(operations) if isinstance(op, AddPolicy) and op.policy == policy), None)
-    if added is not None and policy is not None:
-        return _fold_into_added(operations, added, new)
-    if isinstance(new, RemovePolicy) and not any(isinstance(op, Renumber) for op in operations):
-        mine = [op for op in operations if getattr(op, "policy", None) == policy]
-        return (*(op for op in operations if op not in mine), _unedited(new, mine))
-    for n in range(len(operations) - 1, -1, -1):
-        old = operations[n]
-        if isinstance(old, Renumber) and isinstance(new, SetPrecedence | Renumber):
-            break
-        if old == new.inverse:
-            return (*operations[:n], *operations[n + 1 :])
-        merged = _merged(old, new)
-        if merged is not None:
-            rest = (merged,) if _says_something(merged) else ()
-            return (*operations[:n], *rest, *operations[n + 1 :])
-    return (*operations, new)
-
-
-def _unedited(image: RemovePolicy, edits: list[Operation]) -> RemovePolicy:
-    """The policy as it was before these operations of the same draft."""
-    book: dict[str, Any] = dict(image)
-    for op in reversed(edits):
-        match op:
-            case RenamePolicy():
-                book["name"] = op.before
-            case SetPrecedence():
-                book["precedence"] = op.before
-            case GuardPolicy():
-                book["guarded"] = op.before
-            case EditSettings():
-                book["settings"] = {**book["settings"], **{key: change.before for key, change in op.changes.items()}}
-            case LinkPolicy():
-                book["links"] = tuple(t for t in book["links"] if _key(t.dn) != _key(op.target.dn))
-            case UnlinkPolicy():
-                book["links"] = tuple(sorted((*book["links"], op.target), key=lambda t: t.dn))
-            case _:
-                pass
-    return RemovePolicy(**book)
-
-
-def _merged(old: Operation, new: Operation) -> Operation | None:
-    """Two changes of the same thing as one, None if they are about different things."""
-    if type(old) is not type(new):
-        return None
-    if isinstance(old, EditSettings) and isinstance(new, EditSettings):
-        if old.policy != new.policy or old.changes.keys() != new.changes.keys():
-            return None
-        changes = {key: Change(before=change.before, after=new.changes[key].after) for key, change in old.changes.items()}
-        return EditSettings(policy=old.policy, changes={k: c for k, c in changes.items() if c.before != c.after})
-    if isinstance(old, EditSource) and isinstance(new, EditSource):
-        if gpo_key(old.gpo) != gpo_key(new.gpo) or old.changes.keys() != new.changes.keys():
-            return None
-        both = {key: Said(before=said.before, after=new.changes[key].after) for key, said in old.changes.items()}
-        return EditSource(gpo=old.gpo, changes={k: s for k, s in both.items() if s.before != s.after})
-    if isinstance(old, OrderSources) and isinstance(new, OrderSources):
-        return OrderSources(before=old.before, after=new.after)
-    if isinstance(old, RenamePolicy | SetPrecedence | GuardPolicy) and isinstance(new, RenamePolicy | SetPrecedence | GuardPolicy):
-        return old.model_copy(update={"after": new.after}) if old.policy == new.policy else None
-    return None
-
-
-def _says_something(op: Operation) -> bool:
-    if isinstance(op, EditSettings | EditSource):
-        return bool(op.changes)
-    return getattr(op, "before", 0) != getattr(op, "after", 1)
-
-
-def _fold_into_added(operations: Operations, at: int, new: Operation) -> Operations:
-    """A change of a policy that the draft itself adds changes what is added."""
-    added = operations[at]
-    assert isinstance(added, AddPolicy)  # noqa: S101
-    changes: dict[str, Any] = {}
-    # A numbering in between knows the policy and its number: what is about either comes after it.
-    numbered = any(isinstance(op, Renumber) for op in operations[at:])
-    match new:
-        case RemovePolicy() if not numbered:
-            return (*operations[:at], *operations[at + 1 :])
-        case RenamePolicy():
-            changes["name"] = new.after
-        case SetPrecedence() if not numbered:
-            changes["precedence"] = new.after
-        case GuardPolicy():
-            changes["guarded"] = new.after
-        case EditSettings():
-            changes["settings"] = {**added.settings, **{key: change.after for key, change in new.changes.items()}}
-        case LinkPolicy():
-            changes["links"] = (*added.links, new.target)
-        case UnlinkPolicy():
-            changes["links"] = tuple(t for t in added.links if _key(t.dn) != _key(new.target.dn))
-        case _:
-            return (*operations, new)
-    return (*operations[:at], added.model_copy(update=changes), *operations[at + 1 :])

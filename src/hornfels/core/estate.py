@@ -51,7 +51,8 @@ TRUST_BITS = int(Control.INTERDOMAIN_TRUST | Control.WORKSTATION_TRUST | Control
 LINK_DISABLED, LINK_ENFORCED = 1, 2
 """Options of a link in ``gPLink`` ([MS-GPOL] 2.2.2)."""
 
-GROUP_GLOBAL, GROUP_DOMAIN_LOCAL, GROUP_UNIVERSAL, GROUP_SECURITY = 0x2, 0x4, 0x8, 0x80000000
+GROUP_BUILTIN, GROUP_GLOBAL, GROUP_DOMAIN_LOCAL, GROUP_UNIVERSAL, GROUP_SECURITY = 0x1, 0x2, 0x4, 0x8, 0x80000000
+"""Bits of ``groupType`` ([MS-ADTS] 2.2.12)."""
 
 
 @dataclass(frozen=True)
@@ -78,9 +79,11 @@ class Domain:
     sid: str
     functional_level: int | None
     settings: Settings
+    other_properties: int = 0
+    """The bits of ``pwdProperties`` beside complexity and reversible encryption, kept as read."""
     gpo_links: tuple[GpoLink, ...] = ()
     templates: Mapping[str, Mapping[str, bool | int | None]] = field(default_factory=dict)
-    """What the security templates of group policy objects say (`hornfels.core.sources.Template`), by `gpo_key` of the object."""
+    """What the security templates of group policy objects say (`hornfels.core.sources.Template`), by `loose_key` of the object."""
 
 
 class Link(NamedTuple):
@@ -129,6 +132,18 @@ class Groups:
         security: Bools = np.not_equal(self.kind & GROUP_SECURITY, 0)
         return security
 
+    @property
+    def carries(self) -> Bools:
+        """Which groups a policy can pass through: security groups, but no built-in ones (domain rules §3)."""
+        carries: Bools = self.security & ((self.kind & GROUP_BUILTIN) == 0)
+        return carries
+
+    def stops(self, row: int) -> str:
+        """What keeps a group from carrying any policy, "" if it can."""
+        if not self.security[row]:
+            return "a distribution group"
+        return "" if self.carries[row] else "a built-in group"
+
     def scope(self, row: int) -> Literal["global", "domain local", "universal", "unknown"]:
         kind = int(self.kind[row])
         if kind & GROUP_GLOBAL:
@@ -139,7 +154,7 @@ class Groups:
 
     def counts_when_linked(self, linked_groups: LinkedGroups) -> Bools:
         """Which groups a link can act through (domain rules §3)."""
-        return self.security if linked_groups == "any" else self.security & ((self.kind & GROUP_GLOBAL) != 0)
+        return self.carries if linked_groups == "any" else self.carries & ((self.kind & GROUP_GLOBAL) != 0)
 
 
 class Adjacency(NamedTuple):
@@ -197,17 +212,19 @@ class Memberships:
         """Account → groups that list it (without its primary group)."""
         return adjacency(self.account, self.account_group, len(self.accounts))
 
-    @cached_property
-    def _chain(self) -> tuple[Int32, Int32]:
-        """Nesting that a policy can follow: a distribution group on either side breaks it."""
-        keep = self.groups.security[self.child] & self.groups.security[self.child_group]
-        return self.child[keep], self.child_group[keep]
+    def _nested(self, among: Bools) -> Adjacency:
+        keep = among[self.child] & among[self.child_group]
+        return adjacency(self.child_group[keep], self.child[keep], len(self.groups))
 
     @cached_property
     def nested(self) -> Adjacency:
-        """Security group → security groups nested in it."""
-        child, parent = self._chain
-        return adjacency(parent, child, len(self.groups))
+        """Group → groups nested in it that a policy passes on to: a distribution or built-in group on either side breaks it."""
+        return self._nested(self.groups.carries)
+
+    @cached_property
+    def secure(self) -> Adjacency:
+        """Security group → security groups nested in it, built-in ones too: who has a group's rights."""
+        return self._nested(self.groups.security)
 
     @cached_property
     def groups_of_group(self) -> Adjacency:
@@ -218,7 +235,7 @@ class Memberships:
         """Rows of the accounts in a group: listed, by primary group, or through security groups nested at any depth."""
         seen, frontier = {group}, [group]
         while frontier:
-            frontier = [child for g in frontier for child in self.nested.of(g).tolist() if child not in seen]
+            frontier = [child for g in frontier for child in self.secure.of(g).tolist() if child not in seen]
             frontier = list(dict.fromkeys(frontier))
             seen.update(frontier)
         return np.unique(np.concatenate([self.members.of(g) for g in seen]))

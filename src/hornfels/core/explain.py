@@ -77,8 +77,9 @@ def explain(estate: Estate, resolution: Resolution, account: int) -> Explanation
                 outcome, reason = "does not count", _why_not_counting(estate, link.target)
             layers.append(Reach(link.policy, outcome, reason, paths[link.target], link.dn))
         else:
-            stop = next(g for g in broken[link.target].groups if not estate.groups.security[g])
-            reason = f"The chain breaks at {estate.groups.name[stop]}, a distribution group: policies do not pass through it."
+            stop = next(g for g in broken[link.target].groups if estate.groups.stops(g))
+            what = estate.groups.stops(stop)
+            reason = f"The chain breaks at {estate.groups.name[stop]}, {what}: policies do not pass through it."
             layers.append(Reach(link.policy, "does not count", reason, broken[link.target], link.dn))
     layers.sort(key=lambda r: (r.outcome != "wins", r.outcome == "does not count", r.path is not None))
     layers = _nearest_first(layers)
@@ -113,8 +114,8 @@ def _contest(estate: Estate, stack: Stack, policy: int, winner: int, *, direct: 
 
 def _why_not_counting(estate: Estate, group: int) -> str:
     name = estate.groups.name[group]
-    if not estate.groups.security[group]:
-        return f"{name} is a distribution group; links to it reach nobody."
+    if estate.groups.stops(group):
+        return f"{name} is {estate.groups.stops(group)}; links to it reach nobody."
     return f"{name} is {estate.groups.scope(group)}; only links to global security groups count."
 
 
@@ -142,21 +143,21 @@ def _headline(estate: Estate, account: int, source: Source, winner: int, layers:
 
 
 def _paths(estate: Estate, account: int) -> tuple[dict[int, Path], dict[int, Path]]:
-    """Shortest paths from an account to every group above it: through security groups only, and those that are broken."""
+    """Shortest paths from an account to every group above it: through groups that carry policies, and those that are broken."""
     sound = _climb(estate, account, through_all=False)
     everything = _climb(estate, account, through_all=True)
     return sound, {group: path for group, path in everything.items() if group not in sound}
 
 
 def _climb(estate: Estate, account: int, *, through_all: bool) -> dict[int, Path]:
-    security = estate.groups.security
+    carries = estate.groups.carries
     primary = int(estate.accounts.primary_group[account])
     first = estate.memberships.groups_of_account.of(account).tolist()
     start = sorted({*first, *([primary] if primary >= 0 else [])})
     distance: dict[int, int] = {}
     ways: dict[int, int] = {}
     below: dict[int, list[int]] = {}
-    frontier = [g for g in start if through_all or security[g]]
+    frontier = [g for g in start if through_all or carries[g]]
     for group in frontier:
         distance[group], ways[group] = 1, 1
     step = 1
@@ -165,7 +166,7 @@ def _climb(estate: Estate, account: int, *, through_all: bool) -> dict[int, Path
         found: list[int] = []
         for group in frontier:
             for parent in estate.memberships.groups_of_group.of(group).tolist():
-                if not through_all and not security[parent]:
+                if not through_all and not carries[parent]:
                     continue
                 if parent not in distance:
                     distance[parent], ways[parent], below[parent] = step, 0, []

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from uuid import UUID
 
-from hornfels.core.dn import first_value
+from hornfels.core.dn import first_value, loose_key
 from hornfels.core.operations import (
     AddPolicy,
     EditSettings,
@@ -28,7 +28,7 @@ from hornfels.core.operations import (
     Value,
 )
 from hornfels.core.settings import BY_KEY, CATALOGUE, Setting
-from hornfels.core.sources import EXTENDED_BY_KEY, gpo_key
+from hornfels.core.sources import EXTENDED_BY_KEY
 from hornfels.core.time import describe_span
 
 AT_ONCE = "at once"
@@ -133,13 +133,13 @@ def _said(index: int, op: Operation, names: dict[UUID, str], sources: dict[str, 
                 label = extended.label if extended else BY_KEY[key].label
                 before, after = (said_text(key, side) for side in (said.before, said.after))
                 bites = BY_KEY[key].takes_effect if key in BY_KEY else "at the next policy refresh"
-                yield say(f"Template of {sources.get(gpo_key(op.gpo), op.gpo)}", label, before, after, bites)
+                yield say(f"Template of {sources.get(loose_key(op.gpo), op.gpo)}", label, before, after, bites)
         case OrderSources():
-            orders = (", ".join(sources.get(gpo_key(gpo), gpo) for gpo in side) for side in (op.before, op.after))
+            orders = (", ".join(sources.get(loose_key(gpo), gpo) for gpo in side) for side in (op.before, op.after))
             yield say("Domain policy", "Order of its sources", *orders)
         case SwitchSource():
             states = {"enforced": ("not enforced", "enforced"), "disabled": ("on", "switched off")}[op.what]
-            yield say("Domain policy", f"Link of {sources.get(gpo_key(op.gpo), op.gpo)}", states[op.before], states[op.after])
+            yield say("Domain policy", f"Link of {sources.get(loose_key(op.gpo), op.gpo)}", states[op.before], states[op.after])
         case JoinGroup():
             yield say(first_value(op.member), f"What if it were in {first_value(op.group)}?", "", "", NEVER_PUBLISHED)
         case LeaveGroup():

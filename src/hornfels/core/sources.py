@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Any, Literal
 
-from hornfels.core.dn import DnError, dn_key
+from hornfels.core.dn import loose_key
 from hornfels.core.estate import Domain, GpoLink
 from hornfels.core.settings import BY_KEY, CATALOGUE, Kind
 from hornfels.core.time import DAY, HOUR, MINUTE
@@ -85,17 +85,9 @@ class Origin:
     ignored: tuple[Ignored, ...]
 
 
-def gpo_key(dn: str) -> str:
-    """A key for a group policy object's name; text that is no name stands for itself."""
-    try:
-        return dn_key(dn)
-    except DnError:
-        return dn
-
-
 def root_links(domain: Domain) -> list[GpoLink]:
     """The links at the domain root in the order they are heard: enforced ones first, then by link order."""
-    at_root = [link for link in domain.gpo_links if gpo_key(link.container) == gpo_key(domain.dn)]
+    at_root = [link for link in domain.gpo_links if loose_key(link.container) == loose_key(domain.dn)]
     return sorted(at_root, key=lambda link: (not link.enforced, link.order))
 
 
@@ -115,7 +107,7 @@ def _origin(domain: Domain, key: str) -> Origin:
     value: Value = None
     ignored = []
     for link in root_links(domain):
-        template = domain.templates.get(gpo_key(link.gpo), {})
+        template = domain.templates.get(loose_key(link.gpo), {})
         if key not in template:
             continue
         said = template[key]
@@ -131,18 +123,23 @@ def _origin(domain: Domain, key: str) -> Origin:
     return Origin(key, winner, value, tuple(ignored))
 
 
-def rewritten(before: Domain, after: Domain) -> Domain:
-    """The domain policy once the directory has written what changed in its sources.
+Answers = Mapping[str, tuple[Value, ...]]
+"""What the sources together say of each setting on the domain object: nothing (empty), or one value."""
+
+
+def answers(domain: Domain) -> Answers:
+    """The value each setting of the domain policy is given by its sources."""
+    found = (_origin(domain, setting.key) for setting in CATALOGUE)
+    return {o.key: () if o.link is None else (o.value,) for o in found}
+
+
+def rewritten(domain: Domain, before: Answers) -> Domain:
+    """The domain policy once the directory has written what its sources say other than `before`.
 
     Only settings whose answer changes are written; where no source says anything any more the value on the domain object stays.
     """
-    old = {o.key: o for o in origins(before)}
-    changes = {
-        o.key: o.value
-        for o in origins(after)
-        if o.key in BY_KEY and o.link is not None and (old[o.key].link is None or old[o.key].value != o.value)
-    }
-    return replace(after, settings=replace(after.settings, **changes)) if changes else after  # type: ignore[arg-type]
+    changes: dict[str, Any] = {key: said[0] for key, said in answers(domain).items() if said and said != before[key]}
+    return replace(domain, settings=replace(domain.settings, **changes)) if changes else domain
 
 
 def template_problems(template: Template) -> dict[str, str]:

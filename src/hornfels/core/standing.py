@@ -85,8 +85,8 @@ def link_trouble(estate: Estate, link: Link) -> str:
         return "the account is exempt" if estate.exempt[link.target] else ""
     if link.kind != "group":
         return _KINDS[link.kind]
-    if not estate.groups.security[link.target]:
-        return "a distribution group"
+    if estate.groups.stops(link.target):
+        return estate.groups.stops(link.target)
     if not estate.groups.counts_when_linked(estate.linked_groups)[link.target]:
         scope = estate.groups.scope(link.target)
         return f"a {scope} group"

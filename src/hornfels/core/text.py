@@ -10,6 +10,8 @@ from typing import overload
 import numpy as np
 import numpy.typing as npt
 
+from hornfels.core.dn import fold
+
 
 class TextColumn(Sequence[str]):
     """An immutable column of strings, held as one UTF-8 buffer in which every value ends in NUL.
@@ -82,7 +84,9 @@ class TextColumn(Sequence[str]):
         data, ends = self._folded
         wanted = value.upper().replace("\0", "").encode("utf-8", "replace") + b"\0"
         hits = [m.start() for m in re.finditer(re.escape(wanted), data) if m.start() == 0 or data[m.start() - 1] == 0]
-        return np.searchsorted(ends, np.array(hits, dtype=np.int64), side="left")
+        rows = np.searchsorted(ends, np.array(hits, dtype=np.int64), side="left")
+        # Searching takes ß for SS, which are two names to a directory.
+        return rows[[fold(self[int(row)]) == fold(value) for row in rows]]
 
 
 def _ends(data: bytes) -> npt.NDArray[np.int64]:

@@ -150,11 +150,11 @@ def membership_moves(
     estate: Estate, resolution: Resolution, kind: Literal["account", "group"], member: int, group: int, *, join: bool
 ) -> list[Move]:
     """What putting an account or a group into a group, or taking it out, would move. A primary group stays as it is."""
-    if not estate.groups.security[group]:
+    if not estate.groups.carries[group]:
         return []
     if kind == "account":
         return _account_moves(estate, resolution, member, group, join=join)
-    if not estate.groups.security[member]:
+    if not estate.groups.carries[member]:
         return []
     changed = _joined_sets(estate, resolution, member, group) if join else _left_sets(estate, resolution, member, group)
     if not changed:
@@ -191,7 +191,7 @@ def _left_sets(estate: Estate, resolution: Resolution, child: int, group: int) -
     for policy, target in counting_links(estate):
         if target in sets:
             sets[target][policy // 64] |= np.uint64(1 << (policy % 64))
-    parents = {g: [p for p in estate.memberships.groups_of_group.of(g).tolist() if estate.groups.security[p]] for g in below}
+    parents = {g: [p for p in estate.memberships.groups_of_group.of(g).tolist() if estate.groups.carries[p]] for g in below}
     parents[child] = [p for p in parents[child] if p != group]
     # Groups outside are not touched by the change; inside, sets grow until nothing changes any more.
     grown = True

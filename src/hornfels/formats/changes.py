@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from uuid import UUID
 
+from hornfels.core.dn import loose_key
 from hornfels.core.draft import apply, policy_dn
 from hornfels.core.estate import LINK_DISABLED, LINK_ENFORCED, Domain, Estate
 from hornfels.core.operations import (
@@ -28,7 +29,7 @@ from hornfels.core.operations import (
 )
 from hornfels.core.sentences import sentences
 from hornfels.core.settings import BY_KEY, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
-from hornfels.core.sources import gpo_key, root_links
+from hornfels.core.sources import root_links
 from hornfels.core.time import span_to_ldap
 from hornfels.formats.ldif import attribute_line, comment_lines
 
@@ -111,7 +112,7 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
         case UnlinkPolicy():
             yield _modify(names[op.policy], "delete", {LINKS_ATTRIBUTE: op.target.dn})
         case EditSource():
-            for s in sentences((op,), {}, {gpo_key(link.gpo): link.name for link in estate.domain.gpo_links}):
+            for s in sentences((op,), {}, {loose_key(link.gpo): link.name for link in estate.domain.gpo_links}):
                 yield b"\n" + comment_lines(f"{s.subject}: {s.text}, {s.before} -> {s.after}")
         case OrderSources() | SwitchSource():
             ledger.domain = apply(replace(estate, domain=ledger.domain), (op,)).estate.domain

@@ -12,9 +12,10 @@ from psycopg import Connection, sql
 from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
+from hornfels.core.dn import loose_key
 from hornfels.core.estate import Accounts, Domain, Estate, GpoLink, Groups, Link, Memberships
 from hornfels.core.policy import Policy, Settings
-from hornfels.core.sources import Template, gpo_key
+from hornfels.core.sources import Template
 from hornfels.core.text import TextColumn
 from hornfels.formats.dump import Dump
 from hornfels.store import drafts, history
@@ -172,8 +173,8 @@ def save_template(session: Session, domain: DomainRow, gpo: str, template: Templ
 
     The domain policy stays as the directory has it. Raises LookupError if no such object is linked in the domain.
     """
-    key = gpo_key(gpo)
-    link = next((link for link in load_domain(domain).gpo_links if gpo_key(link.gpo) == key), None)
+    key = loose_key(gpo)
+    link = next((link for link in load_domain(domain).gpo_links if loose_key(link.gpo) == key), None)
     if link is None:
         raise LookupError("No group policy object of that name is linked in this domain.")
     domain.templates = {**domain.templates, key: dict(template)}

@@ -32,7 +32,7 @@ def get_group(name: str, current: Current) -> GroupInfo:
         direct=len(np.unique(estate.memberships.members.of(group))),
         accounts=len(below),
         inside=[estate.groups.name[g] for g in estate.memberships.groups_of_group.of(group).tolist()],
-        nested=[estate.groups.name[g] for g in estate.memberships.nested.of(group).tolist()],
+        nested=[estate.groups.name[g] for g in estate.memberships.secure.of(group).tolist()],
         links=[
             GroupLink(
                 guid=str(estate.policies[link.policy].guid), name=estate.policies[link.policy].name,

@@ -11,10 +11,11 @@ from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writi
 from hornfels.api.editing import change
 from hornfels.api.schemas import Bedrock, ExtendedInfo, SourceEdit, SourceLinkEdit
 from hornfels.api.views import bedrock
+from hornfels.core.dn import loose_key
 from hornfels.core.estate import Domain, Estate, GpoLink
 from hornfels.core.operations import EditSource, Operation, OrderSources, Said, SwitchSource
 from hornfels.core.settings import BY_KEY
-from hornfels.core.sources import EXTENDED, EXTENDED_BY_KEY, gpo_key, is_span, root_links, template_problems
+from hornfels.core.sources import EXTENDED, EXTENDED_BY_KEY, is_span, root_links, template_problems
 from hornfels.core.time import seconds, span_from_seconds
 from hornfels.formats.template import MOST_BYTES, TemplateError, read_template
 from hornfels.store.estates import save_template
@@ -70,7 +71,7 @@ def edit_template(body: SourceEdit, current: Current, database: Database, user: 
 
     def edit(estate: Estate) -> Iterator[Operation]:
         link = _link(estate.domain.gpo_links, body.gpo)
-        template = estate.domain.templates.get(gpo_key(link.gpo), {})
+        template = estate.domain.templates.get(loose_key(link.gpo), {})
         after = {key: value for key, value in template.items() if key not in body.unset} | {
             key: _value(key, value) for key, value in body.settings.items()
         }
@@ -105,14 +106,14 @@ def edit_link(body: SourceLinkEdit, current: Current, database: Database, user: 
 
 def _moved(domain: Domain, link: GpoLink, place: int) -> Iterator[Operation]:
     before = tuple(one.gpo for one in sorted(root_links(domain), key=lambda one: one.order))
-    rest = [gpo for gpo in before if gpo_key(gpo) != gpo_key(link.gpo)]
+    rest = [gpo for gpo in before if loose_key(gpo) != loose_key(link.gpo)]
     after = (*rest[:place], link.gpo, *rest[place:])
     if after != before:
         yield OrderSources(before=before, after=after)
 
 
 def _link(links: tuple[GpoLink, ...], gpo: str) -> GpoLink:
-    found = next((link for link in links if gpo_key(link.gpo) == gpo_key(gpo)), None)
+    found = next((link for link in links if loose_key(link.gpo) == loose_key(gpo)), None)
     if found is None:
         raise HTTPException(404, "No group policy object of that name is linked there.")
     return found

@@ -1,0 +1,212 @@
+"""A draft written as shortly as it can be: what is changed again is changed once, what is taken back is left out.
+
+The law: operations folded one by one do the same to an estate as the operations themselves, and fit at every step. A new operation
+moves back past those that it has nothing to do with, and becomes one with the first that it changes further. Names are what most
+often holds it where it is: one that another operation frees or takes cannot be taken or freed before it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Hashable, Iterable
+from typing import Any, assert_never
+from uuid import UUID
+
+from hornfels.core.dn import fold as fold_case
+from hornfels.core.dn import loose_key, name_key
+from hornfels.core.operations import (
+    AddPolicy,
+    Change,
+    EditSettings,
+    EditSource,
+    GuardPolicy,
+    JoinGroup,
+    LeaveGroup,
+    LinkPolicy,
+    Operation,
+    Operations,
+    OrderSources,
+    RemovePolicy,
+    RenamePolicy,
+    Renumber,
+    Said,
+    SetFlag,
+    SetPrecedence,
+    SwitchSource,
+    Target,
+    UnlinkPolicy,
+)
+from hornfels.core.settings import BY_KEY
+
+
+def fold(operations: Operations, new: Operation, unfit: Iterable[int] = ()) -> Operations:
+    """A draft with one more operation. Those at the places `unfit` do nothing to the estate, so nothing is made one with them."""
+    if isinstance(new, Renumber) and all(n.before == n.after for n in new.numbers):
+        return operations
+    for at in range(len(operations) - 1, -1, -1):
+        old = operations[at]
+        joined = None if at in unfit else _joined(old, new)
+        if joined is not None:
+            before, after = operations[:at], operations[at + 1 :]
+            return (*(fold(before, joined[0], unfit) if joined else before), *after)
+        if not _apart(old, new):
+            break
+    return (*operations, new)
+
+
+def _apart(one: Operation, other: Operation) -> bool:
+    """Whether two operations do the same in either order."""
+    if _names(one) & _names(other) or _things(one) & _things(other):
+        return False
+    whole = isinstance(one, AddPolicy | RemovePolicy) or isinstance(other, AddPolicy | RemovePolicy)
+    if whole and _policy(one) is not None and _policy(one) == _policy(other):
+        return False
+    if _direct(one) & _written(other) or _direct(other) & _written(one):
+        return False
+    return not (_counts(one) and _counts(other) and (isinstance(one, Renumber) or isinstance(other, Renumber)))
+
+
+def _policy(op: Operation) -> UUID | None:
+    return getattr(op, "policy", None)
+
+
+def _counts(op: Operation) -> bool:
+    """Whether an operation changes which policies there are, or their numbers."""
+    return isinstance(op, AddPolicy | RemovePolicy | SetPrecedence | Renumber)
+
+
+def _direct(op: Operation) -> set[str]:
+    """The settings of the domain policy that are edited on the domain object itself."""
+    return set(op.changes) if isinstance(op, EditSettings) and op.policy is None else set()
+
+
+def _written(op: Operation) -> set[str]:
+    """The settings of the domain policy that its sources may write after this operation."""
+    match op:
+        case EditSource():
+            return set(op.changes)
+        case OrderSources() | SwitchSource():
+            return set(BY_KEY)
+        case _:
+            return set()
+
+
+def _names(op: Operation) -> set[str]:
+    """The names of policies that an operation takes or frees."""
+    match op:
+        case AddPolicy() | RemovePolicy():
+            return {name_key(op.name)}
+        case RenamePolicy():
+            return {name_key(op.before), name_key(op.after)}
+        case _:
+            return set()
+
+
+def _things(op: Operation) -> set[Hashable]:
+    """What else an operation changes, one entry a thing."""
+    match op:
+        case AddPolicy() | RemovePolicy() | Renumber():
+            return set()
+        case RenamePolicy():
+            return {(op.policy, "name")}
+        case SetPrecedence():
+            return {(op.policy, "precedence")}
+        case GuardPolicy():
+            return {(op.policy, "guarded")}
+        case EditSettings():
+            return {(op.policy, "setting", key) for key in op.changes}
+        case LinkPolicy() | UnlinkPolicy():
+            return {(op.policy, "link", loose_key(op.target.dn))}
+        case EditSource():
+            return {(loose_key(op.gpo), key) for key in op.changes}
+        case OrderSources():
+            return {"order of sources"}
+        case SwitchSource():
+            return {(loose_key(op.gpo), op.what)}
+        case JoinGroup() | LeaveGroup():
+            return {(loose_key(op.member), loose_key(op.group))}
+        case SetFlag():
+            return {(fold_case(op.account), op.flag)}
+        case _:
+            assert_never(op)
+
+
+def _joined(old: Operation, new: Operation) -> Operations | None:
+    """Two operations, one right after the other, as one or as none; None if they cannot be one."""
+    if isinstance(new, RemovePolicy) and _policy(old) == new.policy:
+        return _removed(old, new)
+    if isinstance(old, AddPolicy) and _policy(new) == old.policy:
+        return _added(old, new)
+    if _things(old) != _things(new):
+        return None
+    match old, new:
+        case LinkPolicy() | UnlinkPolicy() | JoinGroup() | LeaveGroup(), _:
+            return () if type(old.inverse) is type(new) else None
+        case (RemovePolicy(), AddPolicy()) | (Renumber(), Renumber()):
+            return () if old.inverse == new else None
+        case EditSettings(), EditSettings():
+            if any(old.changes[key].after != change.before for key, change in new.changes.items()):
+                return None
+            changes = {key: Change(before=old.changes[key].before, after=change.after) for key, change in new.changes.items()}
+            changes = {key: change for key, change in changes.items() if change.before != change.after}
+            return (EditSettings(policy=old.policy, changes=changes),) if changes else ()
+        case EditSource(), EditSource():
+            if any(old.changes[key].after != said.before for key, said in new.changes.items()):
+                return None
+            both = {key: Said(before=old.changes[key].before, after=said.after) for key, said in new.changes.items()}
+            both = {key: said for key, said in both.items() if said.before != said.after}
+            return (EditSource(gpo=old.gpo, changes=both),) if both else ()
+    if isinstance(old, _OneValue) and isinstance(new, _OneValue) and old.after == new.before:
+        return () if old.before == new.after else (old.model_copy(update={"after": new.after}),)
+    return None
+
+
+_OneValue = RenamePolicy | SetPrecedence | GuardPolicy | OrderSources | SwitchSource | SetFlag
+"""Operations that take one thing from one value to another."""
+
+
+def _added(added: AddPolicy, new: Operation) -> Operations | None:
+    """A change of a policy that the draft itself adds changes what is added."""
+    changes: dict[str, Any]
+    match new:
+        case RenamePolicy():
+            changes = {"name": new.after}
+        case SetPrecedence():
+            changes = {"precedence": new.after}
+        case GuardPolicy():
+            changes = {"guarded": new.after}
+        case EditSettings():
+            changes = {"settings": {**added.settings, **{key: change.after for key, change in new.changes.items()}}}
+        case LinkPolicy():
+            changes = {"links": (*added.links, new.target)}
+        case UnlinkPolicy():
+            changes = {"links": _without(added.links, new.target)}
+        case _:
+            return None
+    return (added.model_copy(update=changes),)
+
+
+def _removed(old: Operation, new: RemovePolicy) -> Operations | None:
+    """A policy that is removed is removed as it was before the draft changed it; one that the draft adds is not added."""
+    changes: dict[str, Any]
+    match old:
+        case AddPolicy():
+            return ()
+        case RenamePolicy():
+            changes = {"name": old.before}
+        case SetPrecedence():
+            changes = {"precedence": old.before}
+        case GuardPolicy():
+            changes = {"guarded": old.before}
+        case EditSettings():
+            changes = {"settings": {**new.settings, **{key: change.before for key, change in old.changes.items()}}}
+        case LinkPolicy():
+            changes = {"links": _without(new.links, old.target)}
+        case UnlinkPolicy():
+            changes = {"links": tuple(sorted((*new.links, old.target), key=lambda t: t.dn))}
+        case _:
+            return None
+    return (new.model_copy(update=changes),)
+
+
+def _without(links: tuple[Target, ...], gone: Target) -> tuple[Target, ...]:
+    return tuple(target for target in links if loose_key(target.dn) != loose_key(gone.dn))
