@@ -84,7 +84,25 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
         DEFAULTS, min_length=draw(st.integers(0, 20)), max_age=draw(st.sampled_from([NEVER, 9 * DAY, 42 * DAY])),
         lockout_threshold=draw(st.integers(0, 6)), lockout_window=draw(st.integers(1, 30)) * MINUTE,
     )  # fmt: skip
-    kind = draw(st.sampled_from(["add", "remove", "edit", "edit", "domain", "link", "unlink", "renumber", "member", "flag", "rename", "rename", "source"]))
+    kind = draw(
+        st.sampled_from(
+            [
+                "add",
+                "remove",
+                "edit",
+                "edit",
+                "domain",
+                "link",
+                "unlink",
+                "renumber",
+                "member",
+                "flag",
+                "rename",
+                "rename",
+                "source",
+            ]
+        )
+    )
     target = draw(st.sampled_from([*map(account_dn, range(len(estate.accounts))), *map(group_dn, range(len(estate.groups)))]))
     if kind == "add":
         return [AddPolicy(

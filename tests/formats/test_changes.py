@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from directory_model import Directory, holds
-from drafting import drawn
-from hornfels.core.draft import all_there, apply, edits, left_to_do, removal, renumber
+from drafting import drawn, picture
+from hornfels.core.draft import all_there, apply, edits, removal, renumber
 from hornfels.core.operations import (
     AddPolicy,
     GuardPolicy,
@@ -111,9 +111,9 @@ def test_a_draft_that_the_directory_has_taken_up_has_nothing_left_to_do(world: W
     directory = Directory(entries(world))
     directory.change(b"".join(write_changes(base, draft, "Title")))
     read = directory.read().estate
-    conflicts = apply(read, draft).conflicts
+    found = apply(read, draft)
     # Whether a policy is guarded is not read from the directory.
-    guards = {c.index for c in conflicts if isinstance(c.rebased, GuardPolicy)}
-    assert {c.index for c in conflicts if c.already} | guards == set(range(len(draft)))
-    assert all_there(draft, conflicts) == (draft != () and not guards)
-    assert len(left_to_do(draft, conflicts)) == len(guards)
+    guards = [c for c in found.conflicts if isinstance(c.rebased, GuardPolicy)]
+    assert all(c.already or c in guards for c in found.conflicts)
+    assert picture(found.estate) == picture(read)
+    assert all_there(read, found) == (bool(found.conflicts) and not guards)

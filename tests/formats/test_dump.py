@@ -10,12 +10,13 @@ from hypothesis import given
 
 from hornfels.core.estate import UNKNOWN_TIME
 from hornfels.core.policy import DEFAULTS
-from hornfels.core.resolution import resolve
+from hornfels.core.resolution import resolve, winners
 from hornfels.core.time import NEVER, span_to_ldap
 from hornfels.formats.dump import Dump, DumpError, LdifError, load_dump
 from hornfels.formats.ldif import write
 from worlds import ROOT, USERS, World, domain_record, policy_values, read, worlds
 
+CONTAINER = f"CN=Password Settings Container,CN=System,{ROOT}"
 GROUP = [("objectClass", "group"), ("groupType", "-2147483646")]
 USER = [("objectClass", "user")]
 
@@ -147,3 +148,63 @@ def test_the_demo_is_the_same_for_the_same_day(demo_ldif: bytes) -> None:
 
     assert b"".join(write(entries(DEMO_NOW))) == demo_ldif
     assert base64.b64encode(b"Zo\xc3\xab")[:4] in demo_ldif
+
+
+def test_links_cut_into_ranges_are_collected_and_completed_from_the_other_side() -> None:
+    def person(n: int, *more: tuple[str, str | bytes]) -> tuple[str, list[tuple[str, str | bytes]]]:
+        return f"CN=p{n},{USERS}", [*USER, ("sAMAccountName", f"p{n}"), *more]
+
+    policy = f"CN=Long,{CONTAINER}"
+    links = "msDS-PSOAppliesTo;range="
+    held = [(f"{links}0-1", f"CN=p{n},{USERS}") for n in (0, 1)]
+    dump = load(
+        (policy, [(f"{links}2-3", f"CN=p2,{USERS}"), (f"{links}2-3", f"cn=P3 , {USERS}")]),
+        (policy, policy_values("Long", 1, b"1" * 16) + held),
+        person(0), person(1), person(2), person(3, ("msDS-PSOApplied", policy)), person(4, ("msDS-PSOApplied", policy)),
+    )  # fmt: skip
+    assert [link.dn for link in dump.estate.links] == [f"CN=p{n},{USERS}" for n in (2, 3, 0, 1, 4)]
+    assert len(dump.estate.policies) == 1
+
+
+def test_a_policy_in_two_entries_is_one_and_links_of_unread_policies_are_told() -> None:
+    whole = policy_values("Two", 4, b"2" * 16)
+    here = (f"CN=Two,{CONTAINER}", whole[:4]), (f"CN=Two,{CONTAINER}", [whole[0], *whole[4:]])
+    dump = load(*here, (f"CN=p,{USERS}", [*USER, ("msDS-PSOApplied", f"CN=Hidden,{CONTAINER}")]))
+    assert [(p.name, p.precedence) for p in dump.estate.policies] == [("Two", 4)]
+    assert any("holds 1 link of policies that are not in it" in notice for notice in dump.notices)
+
+
+def test_policies_without_a_guid_are_told_apart_and_two_with_one_are_refused() -> None:
+    values = [pair for pair in policy_values("x", 1, b"") if pair[0] not in ("objectGUID", "cn")]
+    dump = load((f"CN=One,{CONTAINER}", values), (f"CN=Two,{CONTAINER}", values))
+    assert len({p.guid for p in dump.estate.policies}) == 2
+    assert sum("has no objectGUID" in notice for notice in dump.notices) == 2
+    same = [(f"CN={name},{CONTAINER}", policy_values(name, 1, b"g" * 16)) for name in ("One", "Two")]
+    with pytest.raises(LdifError, match="One has the same objectGUID"):
+        load(*same)
+
+
+def test_built_in_groups_bring_no_policy_whichever_linked_groups_count() -> None:
+    def group(name: str, kind: int, *members: str) -> tuple[str, list[tuple[str, str | bytes]]]:
+        values = [("objectClass", "group"), ("groupType", str(kind - (1 << 32))), *(("member", f"CN={m},{USERS}") for m in members)]
+        return f"CN={name},{USERS}", values
+
+    security, built_in, everywhere = 0x80000000, 0x80000005, 0x80000002
+    people = [(f"CN=p{n},{USERS}", [*USER, ("sAMAccountName", f"p{n}")]) for n in range(3)]
+    groups = [
+        group("Local", security | 4, "p0"), group("Built-in", built_in, "p1", "Inner"), group("Inner", everywhere, "p2"),
+        group("Outer", everywhere, "Built-in"),
+    ]  # fmt: skip
+
+    def got(linked: str) -> list[str]:
+        policy = [*policy_values("P", 1, b"p" * 16), ("msDS-PSOAppliesTo", f"CN={linked},{USERS}")]
+        text = b"".join(write([*people, *groups, (f"CN=P,{CONTAINER}", policy), domain_record(7)]))
+        estate = load_dump(io.BytesIO(text), linked_groups="any").estate
+        return [name for name, won in zip(estate.accounts.name, winners(estate), strict=True) if won == 0]
+
+    assert (got("Local"), got("Built-in"), got("Outer"), got("Inner")) == (["p0"], [], [], ["p2"])
+
+
+def test_bits_of_pwdproperties_that_are_not_ours_are_kept() -> None:
+    domain = domain_record(7, pwdProperties="27")[1]
+    assert load((ROOT, domain), domain=False).estate.domain.other_properties == 10

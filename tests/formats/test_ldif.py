@@ -89,6 +89,7 @@ def test_ranges_are_parts_of_one_list() -> None:
         (b"dn:: /w==\ncn: a\n", 1, "neither UTF-8"),
         (b"\x7fELF\x01\x02: x\n", 1, "is not an attribute name"),
         (b"dn: CN=x\nbad attribute: y\n", 2, "is not an attribute name"),
+        (b"dn: CN=x\n\n# Old\nDEL:3f2504e0-4f89-11d3-9a0c-0305e82c3301, Deleted Objects\ndn: CN=y\n", 4, "ldapsearch -LLL"),
     ],
 )
 def test_broken_files_name_the_line_and_the_reason(text: bytes, line: int, reason: str) -> None:

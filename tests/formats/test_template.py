@@ -66,9 +66,47 @@ def test_mistakes_are_named_with_their_line(text: str, line: int, words: str) ->
     assert caught.value.line == line
 
 
-def test_bytes_that_are_no_text_are_refused() -> None:
-    with pytest.raises(TemplateError, match="not UTF-8 text"):
-        read_template(b"[System Access]\n\xff\xfe\xfd")
+def test_bytes_that_are_no_text_are_refused_with_their_line() -> None:
+    with pytest.raises(TemplateError, match="neither UTF-8 nor ANSI") as caught:
+        read_template(b"[System Access]\nMinimumPasswordLength = 9\n\x81\x8d")
+    assert caught.value.line == 3
+    with pytest.raises(TemplateError, match="not UTF-16 text"):
+        read_template("[System Access]\n".encode("utf-16") + b"\0")
+
+
+ODD = """[Unicode]
+Unicode=yes
+[system access] ; ours
+  minimumpasswordlength="12" ; agreed in the spring
+MaximumPasswordAge = -1; never
+PasswordComplexity=1
+RequireLogonToChangePassword = 0
+NewAdministratorName = "Zoë\u2028Müller"
+[Registry Values]
+MACHINE\\System\\CurrentControlSet\\Control\\SAM\\MinimumPasswordLengthAudit = "4","16"
+MACHINE\\Software\\Other=1,"text; more"
+[Privilege Rights]
+SeBackupPrivilege = *S-1-5-32-544
+"""
+"""As files are: comments behind values, quoted numbers, other spelling, a line separator of Unicode inside a value."""
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-16", "utf-16-le", "utf-16-be", "cp1252"])
+@pytest.mark.parametrize("ends", ["\n", "\r\n"])
+def test_files_as_they_are_read_and_keep_all_else_byte_for_byte(encoding: str, ends: str) -> None:
+    text = ODD.replace("\n", ends)
+    if encoding == "cp1252":
+        text = text.replace("\u2028", "\x85".encode("latin-1").decode("cp1252"))
+    data = text.encode(encoding)
+    says = {"min_length": 12, "max_age": None, "complexity": True, "audit_length": 16}
+    assert read_template(data) == says
+    assert write_template(says, data) == data
+    changed = write_template({"min_length": 14, "complexity": True, "audit_length": 20, "ticket_age": 8 * HOUR}, data)
+    rewritten = (
+        text.replace('"12" ; agreed', "14 ; agreed").replace(f"MaximumPasswordAge = -1; never{ends}", "")
+        .replace('"4","16"', "4,20") + f"[Kerberos Policy]{ends}MaxTicketAge = 8{ends}"
+    )  # fmt: skip
+    assert changed == rewritten.encode(encoding)
 
 
 counts = st.integers(0, 900)
@@ -85,9 +123,17 @@ def templates(draw: st.DrawFn) -> Template:
     return values
 
 
-@given(templates())
-def test_a_template_comes_back_as_it_was_written(template: Template) -> None:
+@given(templates(), templates(), st.sampled_from(["\n", "\r\n"]), st.booleans())
+def test_a_template_comes_back_as_it_was_written(template: Template, before: Template, ends: str, cut: bool) -> None:
     assert read_template(write_template(template)) == template
+    other = f"[Event Audit]{ends}; kept{ends}AuditSystemEvents = 3{ends}{ends}[Group Membership]{ends}*S-1-5__Members = a{ends}"
+    file = write_template(before).decode("utf-16").replace("\r\n", ends) + other
+    data = (file.removesuffix(ends) if cut else file).encode("utf-16")
+    written = write_template(template, data)
+    assert read_template(written) == template
+    assert write_template(before, write_template(before, data)) == data
+    assert other.removesuffix(ends) in written.decode("utf-16")
+    assert written.decode("utf-16").replace(ends, "").isprintable()
 
 
 def test_what_a_template_cannot_hold_is_refused() -> None:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from hornfels.cli.errors import fail, opened
+from hornfels.cli.errors import fail, json_line, note, opened, say
 from hornfels.core.account_state import settings_of
 from hornfels.core.estate import Estate, LinkedGroups
 from hornfels.core.resolution import DOMAIN_POLICY, bringing_groups, resolve
@@ -25,7 +24,7 @@ def read_estate(file: Path, linked_groups: LinkedGroups) -> Estate:
         except OSError as error:
             fail(f"{file}: {error.strerror or error}")
     for notice in dump.notices:
-        print(f"hornfels: note: {notice}", file=sys.stderr)
+        note(notice)
     return dump.estate
 
 
@@ -43,7 +42,7 @@ def print_resolution(file: Path, names: list[str], linked_groups: LinkedGroups, 
     if as_json:
         out = sys.stdout
         for answer in answers:
-            out.write(json.dumps(answer, ensure_ascii=False) + "\n")
+            out.write(json_line(answer) + "\n")
         return
     table: list[tuple[str, ...]] = [("account", "policy", "source", "through")]
     policy_names = {p.dn: p.name for p in estate.policies}
@@ -74,4 +73,4 @@ def _answers(estate: Estate, rows: Any) -> Iterator[dict[str, Any]]:
 def _print_table(rows: list[tuple[str, ...]]) -> None:
     widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
     for row in rows:
-        print("  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip())
+        say("  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip())

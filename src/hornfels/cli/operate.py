@@ -21,7 +21,7 @@ from sqlalchemy import Engine, select
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from hornfels.cli.errors import fail, opened
+from hornfels.cli.errors import fail, opened, say
 from hornfels.core.characters import group_of
 from hornfels.core.estate import LinkedGroups
 from hornfels.demo.tarnholt import DNS_NAME, entries, templates
@@ -69,9 +69,9 @@ def load_file(file: Path, linked_groups: LinkedGroups) -> None:
     with database() as engine, Session(engine) as session, session.begin():
         save_dump(session, dump, file.name, "command line")
     _clear_progress()
-    print(f"{dump.estate.domain.dns_name}: {_counted(dump)}.")
+    say(f"{dump.estate.domain.dns_name}: {_counted(dump)}.")
     for notice in dump.notices:
-        print(f"  note: {notice}")
+        say(f"  note: {notice}")
 
 
 def _counted(dump: Dump) -> str:
@@ -110,7 +110,7 @@ def add_user(name: str) -> None:
         fail("the password needs at least 12 characters")
     with database() as engine, Session(engine) as session, session.begin():
         set_password(session, name, password)
-    print(f"{name} may sign in.")
+    say(f"{name} may sign in.")
 
 
 def store_demo(session: Session) -> None:
@@ -137,7 +137,10 @@ def serve_web(host: str, port: int, *, demo: bool) -> None:
     from hornfels.api.app import STATIC
 
     if not (STATIC / "index.html").exists():
-        fail("the web pages are not built; run 'make build' first")
+        fail(
+            "this installation holds no web pages. Install the wheel that 'make wheel' makes, "
+            "or run 'make build' in a checkout and start Hornfels from there"
+        )
     listener = _listen(host, port)
     # However it is told to end, what was started is ended too.
     ending = _Ending()

@@ -11,11 +11,12 @@ from pathlib import Path
 from typing import Any, cast
 
 from hornfels.cli.answers import account_row, read_estate
-from hornfels.cli.errors import fail, opened
+from hornfels.cli.errors import fail, json_line, opened, say
 from hornfels.core.account_state import settings_of
 from hornfels.core.characters import Candidate
 from hornfels.core.estate import LinkedGroups
 from hornfels.core.resolution import winners
+from hornfels.core.text import printable
 from hornfels.core.time import moment_from_datetime
 from hornfels.core.verdict import Judge, Moment, Operation, Verdict, compile_policy, subject_of
 
@@ -64,7 +65,7 @@ def print_verdicts(
     subject = subject_of(estate, row)
     moment = Moment(operation, moment_now, int(estate.accounts.password_set[row]) if moment_set is None else moment_set, earlier)
     if not as_json:
-        print(f"{subject.name}: {estate.policies[policy].name if policy >= 0 else 'domain policy'}", flush=True)
+        say(f"{subject.name}: {estate.policies[policy].name if policy >= 0 else 'domain policy'}")
     judge = Judge(rules, subject, moment, _json_line if as_json else _lines)
     read = _json_string if json_input else _as_typed
     answer_stream(cast(BufferedIOBase, sys.stdin.buffer), sys.stdout.write, sys.stdout.flush, read, judge)
@@ -142,7 +143,7 @@ def _json_line(verdict: Verdict) -> str:
             for f in verdict.findings
         ],
     }
-    return json.dumps(answer, ensure_ascii=False) + "\n"
+    return json_line(answer) + "\n"
 
 
 _SIGNS = {"passed": "✓", "failed": "✕", "not asked": "–", "not checkable": "?"}
@@ -151,7 +152,7 @@ _SIGNS = {"passed": "✓", "failed": "✕", "not asked": "–", "not checkable":
 def _lines(verdict: Verdict) -> str:
     how = "refused" if not verdict.accepted else "accepted" if verdict.certain else "accepted as far as can be checked"
     said = [
-        f"  {_SIGNS[f.status]} {f.rule.replace('_', ' '):<12}  {f.detail}{': ' + f.repair if f.repair else ''}"
+        printable(f"  {_SIGNS[f.status]} {f.rule.replace('_', ' '):<12}  {f.detail}{': ' + f.repair if f.repair else ''}")
         for f in verdict.findings
     ]
     return "\n".join([how, *said, ""])

@@ -90,9 +90,16 @@ def left_to_do(operations: Operations, conflicts: tuple[Conflict, ...]) -> Opera
     return tuple(op for index, op in enumerate(operations) if index not in already)
 
 
-def all_there(operations: Operations, conflicts: tuple[Conflict, ...]) -> bool:
-    """Whether all that the draft does is so already."""
-    return bool(operations) and sum(c.already for c in conflicts) == len(operations)
+def all_there(estate: Estate, applied: Applied) -> bool:
+    """Whether all that a draft wants of `estate` is so already, and something of it was found there."""
+    after = applied.estate
+    return (
+        bool(applied.conflicts)
+        and all(c.already for c in applied.conflicts)
+        and (estate.domain, estate.policies, set(estate.links)) == (after.domain, after.policies, set(after.links))
+        and estate.memberships is after.memberships
+        and estate.accounts is after.accounts
+    )
 
 
 def _wanted(operations: Operations) -> dict[tuple[UUID | None, str], Value | str]:
@@ -210,6 +217,8 @@ class _Book:
             raise _Misfit(f"{op.name} exists already.", already=self._is_as_wanted(op, self._of(op.policy)))
         name = str(self.wanted.get((op.policy, "name"), op.name))
         holder = self._named(name)
+        if holder and self._goes(op.policy):
+            raise _Misfit(f"There is already a policy named {holder.name}, and this one is removed again.", already=True)
         if holder and self._is_as_wanted(op, holder):
             self.alias[op.policy] = holder.guid
             guard = self.wanted.get((op.policy, "guarded"), op.guarded)

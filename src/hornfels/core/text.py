@@ -13,6 +13,17 @@ import numpy.typing as npt
 from hornfels.core.dn import fold
 
 
+def printable(text: str) -> str:
+    """One line of text with what moves a terminal's cursor, is not seen, or turns its direction written as an escape."""
+    if text.isprintable():
+        return text
+    return "".join(
+        c if c.isprintable() or c == "\N{NO-BREAK SPACE}" else c.encode("ascii", "backslashreplace").decode() if ord(c) > 0x7F
+        else f"\\x{ord(c):02x}"
+        for c in text
+    )  # fmt: skip
+
+
 class TextColumn(Sequence[str]):
     """An immutable column of strings, held as one UTF-8 buffer in which every value ends in NUL.
 

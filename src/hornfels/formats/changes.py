@@ -50,8 +50,8 @@ def write_changes(estate: Estate, operations: Operations, title: str) -> Iterato
     """The operations as change records for the directory `estate` was read from. What-ifs are left out.
 
     What no attribute of the directory holds stands as a comment: the guard against deletion, which is an access rule, and security
-    templates, which are files. ``pwdProperties`` holds complexity and
-    reversible encryption together and is written whole, from the estate's own values.
+    templates, which are files. ``pwdProperties`` holds complexity, reversible
+    encryption and what Hornfels does not know together, and is written whole, from the estate's own values.
     """
     yield comment_lines(title) + b"version: 1\n"
     ledger = _Ledger({p.guid: p.dn for p in estate.policies}, dict(vars(estate.domain.settings)), estate.domain)
@@ -88,6 +88,8 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
             if op.guarded:
                 yield _guard_comment(names[op.policy], guarded=True)
         case RemovePolicy():
+            if op.guarded:
+                yield _guard_comment(names[op.policy], guarded=False)
             yield _record(names.pop(op.policy), [("changetype", "delete")])
         case RenamePolicy():
             fresh = policy_dn(op.after, estate.domain.dn)
@@ -102,7 +104,9 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
                     yield _modify(names[number.policy], "replace", {PRECEDENCE_ATTRIBUTE: str(number.after)})
         case EditSettings(policy=None):
             ledger.settings.update({key: change.after for key, change in op.changes.items()})
-            yield _modify(estate.domain.dn, "replace", _domain_attributes(list(op.changes), ledger.settings))
+            yield _modify(
+                estate.domain.dn, "replace", _domain_attributes(list(op.changes), ledger.settings, estate.domain.other_properties)
+            )
         case EditSettings():
             assert op.policy is not None  # noqa: S101 - the case above takes the domain policy
             after = {BY_KEY[key].pso_attribute: _written(BY_KEY[key], change.after) for key, change in op.changes.items()}
@@ -133,12 +137,12 @@ def _parent(estate: Estate) -> str:
     return policy_dn("", estate.domain.dn).removeprefix("CN=")
 
 
-def _domain_attributes(keys: list[str], values: dict[str, Value]) -> dict[str, str]:
+def _domain_attributes(keys: list[str], values: dict[str, Value], others: int) -> dict[str, str]:
     found: dict[str, str] = {}
     for key in keys:
         setting = BY_KEY[key]
         if setting.domain_mask:
-            bits = sum(s.domain_mask for s in BY_KEY.values() if s.domain_mask and values[s.key])
+            bits = others | sum(s.domain_mask for s in BY_KEY.values() if s.domain_mask and values[s.key])
             found[setting.domain_attribute] = str(bits)
         else:
             found[setting.domain_attribute] = _written(setting, values[key])

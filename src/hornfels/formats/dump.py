@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import contextlib
+import functools
 import gc
 import re
 from array import array
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from typing import Any, BinaryIO
-from uuid import UUID
+from typing import Any, BinaryIO, TypeVar
+from uuid import NAMESPACE_X500, UUID, uuid5
 
 import numpy as np
 
@@ -46,12 +47,14 @@ _NUMBERS = {
 }  # fmt: skip
 _WANTED = {
     "objectclass", "objectsid", "objectguid", "samaccountname", "displayname", "cn", "grouptype", "member", "memberof",
-    "isdeleted", "gplink", "flags",
+    "isdeleted", "gplink", "flags", "msds-psoapplied",
     "gpcmachineextensionnames", "msds-behavior-version", PRECEDENCE_ATTRIBUTE.lower(), LINKS_ATTRIBUTE.lower(),
     *_NUMBERS,
     *(s.pso_attribute.lower() for s in CATALOGUE),
     *(s.domain_attribute.lower() for s in CATALOGUE),
 }  # fmt: skip
+
+T = TypeVar("T")
 
 _GPLINK = re.compile(r"\[LDAP://(.*?);(\d+)\]", re.IGNORECASE | re.DOTALL)
 _SECURITY_EXTENSION = "{827D319E-6EAC-11D2-A4EA-00C04F79F83A}"
@@ -129,7 +132,10 @@ class _Builder:
         # The same few combinations of classes come again and again.
         self.classes: dict[frozenset[bytes], frozenset[bytes]] = {}
         self.containers: dict[bytes, int] = {}
-        self.policies: dict[int, tuple[Policy, list[str]]] = {}
+        self.policies: dict[int, list[Record]] = {}
+        # Links from either side, as (policy, target): a server cuts long lists, and another entry may hold the rest.
+        self.links: list[tuple[int, str]] = []
+        self.applied: list[tuple[int, str]] = []
         self.domains: list[Record] = []
         self.gpos: dict[int, tuple[str, int, bool]] = {}
         self.gp_links: list[tuple[str, str]] = []
@@ -150,6 +156,11 @@ class _Builder:
             containers = values["memberof"]
             members.extend([number] * len(containers))
             groups.extend([self.containers.get(c) or self._container(record, c) for c in containers])
+        if LINKS_ATTRIBUTE.lower() in values:
+            self.links += [(number, target) for target in record.texts(LINKS_ATTRIBUTE.lower())]
+        if "msds-psoapplied" in values:
+            policies = [self._number(record, "msds-psoapplied", policy) for policy in record.texts("msds-psoapplied")]
+            self.applied += [(policy, record.dn) for policy in policies]
         classes = frozenset(values.get("objectclass", ()))
         known = self.classes.get(classes)
         if known is None:
@@ -167,7 +178,7 @@ class _Builder:
                 "kind": record.integer("grouptype"),
             })  # fmt: skip
         elif b"msds-passwordsettings" in classes:
-            self._policy(number, record)
+            self.policies.setdefault(number, []).append(record)
         elif b"domaindns" in classes and "objectsid" in values:
             self.domains.append(record)
             self.kinds[number] = "domain"
@@ -207,31 +218,37 @@ class _Builder:
             **{attribute: record.integer(attribute) if attribute in record.values else None for attribute in _NUMBERS},
         })  # fmt: skip
 
-    def _policy(self, number: int, record: Record) -> None:
-        precedence = record.integer(PRECEDENCE_ATTRIBUTE.lower())
+    def _policy(self, records: list[Record]) -> Policy:
+        """A password settings object from its entry, or from the parts of it that stand in several."""
+        precedence = _first(records, lambda r: r.integer(PRECEDENCE_ATTRIBUTE.lower()))
         if precedence is None:
-            raise record.error("dn", f"the password settings object has no {PRECEDENCE_ATTRIBUTE}; "
-                               "dump it with an account that may read it")  # fmt: skip
+            raise _incomplete(records[0], PRECEDENCE_ATTRIBUTE)
         values: dict[str, Any] = {}
         for setting in CATALOGUE:
-            value = _pso_value(record, setting)
+            value = _first(records, functools.partial(_pso_value, setting=setting))
             if value is None:
-                raise record.error("dn", f"the password settings object has no {setting.pso_attribute}; "
-                                   "dump it with an account that may read it")  # fmt: skip
+                raise _incomplete(records[0], setting.pso_attribute)
             values[setting.key] = span_from_ldap(value, endless=bool(setting.endless)) if setting.kind == "span" else value
-        policy = Policy(
-            guid=_guid(record) or UUID(int=0),
-            dn=record.dn,
-            name=record.text("cn") or first_value(record.dn),
-            precedence=precedence,
-            settings=Settings(**values),
-        )
-        if policy.guid.int == 0:
-            self.notices.append(f"{policy.name} has no objectGUID in the dump, so a tie in precedence cannot be decided rightly.")
-        links = record.texts(LINKS_ATTRIBUTE.lower())
-        if number in self.policies:
-            links = self.policies[number][1] + links
-        self.policies[number] = (policy, links)
+        dn = records[0].dn
+        name = _first(records, lambda r: r.text("cn")) or first_value(dn)
+        guid = _first(records, _guid)
+        if guid is None:
+            self.notices.append(f"{name} has no objectGUID in the dump, so a tie in precedence cannot be decided rightly.")
+            guid = uuid5(NAMESPACE_X500, dn_key(dn))
+        return Policy(guid=guid, dn=dn, name=name, precedence=precedence, settings=Settings(**values))
+
+    def _policies(self) -> list[tuple[int, Policy]]:
+        """Every policy with the number of its name, best first."""
+        found = [(number, self._policy(records)) for number, records in self.policies.items()]
+        owner: dict[UUID, Policy] = {}
+        for number, policy in found:
+            other = owner.setdefault(policy.guid, policy)
+            if other is not policy:
+                raise self.policies[number][0].error(
+                    "objectguid",
+                    f"{other.name} has the same objectGUID, and a directory never gives one twice; dump the domain anew",
+                )
+        return sorted(found, key=lambda item: item[1].rank)
 
     def estate(self, linked_groups: LinkedGroups) -> Dump:
         domain = self._domain()
@@ -239,23 +256,36 @@ class _Builder:
         memberships = self._memberships(accounts, groups)
         account_row = self.accounts.rows_by_number(len(self.names.number))
         group_row = self.groups.rows_by_number(len(self.names.number))
-        links: list[Link] = []
-        policies = sorted(self.policies.values(), key=lambda item: item[0].rank)
-        for index, (_, targets) in enumerate(policies):
-            seen: set[int] = set()
-            for target in targets:
-                number = self._link_number(target)
-                if number in seen:
-                    continue
-                seen.add(number)
-                if 0 <= number < len(account_row) and account_row[number] >= 0:
-                    links.append(Link(index, "account", int(account_row[number]), target))
-                elif 0 <= number < len(group_row) and group_row[number] >= 0:
-                    links.append(Link(index, "group", int(group_row[number]), target))
-                else:
-                    links.append(Link(index, self.kinds.get(number, "outside"), -1, target))  # type: ignore[arg-type]
-        estate = Estate(domain, accounts, groups, memberships, tuple(p for p, _ in policies), tuple(links), linked_groups)
+        policies = self._policies()
+        targets: dict[int, dict[int, str]] = {number: {} for number, _ in policies}
+        unread = 0
+        for policy, target in [*self.links, *self.applied]:
+            if policy in targets:
+                targets[policy].setdefault(self._link_number(target), target)
+            else:
+                unread += 1
+        if unread:
+            self.notices.append(
+                f"The dump holds {unread:,} link{'s' * (unread != 1)} of policies that are not in it; "
+                "dump it with an account that may read the password settings objects."
+            )
+        links = [
+            self._link(index, number, target, account_row, group_row)
+            for index, (policy, _) in enumerate(policies)
+            for number, target in targets[policy].items()
+        ]
+        estate = Estate(domain, accounts, groups, memberships, tuple(policy for _, policy in policies), tuple(links), linked_groups)
         return Dump(estate, tuple(self.notices), self.entries)
+
+    def _link(self, policy: int, number: int, target: str, account_row: Int32, group_row: Int32) -> Link:
+        """A link to an object by its number. An account or group goes by its own name, however the link spells it."""
+        if 0 <= number < len(account_row) and account_row[number] >= 0:
+            row = int(account_row[number])
+            return Link(policy, "account", row, self.accounts.columns["dn"][row])
+        if 0 <= number < len(group_row) and group_row[number] >= 0:
+            row = int(group_row[number])
+            return Link(policy, "group", row, self.groups.columns["dn"][row])
+        return Link(policy, self.kinds.get(number, "outside"), -1, target)  # type: ignore[arg-type]
 
     def _link_number(self, dn: str) -> int:
         try:
@@ -271,6 +301,7 @@ class _Builder:
             )
         record = min(self.domains, key=lambda found: len(found.dn))
         values: dict[str, Any] = {}
+        others = record.integer("pwdproperties") or 0
         missing = []
         for setting in CATALOGUE:
             value = record.integer(setting.domain_attribute.lower())
@@ -279,6 +310,7 @@ class _Builder:
                 values[setting.key] = getattr(DEFAULTS, setting.key)
             elif setting.domain_mask:
                 values[setting.key] = bool(value & setting.domain_mask)
+                others &= ~setting.domain_mask
             elif setting.kind == "span":
                 values[setting.key] = span_from_ldap(value, endless=bool(setting.endless))
             else:
@@ -296,6 +328,7 @@ class _Builder:
             sid=_sid(record) or "",
             functional_level=level,
             settings=Settings(**values),
+            other_properties=others,
             gpo_links=tuple(self._gpo_links()),
         )
 
@@ -405,6 +438,15 @@ def _guid(record: Record) -> UUID | None:
         return UUID(values[0].decode("ascii"))
     except ValueError:
         raise record.error("objectguid", "this is not a GUID of 16 bytes") from None
+
+
+def _first(records: list[Record], read: Callable[[Record], T | None]) -> T | None:
+    """What the first of several entries of one object says."""
+    return next((value for record in records if (value := read(record)) is not None), None)
+
+
+def _incomplete(record: Record, attribute: str) -> LdifError:
+    return record.error("dn", f"the password settings object has no {attribute}; dump it with an account that may read it")
 
 
 def _pso_value(record: Record, setting: Setting) -> Any:

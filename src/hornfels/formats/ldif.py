@@ -12,6 +12,9 @@ import re
 from collections.abc import Iterable, Iterator
 from typing import BinaryIO
 
+from hornfels.core.text import printable
+from hornfels.formats.packing import PackingError, plain
+
 BLOCK = 1 << 20
 LONGEST_RECORD = 1 << 28
 
@@ -130,8 +133,15 @@ def _blocks(source: BinaryIO) -> Iterator[tuple[int, bytes]]:
     """Runs of lines between blank lines, each with the number of its first line, line ends made plain."""
     line = 1
     rest = b""
+    try:
+        take = plain(source)
+    except PackingError as error:
+        raise LdifError(line, str(error)) from None
     while True:
-        data = source.read(BLOCK)
+        try:
+            data = take(BLOCK)
+        except PackingError as error:
+            raise LdifError(line + rest.count(b"\n"), str(error)) from None
         final = not data
         data = rest + data
         if not final and data.endswith(b"\r"):
@@ -262,6 +272,11 @@ def _diagnose(line: int, lines: bytes) -> None:
         elif lowered in _NOT_ENTRIES:
             _check_result(line, lines)
             return
+        elif lowered == b"del":
+            raise LdifError(
+                number,
+                "the name of a deleted object breaks the comment above in two; dump without comments (ldapsearch -LLL)",
+            )
         else:
             raise LdifError(number, f"an entry begins with {_shown(name)} instead of 'dn'; is a line missing?")
 
@@ -311,8 +326,8 @@ def write(records: Iterable[tuple[str, Iterable[tuple[str, str | bytes]]]]) -> I
 
 
 def comment_lines(text: str) -> bytes:
-    """Text as comments; what is not ASCII is escaped."""
-    return b"".join(f"# {line}\n".encode("ascii", "backslashreplace") for line in text.splitlines())
+    """Text as comments; what is not printable ASCII is escaped."""
+    return b"".join(f"# {printable(line)}\n".encode("ascii", "backslashreplace") for line in text.split("\n"))
 
 
 def attribute_line(name: str, value: str | bytes) -> bytes:
