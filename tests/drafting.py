@@ -71,7 +71,7 @@ def _source(draw: st.DrawFn, domain: Domain) -> list[Operation]:
             what = draw(st.sampled_from(["enforced", "disabled"]))
             return [SwitchSource(gpo=link.gpo, what=what, before=getattr(link, what), after=not getattr(link, what))]
     key = draw(st.sampled_from(["min_length", "history_length"]))
-    template = domain.templates[loose_key(link.gpo)]
+    template = domain.templates.get(loose_key(link.gpo), {})
     before = (template[key],) if key in template else ()
     after = draw(st.sampled_from([(), (9,), (11,)]))
     return [] if before == after else [EditSource(gpo=link.gpo, changes={key: Said(before=before, after=after)})]

@@ -41,7 +41,7 @@ NOW = 133_000_000 * 1_000_000_000
 
 
 @given(worlds(), st.data(), st.booleans())
-@settings(max_examples=400)
+@settings(max_examples=200)
 def test_a_draft_written_shortly_does_the_same(world: World, data: st.DataObject, sources: bool) -> None:
     base, after, raw, short = drawn(data, world, sources=sources)
     done = apply(base, short)

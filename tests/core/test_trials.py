@@ -108,6 +108,11 @@ def test_the_card_asks_only_what_the_policy_asks() -> None:
         "After 5 wrong tries, each within 30 minutes of the one before, your account locks. "
         "It opens by itself after 30 minutes, and trying meanwhile does not make it longer.",
     )
+    over = card(DEFAULTS, ANYBODY, 0, 5 * DAY, now=47 * DAY)
+    assert (over.expiry.kind, over.later[0]) == (
+        "now", "Your present password has expired. You are asked for a new one the next time you sign in."
+    )  # fmt: skip
+    assert card(DEFAULTS, ANYBODY, 0, 5 * DAY, now=47 * DAY - 1).expiry.at == 47 * DAY
     until = card(
         replace(DEFAULTS, lockout_threshold=1, lockout_duration=NEVER), ANYBODY, int(Control.SMART_CARD_REQUIRED | Control.DISABLED)
     )

@@ -34,6 +34,7 @@ from hornfels.api.routes import (
     whatif,
 )
 from hornfels.api.snapshot import Snapshots
+from hornfels.api.wording import sentence
 from hornfels.store import jobs
 from hornfels.store.drafts import RefusedError, StaleDraftError
 
@@ -139,7 +140,7 @@ async def _invalid(request: Request, error: Exception) -> JSONResponse:
         place = list(e["loc"][1:])
         if secret and e["type"] == "extra_forbidden":
             place[-1] = "(surplus field)"
-        found.append({"field": ".".join(map(str, place)), "message": str(e["msg"])})
+        found.append({"field": ".".join(map(str, place)), "message": sentence(e)})
     return JSONResponse({"detail": found}, status_code=422)
 
 

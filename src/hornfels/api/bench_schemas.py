@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, Self
 
-from pydantic import AwareDatetime, BaseModel, Field, SecretStr, model_validator
+from pydantic import AfterValidator, AwareDatetime, BaseModel, Field, SecretStr, model_validator
 
 from hornfels.api.schemas import FlagInfo, Seconds, Strict
 
@@ -138,10 +138,16 @@ class BoundariesAnswer(BaseModel):
     without: list[str] = Field(description="the rules that have no boundary, and why")
 
 
+def not_blank(text: str) -> str:
+    if not text.strip():
+        raise ValueError("Say what it guards.")
+    return text
+
+
 class TrialNew(Strict):
     """A candidate to keep with the verdict it must get. It is stored and shown to everybody: only an invented one."""
 
-    title: str = Field(min_length=1, max_length=200, pattern=r"\S")
+    title: Annotated[str, AfterValidator(not_blank)] = Field(max_length=200)
     candidate: SecretStr = Field(max_length=256)
     kind: Literal["account", "population", "group"]
     target: Name = Field(description="an account’s name, of which “population” takes the whole population, or a group’s name")

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from typing import Annotated
 
-from fastapi import HTTPException
-from sqlalchemy.orm import Session
+from fastapi import Depends, HTTPException, Response
 
-from hornfels.api.snapshot import Draft, Snapshot, Snapshots
-from hornfels.core.draft import apply
+from hornfels.api.deps import Current, Database, Renewal, User
+from hornfels.api.snapshot import Draft, Snapshot
+from hornfels.core.draft import UnfitError, extended
 from hornfels.core.estate import Estate
-from hornfels.core.fold import fold
 from hornfels.core.operations import Operation
 from hornfels.store import drafts
 from hornfels.store.models import DraftRow
+
+MOVED = "Draft-Moved"
+"""The header that says from which version to which a write has taken the draft, so that a browser knows its own writes."""
 
 _FIELDS = {"rename_policy": "name", "add_policy": "name", "link_policy": "link", "unlink_policy": "link"}
 
@@ -24,29 +27,42 @@ def shown_draft(current: Snapshot) -> Draft:
     return current.draft
 
 
-def draft_for_writing(database: Session, current: Snapshot) -> DraftRow:
-    """The row of the draft that is shown, held until the transaction ends."""
-    try:
-        return drafts.find(database, current.domain_id, shown_draft(current).id, for_writing=True)
-    except LookupError as error:
-        raise HTTPException(404, str(error)) from None
+class Editing:
+    """The draft that is shown, being changed by the person who is signed in."""
+
+    def __init__(self, current: Current, database: Database, user: User, snapshots: Renewal, response: Response) -> None:
+        self.current, self.database, self.user, self.snapshots = current, database, user, snapshots
+        self._response = response
+
+    def row(self, version: int | None = None) -> DraftRow:
+        """The draft's row, held until the transaction ends; refused if it is not the version that was seen, where one is named."""
+        try:
+            row = drafts.find(self.database, self.current.domain_id, shown_draft(self.current).id, for_writing=True)
+        except LookupError as error:
+            raise HTTPException(404, str(error)) from None
+        if version is not None:
+            drafts.expect(row, version, self.user)
+        return row
+
+    def saved(self, row: DraftRow, before: int) -> Snapshot:
+        """Commit, say how far the draft has moved from the version `before`, and give its new snapshot."""
+        self._response.headers[MOVED] = f"{before} {row.version}"
+        self.database.commit()
+        draft = shown_draft(self.current)
+        return self.snapshots.with_draft(self.database, draft.live, draft.id)
+
+    def change(self, make: Callable[[Estate], Iterable[Operation]]) -> Snapshot:
+        """Add what `make` makes of the estate as the draft has it by now."""
+        row = self.row()
+        before, operations = row.version, drafts.operations_of(row)
+        try:
+            after = extended(shown_draft(self.current).live.estate, operations, make)
+        except UnfitError as error:
+            field = _FIELDS.get(error.operation.kind, "")
+            raise HTTPException(422, [{"field": field, "message": str(error)}]) from None
+        if after != operations:
+            drafts.record(self.database, row, after, self.user)
+        return self.saved(row, before)
 
 
-def change(
-    database: Session, snapshots: Snapshots, current: Snapshot, user: str, make: Callable[[Estate], Iterable[Operation]]
-) -> Snapshot:
-    """Add what `make` makes of the estate as the draft has it by now; commits, and gives the draft's new snapshot."""
-    row = draft_for_writing(database, current)
-    live = shown_draft(current).live
-    operations = before = drafts.operations_of(row)
-    estate = apply(live.estate, operations).estate
-    for operation in list(make(estate)):
-        applied = apply(estate, (operation,))
-        if applied.conflicts:
-            field = _FIELDS.get(operation.kind, "")
-            raise HTTPException(422, [{"field": field, "message": applied.conflicts[0].reason}])
-        estate, operations = applied.estate, fold(operations, operation)
-    if operations != before:
-        drafts.record(database, row, operations, user)
-        database.commit()
-    return snapshots.with_draft(database, live, row.id)
+Edit = Annotated[Editing, Depends()]

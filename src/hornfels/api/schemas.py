@@ -6,9 +6,10 @@ from datetime import date
 from typing import Annotated, Literal
 from uuid import UUID
 
-from pydantic import BaseModel, ConfigDict, Field, SecretStr
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, SecretStr
 
 from hornfels.core.operations import Flag
+from hornfels.core.policy import name_problem
 
 Seconds = float | int
 SettingValue = bool | int | float | None
@@ -109,7 +110,9 @@ class DraftInfo(BaseModel):
     changed_at: str
     approved_by: str | None
     changes: int
-    conflicts: int
+    conflicts: int = Field(description="changes that do not fit live; those that are so already are not among them")
+    already: int = Field(description="changes that are so already")
+    all_there: bool = Field(description="whether nothing is left to do")
     can_undo: bool
     can_redo: bool
 
@@ -139,6 +142,7 @@ class ChangeInfo(BaseModel):
     after: str
     bites: str
     conflict: str = Field(description="why it does not fit live, empty if it does")
+    already: bool = Field(description="whether it does not fit because it is so already")
     can_keep: bool = Field(description="whether the conflict can be resolved by writing it over what is live now")
 
 
@@ -151,6 +155,14 @@ class DraftDetail(DraftInfo):
     groups: list[ChangeGroup]
     approval_required: bool
     what_ifs: int = Field(description="operations that are only weighed and not published")
+    left_out: list[LeftOutInfo] = Field(description="what an LDIF file of the draft cannot hold")
+
+
+class LeftOutInfo(BaseModel):
+    """Something a draft does that its LDIF file does not do."""
+
+    what: str
+    why: str
 
 
 class TransferInfo(BaseModel):
@@ -465,7 +477,14 @@ class SettingsEdit(Strict):
     lockout_duration: Seconds | None = None
 
 
-Name = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^\S(.*\S)?$")]
+def _policy_name(name: str) -> str:
+    problem = name_problem(name)
+    if problem:
+        raise ValueError(problem)
+    return name
+
+
+Name = Annotated[str, AfterValidator(_policy_name)]
 
 
 class PolicyNew(Strict):

@@ -33,7 +33,7 @@ from hornfels.api.schemas import (
 )
 from hornfels.api.snapshot import Snapshot
 from hornfels.core.dn import dn_key, loose_key
-from hornfels.core.draft import Conflict, fingerprint
+from hornfels.core.draft import Applied, Conflict, all_there, fingerprint
 from hornfels.core.estate import Domain, Estate, Link
 from hornfels.core.lockout import guess_budget, reuse_sentence
 from hornfels.core.operations import Operations
@@ -276,10 +276,13 @@ def _link(estate: Estate, link: Link) -> LinkInfo:
     )
 
 
-def draft_info(row: DraftRow, conflicts: int) -> DraftInfo:
+def draft_info(row: DraftRow, applied: Applied, live: Estate) -> DraftInfo:
+    """A draft in short; `applied` is what it makes of `live`."""
+    already = sum(c.already for c in applied.conflicts)
     return DraftInfo(
         id=row.id, title=row.title, reason=row.reason, author=row.author, version=row.version, changed_by=row.changed_by,
-        changed_at=row.changed_at.isoformat(), approved_by=row.approved_by, changes=len(row.operations), conflicts=conflicts,
+        changed_at=row.changed_at.isoformat(), approved_by=row.approved_by, changes=len(row.operations),
+        conflicts=len(applied.conflicts) - already, already=already, all_there=all_there(live, applied),
         can_undo=bool(row.past), can_redo=bool(row.future),
     )  # fmt: skip
 
@@ -294,7 +297,8 @@ def change_groups(operations: Operations, estate: Estate, conflicts: tuple[Confl
         conflict = unfit.get(s.index)
         groups.setdefault(s.subject, []).append(ChangeInfo(
             operation=s.index, text=s.text, before=s.before, after=s.after, bites=s.bites,
-            conflict=conflict.reason if conflict else "", can_keep=bool(conflict and conflict.rebased),
+            conflict=conflict.reason if conflict else "", already=bool(conflict and conflict.already),
+            can_keep=bool(conflict and conflict.rebased and not conflict.already),
         ))  # fmt: skip
     return [ChangeGroup(subject=subject, changes=changes) for subject, changes in groups.items()]
 

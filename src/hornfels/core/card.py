@@ -32,10 +32,13 @@ class Card:
     expiry: Expiry
 
 
-def card(settings: Settings, subject: Subject, control: int = 0, password_set: int = UNKNOWN_TIME) -> Card:
-    """The card of an account, or of anybody under a policy if the subject has no name."""
+def card(settings: Settings, subject: Subject, control: int = 0, password_set: int = UNKNOWN_TIME, now: int = 0) -> Card:
+    """The card of an account, or of anybody under a policy if the subject has no name. `now` is a moment in ticks."""
     ends = expiry(control, password_set, effective_settings(settings, control).max_age)
-    return Card(tuple(_must(settings, subject)), tuple(_refusals(settings, control)), tuple(_later(settings, control, ends)), ends)
+    if ends.kind == "at" and ends.at <= now:
+        ends = Expiry("now", 0, "The password has expired.")
+    later = _later(settings, control, password_set, ends)
+    return Card(tuple(_must(settings, subject)), tuple(_refusals(settings, control)), tuple(later), ends)
 
 
 def in_words(span: int) -> str:
@@ -83,12 +86,14 @@ def _refusals(settings: Settings, control: int) -> list[str]:
     return found
 
 
-def _later(settings: Settings, control: int, ends: Expiry) -> list[str]:
+def _later(settings: Settings, control: int, password_set: int, ends: Expiry) -> list[str]:
     lines = []
     if ends.kind == "never":
         lines.append("Your password does not expire.")
     elif ends.kind == "now":
-        lines.append("You are asked for a new password the next time you sign in.")
+        expired = password_set > 0
+        what = "Your present password has expired. You are asked for a new one" if expired else "You are asked for a new password"
+        lines.append(f"{what} the next time you sign in.")
     elif ends.kind == "unknown" and expires(settings.max_age):
         lines.append(f"A password lasts {in_words(settings.max_age or 0)}; then you are asked for a new one when you sign in.")
     if settings.lockout_threshold > 0:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, assert_never
 from uuid import UUID
@@ -12,6 +12,7 @@ import numpy as np
 
 from hornfels.core.dn import first_value, loose_key, name_key
 from hornfels.core.estate import Control, Domain, Estate, GpoLink, Link, Memberships
+from hornfels.core.fold import fold
 from hornfels.core.operations import (
     AddPolicy,
     Change,
@@ -58,10 +59,14 @@ class Conflict:
 
 @dataclass(frozen=True, slots=True)
 class Applied:
-    """The estate as it would be, and the operations that do not fit it."""
+    """The estate as it would be, and the operations that do not fit it.
+
+    ``alias`` leads from a policy that the draft adds to the one that is there already, just as the draft wants it.
+    """
 
     estate: Estate
     conflicts: tuple[Conflict, ...]
+    alias: Mapping[UUID, UUID] = field(default_factory=dict)
 
 
 class _Misfit(Exception):  # noqa: N818 - never leaves this module
@@ -81,7 +86,38 @@ def apply(estate: Estate, operations: Operations) -> Applied:
             book.take(operation)
         except _Misfit as misfit:
             conflicts.append(Conflict(index, misfit.reason, misfit.rebased, misfit.already))
-    return Applied(book.estate(), tuple(conflicts))
+    return Applied(book.estate(), tuple(conflicts), book.alias)
+
+
+class UnfitError(Exception):
+    """An operation that does not fit the draft it was to be added to; the message says why."""
+
+    def __init__(self, operation: Operation, reason: str) -> None:
+        super().__init__(reason)
+        self.operation = operation
+
+
+def extended(estate: Estate, operations: Operations, make: Callable[[Estate], Iterable[Operation]]) -> Operations:
+    """A draft with what `make` makes of the estate as the draft has it, written shortly.
+
+    Raises `UnfitError` for the first new operation that does not fit.
+    """
+    book = _Book(estate, _wanted(operations))
+    unfit = []
+    for operation in operations:
+        try:
+            book.take(operation)
+        except _Misfit:
+            unfit.append(operation)
+    new = tuple(make(book.estate()))
+    book.wanted.update(_wanted(new))
+    for operation in new:
+        try:
+            book.take(operation)
+        except _Misfit as misfit:
+            raise UnfitError(operation, misfit.reason) from None
+        operations = fold(operations, operation, unfit)
+    return operations
 
 
 def left_to_do(operations: Operations, conflicts: tuple[Conflict, ...]) -> Operations:
@@ -133,8 +169,7 @@ def _wanted(operations: Operations) -> dict[tuple[UUID | None, str], Value | str
 class _Book:
     """An estate being changed: policies and their links by GUID, and what is different about accounts and groups.
 
-    ``alias`` leads from a policy that a draft adds to the one that is there already, just as the draft wants it. ``heard`` is what
-    the sources said of each setting when the domain object was last written.
+    ``alias`` is as in `Applied`. ``heard`` is what the sources said of each setting when the domain object was last written.
     """
 
     base: Estate

@@ -7,7 +7,7 @@ often holds it where it is: one that another operation frees or takes cannot be 
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterable
+from collections.abc import Hashable, Sequence
 from typing import Any, assert_never
 from uuid import UUID
 
@@ -38,16 +38,20 @@ from hornfels.core.operations import (
 from hornfels.core.settings import BY_KEY
 
 
-def fold(operations: Operations, new: Operation, unfit: Iterable[int] = ()) -> Operations:
-    """A draft with one more operation. Those at the places `unfit` do nothing to the estate, so nothing is made one with them."""
+def fold(operations: Operations, new: Operation, unfit: Sequence[Operation] = ()) -> Operations:
+    """A draft with one more operation. Those of it that are `unfit` do nothing to the estate, so nothing is made one with them."""
     if isinstance(new, Renumber) and all(n.before == n.after for n in new.numbers):
         return operations
     for at in range(len(operations) - 1, -1, -1):
         old = operations[at]
-        joined = None if at in unfit else _joined(old, new)
+        fits = not any(old is one for one in unfit)
+        before, after = operations[:at], operations[at + 1 :]
+        joined = _joined(old, new) if fits else None
         if joined is not None:
-            before, after = operations[:at], operations[at + 1 :]
             return (*(fold(before, joined[0], unfit) if joined else before), *after)
+        if fits and isinstance(old, Renumber) and isinstance(new, RemovePolicy):
+            removed, others = _before_numbering(old, new)
+            return (*fold(before, removed, unfit), *others, *after)
         if not _apart(old, new):
             break
     return (*operations, new)
@@ -206,6 +210,14 @@ def _removed(old: Operation, new: RemovePolicy) -> Operations | None:
         case _:
             return None
     return (new.model_copy(update=changes),)
+
+
+def _before_numbering(numbering: Renumber, removed: RemovePolicy) -> tuple[RemovePolicy, Operations]:
+    """A policy removed before the others are numbered anew, and the numbering without it."""
+    mine = next(n for n in numbering.numbers if n.policy == removed.policy)
+    others = tuple(n for n in numbering.numbers if n is not mine)
+    rest = (Renumber(numbers=others),) if any(n.before != n.after for n in others) else ()
+    return removed.model_copy(update={"precedence": mine.before}), rest
 
 
 def _without(links: tuple[Target, ...], gone: Target) -> tuple[Target, ...]:

@@ -5,6 +5,7 @@ Spans are ticks of 100 ns, ``None`` for never / until unlocked, as in `hornfels.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Literal
 from uuid import UUID
 
@@ -260,6 +261,20 @@ ADAPTER: TypeAdapter[Operations] = TypeAdapter(Operations)
 def inverse(operations: Operations) -> Operations:
     """The operations that take these back, last first."""
     return tuple(op.inverse for op in reversed(operations))
+
+
+def readdressed(operations: Operations, successors: Mapping[UUID, UUID]) -> Operations:
+    """The operations with every policy that goes by another GUID now under that one."""
+
+    def fresh(op: Operation) -> Operation:
+        if isinstance(op, Renumber):
+            numbers = (n.model_copy(update={"policy": successors.get(n.policy, n.policy)}) for n in op.numbers)
+            return Renumber(numbers=tuple(numbers))
+        policy: UUID | None = getattr(op, "policy", None)
+        now = policy and successors.get(policy)
+        return op.model_copy(update={"policy": now}) if now else op
+
+    return tuple(fresh(op) for op in operations)
 
 
 def published(operations: Operations) -> Operations:

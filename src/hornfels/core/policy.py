@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unicodedata
 from dataclasses import dataclass
 from typing import Any, Literal
 from uuid import UUID
@@ -65,6 +66,23 @@ class Problem:
     """The key of the setting to mend."""
     severity: Literal["error", "warning"]
     message: str
+
+
+LONGEST_NAME = 64
+"""Characters of a policy's name: the range of its ``cn`` ([MS-ADA1] 2.110)."""
+
+
+def name_problem(name: str) -> str:
+    """What is wrong with a name for a policy, and what to do; "" if nothing is."""
+    if not name.strip():
+        return "Give the policy a name."
+    if len(name) > LONGEST_NAME:
+        return f"A name has at most {LONGEST_NAME} characters; this one has {len(name)}. Shorten it."
+    if name != name.strip():
+        return "A name cannot begin or end with a space. Take the space away."
+    if any(unicodedata.category(c) in ("Cc", "Cs") for c in name):
+        return "A name cannot hold line breaks or other control characters. Take them out."
+    return ""
 
 
 def expires(max_age: Span) -> bool:

@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 from uuid import UUID
 
 from hornfels.core.dn import loose_key
-from hornfels.core.draft import apply, policy_dn
+from hornfels.core.draft import Conflict, apply, policy_dn
 from hornfels.core.estate import LINK_DISABLED, LINK_ENFORCED, Domain, Estate
 from hornfels.core.operations import (
+    WHAT_IF,
     AddPolicy,
     EditSettings,
     EditSource,
@@ -26,6 +27,7 @@ from hornfels.core.operations import (
     UnlinkPolicy,
     Value,
     published,
+    readdressed,
 )
 from hornfels.core.sentences import sentences
 from hornfels.core.settings import BY_KEY, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
@@ -46,16 +48,53 @@ class _Ledger:
     domain: Domain
 
 
-def write_changes(estate: Estate, operations: Operations, title: str) -> Iterator[bytes]:
-    """The operations as change records for the directory `estate` was read from. What-ifs are left out.
+@dataclass(frozen=True, slots=True)
+class LeftOut:
+    """Something an operation does that change records do not do: what, and why not."""
 
-    What no attribute of the directory holds stands as a comment: the guard against deletion, which is an access rule, and security
-    templates, which are files. ``pwdProperties`` holds complexity, reversible
-    encryption and what Hornfels does not know together, and is written whole, from the estate's own values.
+    what: str
+    why: str
+
+
+_BY_HAND = {
+    "guard_policy": "The guard against deletion is an access rule; it stands as a comment, to be set by hand.",
+    "edit_source": "A security template is a file; it stands as a comment, to be changed in the group policy object.",
+    **dict.fromkeys((kind.model_fields["kind"].default for kind in WHAT_IF), "It is only weighed, never written."),
+}
+
+
+def left_out(estate: Estate, operations: Operations, conflicts: tuple[Conflict, ...] = ()) -> list[LeftOut]:
+    """What the change records of these operations do not do. `conflicts` are those of the operations that do not fit."""
+    unfit = {c.index: f"It is so already: {c.reason}" if c.already else f"It does not fit: {c.reason}" for c in conflicts}
+    names = {p.guid: p.name for p in estate.policies}
+    sources = {loose_key(link.gpo): link.name for link in estate.domain.gpo_links}
+    reasons = {n: unfit.get(n) or _BY_HAND.get(op.kind, "") for n, op in enumerate(operations)}
+    return [
+        LeftOut(f"{s.subject}: {s.text}{f', {s.before} -> {s.after}' if s.before or s.after else ''}", reasons[s.index])
+        for s in sentences(operations, names, sources)
+        if reasons[s.index]
+    ]
+
+
+def write_changes(estate: Estate, operations: Operations, title: str) -> Iterator[bytes]:
+    """The operations as change records for the directory `estate` was read from.
+
+    Those that do not fit and what-ifs are left out, and said at the top. What no attribute of the directory holds stands as a
+    comment in its place too: the guard against deletion, which is an access rule, and security templates, which are files.
+    ``pwdProperties`` holds complexity, reversible encryption and what Hornfels does not know together, and is written whole, from
+    the estate's own values.
     """
-    yield comment_lines(title) + b"version: 1\n"
+    yield comment_lines(title)
+    applied = apply(estate, operations)
+    without = left_out(estate, operations, applied.conflicts)
+    if without:
+        yield b"#\n" + comment_lines(f"NOT IN THIS FILE ({len(without)}):")
+        yield from (comment_lines(f"- {left.what}. {left.why}") for left in without)
+    yield b"version: 1\n"
     ledger = _Ledger({p.guid: p.dn for p in estate.policies}, dict(vars(estate.domain.settings)), estate.domain)
-    for op in _joined(published(operations)):
+    unfit = {c.index for c in applied.conflicts}
+    fitting = tuple(op for n, op in enumerate(operations) if n not in unfit)
+    for op in _joined(published(readdressed(fitting, applied.alias))):
         yield from _records(op, estate, ledger)
 
 

@@ -2,19 +2,28 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Mapping
 from dataclasses import asdict
+from typing import Any
 from uuid import UUID
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
+from hornfels.core.dn import name_key
 from hornfels.core.estate import Estate
-from hornfels.core.operations import ADAPTER, Operations
+from hornfels.core.operations import ADAPTER, Operations, readdressed
 from hornfels.store import history
 from hornfels.store.models import DomainRow, DraftRow, LinkRow, PointRow, PolicyRow
 
 MOST_STEPS = 100
 """How far back undo goes."""
+
+MOST_TITLE = 100
+
+DONE = "done"
+"""The state of a draft that the directory was found to hold already."""
 
 
 class StaleDraftError(Exception):
@@ -23,6 +32,41 @@ class StaleDraftError(Exception):
 
 class RefusedError(Exception):
     """Something that cannot be done with a draft now; the message says what to do instead."""
+
+
+_NAMES_LOCK = 7182
+
+
+def hold_titles(session: Session, domain_id: int) -> None:
+    """Nobody else names a draft of this domain until the transaction ends. To be called before any row is held."""
+    session.execute(text("SELECT pg_advisory_xact_lock(:key, :domain)"), {"key": _NAMES_LOCK, "domain": domain_id})
+
+
+def refuse_taken(session: Session, domain_id: int, title: str, but: int | None = None) -> None:
+    """Raises `RefusedError` if another open draft has this title; titles are held."""
+    other = next((row for row in open_drafts(session, domain_id) if _same(row.title, title) and row.id != but), None)
+    if other:
+        raise RefusedError(
+            f"{other.author} has an open draft named “{other.title}” already. Open that one, or choose another name."
+        )
+
+
+def free_title(session: Session, domain_id: int, title: str) -> str:
+    """The title, or the title with a number if an open draft has it; titles are held."""
+    taken = [row.title for row in open_drafts(session, domain_id)]
+    numbered = (f"{title[: MOST_TITLE - 5]} ({n})" for n in range(2, len(taken) + 3))
+    return next(t for t in (title, *numbered) if not any(_same(t, other) for other in taken))
+
+
+def _same(one: str, other: str) -> bool:
+    return name_key(one) == name_key(other)
+
+
+def own(session: Session, domain_id: int, title: str, author: str) -> DraftRow | None:
+    """The author's open draft of this title, with or without a number behind it; titles are held."""
+    pattern = re.compile(re.escape(title) + r"( \(\d+\))?")
+    mine = (row for row in open_drafts(session, domain_id) if row.author == author and pattern.fullmatch(row.title))
+    return next(mine, None)
 
 
 def create(session: Session, domain_id: int, title: str, author: str, operations: Operations = ()) -> DraftRow:
@@ -46,7 +90,8 @@ def find(session: Session, domain_id: int, draft: int, *, for_writing: bool = Fa
     if row is None or row.domain_id != domain_id:
         raise LookupError("There is no such draft in this domain.")
     if row.state != "open":
-        raise LookupError(f"The draft “{row.title}” is {row.state} by now. Look at live, or open another draft.")
+        how = "is closed: the directory holds all of it already" if row.state == DONE else f"is {row.state} by now"
+        raise LookupError(f"The draft “{row.title}” {how}. Look at live, or open another draft.")
     return row
 
 
@@ -54,10 +99,13 @@ def operations_of(row: DraftRow) -> Operations:
     return ADAPTER.validate_python(row.operations)
 
 
-def expect(row: DraftRow, version: int) -> None:
+def expect(row: DraftRow, version: int, user: str) -> None:
     """Raises `StaleDraftError` unless the draft is the version that was seen."""
     if row.version != version:
-        raise StaleDraftError(f"{row.changed_by} changed the draft “{row.title}” meanwhile. Look at it again before going on.")
+        who = "it was changed in another window of yours" if row.changed_by == user else f"{row.changed_by} changed it"
+        raise StaleDraftError(
+            f"Nothing was done with the draft “{row.title}”: {who} meanwhile. It is shown as it is now; look at it before going on."
+        )
 
 
 def record(session: Session, row: DraftRow, operations: Operations, user: str) -> None:
@@ -92,6 +140,22 @@ def describe(session: Session, row: DraftRow, title: str, reason: str, user: str
 def discard(session: Session, row: DraftRow) -> None:
     row.state = "dropped"
     session.flush()
+
+
+def close(session: Session, row: DraftRow) -> None:
+    """End a draft of which nothing is left to do."""
+    row.state = DONE
+    session.flush()
+
+
+def readdress(row: DraftRow, successors: Mapping[UUID, UUID]) -> None:
+    """Let a draft speak of policies by the GUIDs they have now; that is no change of it."""
+
+    def fresh(written: list[Any]) -> list[Any]:
+        return list(ADAPTER.dump_python(readdressed(ADAPTER.validate_python(written), successors), mode="json"))
+
+    row.operations = fresh(row.operations)
+    row.past, row.future = [fresh(step) for step in row.past], [fresh(step) for step in row.future]
 
 
 def _touch(session: Session, row: DraftRow, user: str) -> None:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import asdict
-from typing import Any
+from dataclasses import asdict, replace
+from typing import Any, NamedTuple
 from uuid import UUID
 
 import numpy as np
@@ -13,6 +13,7 @@ from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
 from hornfels.core.dn import loose_key
+from hornfels.core.draft import all_there, apply
 from hornfels.core.estate import Accounts, Domain, Estate, GpoLink, Groups, Link, Memberships
 from hornfels.core.policy import Policy, Settings
 from hornfels.core.sources import Template
@@ -37,18 +38,24 @@ _LOAD_LOCK = 7181
 def save_dump(session: Session, dump: Dump, source: str, user: str) -> DomainRow:
     """Store a dump as its domain's present estate, in place of the one before; all or nothing within the session's transaction.
 
-    Policies keep their mark where the domain had them before. Anything edited in Hornfels since the last load is replaced.
+    Policies keep their mark, and whether they are guarded, where the domain had them before: by their GUID, or by their name
+    where the directory gave one made here a GUID of its own. Anything else edited in Hornfels since the last load is replaced.
+    Open drafts of which nothing is left to do are closed; the point in history says so.
     """
     session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOAD_LOCK})
     estate = dump.estate
     domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == estate.domain.dns_name).with_for_update()).one_or_none()
     estate_id = (session.scalar(select(func.max(DomainRow.estate_id))) or 0) + 1
-    marks: dict[UUID, int] = {}
+    held: dict[UUID, _Held] = {}
     if domain is None:
         domain = DomainRow(dns_name=estate.domain.dns_name)
         session.add(domain)
     else:
-        marks = dict(session.execute(select(PolicyRow.guid, PolicyRow.mark).where(PolicyRow.domain_id == domain.id)).all())
+        columns = select(PolicyRow.guid, PolicyRow.dn, PolicyRow.mark, PolicyRow.guarded)
+        held = {
+            row.guid: _Held(row.dn, row.mark, row.guarded)
+            for row in session.execute(columns.where(PolicyRow.domain_id == domain.id))
+        }
         for table in _ESTATE_TABLES:
             session.execute(delete(table).where(table.estate_id == domain.estate_id))
         session.execute(delete(LinkRow).where(LinkRow.domain_id == domain.id))
@@ -59,23 +66,69 @@ def save_dump(session: Session, dump: Dump, source: str, user: str) -> DomainRow
     domain.functional_level = estate.domain.functional_level
     domain.linked_groups = estate.linked_groups
     domain.settings = asdict(estate.domain.settings)
+    domain.other_properties = estate.domain.other_properties
     domain.gpo_links = [asdict(link) for link in estate.domain.gpo_links]
     domain.notices = list(dump.notices)
     domain.source, domain.loaded_at = source, func.now()
     session.flush()
     _copy_rows(_driver(session), estate, estate_id)
-    _add_policies(session, domain.id, estate, marks, user)
+    successors = _successors(estate, held)
+    held |= {fresh: held[old] for old, fresh in successors.items()}
+    _keep_successors(domain, successors)
+    guarded = (replace(p, guarded=held[p.guid].guarded) if p.guid in held else p for p in estate.policies)
+    estate = replace(estate, domain=load_domain(domain), policies=tuple(guarded))
+    _add_policies(session, domain.id, estate, {guid: row.mark for guid, row in held.items()}, user)
+    closed = _close_what_is_there(session, domain, estate, successors)
     history.add(
         session,
         domain,
         estate.policies,
         estate.links,
-        load_domain(domain),
+        estate.domain,
         kind="loaded",
         title=f"Loaded from {source}",
+        reason="".join(f"The draft “{title}” was closed: all of it was there already. " for title in closed).strip(),
         author=user,
     )
     return domain
+
+
+class _Held(NamedTuple):
+    """What is kept of a policy from one load to the next."""
+
+    dn: str
+    mark: int
+    guarded: bool
+
+
+def _successors(estate: Estate, held: dict[UUID, _Held]) -> dict[UUID, UUID]:
+    """For each policy that is gone, the one that has come under its name: made here, and given a GUID by the directory."""
+    come = {loose_key(p.dn): p.guid for p in estate.policies if p.guid not in held}
+    there = {p.guid for p in estate.policies}
+    gone = {guid: loose_key(row.dn) for guid, row in held.items() if guid not in there}
+    return {guid: come[key] for guid, key in gone.items() if key in come}
+
+
+def _keep_successors(domain: DomainRow, fresh: dict[UUID, UUID]) -> None:
+    """Add to what is known of policies' GUIDs; older ones lead to the latest."""
+    known = {old: str(fresh.get(UUID(new), new)) for old, new in (domain.successors or {}).items()}
+    domain.successors = known | {str(old): str(new) for old, new in fresh.items()}
+
+
+def successors_of(domain: DomainRow) -> dict[UUID, UUID]:
+    """From the GUID that a policy once had to the one it has now."""
+    return {UUID(old): UUID(new) for old, new in domain.successors.items()}
+
+
+def _close_what_is_there(session: Session, domain: DomainRow, estate: Estate, successors: dict[UUID, UUID]) -> list[str]:
+    """Close the open drafts of which nothing is left to do, and give their titles."""
+    closed = []
+    for row in drafts.open_drafts(session, domain.id):
+        drafts.readdress(row, successors)
+        if all_there(estate, apply(estate, drafts.operations_of(row))):
+            drafts.close(session, row)
+            closed.append(row.title)
+    return closed
 
 
 def _driver(session: Session) -> Connection:
@@ -116,7 +169,7 @@ def _add_policies(session: Session, domain_id: int, estate: Estate, marks: dict[
     for index, policy in enumerate(estate.policies):
         session.add(PolicyRow(
             domain_id=domain_id, guid=policy.guid, dn=policy.dn, name=_unused(policy.name, names), precedence=policy.precedence,
-            settings=asdict(policy.settings), mark=given[policy.guid], changed_by=user,
+            settings=asdict(policy.settings), mark=given[policy.guid], guarded=policy.guarded, changed_by=user,
         ))  # fmt: skip
         session.add_all(
             LinkRow(domain_id=domain_id, guid=policy.guid, kind=ln.kind, target=ln.target, dn=ln.dn)
@@ -163,6 +216,7 @@ def load_domain(row: DomainRow) -> Domain:
         sid=row.sid,
         functional_level=row.functional_level,
         settings=Settings(**row.settings),
+        other_properties=row.other_properties,
         gpo_links=tuple(GpoLink(**link) for link in row.gpo_links),
         templates=row.templates,
     )

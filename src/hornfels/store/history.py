@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict, replace
 from typing import Any
 from uuid import UUID
@@ -10,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from hornfels.core.estate import Domain, Estate, GpoLink, Link
-from hornfels.core.operations import ADAPTER, Operations
+from hornfels.core.operations import ADAPTER, Operations, readdressed
 from hornfels.core.policy import Policy, Settings
 from hornfels.store.models import DomainRow, PointRow
 
@@ -52,12 +53,22 @@ def _written(policies: tuple[Policy, ...], links: tuple[Link, ...], domain: Doma
     }  # fmt: skip
 
 
-def estate_at(point: PointRow, estate: Estate) -> Estate:
-    """The policies as they stood at a point, over the accounts of `estate`. Links carry no rows: it is for comparing only."""
+def operations_of(point: PointRow, successors: Mapping[UUID, UUID]) -> Operations:
+    """What was published, about policies by the GUIDs they have now."""
+    return readdressed(ADAPTER.validate_python(point.operations), successors)
+
+
+def estate_at(point: PointRow, estate: Estate, successors: Mapping[UUID, UUID]) -> Estate:
+    """The policies as they stood at a point, by the GUIDs they have now, over the accounts of `estate`.
+
+    Links carry no rows: it is for comparing only.
+    """
     policies, links = [], []
     for index, written in enumerate(point.policies["policies"]):
+        guid = UUID(written["guid"])
+        guid = successors.get(guid, guid)
         policies.append(Policy(
-            UUID(written["guid"]), written["dn"], written["name"], written["precedence"], Settings(**written["settings"]),
+            guid, written["dn"], written["name"], written["precedence"], Settings(**written["settings"]),
             written["guarded"],
         ))  # fmt: skip
         links += [Link(index, ln["kind"], -1, ln["dn"]) for ln in written["links"]]

@@ -32,7 +32,10 @@ class Base(DeclarativeBase):
 
 
 class DomainRow(Base):
-    """A domain, its own policy, and which estate is its present one. ``version`` counts every change to what it resolves to."""
+    """A domain, its own policy, and which estate is its present one. ``version`` counts every change to what it resolves to.
+
+    ``successors`` leads from the GUID that a policy had here to the one the directory gave the same object.
+    """
 
     __tablename__ = "domains"
 
@@ -45,6 +48,7 @@ class DomainRow(Base):
     functional_level: Mapped[int | None]
     linked_groups: Mapped[str]
     settings: Mapped[dict[str, Any]]
+    other_properties: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
     gpo_links: Mapped[list[Any]]
     templates: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     notices: Mapped[list[Any]]
@@ -52,6 +56,7 @@ class DomainRow(Base):
     loaded_at: Mapped[datetime] = mapped_column(server_default=func.now())
     approval_required: Mapped[bool] = mapped_column(default=False, server_default=false())
     trials_required: Mapped[bool] = mapped_column(default=False, server_default=false())
+    successors: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
 
 
 class AccountRow(Base):

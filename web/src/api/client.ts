@@ -1,5 +1,7 @@
 // The one place that talks HTTP. Errors carry what the server said, by field where it named one.
+import { moved } from "./moves";
 import type { components } from "./schema";
+import { signedInAgain } from "./session";
 
 export type Schemas = components["schemas"];
 
@@ -38,36 +40,48 @@ async function parse(response: Response): Promise<unknown> {
   }
 }
 
-export async function call<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+const SESSION = "/api/session";
+const UNREACHED = "Hornfels does not answer. Check that it still runs, then try again.";
+
+/** A write has moved a draft on: by the place in its address. */
+function noteMove(path: string, response: Response) {
+  const [from, to] = (response.headers.get("Draft-Moved") ?? "").split(" ").map(Number);
+  const place = path.split("/")[3];
+  if (from && to && place) moved(decodeURIComponent(place), from, to);
+}
+
+async function fetched(path: string, init: RequestInit): Promise<Response> {
   let response: Response;
   try {
-    response = await fetch(path, {
-      method,
-      signal,
-      headers: body === undefined ? {} : { "Content-Type": "application/json" },
-      body: body === undefined ? undefined : JSON.stringify(body),
-    });
+    response = await fetch(path, init);
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
-    throw new ApiError(0, "Hornfels does not answer. Check that it still runs, then try again.");
+    throw new ApiError(0, UNREACHED);
   }
+  // A session that is over is no answer: what was asked waits until somebody is signed in again.
+  if (response.status === 401 && path !== SESSION && (await signedInAgain(init.signal ?? undefined))) return fetched(path, init);
+  return response;
+}
+
+async function answered<T>(path: string, init: RequestInit): Promise<T> {
+  const response = await fetched(path, init);
   const answer = await parse(response);
   if (!response.ok) throw readError(response.status, answer);
+  noteMove(path, response);
   return answer as T;
 }
 
+export const call = <T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> =>
+  answered(path, {
+    method,
+    signal,
+    headers: body === undefined ? {} : { "Content-Type": "application/json" },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  });
+
 /** Send a small file as it is. */
-export async function send<T>(method: string, path: string, file: File): Promise<T> {
-  let response: Response;
-  try {
-    response = await fetch(path, { method, headers: { "Content-Type": "application/octet-stream" }, body: file });
-  } catch {
-    throw new ApiError(0, "Hornfels does not answer. Check that it still runs, then try again.");
-  }
-  const answer = await parse(response);
-  if (!response.ok) throw readError(response.status, answer);
-  return answer as T;
-}
+export const send = <T>(method: string, path: string, file: File): Promise<T> =>
+  answered(path, { method, headers: { "Content-Type": "application/octet-stream" }, body: file });
 
 /** Send a file as it is and report how much of it has gone, from 0 to 1. */
 export function upload<T>(path: string, file: File, onProgress: (part: number) => void): Promise<T> {
@@ -85,7 +99,9 @@ export function upload<T>(path: string, file: File, onProgress: (part: number) =
         body = null;
       }
       if (request.status < 300) resolve(body as T);
-      else reject(readError(request.status, body));
+      else if (request.status === 401) {
+        signedInAgain().then((again) => (again ? upload<T>(path, file, onProgress).then(resolve, reject) : reject(readError(401, body))), reject);
+      } else reject(readError(request.status, body));
     };
     request.send(file);
   });

@@ -1,7 +1,9 @@
 // Drafts and history, as hooks.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { domainOf, draftOf, placeOf, useDraftPlace } from "../draft/place";
+import { moveKept } from "../shared/kept";
 import { call, type Schemas } from "./client";
+import { inTurn, latest } from "./moves";
 
 type Detail = Schemas["DraftDetail"];
 
@@ -29,56 +31,75 @@ export const useImpact = (place: string) =>
     enabled: draftOf(place) !== null,
   });
 
+interface Versioned {
+  version: number;
+}
+
+/** One's own writes to a draft go out in turn, each for the version that was seen or what one's own writes have made of it. */
+const written = <A extends Versioned, R>(place: string, argument: A, write: (argument: A) => Promise<R>): Promise<R> =>
+  inTurn(domainOf(place), () => write({ ...argument, version: latest(place, argument.version) }));
+
+/** The draft, or live under it, has moved on: show both as they are. */
+const useLookAgain = (place: string) => {
+  const client = useQueryClient();
+  return () => {
+    for (const where of [place, domainOf(place)]) void client.invalidateQueries({ queryKey: ["domain", where] });
+    void client.invalidateQueries({ queryKey: ["drafts"] });
+  };
+};
+
 /** What is done with the draft that is shown; everything read in its place is stale afterwards. */
-function useDraftAction<A>(place: string, act: (argument: A) => Promise<Detail>) {
+function useDraftAction<A extends Versioned>(place: string, act: (argument: A) => Promise<Detail>) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: act,
+    mutationFn: (argument: A) => written(place, argument, act),
     onSuccess: (detail) => {
       client.setQueryData(["domain", place, "draft"], detail);
       void client.invalidateQueries({ queryKey: ["drafts"] });
       void client.invalidateQueries({ queryKey: ["domain", place] });
     },
-    // The draft may have moved on: show it as it is.
-    onError: () => void client.invalidateQueries({ queryKey: ["domain", place, "draft"] }),
+    onError: useLookAgain(place),
   });
 }
 
 export const useDraftStep = (place: string, step: "undo" | "redo" | "approve") =>
-  useDraftAction(place, (version: number) => call<Detail>("POST", `${base(place)}/draft/${step}`, { version }));
+  useDraftAction(place, ({ version }: Versioned) => call<Detail>("POST", `${base(place)}/draft/${step}`, { version }));
 
 export const useDropOperation = (place: string) =>
-  useDraftAction(place, ({ operation, version }: { operation: number; version: number }) =>
+  useDraftAction(place, ({ operation, version }: Versioned & { operation: number }) =>
     call<Detail>("DELETE", `${base(place)}/draft/operations/${operation}?version=${version}`),
   );
 
 export const useKeepOperation = (place: string) =>
-  useDraftAction(place, ({ operation, version }: { operation: number; version: number }) =>
+  useDraftAction(place, ({ operation, version }: Versioned & { operation: number }) =>
     call<Detail>("POST", `${base(place)}/draft/operations/${operation}/keep`, { version }),
   );
 
 export const useDescribeDraft = (place: string) =>
   useDraftAction(place, (body: Schemas["DraftEdit"]) => call<Detail>("PATCH", `${base(place)}/draft`, body));
 
-/** Ends the draft that is shown, by publishing or dropping it, and goes back to live. */
-function useDraftEnd(place: string, end: (version: number) => Promise<null>) {
+/** Ends the draft that is shown and goes back to live. What was typed in it and not saved goes on there. */
+function useDraftEnd(place: string, end: (argument: Versioned) => Promise<null>) {
   const client = useQueryClient();
   const { show } = useDraftPlace(place);
   return useMutation({
-    mutationFn: end,
+    mutationFn: (version: number) => written(place, { version }, end),
     onSuccess: async () => {
+      moveKept(place, domainOf(place));
       show(domainOf(place));
       // The draft is gone: what was read in its place is not to be asked for again.
       await client.invalidateQueries({ predicate: (query) => query.queryKey[1] !== place });
     },
+    onError: useLookAgain(place),
   });
 }
 
-export const usePublish = (place: string) =>
-  useDraftEnd(place, (version) => call<null>("POST", `${base(place)}/draft/publish`, { version }));
+export const usePublish = (place: string) => useDraftEnd(place, (body) => call<null>("POST", `${base(place)}/draft/publish`, body));
+
+export const useCloseDraft = (place: string) => useDraftEnd(place, (body) => call<null>("POST", `${base(place)}/draft/close`, body));
 
 export const useDropDraft = (place: string) =>
-  useDraftEnd(place, (version) => call<null>("DELETE", `${base(place)}/draft?version=${version}`));
+  useDraftEnd(place, ({ version }) => call<null>("DELETE", `${base(place)}/draft?version=${version}`));
 
 export function useOpenDraft(place: string) {
   const client = useQueryClient();

@@ -1,7 +1,8 @@
 // Every read and write of the front end, as hooks. Views never fetch by themselves.
 import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useDraftPlace } from "../draft/place";
+import { domainOf, useDraftPlace } from "../draft/place";
 import { ApiError, call, send, type Schemas } from "./client";
+import { inTurn, latest, moved } from "./moves";
 
 /** A domain, or a domain as a draft would make it: "domain~12". */
 const base = (place: string) => `/api/domains/${encodeURIComponent(place)}`;
@@ -19,7 +20,13 @@ export function useSignIn() {
 
 export function useSignOut() {
   const client = useQueryClient();
-  return useMutation({ mutationFn: () => call<null>("DELETE", "/api/session"), onSuccess: () => client.clear() });
+  return useMutation({
+    mutationFn: () => call<null>("DELETE", "/api/session"),
+    onSuccess: () => {
+      client.clear();
+      client.setQueryData(["me"], { name: null });
+    },
+  });
 }
 
 export const useDomains = () =>
@@ -127,10 +134,11 @@ function useDraftWrite<A, R>(domain: string, write: (place: string, argument: A)
   const client = useQueryClient();
   const { placeForWriting, show } = useDraftPlace(domain);
   return useMutation({
-    mutationFn: async (argument: A) => {
-      const place = await placeForWriting();
-      return { place, result: await write(place, argument) };
-    },
+    mutationFn: (argument: A) =>
+      inTurn(domainOf(domain), async () => {
+        const place = await placeForWriting();
+        return { place, result: await write(place, argument) };
+      }),
     onSuccess: async ({ place, result }) => {
       const detail = result as Partial<Schemas["PolicyDetail"]> | null;
       if (detail?.guid) client.setQueryData(["domain", place, "policy", detail.guid], detail);
@@ -139,6 +147,18 @@ function useDraftWrite<A, R>(domain: string, write: (place: string, argument: A)
       show(place);
     },
   });
+}
+
+/** A write to one policy in a draft, made for the version that was seen or what one's own writes have made of it. */
+function policyWrite<A extends { version: number }>(guid: string, write: (place: string, argument: A) => Promise<Schemas["PolicyDetail"]>) {
+  return async (place: string, argument: A) => {
+    // In live and in a draft that does not change it a policy has the same version.
+    const version = latest(`${place} ${guid}`, argument.version);
+    const detail = await write(place, { ...argument, version });
+    moved(`${place} ${guid}`, version, detail.version);
+    if (version !== argument.version) moved(`${place} ${guid}`, argument.version, detail.version);
+    return detail;
+  };
 }
 
 /** Writes that change what live resolves to: everything read from it is stale afterwards. */
@@ -159,8 +179,9 @@ export const useCreatePolicy = (domain: string) =>
   useDraftWrite(domain, (place, body: Schemas["PolicyNew"]) => call<Schemas["PolicyDetail"]>("POST", `${base(place)}/policies`, body));
 
 export const useEditPolicy = (domain: string, guid: string) =>
-  useDraftWrite(domain, (place, body: Schemas["PolicyEdit"]) =>
-    call<Schemas["PolicyDetail"]>("PATCH", `${base(place)}/policies/${guid}`, body),
+  useDraftWrite(
+    domain,
+    policyWrite(guid, (place, body: Schemas["PolicyEdit"]) => call("PATCH", `${base(place)}/policies/${guid}`, body)),
   );
 
 export const useEditBedrock = (domain: string) =>
@@ -191,16 +212,22 @@ export function useTemplateUpload(domain: string) {
 }
 
 export const useDeletePolicy = (domain: string, guid: string) =>
-  useDraftWrite(domain, (place, version: number) => call<null>("DELETE", `${base(place)}/policies/${guid}?version=${version}`));
+  useDraftWrite(domain, (place, version: number) =>
+    call<null>("DELETE", `${base(place)}/policies/${guid}?version=${latest(`${place} ${guid}`, version)}`),
+  );
 
 export const useLink = (domain: string, guid: string) =>
-  useDraftWrite(domain, (place, body: { dn: string; version: number }) =>
-    call<Schemas["PolicyDetail"]>("POST", `${base(place)}/policies/${guid}/links`, body),
+  useDraftWrite(
+    domain,
+    policyWrite(guid, (place, body: { dn: string; version: number }) => call("POST", `${base(place)}/policies/${guid}/links`, body)),
   );
 
 export const useUnlink = (domain: string, guid: string) =>
-  useDraftWrite(domain, (place, { dn, version }: { dn: string; version: number }) =>
-    call<Schemas["PolicyDetail"]>("DELETE", `${base(place)}/policies/${guid}/links?${new URLSearchParams({ dn, version: String(version) })}`),
+  useDraftWrite(
+    domain,
+    policyWrite(guid, (place, { dn, version }: { dn: string; version: number }) =>
+      call("DELETE", `${base(place)}/policies/${guid}/links?${new URLSearchParams({ dn, version: String(version) })}`),
+    ),
   );
 
 export const useRenumber = (domain: string) =>

@@ -26,7 +26,7 @@ export function useUndoKeys(place: string) {
       queue.current = queue.current.then(async () => {
         const now = known.current;
         if (!now || !(again ? now.can_redo : now.can_undo)) return;
-        known.current = await (again ? redo : undo).mutateAsync(now.version).catch(() => now);
+        known.current = await (again ? redo : undo).mutateAsync({ version: now.version }).catch(() => now);
       });
     };
     window.addEventListener("keydown", onKey);

@@ -19,7 +19,7 @@ from hornfels.api.bench_schemas import (
 )
 from hornfels.api.deps import Current
 from hornfels.api.snapshot import Snapshot
-from hornfels.api.views import iso, policy_guid, policy_mark, policy_name, policy_number
+from hornfels.api.views import iso, now_moment, policy_guid, policy_mark, policy_name, policy_number
 from hornfels.core.account_state import settings_of
 from hornfels.core.boundaries import boundaries
 from hornfels.core.card import card
@@ -100,7 +100,8 @@ def get_card(
         number = int(current.resolution.winner_of_account[row])
         accounts = current.estate.accounts
         subject = subject_of(current.estate, row)
-        made = card(settings_of(current.estate, number), subject, int(accounts.control[row]), int(accounts.password_set[row]))
+        control, password_set = int(accounts.control[row]), int(accounts.password_set[row])
+        made = card(settings_of(current.estate, number), subject, control, password_set, now_moment())
     else:
         number, subject = _policy(current, policy or ""), ANYBODY
         made = card(settings_of(current.estate, number), subject)

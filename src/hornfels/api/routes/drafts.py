@@ -10,8 +10,8 @@ from fastapi import APIRouter, HTTPException, Query, Request
 from fastapi.responses import JSONResponse, Response
 from sqlalchemy.orm import Session
 
-from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
-from hornfels.api.editing import change, draft_for_writing, shown_draft
+from hornfels.api.deps import Current, Database, User, domain_for_writing
+from hornfels.api.editing import Edit, Editing, shown_draft
 from hornfels.api.schemas import (
     DraftDetail,
     DraftEdit,
@@ -19,22 +19,23 @@ from hornfels.api.schemas import (
     DraftNew,
     DraftVersion,
     ImpactInfo,
+    LeftOutInfo,
     SettingImpactInfo,
     TransferInfo,
     WhatIfFlag,
     WhatIfMembership,
 )
-from hornfels.api.snapshot import Snapshot, Snapshots
+from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import change_groups, draft_info, now_moment, policy_mark, policy_name
-from hornfels.core.draft import apply, renumber
+from hornfels.core.draft import Applied, all_there, apply, left_to_do, renumber
 from hornfels.core.estate import Control, Estate
 from hornfels.core.impact import impact
 from hornfels.core.operations import WHAT_IF, JoinGroup, LeaveGroup, Operation, Operations, SetFlag, published
 from hornfels.core.resolution import DOMAIN_POLICY, resolve
 from hornfels.core.trials import run_all, sentence
-from hornfels.formats.changes import write_changes
+from hornfels.formats.changes import left_out, write_changes
 from hornfels.store import drafts, trials
-from hornfels.store.models import DomainRow
+from hornfels.store.models import DomainRow, DraftRow
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["drafts"])
 
@@ -48,17 +49,27 @@ async def answer_refusal(_request: Request, error: Exception) -> JSONResponse:
 @router.get("/drafts")
 def list_drafts(current: Current, database: Database) -> list[DraftInfo]:
     """The open drafts of a domain, the latest changed first."""
-    live = current.draft.live if current.draft else current
-    return [draft_info(row, len(apply(live.estate, drafts.operations_of(row)).conflicts))
-            for row in drafts.open_drafts(database, current.domain_id)]  # fmt: skip
+    estate = current.live.estate
+    return [
+        draft_info(row, apply(estate, drafts.operations_of(row)), estate) for row in drafts.open_drafts(database, current.domain_id)
+    ]
 
 
 @router.post("/drafts", status_code=201)
 def open_draft(body: DraftNew, current: Current, database: Database, user: User) -> DraftInfo:
-    title = body.title.strip() or f"Draft of {datetime.now(UTC):%-d %B}"
-    row = drafts.create(database, current.domain_id, title, user)
+    """Open a draft. Without a title it is the person's own of today, a new one if there is none yet."""
+    estate, title = current.live.estate, body.title.strip()
+    drafts.hold_titles(database, current.domain_id)
+    row = None
+    if title:
+        drafts.refuse_taken(database, current.domain_id, title)
+    else:
+        title = f"Draft of {datetime.now(UTC):%-d %B}"
+        row = drafts.own(database, current.domain_id, title, user)
+        title = drafts.free_title(database, current.domain_id, title)
+    row = row or drafts.create(database, current.domain_id, title, user)
     database.commit()
-    return draft_info(row, 0)
+    return draft_info(row, apply(estate, drafts.operations_of(row)), estate)
 
 
 @router.get("/draft")
@@ -68,64 +79,67 @@ def get_draft(current: Current, database: Database) -> DraftDetail:
 
 
 @router.patch("/draft")
-def describe_draft(body: DraftEdit, current: Current, database: Database, user: User, snapshots: Renewal) -> DraftDetail:
-    row = draft_for_writing(database, current)
-    drafts.expect(row, body.version)
-    drafts.describe(database, row, body.title.strip() or row.title, body.reason.strip(), user)
-    return _committed(current, database, snapshots)
+def describe_draft(body: DraftEdit, edit: Edit) -> DraftDetail:
+    drafts.hold_titles(edit.database, edit.current.domain_id)
+    row = edit.row(body.version)
+    title = body.title.strip() or row.title
+    drafts.refuse_taken(edit.database, row.domain_id, title, but=row.id)
+    drafts.describe(edit.database, row, title, body.reason.strip(), edit.user)
+    return _saved(edit, row, body.version)
 
 
 @router.delete("/draft", status_code=204)
-def drop_draft(version: Annotated[int, Query()], current: Current, database: Database, _user: User) -> None:
-    row = draft_for_writing(database, current)
-    drafts.expect(row, version)
-    drafts.discard(database, row)
-    database.commit()
+def drop_draft(version: Annotated[int, Query()], edit: Edit) -> None:
+    drafts.discard(edit.database, edit.row(version))
+    edit.database.commit()
+
+
+@router.post("/draft/close", status_code=204)
+def close_draft(body: DraftVersion, edit: Edit) -> None:
+    """End a draft of which nothing is left to do: all of it is so already."""
+    row = edit.row(body.version)
+    estate = edit.current.live.estate
+    if not all_there(estate, apply(estate, drafts.operations_of(row))):
+        raise HTTPException(409, "Something of this draft is still to be done. Publish it, or drop the draft.")
+    drafts.close(edit.database, row)
+    edit.database.commit()
 
 
 @router.post("/draft/undo")
-def undo(body: DraftVersion, current: Current, database: Database, user: User, snapshots: Renewal) -> DraftDetail:
-    row = draft_for_writing(database, current)
-    drafts.expect(row, body.version)
-    drafts.undo(database, row, user)
-    return _committed(current, database, snapshots)
+def undo(body: DraftVersion, edit: Edit) -> DraftDetail:
+    row = edit.row(body.version)
+    drafts.undo(edit.database, row, edit.user)
+    return _saved(edit, row, body.version)
 
 
 @router.post("/draft/redo")
-def redo(body: DraftVersion, current: Current, database: Database, user: User, snapshots: Renewal) -> DraftDetail:
-    row = draft_for_writing(database, current)
-    drafts.expect(row, body.version)
-    drafts.redo(database, row, user)
-    return _committed(current, database, snapshots)
+def redo(body: DraftVersion, edit: Edit) -> DraftDetail:
+    row = edit.row(body.version)
+    drafts.redo(edit.database, row, edit.user)
+    return _saved(edit, row, body.version)
 
 
 @router.delete("/draft/operations/{number}")
-def drop_operation(
-    number: int, version: Annotated[int, Query()], current: Current, database: Database, user: User, snapshots: Renewal
-) -> DraftDetail:
+def drop_operation(number: int, version: Annotated[int, Query()], edit: Edit) -> DraftDetail:
     """Take one operation out of the draft. What depended on it shows as not fitting."""
-    row = draft_for_writing(database, current)
-    drafts.expect(row, version)
+    row = edit.row(version)
     operations = drafts.operations_of(row)
     _in_range(operations, number)
-    drafts.record(database, row, (*operations[:number], *operations[number + 1 :]), user)
-    return _committed(current, database, snapshots)
+    drafts.record(edit.database, row, (*operations[:number], *operations[number + 1 :]), edit.user)
+    return _saved(edit, row, version)
 
 
 @router.post("/draft/operations/{number}/keep")
-def keep_operation(
-    number: int, body: DraftVersion, current: Current, database: Database, user: User, snapshots: Renewal
-) -> DraftDetail:
+def keep_operation(number: int, body: DraftVersion, edit: Edit) -> DraftDetail:
     """Resolve a conflict in the draft's favour: what is live now becomes what the operation changes."""
-    row = draft_for_writing(database, current)
-    drafts.expect(row, body.version)
+    row = edit.row(body.version)
     operations = drafts.operations_of(row)
     _in_range(operations, number)
-    found = next((c for c in apply(shown_draft(current).live.estate, operations).conflicts if c.index == number), None)
+    found = next((c for c in apply(edit.current.live.estate, operations).conflicts if c.index == number), None)
     if found is None or found.rebased is None:
         raise HTTPException(409, "There is no conflict to resolve here; the only way is to drop the change.")
-    drafts.record(database, row, (*operations[:number], found.rebased, *operations[number + 1 :]), user)
-    return _committed(current, database, snapshots)
+    drafts.record(edit.database, row, (*operations[:number], found.rebased, *operations[number + 1 :]), edit.user)
+    return _saved(edit, row, body.version)
 
 
 def _in_range(operations: Operations, number: int) -> None:
@@ -134,21 +148,21 @@ def _in_range(operations: Operations, number: int) -> None:
 
 
 @router.post("/draft/renumber")
-def renumber_policies(current: Current, database: Database, user: User, snapshots: Renewal) -> DraftDetail:
+def renumber_policies(edit: Edit) -> DraftDetail:
     """Give every policy a number with gaps, in the same order."""
-    return _detail(change(database, snapshots, current, user, lambda estate: [renumber(estate)]), database)
+    return _detail(edit.change(lambda estate: [renumber(estate)]), edit.database)
 
 
 @router.post("/draft/memberships")
-def weigh_membership(body: WhatIfMembership, current: Current, database: Database, user: User, snapshots: Renewal) -> DraftDetail:
+def weigh_membership(body: WhatIfMembership, edit: Edit) -> DraftDetail:
     """What if this account or group were in that group, or were not? Never published."""
     kind = JoinGroup if body.join else LeaveGroup
     operation: Operation = kind(member=body.member, group=body.group)
-    return _detail(change(database, snapshots, current, user, lambda _estate: [operation]), database)
+    return _detail(edit.change(lambda _estate: [operation]), edit.database)
 
 
 @router.post("/draft/flags")
-def weigh_flag(body: WhatIfFlag, current: Current, database: Database, user: User, snapshots: Renewal) -> DraftDetail:
+def weigh_flag(body: WhatIfFlag, edit: Edit) -> DraftDetail:
     """What if this account had this flag, or had it not? Never published."""
 
     def flag(estate: Estate) -> list[Operation]:
@@ -158,7 +172,7 @@ def weigh_flag(body: WhatIfFlag, current: Current, database: Database, user: Use
         held = bool(int(estate.accounts.control[row]) & Control[body.flag])
         return [SetFlag(account=estate.accounts.name[row], flag=body.flag, before=held, after=body.on)] if held != body.on else []
 
-    return _detail(change(database, snapshots, current, user, flag), database)
+    return _detail(edit.change(flag), edit.database)
 
 
 @router.get("/draft/impact")
@@ -193,31 +207,33 @@ def get_impact(current: Current) -> ImpactInfo:
 
 
 @router.post("/draft/approve")
-def approve(body: DraftVersion, current: Current, database: Database, user: User, snapshots: Renewal) -> DraftDetail:
+def approve(body: DraftVersion, edit: Edit) -> DraftDetail:
     """Approve the draft as it stands. A later change ends the approval."""
-    row = draft_for_writing(database, current)
-    drafts.expect(row, body.version)
-    drafts.approve(database, row, user)
-    return _committed(current, database, snapshots)
+    row = edit.row(body.version)
+    drafts.approve(edit.database, row, edit.user)
+    return _saved(edit, row, body.version)
 
 
 @router.post("/draft/publish", status_code=204)
-def publish(body: DraftVersion, current: Current, database: Database, user: User, snapshots: Renewal) -> None:
-    """Make the draft live: all of it or, if anything does not fit, nothing."""
-    domain = domain_for_writing(database, current)
-    live = snapshots.of(database, domain.dns_name)
-    row = draft_for_writing(database, current)
-    drafts.expect(row, body.version)
+def publish(body: DraftVersion, edit: Edit) -> None:
+    """Make the draft live: all of it or, if anything does not fit, nothing. What is so already is left as it is."""
+    database = edit.database
+    domain = domain_for_writing(database, edit.current)
+    live = edit.snapshots.of(database, domain.dns_name)
+    row = edit.row(body.version)
     operations = published(drafts.operations_of(row))
     if live is None or not operations:
         raise HTTPException(409, "The draft holds nothing to publish.")
     applied = apply(live.estate, operations)
-    if applied.conflicts:
-        reason = applied.conflicts[0].reason
-        raise HTTPException(409, f"Nothing was published: {reason} Resolve or drop the changes that do not fit.")
+    unfit = [c for c in applied.conflicts if not c.already]
+    if unfit:
+        raise HTTPException(409, f"Nothing was published: {unfit[0].reason} Resolve or drop the changes that do not fit.")
+    operations = left_to_do(operations, applied.conflicts)
+    if not operations:
+        raise HTTPException(409, "Nothing is left to publish: all of it is so already. Close the draft.")
     if domain.trials_required:
         _expect_trials_met(database, domain, live, applied.estate)
-    drafts.publish(database, domain, row, live.estate, applied.estate, operations, user)
+    drafts.publish(database, domain, row, live.estate, applied.estate, operations, edit.user)
     database.commit()
 
 
@@ -236,29 +252,27 @@ def _expect_trials_met(database: Session, domain: DomainRow, live: Snapshot, aft
 
 @router.get("/draft/changes.ldif")
 def export(current: Current, database: Database) -> Response:
-    """The draft as LDIF change records."""
+    """The draft as LDIF change records. What they leave out stands at the top of the file."""
     draft = shown_draft(current)
     row = drafts.find(database, current.domain_id, draft.id)
     title = f"{row.title}\n{row.reason}" if row.reason else row.title
-    unfit = {c.index for c in draft.conflicts}
-    fitting = tuple(op for n, op in enumerate(draft.operations) if n not in unfit)
-    text = b"".join(write_changes(draft.live.estate, fitting, title))
+    text = b"".join(write_changes(draft.live.estate, draft.operations, title))
     name = f"{current.estate.domain.dns_name}-draft-{draft.id}.ldif"
     return Response(text, media_type="text/plain; charset=utf-8", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
-def _committed(current: Snapshot, database: Session, snapshots: Snapshots) -> DraftDetail:
-    database.commit()
-    draft = shown_draft(current)
-    return _detail(snapshots.with_draft(database, draft.live, draft.id), database)
+def _saved(edit: Editing, row: DraftRow, before: int) -> DraftDetail:
+    return _detail(edit.saved(row, before), edit.database)
 
 
 def _detail(current: Snapshot, database: Session) -> DraftDetail:
     draft = shown_draft(current)
     row = drafts.find(database, current.domain_id, draft.id)
+    estate = draft.live.estate
     return DraftDetail(
-        **draft_info(row, len(draft.conflicts)).model_dump(),
-        groups=change_groups(draft.operations, draft.live.estate, draft.conflicts),
+        **draft_info(row, Applied(current.estate, draft.conflicts), estate).model_dump(),
+        groups=change_groups(draft.operations, estate, draft.conflicts),
         approval_required=current.approval_required,
         what_ifs=sum(isinstance(op, WHAT_IF) for op in draft.operations),
+        left_out=[LeftOutInfo(what=left.what, why=left.why) for left in left_out(estate, draft.operations, draft.conflicts)],
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Annotated
+from uuid import UUID
 
 from fastapi import APIRouter, HTTPException, Query
 from sqlalchemy.orm import Session
@@ -12,9 +13,10 @@ from hornfels.api.schemas import Comparison, DraftInfo, PointInfo
 from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import change_groups, draft_info
 from hornfels.core.draft import apply, differences
-from hornfels.core.operations import ADAPTER, inverse
+from hornfels.core.operations import inverse
 from hornfels.store import drafts, history
-from hornfels.store.models import PointRow
+from hornfels.store.estates import successors_of
+from hornfels.store.models import DomainRow, PointRow
 
 router = APIRouter(prefix="/api/domains/{domain}/history", tags=["history"])
 
@@ -22,12 +24,12 @@ router = APIRouter(prefix="/api/domains/{domain}/history", tags=["history"])
 @router.get("")
 def list_history(current: Current, database: Database) -> list[PointInfo]:
     """Every load and publish, the latest first."""
-    estate = _live(current).estate
+    estate, successors = current.live.estate, _successors(database, current)
     return [
         PointInfo(
             id=p.id, kind="loaded" if p.kind == "loaded" else "published", title=p.title, reason=p.reason, author=p.author,
             approver=p.approver, at=p.at.isoformat(),
-            groups=change_groups(ADAPTER.validate_python(p.operations), history.estate_at(p, estate)),
+            groups=change_groups(history.operations_of(p, successors), history.estate_at(p, estate, successors)),
             can_undo=bool(p.operations),
         )
         for p in history.points(database, current.domain_id)
@@ -39,8 +41,8 @@ def compare(
     before: Annotated[int, Query()], after: Annotated[int, Query()], current: Current, database: Database
 ) -> Comparison:  # fmt: skip
     """What changed in the policies from one point to another."""
-    estate = _live(current).estate
-    old, new = (history.estate_at(_point(database, current, p), estate) for p in (before, after))
+    estate, successors = current.live.estate, _successors(database, current)
+    old, new = (history.estate_at(_point(database, current, p), estate, successors) for p in (before, after))
     return Comparison(groups=change_groups(differences(old, new), old))
 
 
@@ -48,16 +50,20 @@ def compare(
 def undo(point: int, current: Current, database: Database, user: User) -> DraftInfo:
     """A draft that takes a publish back. Nothing changes until it is published itself."""
     found = _point(database, current, point)
-    operations = inverse(ADAPTER.validate_python(found.operations))
+    operations = inverse(history.operations_of(found, _successors(database, current)))
     if not operations:
         raise HTTPException(409, "A load cannot be undone: the directory is the system of record.")
-    row = drafts.create(database, current.domain_id, f"Undo: {found.title}"[:100], user, operations)
+    drafts.hold_titles(database, current.domain_id)
+    title = drafts.free_title(database, current.domain_id, f"Undo: {found.title}"[: drafts.MOST_TITLE])
+    row = drafts.create(database, current.domain_id, title, user, operations)
     database.commit()
-    return draft_info(row, len(apply(_live(current).estate, operations).conflicts))
+    estate = current.live.estate
+    return draft_info(row, apply(estate, operations), estate)
 
 
-def _live(current: Snapshot) -> Snapshot:
-    return current.draft.live if current.draft else current
+def _successors(database: Session, current: Snapshot) -> dict[UUID, UUID]:
+    domain = database.get(DomainRow, current.domain_id)
+    return successors_of(domain) if domain else {}
 
 
 def _point(database: Session, current: Snapshot, point: int) -> PointRow:

@@ -9,12 +9,11 @@ from uuid import UUID, uuid4
 
 from fastapi import APIRouter, HTTPException, Query, Request
 from fastapi.responses import JSONResponse
-from sqlalchemy.orm import Session
 
-from hornfels.api.deps import Current, Database, Renewal, User
-from hornfels.api.editing import change, shown_draft
+from hornfels.api.deps import Current
+from hornfels.api.editing import Edit, Editing, shown_draft
 from hornfels.api.schemas import Bedrock, BedrockEdit, Conflict, LinkNew, PolicyDetail, PolicyEdit, PolicyNew, SettingsEdit
-from hornfels.api.snapshot import Snapshot, Snapshots
+from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import bedrock, policy_detail
 from hornfels.core.draft import edits, find_target, fingerprint, removal, target_of
 from hornfels.core.estate import Estate
@@ -77,14 +76,14 @@ async def answer_conflict(_request: Request, error: Exception) -> JSONResponse:
     return JSONResponse(body.model_dump(), status_code=409)
 
 
-def _seen(estate: Estate, guid: UUID, version: int, current: Snapshot, snapshots: Snapshots, database: Session) -> Policy:
+def _seen(estate: Estate, guid: UUID, version: int, edit: Editing) -> Policy:
     """The policy as the draft has it, if that is the state the write was made for."""
     policy = next((p for p in estate.policies if p.guid == guid), None)
     if policy is None:
         raise HTTPException(404, GONE)
     if fingerprint(estate, guid) != version:
-        draft = shown_draft(current)
-        raise StalePolicyError(guid, snapshots.with_draft(database, draft.live, draft.id))
+        draft = shown_draft(edit.current)
+        raise StalePolicyError(guid, edit.snapshots.with_draft(edit.database, draft.live, draft.id))
     return policy
 
 
@@ -94,81 +93,76 @@ def get_policy(guid: UUID, current: Current) -> PolicyDetail:
 
 
 @router.post("", status_code=201)
-def create_policy(body: PolicyNew, current: Current, database: Database, user: User, snapshots: Renewal) -> PolicyDetail:
+def create_policy(body: PolicyNew, edit: Edit) -> PolicyDetail:
     """Add a policy to the draft that is shown."""
     settings = merged(DEFAULTS, body.settings)
     _check(settings, body.precedence, [])
     guid = uuid4()
-    targets = tuple(_target(current, dn) for dn in body.links)
+    targets = tuple(_target(edit.current, dn) for dn in body.links)
 
     def add(_estate: Estate) -> list[Operation]:
         return [AddPolicy(policy=guid, name=body.name, precedence=body.precedence, settings=vars(settings), links=targets)]
 
-    return _detail(change(database, snapshots, current, user, add), guid)
+    return _detail(edit.change(add), guid)
 
 
 @router.patch("/domain")
-def edit_bedrock(body: BedrockEdit, current: Current, database: Database, user: User, snapshots: Renewal) -> Bedrock:
+def edit_bedrock(body: BedrockEdit, edit: Edit) -> Bedrock:
     """Edit the domain policy in the draft that is shown."""
 
-    def edit(estate: Estate) -> Iterator[Operation]:
+    def changed(estate: Estate) -> Iterator[Operation]:
         before = estate.domain.settings
         settings = merged(before, body.settings)
         _check(settings, None, problems(before))
         return edits(estate, None, settings=settings)
 
-    return bedrock(change(database, snapshots, current, user, edit))
+    return bedrock(edit.change(changed))
 
 
 @router.patch("/{guid}", responses={409: {"model": Conflict}})
-def edit_policy(guid: UUID, body: PolicyEdit, current: Current, database: Database, user: User, snapshots: Renewal) -> PolicyDetail:
-    def edit(estate: Estate) -> Iterator[Operation]:
-        before = _seen(estate, guid, body.version, current, snapshots, database)
+def edit_policy(guid: UUID, body: PolicyEdit, edit: Edit) -> PolicyDetail:
+    def changed(estate: Estate) -> Iterator[Operation]:
+        before = _seen(estate, guid, body.version, edit)
         settings = merged(before.settings, body.settings)
         precedence = before.precedence if body.precedence is None else body.precedence
         _check(settings, precedence, problems(before.settings, before.precedence))
         return edits(estate, guid, name=body.name, precedence=body.precedence, guarded=body.guarded, settings=settings)
 
-    return _detail(change(database, snapshots, current, user, edit), guid)
+    return _detail(edit.change(changed), guid)
 
 
 @router.delete("/{guid}", status_code=204, responses={409: {"model": Conflict}})
-def delete_policy(
-    guid: UUID, version: Annotated[int, Query()], current: Current, database: Database, user: User, snapshots: Renewal
-) -> None:
+def delete_policy(guid: UUID, version: Annotated[int, Query()], edit: Edit) -> None:
     def remove(estate: Estate) -> list[Operation]:
-        policy = _seen(estate, guid, version, current, snapshots, database)
+        policy = _seen(estate, guid, version, edit)
         if policy.guarded:
             message = f"{policy.name} is guarded against deletion. Lift the guard first."
             raise HTTPException(422, [{"field": "guarded", "message": message}])
         return [removal(estate, guid)]
 
-    change(database, snapshots, current, user, remove)
+    edit.change(remove)
 
 
 @router.post("/{guid}/links", responses={409: {"model": Conflict}})
-def link_policy(guid: UUID, body: LinkNew, current: Current, database: Database, user: User, snapshots: Renewal) -> PolicyDetail:
+def link_policy(guid: UUID, body: LinkNew, edit: Edit) -> PolicyDetail:
     """Link a policy to an account or group of the estate, by its DN."""
-    target = _target(current, body.dn)
+    target = _target(edit.current, body.dn)
 
     def link(estate: Estate) -> list[Operation]:
-        _seen(estate, guid, body.version, current, snapshots, database)
+        _seen(estate, guid, body.version, edit)
         return [LinkPolicy(policy=guid, target=target)]
 
-    return _detail(change(database, snapshots, current, user, link), guid)
+    return _detail(edit.change(link), guid)
 
 
 @router.delete("/{guid}/links", responses={409: {"model": Conflict}})
-def unlink_policy(
-    guid: UUID, dn: Annotated[str, Query()], version: Annotated[int, Query()],
-    current: Current, database: Database, user: User, snapshots: Renewal,
-) -> PolicyDetail:  # fmt: skip
+def unlink_policy(guid: UUID, dn: Annotated[str, Query()], version: Annotated[int, Query()], edit: Edit) -> PolicyDetail:
     def unlink(estate: Estate) -> list[Operation]:
-        _seen(estate, guid, version, current, snapshots, database)
+        _seen(estate, guid, version, edit)
         known = next((link for link in estate.links if link.dn == dn and estate.policies[link.policy].guid == guid), None)
         return [UnlinkPolicy(policy=guid, target=target_of(known) if known else Target(dn=dn))]
 
-    return _detail(change(database, snapshots, current, user, unlink), guid)
+    return _detail(edit.change(unlink), guid)
 
 
 def _target(current: Snapshot, dn: str) -> Target:

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, HTTPException, Query, Request
 
 from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
-from hornfels.api.editing import change
+from hornfels.api.editing import Edit
 from hornfels.api.schemas import Bedrock, ExtendedInfo, SourceEdit, SourceLinkEdit
 from hornfels.api.views import bedrock
 from hornfels.core.dn import loose_key
@@ -63,13 +63,13 @@ async def put_template(
 
 
 @router.patch("/template")
-def edit_template(body: SourceEdit, current: Current, database: Database, user: User, snapshots: Renewal) -> Bedrock:
+def edit_template(body: SourceEdit, edit: Edit) -> Bedrock:
     """Edit what a source says, in the draft that is shown."""
     unknown = [key for key in (*body.settings, *body.unset) if key not in BY_KEY and key not in EXTENDED_BY_KEY]
     if unknown:
         raise HTTPException(422, [{"field": key, "message": "There is no such setting in a template."} for key in unknown])
 
-    def edit(estate: Estate) -> Iterator[Operation]:
+    def changed(estate: Estate) -> Iterator[Operation]:
         link = _link(estate.domain.gpo_links, body.gpo)
         template = estate.domain.templates.get(loose_key(link.gpo), {})
         after = {key: value for key, value in template.items() if key not in body.unset} | {
@@ -84,14 +84,14 @@ def edit_template(body: SourceEdit, current: Current, database: Database, user: 
             if was != now:
                 yield EditSource(gpo=link.gpo, changes={key: Said(before=was, after=now)})
 
-    return bedrock(change(database, snapshots, current, user, edit))
+    return bedrock(edit.change(changed))
 
 
 @router.patch("/link")
-def edit_link(body: SourceLinkEdit, current: Current, database: Database, user: User, snapshots: Renewal) -> Bedrock:
+def edit_link(body: SourceLinkEdit, edit: Edit) -> Bedrock:
     """Order, enforce or switch off a link at the domain root, in the draft that is shown."""
 
-    def edit(estate: Estate) -> Iterator[Operation]:
+    def changed(estate: Estate) -> Iterator[Operation]:
         at_root = root_links(estate.domain)
         link = _link(tuple(at_root), body.gpo)
         if body.place is not None:
@@ -101,7 +101,7 @@ def edit_link(body: SourceLinkEdit, current: Current, database: Database, user: 
             if wanted is not None and wanted != held:
                 yield SwitchSource(gpo=link.gpo, what=what, before=held, after=wanted)
 
-    return bedrock(change(database, snapshots, current, user, edit))
+    return bedrock(edit.change(changed))
 
 
 def _moved(domain: Domain, link: GpoLink, place: int) -> Iterator[Operation]:
