@@ -105,12 +105,15 @@ def test_two_people_at_once_are_told(client: TestClient) -> None:
         ({"settings": {"lockout_window": 7200}}, "lockout_window", "cannot exceed"),
         ({"settings": {"max_age": 3600}}, "max_age", "longer than the minimum age"),
         ({"settings": {"min_length": None}}, "min_length", "needs a value"),
-        ({"settings": {"min_length": "many"}}, "settings.min_length", "integer"),
-        ({"settings": {"min_size": 5}}, "settings.min_size", "not permitted"),
+        ({"settings": {"min_length": "many"}}, "settings.min_length", "Give a whole number."),
+        ({"settings": {"min_size": 5}}, "settings.min_size", "There is no such field here."),
         ({"settings": {"max_age": 1e300}}, "max_age", "longer than a directory can hold"),
         ({"precedence": 0}, "precedence", "from 1 to"),
         ({"name": "Keyholders"}, "name", "already a policy named"),
-        ({"name": " "}, "name", "pattern"),
+        ({"name": " "}, "name", "Give the policy a name."),
+        ({"name": " Nights"}, "name", "cannot begin or end with a space. Take the space away."),
+        ({"name": "N" * 65}, "name", "at most 64 characters; this one has 65"),
+        ({"name": "Ni\nghts"}, "name", "line breaks or other control characters"),
     ],
 )
 def test_bad_edits_name_the_field_and_change_nothing(client: TestClient, changes: dict[str, Any], field: str, words: str) -> None:

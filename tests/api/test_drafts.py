@@ -97,7 +97,7 @@ def test_undo_redo_and_dropping_one_change(client: TestClient) -> None:
     assert said(left["groups"]) == [("Night operators", "Precedence", "30", "35")]
     late = client.delete(f"{DRAFT}/draft/operations/0", params={"version": seen["version"]})
     assert late.status_code == 409
-    assert "ann changed the draft" in late.json()["detail"]
+    assert "it was changed in another window of yours meanwhile" in late.json()["detail"]
 
 
 def test_a_publish_wants_approval_where_it_is_required_and_makes_history(client: TestClient) -> None:

@@ -17,6 +17,7 @@ from hornfels.core.operations import (
     JoinGroup,
     LinkPolicy,
     Operation,
+    Renumber,
     SetFlag,
     Target,
     UnlinkPolicy,

@@ -5,8 +5,9 @@ from __future__ import annotations
 import contextlib
 import os
 import signal
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
+from uuid import UUID
 
 import numpy as np
 import psycopg
@@ -19,14 +20,15 @@ from sqlalchemy.orm import Session
 from drafting import drawn, picture
 from hornfels.core.draft import apply, edits
 from hornfels.core.estate import Estate
-from hornfels.core.operations import Operations, inverse, published
+from hornfels.core.operations import AddPolicy, GuardPolicy, Operations, SetPrecedence, inverse, published
+from hornfels.core.policy import DEFAULTS
 from hornfels.core.resolution import resolve
 from hornfels.formats.dump import Dump
 from hornfels.store import drafts, history, people
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.cluster import Cluster, ClusterError
 from hornfels.store.database import connect
-from hornfels.store.estates import load_estate, save_dump
+from hornfels.store.estates import load_estate, save_dump, successors_of
 from hornfels.store.models import AccountRow, DomainRow, DraftRow, PolicyRow
 from worlds import World, read, worlds
 
@@ -134,8 +136,10 @@ def test_a_draft_remembers_its_steps_and_loses_its_approval(engine: Engine, demo
         drafts.approve(session, row, "ben")
         drafts.describe(session, row, "Longer", "audit", "ann")
         assert row.approved_by is None
-        with pytest.raises(drafts.StaleDraftError, match="ann changed the draft"):
-            drafts.expect(row, 7)
+        with pytest.raises(drafts.StaleDraftError, match="ann changed it meanwhile"):
+            drafts.expect(row, 7, "ben")
+        with pytest.raises(drafts.StaleDraftError, match="another window of yours"):
+            drafts.expect(row, 7, "ann")
         drafts.discard(session, row)
         with pytest.raises(LookupError, match="dropped"):
             drafts.find(session, row.domain_id, row.id)
@@ -147,6 +151,9 @@ def test_what_is_published_is_what_the_draft_showed(engine: Engine, world: World
     before, after, _, operations = drawn(data, world)
     operations = published(operations)
     after = apply(before, operations).estate
+    with Session(engine) as session, session.begin():
+        # The guards of the example before would be kept.
+        session.execute(text("TRUNCATE domains, accounts, groups, account_memberships, group_memberships CASCADE"))
     name = stored(engine, Dump(before, (), 1))
     with Session(engine) as session, session.begin():
         domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one()
@@ -154,10 +161,55 @@ def test_what_is_published_is_what_the_draft_showed(engine: Engine, world: World
         row = drafts.create(session, domain.id, "Random", "ann", operations)
         point = drafts.publish(session, domain, row, live, apply(live, operations).estate, operations, "ann")
         assert picture(load_estate(session, domain)) == picture(after)
-        assert history.estate_at(point, live).policies == load_estate(session, domain).policies
+        assert history.estate_at(point, live, {}).policies == load_estate(session, domain).policies
         undone = apply(load_estate(session, domain), inverse(operations))
         assert not undone.conflicts
         assert picture(undone.estate) == picture(before)
+
+
+def test_loading_again_keeps_guards_and_finds_policies_that_got_another_guid(engine: Engine, demo: Dump) -> None:
+    estate = demo.estate
+    name, lifted, odd = stored(engine, demo), estate.policies[2], replace(estate.domain, other_properties=8)
+    add = AddPolicy(policy=UUID(int=7), name="Made here", precedence=81, settings=vars(DEFAULTS))
+    guard = GuardPolicy(policy=lifted.guid, before=True, after=False)
+    with Session(engine) as session, session.begin():
+        domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one()
+        live = load_estate(session, domain)
+        point = drafts.publish(
+            session, domain, opened(session, (add, guard)), live, apply(live, (add, guard)).estate, (add, guard), "ann"
+        )
+        later = SetPrecedence(policy=add.policy, before=81, after=82)
+        waiting, number = opened(session, (later,)).id, point.id
+    # The directory takes the change records up and gives the policy a GUID of its own.
+    fresh = replace(apply(estate, (add,)).estate.policies[-1], guid=UUID(int=99))
+    again = replace(estate, domain=odd, policies=(*estate.policies, fresh))
+    stored(engine, Dump(again, (), 1))
+    with Session(engine) as session:
+        domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one()
+        live = load_estate(session, domain)
+        assert {p.guid for p in live.policies if not p.guarded} == {lifted.guid}
+        assert live.domain.other_properties == 8
+        taken_back = apply(live, inverse(history.operations_of(history.find(session, domain.id, number), successors_of(domain))))
+        assert not taken_back.conflicts
+        assert taken_back.estate.policies == tuple(replace(p, guarded=True) for p in estate.policies)
+        row = drafts.find(session, domain.id, waiting)
+        assert not apply(live, drafts.operations_of(row)).conflicts
+
+
+def test_a_load_closes_the_drafts_of_which_nothing_is_left_and_says_so(engine: Engine, demo: Dump) -> None:
+    name = stored(engine, demo)
+    done, other = renamed(demo.estate, "Renamed outside"), renamed(demo.estate, "Renamed otherwise")
+    with Session(engine) as session, session.begin():
+        rows = [
+            opened(session, operations).id for operations in (done, other, (*done, *edits(demo.estate, None, settings=DEFAULTS)))
+        ]
+    stored(engine, Dump(apply(demo.estate, done).estate, (), 1))
+    with Session(engine) as session:
+        domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one()
+        assert [row.id for row in drafts.open_drafts(session, domain.id)] == sorted(rows[1:], reverse=True)
+        with pytest.raises(LookupError, match="closed: the directory holds all of it already"):
+            drafts.find(session, domain.id, rows[0])
+        assert history.points(session, domain.id)[0].reason == "The draft “Longer” was closed: all of it was there already."
 
 
 def test_sign_in_and_out(engine: Engine) -> None:

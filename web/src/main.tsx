@@ -4,6 +4,7 @@ import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
 import { ApiError } from "./api/client";
 import { router } from "./app/routes";
+import { SessionGate } from "./app/SessionGate";
 import "./index.css";
 
 const client = new QueryClient({
@@ -22,6 +23,7 @@ if (root) {
     <StrictMode>
       <QueryClientProvider client={client}>
         <RouterProvider router={router} />
+        <SessionGate />
       </QueryClientProvider>
     </StrictMode>,
   );

@@ -7,8 +7,11 @@ import { inTurn, latest, moved } from "./moves";
 /** A domain, or a domain as a draft would make it: "domain~12". */
 const base = (place: string) => `/api/domains/${encodeURIComponent(place)}`;
 
+/** Who is signed in by now, asked past everything that is remembered. */
+export const askWhoIsThere = () => call<Schemas["SignedIn"]>("GET", "/api/session");
+
 export const useMe = () =>
-  useQuery({ queryKey: ["me"], queryFn: () => call<Schemas["SignedIn"]>("GET", "/api/session"), staleTime: Infinity, retry: false });
+  useQuery({ queryKey: ["me"], queryFn: askWhoIsThere, staleTime: Infinity, retry: false });
 
 export function useSignIn() {
   const client = useQueryClient();

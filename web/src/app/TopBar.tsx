@@ -7,6 +7,7 @@ import { domainOf, draftOf } from "../draft/place";
 import { Button } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { awayText, plural } from "../shared/span";
+import { Unsaved } from "./Unsaved";
 
 interface Props {
   domain: string;
@@ -52,7 +53,10 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
           read {awayText(here.loaded_at)} · {plural(here.accounts, "account")}
         </p>
       )}
-      <div className="ml-auto w-72 shrink-0">
+      <div className="ml-auto shrink-0">
+        <Unsaved domain={domain} />
+      </div>
+      <div className="w-72 shrink-0">
         {domain !== "-" && (
           <Finder
             domain={domain}

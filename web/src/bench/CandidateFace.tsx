@@ -9,7 +9,7 @@ import { RuleMatrix } from "./RuleMatrix";
 import { Strip } from "./Strip";
 import { SuggestPopover } from "./SuggestPopover";
 import { useSamples } from "./useSamples";
-import { useVerdicts } from "./useVerdicts";
+import { passing, useVerdicts } from "./useVerdicts";
 import { WhoIsTried } from "./WhoIsTried";
 import { WhoSetsIt } from "./WhoSetsIt";
 
@@ -31,11 +31,12 @@ export function CandidateFace({ place, live, draft, candidateRef, head }: Props)
   const ofDraft = useVerdicts(draft, candidate, circumstances, who);
   const answer = ofDraft.answer ?? ofLive.answer;
   const error = ofLive.error ?? ofDraft.error;
+  const stale = ofLive.stale || ofDraft.stale;
   const nobody = accounts.length + policies.length === 0;
   return (
     <div className="grid h-full grid-cols-[268px_minmax(0,1fr)]">
       <div className="flex flex-col gap-1.5 overflow-y-auto border-r border-line px-4 py-2">
-        <CandidateField inputRef={candidateRef} length={answer && candidate ? answer.length : null} />
+        <CandidateField inputRef={candidateRef} length={answer && candidate && !error ? answer.length : null} stale={stale} />
         <WhoSetsIt />
         <div className="flex gap-1.5">
           <CircumstancesPopover />
@@ -46,7 +47,7 @@ export function CandidateFace({ place, live, draft, candidateRef, head }: Props)
       <div className="flex min-h-0 flex-col overflow-hidden px-4 pt-1">
         {error ? (
           <Notice tone="fail" role="alert">
-            {error.message}
+            {error.message} {passing(error) && "It is asked again by itself."}
           </Notice>
         ) : nobody ? (
           <div className="grid h-full place-content-center justify-items-center gap-2 text-center text-soft">
@@ -63,13 +64,16 @@ export function CandidateFace({ place, live, draft, candidateRef, head }: Props)
               answer &&
               createPortal(
                 <>
-                  <Strip candidate={candidate} places={answer.strip} shown={shown} />
-                  <KeepTrial place={place} answer={answer} />
+                  <Strip candidate={candidate} places={stale ? [] : answer.strip} shown={shown} />
+                  <KeepTrial place={place} answer={answer} stale={stale} />
                 </>,
                 head,
               )}
-            <div className="min-h-0 flex-1 overflow-auto pb-1">
-              <RuleMatrix place={place} live={ofLive.answer} draft={ofDraft.answer} />
+            <div aria-busy={stale} className="relative min-h-0 flex-1 overflow-auto pb-1">
+              {stale && <p className="appear absolute top-9 left-36 z-20 rounded bg-white px-2 text-soft">Asking about the candidate as it stands now …</p>}
+              <div aria-hidden={stale} className={`transition-opacity duration-150 ${stale ? "opacity-20" : ""}`}>
+                <RuleMatrix place={place} live={ofLive.answer} draft={ofDraft.answer} />
+              </div>
             </div>
           </>
         )}

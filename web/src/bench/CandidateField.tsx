@@ -2,7 +2,7 @@ import type { RefObject } from "react";
 import { useBench } from "./BenchProvider";
 
 /** Where a candidate is typed, shown or hidden. */
-export function CandidateField({ inputRef, length }: { inputRef: RefObject<HTMLInputElement | null>; length: number | null }) {
+export function CandidateField({ inputRef, length, stale }: { inputRef: RefObject<HTMLInputElement | null>; length: number | null; stale: boolean }) {
   const { candidate, setCandidate, shown, setShown } = useBench();
   return (
     <div className="relative shrink-0">
@@ -22,7 +22,7 @@ export function CandidateField({ inputRef, length }: { inputRef: RefObject<HTMLI
         onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
       />
       <span className="absolute top-1 right-2 flex items-center gap-1.5 text-xs text-soft">
-        <span className="font-mono" title="Characters as the directory counts them">
+        <span className={`font-mono transition-opacity duration-150 ${stale ? "opacity-20" : ""}`} aria-hidden={stale} title="Characters as the directory counts them">
           {length ?? ""}
         </span>
         <button type="button" className="h-6 rounded px-1 underline" aria-pressed={!shown} onClick={() => setShown(!shown)}>

@@ -3,13 +3,14 @@ import { useKeepTrial } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { Button, Choices, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
+import { useKept } from "../shared/kept";
 import { BenchPopover } from "./BenchPopover";
 import { useBench } from "./BenchProvider";
 
 type Kind = Schemas["TrialNew"]["kind"];
 
 /** Keeps the candidate as a trial: from then on it is run on live and on every draft. */
-export function KeepTrial({ place, answer }: { place: string; answer: Schemas["AttemptAnswer"] }) {
+export function KeepTrial({ place, answer, stale }: { place: string; answer: Schemas["AttemptAnswer"]; stale: boolean }) {
   const [open, setOpen] = useState(false);
   return (
     <BenchPopover
@@ -19,7 +20,7 @@ export function KeepTrial({ place, answer }: { place: string; answer: Schemas["A
       open={open}
       onOpenChange={setOpen}
       trigger={
-        <Button title="Keep the candidate with the verdict it must get, to be run on every draft">Keep as trial …</Button>
+        <Button disabled={stale && !open} title="Keep the candidate with the verdict it must get, to be run on every draft">Keep as trial …</Button>
       }
     >
       <Form place={place} answer={answer} onDone={() => setOpen(false)} />
@@ -27,20 +28,33 @@ export function KeepTrial({ place, answer }: { place: string; answer: Schemas["A
   );
 }
 
+interface Typed {
+  named: string;
+  kind: Kind;
+  target: string;
+  expected: "accepted" | "refused";
+}
+
+const untyped = (form: Typed) => form.named === "";
+
 function Form({ place, answer, onDone }: { place: string; answer: Schemas["AttemptAnswer"]; onDone: () => void }) {
   const { candidate, accounts, setFace } = useBench();
   const keep = useKeepTrial(place);
   const title = useId();
-  const [named, setNamed] = useState("");
-  const [kind, setKind] = useState<Kind>(accounts[0] ? "population" : "group");
-  const [target, setTarget] = useState(accounts[0] ?? "");
-  const [expected, setExpected] = useState<"accepted" | "refused">(answer.columns[0]?.accepted ? "accepted" : "refused");
+  // The candidate itself lies on the bench and is kept nowhere.
+  const [form, setForm, forget] = useKept<Typed>(
+    { place, about: "trial", label: "A trial not kept yet", to: `/${place}/strata` },
+    { named: "", kind: accounts[0] ? "population" : "group", target: accounts[0] ?? "", expected: answer.columns[0]?.accepted ? "accepted" : "refused" },
+    untyped,
+  );
+  const { named, kind, target, expected } = form;
   const [invented, setInvented] = useState(false);
   const save = () =>
     keep.mutate(
       { title: named, candidate, kind, target, expected, rule: "", invented: true },
       {
         onSuccess: () => {
+          forget();
           onDone();
           setFace("trials");
         },
@@ -65,7 +79,7 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
           maxLength={200}
           placeholder="Kiosk accounts must not accept digits alone"
           className="h-7 w-full rounded-[5px] border border-edge px-2"
-          onChange={(event) => setNamed(event.target.value)}
+          onChange={(event) => setForm({ ...form, named: event.target.value })}
         />
       </div>
       <Choices
@@ -73,8 +87,8 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
         value={kind}
         onChange={(next) => {
           // A group's name is no account's, nor the other way round.
-          if ((next === "group") !== (kind === "group")) setTarget(next === "group" ? "" : (accounts[0] ?? ""));
-          setKind(next);
+          const other = (next === "group") !== (kind === "group");
+          setForm({ ...form, kind: next, target: !other ? target : next === "group" ? "" : (accounts[0] ?? "") });
         }}
         choices={[
           { value: "account", label: "One account" },
@@ -90,12 +104,12 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
         kinds={[kind === "group" ? "group" : "account"]}
         label={kind === "group" ? "Group of the trial" : "Account of the trial"}
         placeholder={kind === "group" ? "Choose a group" : "Choose another account"}
-        onPick={(hit) => setTarget(hit.name)}
+        onPick={(hit) => setForm({ ...form, target: hit.name })}
       />
       <Choices
         label="What must come of it"
         value={expected}
-        onChange={setExpected}
+        onChange={(next) => setForm({ ...form, expected: next })}
         choices={[
           { value: "refused", label: "Must be refused" },
           { value: "accepted", label: "Must be accepted" },
@@ -114,7 +128,14 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
         </Notice>
       )}
       <div className="flex justify-between">
-        <Button onClick={onDone}>Not now</Button>
+        <Button
+          onClick={() => {
+            forget();
+            onDone();
+          }}
+        >
+          Give it up
+        </Button>
         <Button type="submit" tone="main" disabled={!invented || named.trim() === "" || target === "" || keep.isPending}>
           {keep.isPending ? "Keeping …" : "Keep the trial"}
         </Button>

@@ -43,8 +43,9 @@ function Sheet({ place, card }: { place: string; card: Card }) {
   const [candidate, setCandidate] = useState("");
   const [shown, setShown] = useState(false);
   const who = { accounts: card.account ? [card.account] : [], policies: card.account ? [] : [card.policy ?? "domain"] };
-  const { answer, error } = useVerdicts(place, candidate, AS_IT_IS, who);
-  const column = answer?.columns[0];
+  const { answer, stale, error } = useVerdicts(place, candidate, AS_IT_IS, who);
+  // A tick belongs to the candidate beside it: while that is asked about, there is none.
+  const column = stale ? undefined : answer?.columns[0];
   const ruled = new Map(column?.rules.map((r) => [r.rule, r.status]));
   const back = card.account ? `/${place}/accounts?account=${encodeURIComponent(card.account)}` : `/${place}/strata?policy=${card.policy ?? "domain"}`;
   return (
@@ -113,7 +114,7 @@ function Sheet({ place, card }: { place: string; card: Card }) {
             </Button>
           </div>
           <p role="status" className={`mt-1.5 min-h-[46px] text-sm ${column ? (column.accepted ? "text-pass" : "text-fail") : "text-soft"}`}>
-            {candidate === "" ? "It is checked as you type and kept nowhere. This does not change your password." : column?.told}
+            {candidate === "" ? "It is checked as you type and kept nowhere. This does not change your password." : column ? column.told : !error && "…"}
           </p>
           {error && (
             <Notice tone="fail" role="alert">

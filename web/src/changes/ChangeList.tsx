@@ -51,7 +51,7 @@ export function ChangeList({ groups, busy, onDrop, onKeep }: Props) {
                   )}
                   {change.conflict && first && (
                     <p className="col-span-3 flex items-center gap-2 pt-1 text-fail">
-                      <span>✕ Does not fit live any more: {change.conflict}</span>
+                      {change.already ? <span className="text-soft">✓ Already so: {change.conflict}</span> : <span>✕ Does not fit live any more: {change.conflict}</span>}
                       {change.can_keep && onKeep && (
                         <Button className="h-6" disabled={busy} onClick={() => onKeep(change.operation)}>
                           Keep mine

@@ -1,15 +1,17 @@
-import { useState } from "react";
 import { Link } from "react-router";
 import { useDrafts, useOpenDraft } from "../api/drafts";
-import { placeOf } from "../draft/place";
+import { domainOf, placeOf } from "../draft/place";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { useKept } from "../shared/kept";
 import { awayText, plural } from "../shared/span";
+
+const untitled = (title: string) => title === "";
 
 /** All open drafts of the domain, everybody's, and a way to begin another. */
 export function DraftList({ place }: { place: string }) {
   const drafts = useDrafts(place);
   const open = useOpenDraft(place);
-  const [title, setTitle] = useState("");
+  const [title, setTitle, forget] = useKept<string>({ place: domainOf(place), about: "new draft", label: "A draft not opened yet", to: `/${domainOf(place)}/changes?view=drafts` }, "", untitled);
   if (drafts.isPending) return <Loading what="the drafts" />;
   if (drafts.error) return <Failed error={drafts.error} retry={() => void drafts.refetch()} />;
   return (
@@ -18,7 +20,7 @@ export function DraftList({ place }: { place: string }) {
         className="mb-3 flex items-center gap-2"
         onSubmit={(event) => {
           event.preventDefault();
-          open.mutate(title.trim());
+          open.mutate(title.trim(), { onSuccess: forget });
         }}
       >
         <label htmlFor="new-draft">New draft</label>
@@ -55,6 +57,8 @@ export function DraftList({ place }: { place: string }) {
             <span className="w-32 text-right">
               {draft.conflicts > 0 ? (
                 <span className="text-fail">✕ {plural(draft.conflicts, "conflict")}</span>
+              ) : draft.all_there ? (
+                <span className="text-pass">✓ already so</span>
               ) : draft.approved_by ? (
                 <span className="text-pass">✓ approved by {draft.approved_by}</span>
               ) : (

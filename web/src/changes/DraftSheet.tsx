@@ -1,14 +1,18 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { changesFile, useDescribeDraft, useDraft, useDraftStep, useDropDraft, useDropOperation, useKeepOperation } from "../api/drafts";
+import { changesFile, useCloseDraft, useDraft, useDraftStep, useDropDraft, useDropOperation, useKeepOperation } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { useRenumber } from "../api/queries";
 import { SidePanel } from "../app/SidePanel";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { plural } from "../shared/span";
 import { ChangeList } from "./ChangeList";
 import { ImpactPanel } from "./ImpactPanel";
 import { PublishPanel } from "./PublishPanel";
 import { TrialsPanel } from "./TrialsPanel";
+import { useWords, type Words } from "./useWords";
+
+type Detail = Schemas["DraftDetail"];
 
 /** The draft that is shown: what it does in sentences on the left, whom it hits and how it goes live on the right. */
 export function DraftSheet({ place }: { place: string }) {
@@ -19,22 +23,24 @@ export function DraftSheet({ place }: { place: string }) {
   const keep = useKeepOperation(place);
   const renumber = useRenumber(place);
   const discard = useDropDraft(place);
+  const close = useCloseDraft(place);
+  const words = useWords(place, draft.data);
   const [asked, setAsked] = useState(false);
   if (draft.isPending) return <Loading what="the draft" />;
   if (draft.error) return <Failed error={draft.error} retry={() => void draft.refetch()} />;
   const { data } = draft;
   const { version } = data;
   const busy = undo.isPending || redo.isPending || drop.isPending || keep.isPending || renumber.isPending;
-  const error = undo.error ?? redo.error ?? drop.error ?? keep.error ?? renumber.error ?? discard.error;
+  const error = undo.error ?? redo.error ?? drop.error ?? keep.error ?? renumber.error ?? discard.error ?? close.error;
   return (
     <>
       <div className="h-full overflow-y-auto px-4 pb-4">
-        <Words key={`${data.id}`} place={place} draft={data} />
+        <WordFields draft={data} words={words} />
         <div className="mb-2 flex flex-wrap items-center gap-1.5">
-          <Button disabled={!data.can_undo || busy} onClick={() => undo.mutate(version)}>
+          <Button disabled={!data.can_undo || busy} onClick={() => undo.mutate({ version })}>
             Undo
           </Button>
-          <Button disabled={!data.can_redo || busy} onClick={() => redo.mutate(version)}>
+          <Button disabled={!data.can_redo || busy} onClick={() => redo.mutate({ version })}>
             Redo
           </Button>
           <Button disabled={busy} onClick={() => renumber.mutate(null)} title="Numbers 10, 20, 30 … in the same order: nobody's policy changes">
@@ -51,6 +57,17 @@ export function DraftSheet({ place }: { place: string }) {
             Drop the draft
           </Button>
         </div>
+        <LeftOut left={data.left_out} />
+        {data.all_there && (
+          <Notice tone="plain" role="status">
+            <p className="mb-1.5">
+              <span className="text-pass">✓ All of this is already so.</span> The domain holds everything this draft wants: nothing is left to publish.
+            </p>
+            <Button tone="main" disabled={close.isPending} onClick={() => close.mutate(version)}>
+              Close the draft
+            </Button>
+          </Notice>
+        )}
         {asked && (
           <Notice tone="fail">
             <p className="mb-1.5">Drop “{data.title}” with all its changes? Live stays as it is. This cannot be undone.</p>
@@ -91,22 +108,17 @@ export function DraftSheet({ place }: { place: string }) {
         <div className="space-y-3 px-4 py-3">
           <ImpactPanel place={place} />
           <TrialsPanel place={place} />
-          <PublishPanel place={place} draft={data} />
+          <PublishPanel place={place} draft={data} words={words} />
         </div>
       </SidePanel>
     </>
   );
 }
 
-/** Title and reason, kept when the field is left. */
-function Words({ place, draft }: { place: string; draft: Schemas["DraftDetail"] }) {
-  const describe = useDescribeDraft(place);
-  const [title, setTitle] = useState(draft.title);
-  const [reason, setReason] = useState(draft.reason);
-  const save = () => {
-    if (title.trim() === "" || (title === draft.title && reason === draft.reason)) return;
-    describe.mutate({ version: draft.version, title, reason });
-  };
+/** Title and reason, saved when the field is left. */
+function WordFields({ draft, words }: { draft: Detail; words: Words }) {
+  // What goes wrong is said below; whoever goes on from here waits for it too.
+  const save = () => void words.flush().catch(() => undefined);
   return (
     <div className="mb-2 grid grid-cols-[52px_minmax(0,1fr)] items-start gap-x-2 gap-y-1.5">
       <label htmlFor="draft-title" className="pt-1">
@@ -114,10 +126,10 @@ function Words({ place, draft }: { place: string; draft: Schemas["DraftDetail"] 
       </label>
       <input
         id="draft-title"
-        value={title}
+        value={words.title}
         maxLength={100}
         className="h-7 rounded-[5px] border border-edge px-2 font-semibold"
-        onChange={(event) => setTitle(event.target.value)}
+        onChange={(event) => words.type({ title: event.target.value })}
         onBlur={save}
       />
       <label htmlFor="draft-reason" className="pt-1">
@@ -125,24 +137,43 @@ function Words({ place, draft }: { place: string; draft: Schemas["DraftDetail"] 
       </label>
       <textarea
         id="draft-reason"
-        value={reason}
+        value={words.reason}
         rows={2}
         maxLength={2000}
         placeholder="Why these changes are made; whoever approves reads it, and history keeps it."
         className="rounded-[5px] border border-edge bg-white px-2 py-1"
-        onChange={(event) => setReason(event.target.value)}
+        onChange={(event) => words.type({ reason: event.target.value })}
         onBlur={save}
       />
       <p className="col-start-2 text-xs text-soft">
-        Begun by {draft.author}, last changed by {draft.changed_by}. The address of this page shows it to others.
+        Begun by {draft.author}, last changed by {draft.changed_by}. {words.unsaved ? (words.busy ? "Saving …" : "Not saved yet.") : "The address of this page shows it to others."}
       </p>
-      {describe.error && (
+      {words.error && (
         <div className="col-span-2">
           <Notice tone="fail" role="alert">
-            {describe.error.message}
+            {words.error.message}
           </Notice>
         </div>
       )}
     </div>
+  );
+}
+
+/** What the file cannot hold: said beside the export, and at the top of the file. */
+function LeftOut({ left }: { left: Detail["left_out"] }) {
+  if (left.length === 0) return null;
+  return (
+    <details className="mb-2 border-l-[3px] border-warn bg-warnbg px-2.5 py-1 text-sm">
+      <summary className="cursor-pointer">
+        △ The LDIF file leaves out {plural(left.length, "change")} of this draft; it says so at its top.
+      </summary>
+      <ul className="max-h-40 overflow-y-auto pt-1">
+        {left.map((one) => (
+          <li key={one.what} className="py-0.5">
+            {one.what}. <span className="text-soft">{one.why}</span>
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }

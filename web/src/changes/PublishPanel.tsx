@@ -1,24 +1,31 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { useDraftStep, usePublish } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { useTrials } from "../api/bench";
 import { useMe } from "../api/queries";
 import { Button, Notice } from "../shared/controls";
+import { useUnsaved } from "../shared/kept";
 import { plural } from "../shared/span";
+import { useAfterWords, type Words } from "./useWords";
 
 /** Review by a second person, and the one deliberate step that makes the draft live. */
-export function PublishPanel({ place, draft }: { place: string; draft: Schemas["DraftDetail"] }) {
+export function PublishPanel({ place, draft, words }: { place: string; draft: Schemas["DraftDetail"]; words: Words }) {
   const me = useMe();
   const trials = useTrials(place).data;
   const approve = useDraftStep(place, "approve");
   const publish = usePublish(place);
+  const after = useAfterWords(words);
+  const unsaved = useUnsaved().filter((work) => work.place === place && work.about !== "words");
   const [asked, setAsked] = useState(false);
-  const publishable = draft.changes - draft.what_ifs;
+  const publishable = draft.changes - draft.what_ifs - draft.already;
   const mine = me.data?.name === draft.author || me.data?.name === draft.changed_by;
   const waiting = draft.approval_required && !draft.approved_by;
   const hindrance =
-    publishable === 0
-      ? "There is nothing to publish yet."
+    publishable <= 0
+      ? draft.already > 0
+        ? "Nothing is left to publish: it is so already."
+        : "There is nothing to publish yet."
       : draft.conflicts > 0
         ? `Resolve or take out what does not fit live first (${draft.conflicts}).`
         : waiting
@@ -26,7 +33,7 @@ export function PublishPanel({ place, draft }: { place: string; draft: Schemas["
           : trials?.required && trials.unmet > 0
             ? `This domain wants all trials met before publishing; ${plural(trials.unmet, "trial")} of ${trials.trials.length} ${trials.unmet === 1 ? "is" : "are"} not.`
             : "";
-  const error = approve.error ?? publish.error;
+  const error = after.error;
   return (
     <section aria-label="Review and publish" className="space-y-2 border-t border-line pt-2">
       <h2 className="text-sm">Review and publish</h2>
@@ -52,9 +59,23 @@ export function PublishPanel({ place, draft }: { place: string; draft: Schemas["
           <p className="mb-1.5">
             Publish {plural(publishable, "change")} to live at once? History keeps it and can take it back.
           </p>
+          {unsaved.length > 0 && (
+            <p className="mb-1.5">
+              Not in it, since it is not saved to the draft:{" "}
+              {unsaved.map((work, n) => (
+                <span key={work.about}>
+                  {n > 0 && ", "}
+                  <Link className="underline" to={work.to}>
+                    {work.label}
+                  </Link>
+                </span>
+              ))}
+              . It stays as typed, in live.
+            </p>
+          )}
           <div className="flex gap-2">
-            <Button tone="main" disabled={publish.isPending} onClick={() => publish.mutate(draft.version)}>
-              {publish.isPending ? "Publishing …" : "Publish now"}
+            <Button tone="main" disabled={after.busy} onClick={() => after.run(() => publish.mutateAsync(draft.version))}>
+              {after.busy ? "Publishing …" : "Publish now"}
             </Button>
             <Button onClick={() => setAsked(false)}>Not yet</Button>
           </div>
@@ -66,9 +87,9 @@ export function PublishPanel({ place, draft }: { place: string; draft: Schemas["
           </Button>
           {!draft.approved_by && (
             <Button
-              disabled={mine || approve.isPending || publishable === 0}
+              disabled={mine || after.busy || publishable <= 0}
               title={mine ? "Somebody else has to approve: you wrote or changed it" : undefined}
-              onClick={() => approve.mutate(draft.version)}
+              onClick={() => after.run(() => approve.mutateAsync({ version: draft.version }))}
             >
               Approve
             </Button>

@@ -2,9 +2,10 @@ import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useEditBedrock } from "../api/queries";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { useKept } from "../shared/kept";
 import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
-import type { Edits } from "./edits";
+import { NO_EDITS, unedited, type Edits } from "./edits";
 import { Origins } from "./Origins";
 import { PolicyOnBench } from "../bench/PolicyOnBench";
 import { PanelHead } from "./PanelHead";
@@ -59,7 +60,7 @@ export function BedrockPanel({ domain, strata, onClose }: { domain: string; stra
 function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["Bedrock"] }) {
   const catalogue = useCatalogue();
   const save = useEditBedrock(domain);
-  const [edits, setEdits] = useState<Edits>({ settings: {} });
+  const [edits, setEdits, forget] = useKept<Edits>({ place: domain, about: "bedrock", label: "Domain policy", to: `/${domain}/strata?policy=domain` }, NO_EDITS, unedited);
   const [round, setRound] = useState(0);
   if (catalogue.error) return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
   if (catalogue.isPending) return <Loading what="the settings" />;
@@ -69,7 +70,7 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
   const errors: Record<string, string> = Object.fromEntries((refused?.fields ?? []).map((f) => [f.field, f.message]));
   for (const [key, message] of Object.entries(edits.unreadable ?? {})) if (message) errors[key] = message;
   const reset = () => {
-    setEdits({ settings: {} });
+    forget();
     setRound((n) => n + 1);
     save.reset();
   };

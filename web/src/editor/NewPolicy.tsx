@@ -1,7 +1,7 @@
-import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useCreatePolicy, usePolicy, useStartingPoints } from "../api/queries";
 import { Button, Notice } from "../shared/controls";
+import { useKept } from "../shared/kept";
 import { valueWithUnit, type Value } from "./edits";
 import { CountField, NameField } from "./fields";
 import { PanelHead } from "./PanelHead";
@@ -15,6 +15,19 @@ interface Props {
   onClose: () => void;
 }
 
+interface Typed {
+  name: string;
+  precedence: number;
+  start: string;
+  withLinks: boolean;
+  /** What is wrong with a precedence that could not be read, and its text. */
+  unreadable: string;
+  text: string;
+  touched: boolean;
+}
+
+const untouched = (form: Typed) => !form.touched;
+
 /** Name, place and starting point of a new policy; everything is edited from there. */
 export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
   const model = layers.find((layer) => layer.guid === copyOf);
@@ -22,11 +35,13 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
   const catalogue = useCatalogue();
   const copied = usePolicy(domain, model ? copyOf : null);
   const last = layers.at(-1)?.precedence ?? 0;
-  const [name, setName] = useState(model ? `${model.name} copy` : "");
-  const [precedence, setPrecedence] = useState<number | undefined>(Math.ceil((last + 1) / 10) * 10);
-  const [start, setStart] = useState("new-domain");
-  const [withLinks, setWithLinks] = useState(false);
-  const [unreadable, setUnreadable] = useState("");
+  const [form, setForm, forget] = useKept<Typed>(
+    { place: domain, about: `new ${copyOf}`, label: model ? `Copy of ${model.name}` : "New policy", to: `/${domain}/strata?policy=new${copyOf && `&copy=${copyOf}`}` },
+    { name: model ? `${model.name} copy` : "", precedence: Math.ceil((last + 1) / 10) * 10, start: "new-domain", withLinks: false, unreadable: "", text: "", touched: false },
+    untouched,
+  );
+  const { name, precedence, start, withLinks, unreadable } = form;
+  const set = (typed: Partial<Typed>) => setForm({ ...form, ...typed, touched: true });
   const create = useCreatePolicy(domain);
   const refused = create.error instanceof ApiError ? create.error : null;
   const errors = Object.fromEntries((refused?.fields ?? []).map((f) => [f.field, f.message]));
@@ -39,33 +54,39 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
       noValidate
       onSubmit={(event) => {
         event.preventDefault();
-        if (precedence !== undefined && !unreadable && settings) {
-          create.mutate({ name: name.trim(), precedence, settings, links }, { onSuccess: ({ result }) => onMade(result.guid) });
+        if (!unreadable && settings) {
+          create.mutate(
+            { name: name.trim(), precedence, settings, links },
+            {
+              onSuccess: ({ result }) => {
+                forget();
+                onMade(result.guid);
+              },
+            },
+          );
         }
       }}
     >
       <PanelHead title={model ? `Copy of ${model.name}` : "New policy"} detail={links.length > 0 ? "It takes the same links." : "It reaches nobody until you link it."} onClose={onClose} />
       <div className="space-y-3 px-4">
         <div>
-          <NameField value={name} error={errors.name && name.trim() === "" ? "Give it a name." : errors.name} onChange={setName} />
+          <NameField value={name} error={errors.name && name.trim() === "" ? "Give it a name." : errors.name} onChange={(typed) => set({ name: typed })} />
           <CountField
             id="precedence"
             label="Precedence"
             unit=""
             hint="Of the policies that reach an account through groups, the lowest number wins."
-            value={precedence ?? 1}
+            value={precedence}
             low={1}
             error={unreadable || errors.precedence}
-            onChange={(value, message) => {
-              setUnreadable(message);
-              if (value !== undefined) setPrecedence(value);
-            }}
+            typed={form.text}
+            onChange={(value, message, text) => set({ precedence: value ?? precedence, unreadable: message, text })}
           />
           {tied && <p className="pt-0.5 text-xs text-warn">△ {tied.name} has {precedence} already; at a tie the object GUID decides.</p>}
           {!model && (
             <div className="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-2 py-[3px]">
               <label htmlFor="start">Start from</label>
-              <select id="start" className="h-7 rounded-[5px] border border-edge px-1.5" value={start} onChange={(event) => setStart(event.target.value)}>
+              <select id="start" className="h-7 rounded-[5px] border border-edge px-1.5" value={start} onChange={(event) => set({ start: event.target.value })}>
                 {points.data?.map((p) => (
                   <option key={p.key} value={p.key}>
                     {p.label}
@@ -76,7 +97,7 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
           )}
           {model && (
             <label className="flex h-7 items-center gap-2">
-              <input type="checkbox" checked={withLinks} onChange={(event) => setWithLinks(event.target.checked)} />
+              <input type="checkbox" checked={withLinks} onChange={(event) => set({ withLinks: event.target.checked })} />
               Link it to the same {model.name} links
             </label>
           )}
@@ -101,7 +122,14 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
           <Button tone="main" type="submit" disabled={create.isPending || name.trim() === "" || !settings}>
             Create
           </Button>
-          <Button onClick={onClose}>Cancel</Button>
+          <Button
+            onClick={() => {
+              forget();
+              onClose();
+            }}
+          >
+            Cancel
+          </Button>
         </div>
       </div>
     </form>

@@ -3,10 +3,11 @@ import type { Schemas } from "../api/client";
 import { ApiError } from "../api/client";
 import { conflictOf, useCatalogue, useEditPolicy, usePolicy } from "../api/queries";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { useKept } from "../shared/kept";
 import { plural } from "../shared/span";
 import { ConflictNotice } from "./ConflictNotice";
 import { Deletion } from "./Deletion";
-import { changesOf, sentences, type Edits } from "./edits";
+import { changesOf, NO_EDITS, sentences, unedited, type Edits } from "./edits";
 import { Links } from "./Links";
 import { PolicyOnBench } from "../bench/PolicyOnBench";
 import { PanelHead } from "./PanelHead";
@@ -26,6 +27,13 @@ interface Props {
   focused: boolean;
   onFocus: (focused: boolean) => void;
 }
+
+interface Begun {
+  edits: Edits;
+  begunOn: number;
+}
+
+const unbegun = ({ edits }: Begun) => unedited(edits);
 
 export function PolicyEditor({ domain, guid, onSelect, onCopy, onWeigh, focused, onFocus }: Props) {
   const policy = usePolicy(domain, guid);
@@ -48,9 +56,12 @@ export function PolicyEditor({ domain, guid, onSelect, onCopy, onWeigh, focused,
 type SheetProps = Omit<Props, "guid"> & { stored: Detail; catalogue: Schemas["SettingInfo"][] };
 
 function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, onFocus }: SheetProps) {
-  const [edits, setEdits] = useState<Edits>({ settings: {} });
-  // The version the edits were begun on: a newer one arriving meanwhile must not be overwritten in silence.
-  const [begunOn, setBegunOn] = useState(stored.version);
+  // With the version they were begun on: a newer one arriving meanwhile must not be overwritten in silence.
+  const [{ edits, begunOn }, setBegun, forget] = useKept<Begun>(
+    { place: domain, about: `policy ${stored.guid}`, label: stored.name, to: `/${domain}/strata?policy=${stored.guid}` },
+    { edits: NO_EDITS, begunOn: stored.version },
+    unbegun,
+  );
   const save = useEditPolicy(domain, stored.guid);
   const changes = changesOf(stored, edits);
   const dirty = changes.count > 0;
@@ -62,9 +73,8 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
   const unreadable = Object.values(edits.unreadable ?? {}).some(Boolean);
 
   const edit = (next: Edits) => {
-    if (!dirty) setBegunOn(stored.version);
     if (!conflict) save.reset();
-    setEdits(next);
+    setBegun({ edits: next, begunOn: dirty ? begunOn : stored.version });
     if (next.precedence !== edits.precedence) {
       const weighed = next.precedence !== undefined && next.precedence !== stored.precedence;
       onWeigh(weighed ? { guid: stored.guid, precedence: next.precedence ?? stored.precedence } : null);
@@ -73,7 +83,7 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
   // Counts up when edits are given up or saved, so that half-typed text in a field goes too.
   const [round, setRound] = useState(0);
   const reset = () => {
-    setEdits({ settings: {} });
+    forget();
     setRound((n) => n + 1);
     if (edits.precedence !== undefined) onWeigh(null);
     save.reset();

@@ -37,12 +37,13 @@ export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Prop
   useEffect(() => {
     latest.current = edits;
   });
-  const set = (key: string, next: Value | undefined, message = "") => {
+  const set = (key: string, next: Value | undefined, message = "", text = "") => {
     const edited = {
       ...edits,
       settings: next === undefined ? edits.settings : { ...edits.settings, [key]: next },
       notes: { ...edits.notes, [key]: "" },
       unreadable: { ...edits.unreadable, [key]: message },
+      typed: { ...edits.typed, [key]: text },
     };
     onEdit(edited);
     if (next === undefined || message || !TIED.has(key)) return;
@@ -75,7 +76,15 @@ export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Prop
           beside=""
           error={errors.precedence}
           live={policy.live && policy.live.precedence !== policy.precedence ? String(policy.live.precedence) : undefined}
-          onChange={(precedence, message) => onEdit({ ...edits, precedence: precedence ?? edits.precedence, unreadable: { ...edits.unreadable, precedence: message } })}
+          typed={edits.typed?.precedence}
+          onChange={(precedence, message, text) =>
+            onEdit({
+              ...edits,
+              precedence: precedence ?? edits.precedence,
+              unreadable: { ...edits.unreadable, precedence: message },
+              typed: { ...edits.typed, precedence: text },
+            })
+          }
         />
       </section>
       )}
@@ -117,10 +126,10 @@ export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Prop
               if (setting.kind === "switch") return <SwitchField key={setting.key} {...shared} value={now === true} onChange={(v) => set(setting.key, v)} />;
               if (setting.kind === "count")
                 return (
-                  <CountField key={setting.key} {...shared} unit={setting.unit} value={now as number} low={setting.low} high={setting.high} onChange={(v, m) => set(setting.key, v, m)} />
+                  <CountField key={setting.key} {...shared} unit={setting.unit} value={now as number} low={setting.low} high={setting.high} typed={edits.typed?.[setting.key]} onChange={(v, m, t) => set(setting.key, v, m, t)} />
                 );
               return (
-                <SpanField key={setting.key} {...shared} unit={setting.unit as "days" | "minutes"} endless={setting.endless} value={now as number | null} onChange={(v, m) => set(setting.key, v, m)} />
+                <SpanField key={setting.key} {...shared} unit={setting.unit as "days" | "minutes"} endless={setting.endless} value={now as number | null} typed={edits.typed?.[setting.key]} onChange={(v, m, t) => set(setting.key, v, m, t)} />
               );
             })}
           {section.key === "age" && (

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useEditSource, useEditSourceLink, useExtendedSettings } from "../api/queries";
 import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
+import { useKept } from "../shared/kept";
 import { CountField, SpanField, SwitchField } from "./fields";
 import type { Value } from "./edits";
 
@@ -27,14 +28,30 @@ interface Props {
   onBack: () => void;
 }
 
+/** What is typed and not saved: values, settings not set any more, and text that could not be read. */
+interface Typed {
+  edits: Record<string, Value>;
+  dropped: string[];
+  unreadable: Record<string, string>;
+  texts: Record<string, string>;
+}
+
+const UNTYPED: Typed = { edits: {}, dropped: [], unreadable: {}, texts: {} };
+
+const untyped = ({ edits, dropped, unreadable }: Typed) =>
+  Object.keys(edits).length === 0 && dropped.length === 0 && !Object.values(unreadable).some(Boolean);
+
 /** One group policy object as a source of the domain policy: its link, and what its template says, setting by setting. */
 export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
   const catalogue = useCatalogue();
   const extended = useExtendedSettings();
   const save = useEditSource(domain);
-  const [edits, setEdits] = useState<Record<string, Value>>({});
-  const [dropped, setDropped] = useState<string[]>([]);
-  const [unreadable, setUnreadable] = useState<Record<string, string>>({});
+  const [typed, setTyped, forget] = useKept<Typed>(
+    { place: domain, about: `source ${source.gpo}`, label: `Source ${source.name}`, to: `/${domain}/strata?${new URLSearchParams({ policy: "domain", source: source.gpo })}` },
+    UNTYPED,
+    untyped,
+  );
+  const { edits, dropped, unreadable, texts } = typed;
   const [round, setRound] = useState(0);
   if (catalogue.error || extended.error) return <Failed error={catalogue.error ?? extended.error} />;
   if (!catalogue.data || !extended.data) return <Loading what="the settings" />;
@@ -54,24 +71,27 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
   const dirty = Object.keys(changed).length > 0 || unset.length > 0;
   const blocked = Object.values(unreadable).some(Boolean);
 
-  const set = (key: string, next: Value | undefined, message = "") => {
+  const set = (key: string, next: Value | undefined, message = "", text = "") => {
     save.reset();
-    setUnreadable((before) => ({ ...before, [key]: message }));
-    if (next !== undefined) setEdits((before) => ({ ...before, [key]: next }));
+    setTyped({
+      ...typed,
+      edits: next === undefined ? edits : { ...edits, [key]: next },
+      unreadable: { ...unreadable, [key]: message },
+      texts: { ...texts, [key]: text },
+    });
   };
   const toggle = (row: Row) => {
     save.reset();
-    setUnreadable((before) => ({ ...before, [row.key]: "" }));
-    if (isSet(row.key)) setDropped((before) => [...before, row.key]);
-    else {
-      setDropped((before) => before.filter((k) => k !== row.key));
-      if (!(row.key in says)) setEdits((before) => ({ ...before, [row.key]: row.start }));
-    }
+    const on = isSet(row.key);
+    setTyped({
+      edits: on || row.key in says ? edits : { ...edits, [row.key]: row.start },
+      dropped: on ? [...dropped, row.key] : dropped.filter((k) => k !== row.key),
+      unreadable: { ...unreadable, [row.key]: "" },
+      texts: { ...texts, [row.key]: "" },
+    });
   };
   const reset = () => {
-    setEdits({});
-    setDropped([]);
-    setUnreadable({});
+    forget();
     setRound((n) => n + 1);
     save.reset();
   };
@@ -115,9 +135,9 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
               ) : row.kind === "switch" ? (
                 <SwitchField {...shared} value={value(row.key) === true} onChange={(v) => set(row.key, v)} />
               ) : row.kind === "count" ? (
-                <CountField {...shared} unit={row.unit} value={value(row.key) as number} low={0} onChange={(v, m) => set(row.key, v, m)} />
+                <CountField {...shared} unit={row.unit} value={value(row.key) as number} low={0} typed={texts[row.key]} onChange={(v, m, t) => set(row.key, v, m, t)} />
               ) : (
-                <SpanField {...shared} unit={row.unit === "days" ? "days" : "minutes"} endless={row.endless} value={value(row.key) as number | null} onChange={(v, m) => set(row.key, v, m)} />
+                <SpanField {...shared} unit={row.unit === "days" ? "days" : "minutes"} endless={row.endless} value={value(row.key) as number | null} typed={texts[row.key]} onChange={(v, m, t) => set(row.key, v, m, t)} />
               )}
             </div>
           );

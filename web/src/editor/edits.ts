@@ -10,9 +10,17 @@ export interface Edits {
   settings: Record<string, Value>;
   /** Why a setting was changed along with another, by field. */
   notes?: Record<string, string>;
-  /** Text that could not be read, by field. */
+  /** What is wrong with text that could not be read, by field. */
   unreadable?: Record<string, string>;
+  /** That text itself. */
+  typed?: Record<string, string>;
 }
+
+export const NO_EDITS: Edits = { settings: {} };
+
+/** Whether nothing is edited at all. */
+export const unedited = (edits: Edits) =>
+  edits.name === undefined && edits.precedence === undefined && Object.keys(edits.settings).length === 0 && !Object.values(edits.unreadable ?? {}).some(Boolean);
 
 type Detail = Schemas["PolicyDetail"];
 

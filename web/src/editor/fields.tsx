@@ -99,20 +99,22 @@ interface CountProps extends Shared {
   value: number;
   low: number;
   high?: number;
-  onChange: (value: number | undefined, message: string) => void;
+  /** Text typed before that could not be read. */
+  typed?: string;
+  onChange: (value: number | undefined, message: string, text: string) => void;
 }
 
-export function CountField({ unit, value, low, high, onChange, ...shared }: CountProps) {
-  const [text, setText] = useState<string | null>(null);
+export function CountField({ unit, value, low, high, typed: before, onChange, ...shared }: CountProps) {
+  const [text, setText] = useState<string | null>(before || null);
   const commit = (typed: string) => {
     setText(typed);
-    if (!/^\d{1,10}$/.test(typed.trim())) onChange(undefined, "Type a whole number.");
-    else onChange(Number(typed), "");
+    if (!/^\d{1,10}$/.test(typed.trim())) onChange(undefined, "Type a whole number.", typed);
+    else onChange(Number(typed), "", "");
   };
   const step = (by: number) => {
     const next = Math.min(high ?? Infinity, Math.max(low, value + by));
     setText(null);
-    onChange(next, "");
+    onChange(next, "", "");
   };
   return (
     <Line {...shared}>
@@ -176,17 +178,18 @@ interface SpanProps extends Shared {
   unit: "days" | "minutes";
   endless: string | null;
   value: number | null;
-  onChange: (value: number | null | undefined, message: string) => void;
+  typed?: string;
+  onChange: (value: number | null | undefined, message: string, text: string) => void;
 }
 
-export function SpanField({ unit, endless, value, onChange, ...shared }: SpanProps) {
-  const [text, setText] = useState<string | null>(null);
+export function SpanField({ unit, endless, value, typed: before, onChange, ...shared }: SpanProps) {
+  const [text, setText] = useState<string | null>(before || null);
   const example = unit === "days" ? "45 d" : "30 min";
   const commit = (typed: string) => {
     setText(typed);
     const seconds = parseSpan(typed, unit);
-    if (seconds === undefined) onChange(undefined, `Type a time such as “${example}” or “1 h 30 min”.`);
-    else onChange(seconds, "");
+    if (seconds === undefined) onChange(undefined, `Type a time such as “${example}” or “1 h 30 min”.`, typed);
+    else onChange(seconds, "", "");
   };
   return (
     <Line {...shared}>
@@ -209,7 +212,7 @@ export function SpanField({ unit, endless, value, onChange, ...shared }: SpanPro
             className="flex h-6 items-center gap-1.5 text-xs text-soft"
             onClick={() => {
               setText(null);
-              onChange(value === null ? (unit === "days" ? 90 * 86_400 : 1_800) : null, "");
+              onChange(value === null ? (unit === "days" ? 90 * 86_400 : 1_800) : null, "", "");
             }}
           >
             <span aria-hidden className="grid h-3.5 w-3.5 place-content-center rounded-[3px] border border-edge bg-white text-[11px] leading-none text-ink">

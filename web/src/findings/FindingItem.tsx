@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useAccept, useMend, useWithdraw } from "../api/queries";
 import { Button, Notice } from "../shared/controls";
+import { keptValue, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
 
 const SIGN = {
@@ -13,7 +14,8 @@ const SIGN = {
 
 /** One finding: whom it concerns, why it matters, and what can be done about it here. */
 export function FindingItem({ domain, finding }: { domain: string; finding: Schemas["FindingInfo"] }) {
-  const [accepting, setAccepting] = useState(false);
+  // Open again where a reason was begun.
+  const [accepting, setAccepting] = useState(() => keptValue(domain, `finding ${finding.key}`) !== undefined);
   const mend = useMend(domain);
   const withdraw = useWithdraw(domain);
   const { sign, word, tone } = SIGN[finding.severity];
@@ -67,9 +69,12 @@ export function FindingItem({ domain, finding }: { domain: string; finding: Sche
   );
 }
 
+const unsaid = ({ reason }: { reason: string }) => reason === "";
+
 function AcceptForm({ domain, finding, onDone }: { domain: string; finding: Schemas["FindingInfo"]; onDone: () => void }) {
-  const [reason, setReason] = useState("");
-  const [until, setUntil] = useState(() => new Date(Date.now() + 90 * 86_400_000).toISOString().slice(0, 10));
+  const [start] = useState(() => ({ reason: "", until: new Date(Date.now() + 90 * 86_400_000).toISOString().slice(0, 10) }));
+  const [form, setForm, forget] = useKept({ place: domain, about: `finding ${finding.key}`, label: `Accepting “${finding.title}”`, to: `/${domain}/strata?policy=findings` }, start, unsaid);
+  const { reason, until } = form;
   const accept = useAccept(domain);
   const field = "h-7 rounded-[5px] border border-edge px-2";
   return (
@@ -77,11 +82,19 @@ function AcceptForm({ domain, finding, onDone }: { domain: string; finding: Sche
       className="mt-1 flex flex-wrap gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        accept.mutate({ key: finding.key, reason: reason.trim(), until }, { onSuccess: onDone });
+        accept.mutate(
+          { key: finding.key, reason: reason.trim(), until },
+          {
+            onSuccess: () => {
+              forget();
+              onDone();
+            },
+          },
+        );
       }}
     >
-      <input aria-label="Reason" className={`${field} min-w-0 flex-1`} placeholder="Why this is all right" value={reason} onChange={(e) => setReason(e.target.value)} minLength={3} required />
-      <input aria-label="Until" type="date" className={field} value={until} onChange={(e) => setUntil(e.target.value)} required />
+      <input aria-label="Reason" className={`${field} min-w-0 flex-1`} placeholder="Why this is all right" value={reason} onChange={(e) => setForm({ ...form, reason: e.target.value })} minLength={3} required />
+      <input aria-label="Until" type="date" className={field} value={until} onChange={(e) => setForm({ ...form, until: e.target.value })} required />
       <Button type="submit" disabled={accept.isPending || reason.trim().length < 3}>
         Accept
       </Button>

@@ -28,9 +28,14 @@ export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, o
   const own = useRef<HTMLInputElement>(null);
   const input = inputRef ?? own;
   const list = useId();
-  const { data, isError } = useSearch(domain, text, kinds);
-  const hits = text.trim() && data ? data.hits : [];
-  const shown = open && text.trim() !== "";
+  // Enter was pressed before the hits of the text as it stands were there: the best of them is taken when they come.
+  const wanted = useRef("");
+  const { data, isError, isPlaceholderData } = useSearch(domain, text, kinds);
+  const searched = text.trim() !== "";
+  // Hits of an earlier text stay in view, dimmed, so that nothing jumps; no key takes them.
+  const ready = searched && data !== undefined && !isPlaceholderData && !isError;
+  const hits = searched && data ? data.hits : [];
+  const shown = open && searched;
 
   useEffect(() => {
     if (autoFocus) input.current?.focus();
@@ -40,8 +45,20 @@ export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, o
     if (!hit) return;
     onPick(hit);
     setText("");
+    wanted.current = "";
     setOpen(false);
   };
+  const best = ready ? data.hits[0] : undefined;
+  const take = useRef(pick);
+  useEffect(() => {
+    take.current = pick;
+  });
+  useEffect(() => {
+    if (!ready && !isError) return;
+    const pressed = wanted.current !== "" && wanted.current === text;
+    wanted.current = "";
+    if (pressed && best) take.current(best);
+  }, [text, best, ready, isError]);
 
   return (
     <div className="relative">
@@ -53,27 +70,32 @@ export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, o
         aria-expanded={shown}
         aria-controls={list}
         aria-autocomplete="list"
-        aria-activedescendant={shown && hits.length ? `${list}-${active}` : undefined}
+        aria-activedescendant={shown && ready && hits.length ? `${list}-${active}` : undefined}
         placeholder={placeholder}
         autoComplete="off"
         spellCheck={false}
         className="h-7 w-full rounded-[5px] border border-edge px-2.5 pr-8 text-sm placeholder:text-soft"
         onChange={(event) => {
           setText(event.target.value);
+          wanted.current = "";
           setActive(0);
           setOpen(true);
         }}
         onFocus={() => setOpen(true)}
-        onBlur={() => setOpen(false)}
+        onBlur={() => {
+          setOpen(false);
+          wanted.current = "";
+        }}
         onKeyDown={(event) => {
           if (event.key === "ArrowDown" || event.key === "ArrowUp") {
             event.preventDefault();
             setOpen(true);
             const step = event.key === "ArrowDown" ? 1 : -1;
-            setActive((at) => (hits.length ? (at + step + hits.length) % hits.length : 0));
+            setActive((at) => (ready && hits.length ? (at + step + hits.length) % hits.length : 0));
           } else if (event.key === "Enter") {
             event.preventDefault();
-            pick(hits[active]);
+            if (ready) pick(hits[active]);
+            else if (searched) wanted.current = text;
           } else if (event.key === "Escape") {
             if (text) setText("");
             else onEscape?.();
@@ -91,6 +113,7 @@ export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, o
         role="listbox"
         aria-label={label}
         hidden={!shown}
+        aria-busy={!ready && !isError}
         className={`absolute left-0 z-40 max-h-80 w-full min-w-72 overflow-auto rounded-[5px] border border-edge bg-white py-1 shadow-lg ${upwards ? "bottom-8" : "top-8"}`}
       >
         {hits.map((hit, index) => (
@@ -98,8 +121,8 @@ export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, o
             key={hit.kind + hit.dn}
             id={`${list}-${index}`}
             role="option"
-            aria-selected={index === active}
-            className={`flex cursor-pointer items-center gap-2 px-2.5 py-1 ${index === active ? "bg-[#ece7db]" : ""}`}
+            aria-selected={ready && index === active}
+            className={`flex cursor-pointer items-center gap-2 px-2.5 py-1 ${ready ? "" : "opacity-60"} ${ready && index === active ? "bg-[#ece7db]" : ""}`}
             onMouseEnter={() => setActive(index)}
             onMouseDown={(event) => {
               event.preventDefault();
@@ -113,7 +136,12 @@ export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, o
             </span>
           </li>
         ))}
-        {shown && data && hits.length === 0 && (
+        {shown && !ready && !isError && (
+          <li role="option" aria-selected={false} aria-disabled className="appear px-2.5 py-1 text-soft">
+            Searching for “{text}” …
+          </li>
+        )}
+        {shown && ready && hits.length === 0 && (
           <li role="option" aria-selected={false} aria-disabled className="px-2.5 py-1 text-soft">
             Nothing is named like “{text}”.
           </li>

@@ -1,0 +1,64 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Dialog } from "radix-ui";
+import { useEffect } from "react";
+import { askWhoIsThere, useMe } from "../api/queries";
+import { giveUp, onSignInElsewhere, resume, useSessionOver } from "../api/session";
+import { keepFor } from "../shared/kept";
+import { SignInForm } from "./SignInForm";
+
+/** Over every screen: when the session is over, sign in again in place. What was typed is still there, and what was asked goes on. */
+export function SessionGate() {
+  const me = useMe();
+  const over = useSessionOver();
+  const client = useQueryClient();
+  const name = me.data?.name ?? "";
+
+  useEffect(() => {
+    if (me.data) keepFor(name);
+  }, [me.data, name]);
+  useEffect(
+    () =>
+      onSignInElsewhere(() => {
+        if (!over) return;
+        void askWhoIsThere().then((there) => {
+          if (there.name === name) resume(false);
+          else if (there.name) window.location.reload();
+        });
+      }),
+    [over, name],
+  );
+  // Nobody was signed in here to begin with, or has just signed out: the page itself says so.
+  useEffect(() => {
+    if (over && me.data && !name) giveUp();
+  }, [over, me.data, name]);
+
+  if (!over || !name) return null;
+  return (
+    <Dialog.Root open>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-[90] bg-ink/40" />
+        <Dialog.Content
+          className="fixed top-1/2 left-1/2 z-[91] max-h-full w-80 max-w-full -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-lg border border-line bg-sheet p-6"
+          onEscapeKeyDown={(event) => event.preventDefault()}
+          onPointerDownOutside={(event) => event.preventDefault()}
+        >
+          <Dialog.Title className="font-head text-lg leading-6 font-semibold">Your session is over</Dialog.Title>
+          <Dialog.Description className="mb-4 text-soft">Sign in again: everything you typed is still here.</Dialog.Description>
+          <SignInForm
+            known={name}
+            onSignedIn={(signedIn) => {
+              if (signedIn === name) {
+                resume(true);
+                void client.invalidateQueries();
+              } else {
+                // Somebody else: nothing of the one before goes on under their name.
+                giveUp();
+                window.location.assign("/");
+              }
+            }}
+          />
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

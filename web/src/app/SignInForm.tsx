@@ -1,0 +1,46 @@
+import { useState } from "react";
+import { useSignIn } from "../api/queries";
+import { Button, Notice } from "../shared/controls";
+
+/** Name and password. With a name given, that is who was here; somebody else may sign in instead. */
+export function SignInForm({ known = "", onSignedIn }: { known?: string; onSignedIn?: (name: string) => void }) {
+  const [name, setName] = useState(known);
+  const [password, setPassword] = useState("");
+  const signIn = useSignIn();
+  const field = "h-8 w-full rounded-[5px] border border-edge px-2.5";
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        signIn.mutate({ name, password }, { onSuccess: () => onSignedIn?.(name) });
+      }}
+    >
+      <label className="mb-3 block">
+        <span className="mb-1 block font-medium">Name</span>
+        <input className={field} autoFocus={!known} autoComplete="username" value={name} onChange={(event) => setName(event.target.value)} required />
+      </label>
+      <label className="mb-4 block">
+        <span className="mb-1 block font-medium">Password</span>
+        <input
+          className={`${field} font-mono`}
+          type="password"
+          autoFocus={known !== ""}
+          autoComplete="current-password"
+          value={password}
+          onChange={(event) => setPassword(event.target.value)}
+          required
+        />
+      </label>
+      <Button type="submit" tone="main" className="h-8 w-full justify-center" disabled={signIn.isPending}>
+        Sign in
+      </Button>
+      <div className="mt-3 min-h-9">
+        {signIn.error && (
+          <Notice tone="fail" role="alert">
+            {signIn.error.message}
+          </Notice>
+        )}
+      </div>
+    </form>
+  );
+}
