@@ -99,13 +99,13 @@ export function StrataScreen() {
       <Section domain={domain} strata={shown} whole={shown === strata.data} raised={raised} selected={selected} onSelect={select} onRead={reading.set} weighing={weighing} />
       <SidePanel>
         {selected === "new" ? (
-          <NewPolicy key={copyOf} domain={domain} layers={layers} copyOf={copyOf} onMade={(guid) => select(guid, { copy: "" })} onClose={() => select("", { copy: "" })} />
+          <NewPolicy key={`${domain} ${copyOf}`} domain={domain} layers={layers} copyOf={copyOf} onMade={(guid) => select(guid, { copy: "" })} onClose={() => select("", { copy: "" })} />
         ) : selected === "findings" ? (
           <FindingsPanel domain={domain} onClose={() => select("")} />
         ) : selected === "domain" ? (
-          <BedrockPanel domain={domain} strata={strata.data} onClose={() => select("")} />
+          <BedrockPanel key={domain} domain={domain} strata={strata.data} onClose={() => select("")} />
         ) : selected ? (
-          <PolicyEditor key={selected} domain={domain} guid={selected} onSelect={select} onCopy={() => select("new", { copy: selected })} onWeigh={weighing.setWeighing} focused={focus === selected} onFocus={(on) => setFocus(on ? selected : "")} />
+          <PolicyEditor key={`${domain} ${selected}`} domain={domain} guid={selected} onSelect={select} onCopy={() => select("new", { copy: selected })} onWeigh={weighing.setWeighing} focused={focus === selected} onFocus={(on) => setFocus(on ? selected : "")} />
         ) : null}
       </SidePanel>
     </div>
