@@ -19,7 +19,7 @@ from hornfels.formats.ldif import write
 ROOT = "DC=stone,DC=example"
 USERS = f"CN=Users,{ROOT}"
 
-GLOBAL, LOCAL, UNIVERSAL = 0x2, 0x4, 0x8
+GLOBAL, LOCAL, UNIVERSAL, BUILT_IN = 0x2, 0x4, 0x8, 0x5
 
 
 @dataclass
@@ -56,7 +56,10 @@ def dn_of(ref: str) -> str:
 def worlds(draw: st.DrawFn) -> World:
     groups = draw(
         st.lists(
-            st.tuples(st.sampled_from([GLOBAL, GLOBAL, LOCAL, UNIVERSAL]), st.sampled_from([True, True, True, False])), max_size=6
+            st.tuples(
+                st.sampled_from([GLOBAL, GLOBAL, GLOBAL, LOCAL, UNIVERSAL, BUILT_IN]), st.sampled_from([True, True, True, False])
+            ),
+            max_size=6,
         )
     )
     group = st.integers(0, len(groups) - 1) if groups else st.nothing()
@@ -166,7 +169,7 @@ def expected(world: World, account: int, linked_groups: LinkedGroups) -> tuple[i
     waiting = [g for ref, g in world.listed if ref == f"a{account}"] + ([] if primary is None else [primary])
     while waiting:
         group = waiting.pop()
-        if group in inside or not world.groups[group][1]:
+        if group in inside or not world.groups[group][1] or world.groups[group][0] == BUILT_IN:
             continue
         inside.add(group)
         waiting += [g for ref, g in world.listed if ref == f"g{group}"]

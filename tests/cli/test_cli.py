@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import gzip
 import json
 import subprocess
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+
+from hornfels.formats.ldif import write
 
 COMMAND = [str(Path(sys.executable).parent / "hornfels")]
 
@@ -128,3 +132,31 @@ def test_a_broken_file_is_named_with_its_line(tmp_path: Path) -> None:
     done = run("resolve", file)
     assert done.returncode == 2
     assert "broken.ldif: line 3: no ':'" in done.stderr
+
+
+def test_control_characters_of_a_file_never_reach_the_terminal(tmp_path: Path, demo_ldif: bytes) -> None:
+    evil = "\x1b]0 owned\x07\x9b31m\u202eabc\u2028"
+    person = [("objectClass", "user"), ("sAMAccountName", f"p{evil}"), ("displayName", evil)]
+    file = tmp_path / "evil.ldif"
+    file.write_bytes(
+        demo_ldif + b"".join(write([(f"CN={evil},CN=Users,DC=sky,DC=tarnholt,DC=example", person)])).partition(b"\n")[2]
+    )
+    broken = tmp_path / "broken.ldif"
+    broken.write_bytes(f"dn: CN=x\n{evil} and no colon\n".encode())
+    runs = [
+        run("resolve", file), run("resolve", file, "--json"), run("resolve", broken), run("resolve", file, "--account", evil),
+        run("try", file, "--account", f"p{evil}", "--operation", "reset", stdin="x\n"),
+        run("try", file, "--account", f"p{evil}", "--operation", "reset", "--json", stdin="x\n"),
+    ]  # fmt: skip
+    assert [done.returncode for done in runs] == [0, 0, 2, 2, 0, 0]
+    for done in runs:
+        said = done.stdout + done.stderr
+        assert all(line.isprintable() for line in said.split("\n"))
+    assert json.loads(runs[1].stdout.splitlines()[-1])["account"] == f"p{evil}"
+
+
+@pytest.mark.parametrize("pack", [gzip.compress, lambda data: data.decode().encode("utf-16")], ids=["gzip", "UTF-16"])
+def test_a_packed_dump_is_read_as_it_is(pack: Callable[[bytes], bytes], dump: Path, demo_ldif: bytes, tmp_path: Path) -> None:
+    file = tmp_path / "packed.ldif"
+    file.write_bytes(pack(demo_ldif))
+    assert run("resolve", file, "--json").stdout == run("resolve", dump, "--json").stdout

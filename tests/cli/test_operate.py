@@ -13,6 +13,8 @@ import pytest
 from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session
 
+from hornfels.api import app
+from hornfels.cli.operate import serve_web
 from hornfels.store.cluster import Cluster
 from hornfels.store.models import AccountRow, DomainRow
 from hornfels.store.people import sign_in
@@ -112,3 +114,13 @@ def test_the_demo_starts_prints_its_sign_in_and_ends_what_it_started(home: Path,
         process.stdout.close()
     assert process.returncode == 0
     assert own._port_in_use() is None
+
+
+def test_an_installation_without_pages_says_how_to_get_them(
+    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str], tmp_path: Path
+) -> None:
+    monkeypatch.setattr(app, "STATIC", tmp_path)
+    with pytest.raises(SystemExit) as ended:
+        serve_web("127.0.0.1", 0, demo=False)
+    assert ended.value.code == 2
+    assert "Install the wheel that 'make wheel' makes" in capsys.readouterr().err

@@ -108,7 +108,7 @@ export function useOpenDraft(place: string) {
     mutationFn: (title: string) => call<Schemas["DraftInfo"]>("POST", `${base(domainOf(place))}/drafts`, { title }),
     onSuccess: async (made) => {
       await client.invalidateQueries({ queryKey: ["drafts"] });
-      show(placeOf(place, made.id));
+      show(placeOf(place, made.id), true);
     },
   });
 }
@@ -134,7 +134,7 @@ export function useTakeBack(place: string) {
     mutationFn: (point: number) => call<Schemas["DraftInfo"]>("POST", `${base(domainOf(place))}/history/${point}/undo`),
     onSuccess: async (made) => {
       await client.invalidateQueries({ queryKey: ["drafts"] });
-      show(placeOf(place, made.id));
+      show(placeOf(place, made.id), true);
     },
   });
 }

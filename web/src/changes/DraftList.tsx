@@ -20,7 +20,7 @@ export function DraftList({ place }: { place: string }) {
         className="mb-3 flex items-center gap-2"
         onSubmit={(event) => {
           event.preventDefault();
-          open.mutate(title.trim(), { onSuccess: forget });
+          void open.mutateAsync(title.trim()).then(forget, () => undefined);
         }}
       >
         <label htmlFor="new-draft">New draft</label>

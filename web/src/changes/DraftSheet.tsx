@@ -57,8 +57,9 @@ export function DraftSheet({ place }: { place: string }) {
             Drop the draft
           </Button>
         </div>
-        <LeftOut left={data.left_out} />
+        {!data.all_there && <LeftOut left={data.left_out} />}
         {data.all_there && (
+          <div className="mb-3">
           <Notice tone="plain" role="status">
             <p className="mb-1.5">
               <span className="text-pass">✓ All of this is already so.</span> The domain holds everything this draft wants: nothing is left to publish.
@@ -67,6 +68,7 @@ export function DraftSheet({ place }: { place: string }) {
               Close the draft
             </Button>
           </Notice>
+          </div>
         )}
         {asked && (
           <Notice tone="fail">

@@ -80,7 +80,7 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
       className="space-y-3"
       onSubmit={(event) => {
         event.preventDefault();
-        if (!unreadable) save.mutate(changed, { onSuccess: reset });
+        if (!unreadable) void save.mutateAsync(changed).then(reset, () => undefined);
       }}
     >
       <SettingsSheet

@@ -55,14 +55,12 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
       onSubmit={(event) => {
         event.preventDefault();
         if (!unreadable && settings) {
-          create.mutate(
-            { name: name.trim(), precedence, settings, links },
-            {
-              onSuccess: ({ result }) => {
-                forget();
-                onMade(result.guid);
-              },
+          void create.mutateAsync({ name: name.trim(), precedence, settings, links }).then(
+            ({ result }) => {
+              forget();
+              onMade(result.guid);
             },
+            () => undefined,
           );
         }
       }}

@@ -90,7 +90,8 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
   };
   const send = (onVersion: number) => {
     if (!dirty || unreadable || save.isPending) return;
-    save.mutate({ version: onVersion, ...changes.body }, { onSuccess: reset });
+    // The sheet may be another one by then: what is saved is shown in its draft.
+    void save.mutateAsync({ version: onVersion, ...changes.body }).then(reset, () => undefined);
   };
 
   return (

@@ -102,7 +102,7 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
       className="space-y-3"
       onSubmit={(event) => {
         event.preventDefault();
-        if (dirty && !blocked) save.mutate({ gpo: source.gpo, settings: changed, unset }, { onSuccess: reset });
+        if (dirty && !blocked) void save.mutateAsync({ gpo: source.gpo, settings: changed, unset }).then(reset, () => undefined);
       }}
     >
       <div className="flex items-center justify-between gap-2">

@@ -82,14 +82,12 @@ function AcceptForm({ domain, finding, onDone }: { domain: string; finding: Sche
       className="mt-1 flex flex-wrap gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        accept.mutate(
-          { key: finding.key, reason: reason.trim(), until },
-          {
-            onSuccess: () => {
-              forget();
-              onDone();
-            },
+        void accept.mutateAsync({ key: finding.key, reason: reason.trim(), until }).then(
+          () => {
+            forget();
+            onDone();
           },
+          () => undefined,
         );
       }}
     >
