@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from browser_help import DOMAIN, check_accessibility
+from browser_help import DOMAIN, check_accessibility, estate_shown
 
 pytestmark = pytest.mark.browser
 
@@ -32,6 +32,7 @@ def edit(page: Page, policy: str, **values: str) -> None:
         page.get_by_label(label.replace("_", " "), exact=True).fill(value)
     page.get_by_role("button", name="Save to draft").click()
     expect(page.get_by_role("button", name="Save to draft")).to_be_hidden()
+    expect(estate_shown(page, "Draft")).to_be_checked()
 
 
 def keep_trial(page: Page, title: str, group: str) -> Locator:

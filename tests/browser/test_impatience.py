@@ -167,6 +167,23 @@ def test_edits_outlive_leaving(page: Page, leave: Callable[[Page], None]) -> Non
     expect(page.get_by_role("button", name=re.compile("unsaved"))).to_be_hidden()
 
 
+def test_what_is_typed_while_the_save_is_under_way_is_still_there(page: Page) -> None:
+    open_policy(page, "Night operators")
+    line = Slow(page, r"/policies/[^/]+$", "PATCH")
+    field = page.get_by_label("Minimum length", exact=True)
+    field.fill("16")
+    field.press("Enter")
+    expect(page.get_by_role("button", name="Saving …")).to_be_visible()
+    page.get_by_label("Password history", exact=True).fill("12")
+    line.let_go()
+    expect(estate_shown(page, "Draft")).to_be_checked()
+    expect(page.get_by_role("button", name=re.compile(r"^30 Night operators .*16 ch"))).to_be_visible()
+    expect(page.get_by_label("Password history", exact=True)).to_have_value("12")
+    page.get_by_role("button", name="Save to draft").click()
+    expect(page.get_by_role("button", name=re.compile("unsaved"))).to_be_hidden()
+    expect(page.get_by_label("Password history", exact=True)).to_have_value("12")
+
+
 def test_a_new_policy_a_bedrock_edit_and_a_trial_are_kept_too(page: Page) -> None:
     page.get_by_role("button", name="+ Policy").click()
     page.get_by_label("Name").fill("Half done")
@@ -236,7 +253,7 @@ def test_a_session_that_is_over_is_taken_up_in_place_and_in_every_tab(page: Page
     expect(other.get_by_role("dialog")).to_be_hidden()
     finder = other.get_by_role("combobox", name="Find account, group or policy")
     expect(finder).to_have_value("ilse")
-    assert other.evaluate("document.activeElement.getAttribute('aria-label')") == "Find account, group or policy"
+    expect(other.locator("input:focus")).to_have_attribute("aria-label", "Find account, group or policy")
     finder.press("ArrowDown")
     expect(other.get_by_role("option", name=re.compile("^ilse.varga"))).to_be_visible()
 

@@ -2,7 +2,9 @@
 import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { domainOf, useDraftPlace } from "../draft/place";
 import { ApiError, call, send, type Schemas } from "./client";
+import { keepFor } from "../shared/kept";
 import { inTurn, latest, moved } from "./moves";
+import { announce } from "./session";
 
 /** A domain, or a domain as a draft would make it: "domain~12". */
 const base = (place: string) => `/api/domains/${encodeURIComponent(place)}`;
@@ -10,14 +12,23 @@ const base = (place: string) => `/api/domains/${encodeURIComponent(place)}`;
 /** Who is signed in by now, asked past everything that is remembered. */
 export const askWhoIsThere = () => call<Schemas["SignedIn"]>("GET", "/api/session");
 
+/** Whoever it is: what they have typed is theirs. */
+function known(me: Schemas["SignedIn"]) {
+  keepFor(me.name ?? "");
+  return me;
+}
+
 export const useMe = () =>
-  useQuery({ queryKey: ["me"], queryFn: askWhoIsThere, staleTime: Infinity, retry: false });
+  useQuery({ queryKey: ["me"], queryFn: () => askWhoIsThere().then(known), staleTime: Infinity, retry: false });
 
 export function useSignIn() {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body: { name: string; password: string }) => call<Schemas["SignedIn"]>("POST", "/api/session", body),
-    onSuccess: (me) => client.setQueryData(["me"], me),
+    onSuccess: (me) => {
+      client.setQueryData(["me"], known(me));
+      announce();
+    },
   });
 }
 
@@ -27,7 +38,7 @@ export function useSignOut() {
     mutationFn: () => call<null>("DELETE", "/api/session"),
     onSuccess: () => {
       client.clear();
-      client.setQueryData(["me"], { name: null });
+      client.setQueryData(["me"], known({ name: null }));
     },
   });
 }

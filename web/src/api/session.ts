@@ -3,6 +3,7 @@ import { useSyncExternalStore } from "react";
 
 let over = false;
 let waiting: ((again: boolean) => void)[] = [];
+let focused: Element | null = null;
 const listeners = new Set<() => void>();
 const channel = new BroadcastChannel("hornfels-session");
 
@@ -13,31 +14,37 @@ function become(next: boolean) {
 
 /** Waits until somebody is signed in again; false if it is somebody else or nobody wants to. */
 export function signedInAgain(signal?: AbortSignal): Promise<boolean> {
-  if (!over) become(true);
+  if (!over) {
+    focused = document.activeElement;
+    become(true);
+  }
   return new Promise((resolve, reject) => {
     waiting.push(resolve);
     signal?.addEventListener("abort", () => reject(new DOMException("Given up.", "AbortError")));
   });
 }
 
-/** The session is there again, in this tab and then in all others. */
-export function resume(tellOthers: boolean) {
+/** What had the focus when the session was found to be over. */
+export const whereOneWas = () => (focused instanceof HTMLElement && focused.isConnected ? focused : null);
+
+/** What waits goes on, or is refused. */
+function end(again: boolean) {
   const held = waiting;
   waiting = [];
   become(false);
-  for (const go of held) go(true);
-  if (tellOthers) channel.postMessage("signed in");
+  for (const go of held) go(again);
 }
 
-/** Nobody goes on here: what waits is refused. */
-export function giveUp() {
-  const held = waiting;
-  waiting = [];
-  become(false);
-  for (const go of held) go(false);
-}
+/** The session is there again. */
+export const resume = () => end(true);
 
-/** Another tab has signed in. */
+/** Nobody goes on here. */
+export const giveUp = () => end(false);
+
+/** Tell the other tabs that somebody has signed in. */
+export const announce = () => channel.postMessage("signed in");
+
+/** Somebody has signed in in another tab. */
 export function onSignInElsewhere(act: () => void) {
   channel.addEventListener("message", act);
   return () => channel.removeEventListener("message", act);

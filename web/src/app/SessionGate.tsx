@@ -2,8 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { useEffect } from "react";
 import { askWhoIsThere, useMe } from "../api/queries";
-import { giveUp, onSignInElsewhere, resume, useSessionOver } from "../api/session";
-import { keepFor } from "../shared/kept";
+import { giveUp, onSignInElsewhere, resume, useSessionOver, whereOneWas } from "../api/session";
 import { SignInForm } from "./SignInForm";
 
 /** Over every screen: when the session is over, sign in again in place. What was typed is still there, and what was asked goes on. */
@@ -13,16 +12,13 @@ export function SessionGate() {
   const client = useQueryClient();
   const name = me.data?.name ?? "";
 
-  useEffect(() => {
-    if (me.data) keepFor(name);
-  }, [me.data, name]);
   useEffect(
     () =>
       onSignInElsewhere(() => {
-        if (!over) return;
         void askWhoIsThere().then((there) => {
-          if (there.name === name) resume(false);
-          else if (there.name) window.location.reload();
+          // The tabs share one session: what is shown here is shown to whoever it is now.
+          if (there.name !== name) window.location.reload();
+          else if (over) resume();
         });
       }),
     [over, name],
@@ -39,6 +35,12 @@ export function SessionGate() {
         <Dialog.Overlay className="fixed inset-0 z-[90] bg-ink/40" />
         <Dialog.Content
           className="fixed top-1/2 left-1/2 z-[91] max-h-full w-80 max-w-full -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-lg border border-line bg-sheet p-6"
+          // The form has its password field focused already.
+          onOpenAutoFocus={(event) => event.preventDefault()}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            whereOneWas()?.focus();
+          }}
           onEscapeKeyDown={(event) => event.preventDefault()}
           onPointerDownOutside={(event) => event.preventDefault()}
         >
@@ -48,7 +50,7 @@ export function SessionGate() {
             known={name}
             onSignedIn={(signedIn) => {
               if (signedIn === name) {
-                resume(true);
+                resume();
                 void client.invalidateQueries();
               } else {
                 // Somebody else: nothing of the one before goes on under their name.

@@ -71,7 +71,7 @@ export function CandidateFace({ place, live, draft, candidateRef, head }: Props)
               )}
             <div aria-busy={stale} className="relative min-h-0 flex-1 overflow-auto pb-1">
               {stale && <p className="appear absolute top-9 left-36 z-20 rounded bg-white px-2 text-soft">Asking about the candidate as it stands now …</p>}
-              <div aria-hidden={stale} className={`transition-opacity duration-150 ${stale ? "opacity-20" : ""}`}>
+              <div inert={stale} aria-hidden={stale} className={`transition-opacity duration-150 ${stale ? "opacity-20" : ""}`}>
                 <RuleMatrix place={place} live={ofLive.answer} draft={ofDraft.answer} />
               </div>
             </div>

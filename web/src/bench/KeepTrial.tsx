@@ -43,7 +43,7 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
   const title = useId();
   // The candidate itself lies on the bench and is kept nowhere.
   const [form, setForm, forget] = useKept<Typed>(
-    { place, about: "trial", label: "A trial not kept yet", to: `/${place}/strata` },
+    { place, about: "trial", label: "A trial on the bench, not kept yet", to: `/${place}/strata` },
     { named: "", kind: accounts[0] ? "population" : "group", target: accounts[0] ?? "", expected: answer.columns[0]?.accepted ? "accepted" : "refused" },
     untyped,
   );

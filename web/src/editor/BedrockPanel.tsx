@@ -2,7 +2,7 @@ import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useEditBedrock } from "../api/queries";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
-import { useKept } from "../shared/kept";
+import { settleKept, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { NO_EDITS, unedited, type Edits } from "./edits";
@@ -60,7 +60,8 @@ export function BedrockPanel({ domain, strata, onClose }: { domain: string; stra
 function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["Bedrock"] }) {
   const catalogue = useCatalogue();
   const save = useEditBedrock(domain);
-  const [edits, setEdits, forget] = useKept<Edits>({ place: domain, about: "bedrock", label: "Domain policy", to: `/${domain}/strata?policy=domain` }, NO_EDITS, unedited);
+  const work = { place: domain, about: "bedrock", label: "Domain policy", to: `/${domain}/strata?policy=domain` };
+  const [edits, setEdits, forget] = useKept<Edits>(work, NO_EDITS, unedited);
   const [round, setRound] = useState(0);
   if (catalogue.error) return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
   if (catalogue.isPending) return <Loading what="the settings" />;
@@ -80,7 +81,11 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
       className="space-y-3"
       onSubmit={(event) => {
         event.preventDefault();
-        if (!unreadable) void save.mutateAsync(changed).then(reset, () => undefined);
+        if (unreadable) return;
+        void save.mutateAsync(changed).then(
+          ({ place }) => settleKept(work, edits, place) && reset(),
+          () => undefined,
+        );
       }}
     >
       <SettingsSheet

@@ -3,7 +3,7 @@ import type { Schemas } from "../api/client";
 import { ApiError } from "../api/client";
 import { conflictOf, useCatalogue, useEditPolicy, usePolicy } from "../api/queries";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
-import { useKept } from "../shared/kept";
+import { settleKept, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
 import { ConflictNotice } from "./ConflictNotice";
 import { Deletion } from "./Deletion";
@@ -57,11 +57,9 @@ type SheetProps = Omit<Props, "guid"> & { stored: Detail; catalogue: Schemas["Se
 
 function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, onFocus }: SheetProps) {
   // With the version they were begun on: a newer one arriving meanwhile must not be overwritten in silence.
-  const [{ edits, begunOn }, setBegun, forget] = useKept<Begun>(
-    { place: domain, about: `policy ${stored.guid}`, label: stored.name, to: `/${domain}/strata?policy=${stored.guid}` },
-    { edits: NO_EDITS, begunOn: stored.version },
-    unbegun,
-  );
+  const work = { place: domain, about: `policy ${stored.guid}`, label: stored.name, to: `/${domain}/strata?policy=${stored.guid}` };
+  const [begun, setBegun, forget] = useKept<Begun>(work, { edits: NO_EDITS, begunOn: stored.version }, unbegun);
+  const { edits, begunOn } = begun;
   const save = useEditPolicy(domain, stored.guid);
   const changes = changesOf(stored, edits);
   const dirty = changes.count > 0;
@@ -91,7 +89,10 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
   const send = (onVersion: number) => {
     if (!dirty || unreadable || save.isPending) return;
     // The sheet may be another one by then: what is saved is shown in its draft.
-    void save.mutateAsync({ version: onVersion, ...changes.body }).then(reset, () => undefined);
+    void save.mutateAsync({ version: onVersion, ...changes.body }).then(
+      ({ place }) => settleKept(work, begun, place) && reset(),
+      () => undefined,
+    );
   };
 
   return (

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useEditSource, useEditSourceLink, useExtendedSettings } from "../api/queries";
 import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
-import { useKept } from "../shared/kept";
+import { settleKept, useKept } from "../shared/kept";
 import { CountField, SpanField, SwitchField } from "./fields";
 import type { Value } from "./edits";
 
@@ -46,11 +46,9 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
   const catalogue = useCatalogue();
   const extended = useExtendedSettings();
   const save = useEditSource(domain);
-  const [typed, setTyped, forget] = useKept<Typed>(
-    { place: domain, about: `source ${source.gpo}`, label: `Source ${source.name}`, to: `/${domain}/strata?${new URLSearchParams({ policy: "domain", source: source.gpo })}` },
-    UNTYPED,
-    untyped,
-  );
+  const address = new URLSearchParams({ policy: "domain", source: source.gpo });
+  const work = { place: domain, about: `source ${source.gpo}`, label: `Source ${source.name}`, to: `/${domain}/strata?${address}` };
+  const [typed, setTyped, forget] = useKept<Typed>(work, UNTYPED, untyped);
   const { edits, dropped, unreadable, texts } = typed;
   const [round, setRound] = useState(0);
   if (catalogue.error || extended.error) return <Failed error={catalogue.error ?? extended.error} />;
@@ -102,7 +100,11 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
       className="space-y-3"
       onSubmit={(event) => {
         event.preventDefault();
-        if (dirty && !blocked) void save.mutateAsync({ gpo: source.gpo, settings: changed, unset }).then(reset, () => undefined);
+        if (!dirty || blocked) return;
+        void save.mutateAsync({ gpo: source.gpo, settings: changed, unset }).then(
+          ({ place }) => settleKept(work, typed, place) && reset(),
+          () => undefined,
+        );
       }}
     >
       <div className="flex items-center justify-between gap-2">

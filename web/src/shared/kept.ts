@@ -28,11 +28,16 @@ function become(next: ReadonlyMap<string, Entry>) {
   for (const listener of listeners) listener();
 }
 
-function change(edit: (draft: Map<string, Entry>) => void) {
+function change(edit: (map: Map<string, Entry>) => void) {
   const next = new Map(entries);
   edit(next);
   become(next);
-  if (owner) sessionStorage.setItem(storage(), JSON.stringify([...next]));
+  if (!owner) return;
+  try {
+    sessionStorage.setItem(storage(), JSON.stringify([...next]));
+  } catch {
+    // A full storage: the work is still here until the page is left.
+  }
 }
 
 /** Whose work is shown and kept from now on. */
@@ -46,20 +51,33 @@ export function keepFor(name: string) {
   }
 }
 
+/** What was typed last stays, where both places hold something about the same thing. */
+function carry(map: Map<string, Entry>, key: string, entry: Entry, to: string) {
+  map.delete(key);
+  map.set(keyOf(to, entry.about), { ...entry, place: to, to: entry.to.replace(`/${entry.place}/`, `/${to}/`) });
+}
+
 /** A draft is gone: what was typed in it goes on in live. */
 export function moveKept(from: string, to: string) {
-  change((draft) => {
-    for (const [key, entry] of [...draft]) {
-      if (entry.place !== from) continue;
-      draft.delete(key);
-      const moved = { ...entry, place: to, to: entry.to.replace(`/${from}/`, `/${to}/`) };
-      if (!draft.has(keyOf(to, entry.about))) draft.set(keyOf(to, entry.about), moved);
-    }
+  change((map) => {
+    for (const [key, entry] of [...map]) if (entry.place === from) carry(map, key, entry, to);
   });
 }
 
+/** What was sent is saved, in the place `to`. True if that is all; what was typed on meanwhile is still to be saved, and goes along. */
+export function settleKept(work: Work, sent: unknown, to: string): boolean {
+  const key = keyOf(work.place, work.about);
+  const entry = entries.get(key);
+  if (entry === undefined || entry.value === sent) {
+    forgetKept(work.place, work.about);
+    return true;
+  }
+  if (to !== work.place) change((map) => carry(map, key, entry, to));
+  return false;
+}
+
 export function forgetKept(place: string, about: string) {
-  if (entries.has(keyOf(place, about))) change((draft) => draft.delete(keyOf(place, about)));
+  if (entries.has(keyOf(place, about))) change((map) => map.delete(keyOf(place, about)));
 }
 
 export const keptValue = <T>(place: string, about: string): T | undefined => entries.get(keyOf(place, about))?.value as T | undefined;
@@ -81,7 +99,7 @@ export function useKept<T>(work: Work, start: T, blank: (value: T) => boolean): 
   const set = useCallback(
     (next: T) => {
       if (blank(next)) forgetKept(place, about);
-      else change((draft) => draft.set(keyOf(place, about), { place, about, label, to, value: next }));
+      else change((map) => map.set(keyOf(place, about), { place, about, label, to, value: next }));
     },
     [place, about, label, to, blank],
   );
