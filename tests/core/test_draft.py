@@ -8,12 +8,12 @@ from uuid import UUID
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from drafting import drawn, picture
+from drafting import drawn, operation, picture
 from hornfels.core.account_state import expiry, settings_of
-from hornfels.core.draft import apply, differences, edits, removal, renumber
+from hornfels.core.draft import apply, differences, edits, extended, removal, renumber
 from hornfels.core.estate import Estate
 from hornfels.core.fold import fold
 from hornfels.core.impact import DAYS, impact
@@ -49,6 +49,18 @@ def test_a_draft_written_shortly_does_the_same(world: World, data: st.DataObject
     assert picture(done.estate) == picture(after)
     assert picture(apply(base, raw).estate) == picture(after)
     assert len(short) <= len(raw)
+
+
+@given(worlds(), st.data(), st.booleans())
+def test_a_draft_that_does_not_fit_can_still_be_written_further(world: World, data: st.DataObject, sources: bool) -> None:
+    _, _, _, mine = drawn(data, world, sources=sources)
+    _, theirs, _, _ = drawn(data, world, sources=sources)
+    stands = apply(theirs, mine)
+    new = tuple(data.draw(operation(stands.estate, 50)))
+    wanted = apply(theirs, (*mine, *new))
+    assume(all(c.index < len(mine) for c in wanted.conflicts))
+    after = extended(theirs, mine, lambda _estate: new)
+    assert picture(apply(theirs, after).estate) == picture(wanted.estate)
 
 
 @given(worlds(), st.data())

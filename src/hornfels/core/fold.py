@@ -8,6 +8,7 @@ often holds it where it is: one that another operation frees or takes cannot be 
 from __future__ import annotations
 
 from collections.abc import Hashable, Sequence
+from dataclasses import dataclass
 from typing import Any, assert_never
 from uuid import UUID
 
@@ -42,56 +43,75 @@ def fold(operations: Operations, new: Operation, unfit: Sequence[Operation] = ()
     """A draft with one more operation. Those of it that are `unfit` do nothing to the estate, so nothing is made one with them."""
     if isinstance(new, Renumber) and all(n.before == n.after for n in new.numbers):
         return operations
+    mine = _touched(new)
     for at in range(len(operations) - 1, -1, -1):
         old = operations[at]
+        # Most of a large draft is about other policies: that takes no closer look.
+        if mine.policy is not None and isinstance(old, _OF_ONE_POLICY) and old.policy != mine.policy:
+            continue
         fits = not any(old is one for one in unfit)
         before, after = operations[:at], operations[at + 1 :]
         joined = _joined(old, new) if fits else None
         if joined is not None:
             return (*(fold(before, joined[0], unfit) if joined else before), *after)
-        if fits and isinstance(old, Renumber) and isinstance(new, RemovePolicy):
+        if fits and isinstance(old, Renumber) and isinstance(new, RemovePolicy) and _numbers(old, new.policy):
             removed, others = _before_numbering(old, new)
             return (*fold(before, removed, unfit), *others, *after)
-        if not _apart(old, new):
+        if not _apart(_touched(old), mine):
             break
     return (*operations, new)
 
 
-def _apart(one: Operation, other: Operation) -> bool:
+_OF_ONE_POLICY = (SetPrecedence, EditSettings, GuardPolicy, LinkPolicy, UnlinkPolicy)
+"""What changes one policy and takes or frees no name: all apart from what is done to another policy."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Touched:
+    """What an operation has to do with: worked out once, since it is compared with every other."""
+
+    names: set[str]
+    things: set[Hashable]
+    whole: UUID | None
+    """The policy that is added or removed as a whole."""
+    policy: UUID | None
+    counts: bool
+    """Whether it changes which policies there are, or their numbers."""
+    numbers: bool
+    """Whether it knows all policies and their numbers."""
+    direct: set[str]
+    """The settings of the domain policy that are edited on the domain object itself."""
+    written: set[str]
+    """The settings of the domain policy that its sources may write after it."""
+
+
+def _touched(op: Operation) -> _Touched:
+    whole = isinstance(op, AddPolicy | RemovePolicy)
+    numbers = isinstance(op, Renumber)
+    direct = set(op.changes) if isinstance(op, EditSettings) and op.policy is None else set()
+    written: set[str] = set()
+    if isinstance(op, EditSource):
+        written = set(op.changes)
+    elif isinstance(op, OrderSources | SwitchSource):
+        written = set(BY_KEY)
+    policy = _policy(op)
+    counts = whole or numbers or isinstance(op, SetPrecedence)
+    return _Touched(_names(op), _things(op), policy if whole else None, policy, counts, numbers, direct, written)
+
+
+def _apart(one: _Touched, other: _Touched) -> bool:
     """Whether two operations do the same in either order."""
-    if _names(one) & _names(other) or _things(one) & _things(other):
+    if one.names & other.names or one.things & other.things:
         return False
-    whole = isinstance(one, AddPolicy | RemovePolicy) or isinstance(other, AddPolicy | RemovePolicy)
-    if whole and _policy(one) is not None and _policy(one) == _policy(other):
+    if one.policy == other.policy and (one.whole or other.whole):
         return False
-    if _direct(one) & _written(other) or _direct(other) & _written(one):
+    if one.direct & other.written or other.direct & one.written:
         return False
-    return not (_counts(one) and _counts(other) and (isinstance(one, Renumber) or isinstance(other, Renumber)))
+    return not (one.counts and other.counts and (one.numbers or other.numbers))
 
 
 def _policy(op: Operation) -> UUID | None:
     return getattr(op, "policy", None)
-
-
-def _counts(op: Operation) -> bool:
-    """Whether an operation changes which policies there are, or their numbers."""
-    return isinstance(op, AddPolicy | RemovePolicy | SetPrecedence | Renumber)
-
-
-def _direct(op: Operation) -> set[str]:
-    """The settings of the domain policy that are edited on the domain object itself."""
-    return set(op.changes) if isinstance(op, EditSettings) and op.policy is None else set()
-
-
-def _written(op: Operation) -> set[str]:
-    """The settings of the domain policy that its sources may write after this operation."""
-    match op:
-        case EditSource():
-            return set(op.changes)
-        case OrderSources() | SwitchSource():
-            return set(BY_KEY)
-        case _:
-            return set()
 
 
 def _names(op: Operation) -> set[str]:
@@ -210,6 +230,10 @@ def _removed(old: Operation, new: RemovePolicy) -> Operations | None:
         case _:
             return None
     return (new.model_copy(update=changes),)
+
+
+def _numbers(numbering: Renumber, policy: UUID) -> bool:
+    return any(n.policy == policy for n in numbering.numbers)
 
 
 def _before_numbering(numbering: Renumber, removed: RemovePolicy) -> tuple[RemovePolicy, Operations]:
