@@ -140,9 +140,10 @@ class Groups:
 
     def stops(self, row: int) -> str:
         """What keeps a group from carrying any policy, "" if it can."""
-        if not self.security[row]:
+        kind = int(self.kind[row])
+        if not kind & GROUP_SECURITY:
             return "a distribution group"
-        return "" if self.carries[row] else "a built-in group"
+        return "a built-in group" if kind & GROUP_BUILTIN else ""
 
     def scope(self, row: int) -> Literal["global", "domain local", "universal", "unknown"]:
         kind = int(self.kind[row])

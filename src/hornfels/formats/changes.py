@@ -70,7 +70,7 @@ def left_out(estate: Estate, operations: Operations, conflicts: tuple[Conflict, 
     sources = {loose_key(link.gpo): link.name for link in estate.domain.gpo_links}
     reasons = {n: unfit.get(n) or _BY_HAND.get(op.kind, "") for n, op in enumerate(operations)}
     return [
-        LeftOut(f"{s.subject}: {s.text}{f', {s.before} -> {s.after}' if s.before or s.after else ''}", reasons[s.index])
+        LeftOut(f"{s.subject}: {s.text}{f', {s.before} → {s.after}' if s.before or s.after else ''}", reasons[s.index])
         for s in sentences(operations, names, sources)
         if reasons[s.index]
     ]
@@ -89,7 +89,7 @@ def write_changes(estate: Estate, operations: Operations, title: str) -> Iterato
     without = left_out(estate, operations, applied.conflicts)
     if without:
         yield b"#\n" + comment_lines(f"NOT IN THIS FILE ({len(without)}):")
-        yield from (comment_lines(f"- {left.what}. {left.why}") for left in without)
+        yield from (comment_lines(f"- {left.what}. {left.why}".replace("→", "->")) for left in without)
     yield b"version: 1\n"
     ledger = _Ledger({p.guid: p.dn for p in estate.policies}, dict(vars(estate.domain.settings)), estate.domain)
     unfit = {c.index for c in applied.conflicts}

@@ -156,9 +156,10 @@ class _Builder:
             containers = values["memberof"]
             members.extend([number] * len(containers))
             groups.extend([self.containers.get(c) or self._container(record, c) for c in containers])
-        if LINKS_ATTRIBUTE.lower() in values:
+        deleted = "isdeleted" in values and record.flag("isdeleted")
+        if LINKS_ATTRIBUTE.lower() in values and not deleted:
             self.links += [(number, target) for target in record.texts(LINKS_ATTRIBUTE.lower())]
-        if "msds-psoapplied" in values:
+        if "msds-psoapplied" in values and not deleted:
             policies = [self._number(record, "msds-psoapplied", policy) for policy in record.texts("msds-psoapplied")]
             self.applied += [(policy, record.dn) for policy in policies]
         classes = frozenset(values.get("objectclass", ()))
@@ -166,7 +167,7 @@ class _Builder:
         if known is None:
             known = self.classes[classes] = frozenset(c.lower() for c in classes)
         classes = known
-        if not classes or ("isdeleted" in values and record.flag("isdeleted")):
+        if not classes or deleted:
             return
         if classes & _ACCOUNT:
             self._account(number, record)
