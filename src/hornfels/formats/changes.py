@@ -69,9 +69,10 @@ def left_out(estate: Estate, operations: Operations, conflicts: tuple[Conflict, 
     names = {p.guid: p.name for p in estate.policies}
     sources = {loose_key(link.gpo): link.name for link in estate.domain.gpo_links}
     reasons = {n: unfit.get(n) or _BY_HAND.get(op.kind, "") for n, op in enumerate(operations)}
+    said = [(s, " → ".join(value for value in (s.before, s.after) if value)) for s in sentences(operations, names, sources)]
     return [
-        LeftOut(f"{s.subject}: {s.text}{f', {s.before} → {s.after}' if s.before or s.after else ''}", reasons[s.index])
-        for s in sentences(operations, names, sources)
+        LeftOut(f"{s.subject}: {s.text}{f', {values}' if values else ''}", reasons[s.index])
+        for s, values in said
         if reasons[s.index]
     ]
 
