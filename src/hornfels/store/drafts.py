@@ -78,10 +78,11 @@ def create(session: Session, domain_id: int, title: str, author: str, operations
     return row
 
 
-def open_drafts(session: Session, domain_id: int) -> list[DraftRow]:
-    """Those not yet published or dropped, the latest changed first."""
+def open_drafts(session: Session, domain_id: int, *, for_writing: bool = False) -> list[DraftRow]:
+    """Those not yet published, closed or dropped, the latest changed first; held until the transaction ends if `for_writing`."""
     found = select(DraftRow).where(DraftRow.domain_id == domain_id, DraftRow.state == "open")
-    return list(session.scalars(found.order_by(DraftRow.changed_at.desc(), DraftRow.id.desc())))
+    found = found.order_by(DraftRow.changed_at.desc(), DraftRow.id.desc())
+    return list(session.scalars(found.with_for_update().execution_options(populate_existing=True) if for_writing else found))
 
 
 def find(session: Session, domain_id: int, draft: int, *, for_writing: bool = False) -> DraftRow:

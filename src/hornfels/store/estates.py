@@ -123,8 +123,9 @@ def successors_of(domain: DomainRow) -> dict[UUID, UUID]:
 def _close_what_is_there(session: Session, domain: DomainRow, estate: Estate, successors: dict[UUID, UUID]) -> list[str]:
     """Close the open drafts of which nothing is left to do, and give their titles."""
     closed = []
-    for row in drafts.open_drafts(session, domain.id):
-        drafts.readdress(row, successors)
+    for row in drafts.open_drafts(session, domain.id, for_writing=True):
+        if successors:
+            drafts.readdress(row, successors)
         if all_there(estate, apply(estate, drafts.operations_of(row))):
             drafts.close(session, row)
             closed.append(row.title)
