@@ -36,10 +36,12 @@ def test_a_cut_member_list_is_completed_by_the_members() -> None:
         (f"CN=p{n},{USERS}", [*USER, ("sAMAccountName", f"p{n}"), *([("memberOf", f"CN=g,{USERS}")] if n > 1 else [])])
         for n in range(4)
     ]
-    estate = load(
-        (f"CN=g,{USERS}", [*GROUP, ("member;range=0-1", f"CN=p0,{USERS}"), ("member;range=0-1", f"CN=p1,{USERS}")]), *people
-    ).estate
-    assert estate.memberships.members.of(0).tolist() == [0, 1, 2, 3]
+    first = (f"CN=g,{USERS}", [*GROUP, ("member;range=0-1", f"CN=p0,{USERS}"), ("member;range=0-1", f"CN=p1,{USERS}")])
+    dump = load(first, *people)
+    assert dump.estate.memberships.members.of(0).tolist() == [0, 1, 2, 3]
+    assert any("only a part of 1 long list of members or links" in notice for notice in dump.notices)
+    rest = (f"CN=g,{USERS}", [("member;Range=2-*", f"CN=p{n},{USERS}") for n in (2, 3)])
+    assert not any("only a part" in notice for notice in load(first, rest, *people).notices)
 
 
 def test_links_and_members_are_compared_as_names() -> None:

@@ -54,6 +54,9 @@ _WANTED = {
     *(s.domain_attribute.lower() for s in CATALOGUE),
 }  # fmt: skip
 
+_LISTS = {"member", "memberof", LINKS_ATTRIBUTE.lower(), "msds-psoapplied"}
+"""What a server sends in parts where it is long."""
+
 T = TypeVar("T")
 
 _GPLINK = re.compile(r"\[LDAP://(.*?);(\d+)\]", re.IGNORECASE | re.DOTALL)
@@ -136,6 +139,8 @@ class _Builder:
         # Links from either side, as (policy, target): a server cuts long lists, and another entry may hold the rest.
         self.links: list[tuple[int, str]] = []
         self.applied: list[tuple[int, str]] = []
+        # Lists that came in parts, and whether their last part did.
+        self.parts: dict[tuple[int, str], bool] = {}
         self.domains: list[Record] = []
         self.gpos: dict[int, tuple[str, int, bool]] = {}
         self.gp_links: list[tuple[str, str]] = []
@@ -156,6 +161,8 @@ class _Builder:
             containers = values["memberof"]
             members.extend([number] * len(containers))
             groups.extend([self.containers.get(c) or self._container(record, c) for c in containers])
+        for attribute, last in record.ranges() if not _LISTS.isdisjoint(values) else ():
+            self.parts[number, attribute] = self.parts.get((number, attribute), False) or last
         deleted = "isdeleted" in values and record.flag("isdeleted")
         if LINKS_ATTRIBUTE.lower() in values and not deleted:
             self.links += [(number, target) for target in record.texts(LINKS_ATTRIBUTE.lower())]
@@ -265,6 +272,12 @@ class _Builder:
                 targets[policy].setdefault(self._link_number(target), target)
             else:
                 unread += 1
+        cut = sum(not last for (_, attribute), last in self.parts.items() if attribute in _LISTS)
+        if cut:
+            self.notices.append(
+                f"The dump holds only a part of {cut:,} long list{'s' * (cut != 1)} of members or links (range=…). "
+                "What the other side names completes it as far as it goes; fetch every range to have all of it."
+            )
         if unread:
             self.notices.append(
                 f"The dump holds {unread:,} link{'s' * (unread != 1)} of policies that are not in it; "

@@ -28,6 +28,9 @@ class LdifError(ValueError):
         self.reason = reason
 
 
+_RANGE = re.compile(rb"^([A-Za-z0-9-]+);range=\d+-(\d+|\*):", re.MULTILINE | re.IGNORECASE)
+
+
 class Record:
     """One entry: its name, the line it begins on, and its values by lower-cased attribute name."""
 
@@ -47,6 +50,12 @@ class Record:
                 line = self.line + offset
                 break
         return LdifError(line, f"{reason} (attribute {attribute} of {self.dn})")
+
+    def ranges(self) -> Iterator[tuple[str, bool]]:
+        """The lists that a server sent in parts: each part's attribute, and whether it is the last one."""
+        if b";range=" in self._lines or b";Range=" in self._lines:
+            for match in _RANGE.finditer(self._lines):
+                yield match[1].decode().lower(), match[2] == b"*"
 
     def text(self, attribute: str) -> str | None:
         """The first value of an attribute as text, None if it has none."""
