@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
-from playwright.sync_api import Locator, Page
+from playwright.sync_api import Locator, Page, expect
 
 AXE = Path(__file__).parents[1] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 NAME, PASSWORD = "ann", "correct horse"
@@ -23,6 +24,22 @@ def sign_in(page: Page, name: str) -> None:
 def estate_shown(page: Page, which: str) -> Locator:
     """The switch by which every screen shows live or the draft."""
     return page.get_by_role("radiogroup", name="Which estate the screens show").get_by_role("radio", name=which)
+
+
+def lengthen(page: Page, policy: str, length: str) -> None:
+    """Give a policy another minimum length in a draft, and wait until that is shown."""
+    page.get_by_role("button", name=re.compile(rf"^\d+ {policy}\b")).click()
+    expect(page.get_by_role("heading", name=policy, level=2)).to_be_visible()
+    page.get_by_label("Minimum length", exact=True).fill(length)
+    page.get_by_role("button", name="Save to draft").click()
+    expect(page.get_by_role("button", name="Save to draft")).to_be_hidden()
+    expect(estate_shown(page, "Draft")).to_be_checked()
+
+
+def changes(page: Page) -> None:
+    """Go to the draft that is shown."""
+    page.get_by_role("link", name="Changes", exact=True).click()
+    expect(page.get_by_role("heading", name="Impact")).to_be_visible()
 
 
 def check_accessibility(page: Page) -> None:

@@ -8,24 +8,10 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from browser_help import DOMAIN, check_accessibility, estate_shown, sign_in
+from browser_help import DOMAIN, changes, check_accessibility, estate_shown, lengthen, sign_in
 from hornfels.demo.tarnholt import templates
 
 pytestmark = pytest.mark.browser
-
-
-def lengthen(page: Page, policy: str, length: str) -> None:
-    page.get_by_role("button", name=re.compile(rf"^\d+ {policy}\b")).click()
-    expect(page.get_by_role("heading", name=policy, level=2)).to_be_visible()
-    page.get_by_label("Minimum length", exact=True).fill(length)
-    page.get_by_role("button", name="Save to draft").click()
-    expect(page.get_by_role("button", name="Save to draft")).to_be_hidden()
-    expect(estate_shown(page, "Draft")).to_be_checked()
-
-
-def changes(page: Page) -> None:
-    page.get_by_role("link", name="Changes", exact=True).click()
-    expect(page.get_by_role("heading", name="Impact")).to_be_visible()
 
 
 def test_an_edit_is_weighed_approved_published_and_taken_back(page: Page, browser: Browser, address: str) -> None:

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 from sqlalchemy import Engine, text
 
-from browser_help import DOMAIN, NAME, PASSWORD, check_accessibility, estate_shown, sign_in
+from browser_help import DOMAIN, NAME, PASSWORD, changes, check_accessibility, estate_shown, lengthen, sign_in
 
 pytestmark = pytest.mark.browser
 
@@ -37,19 +37,6 @@ class Slow:
 def open_policy(page: Page, name: str) -> None:
     page.get_by_role("button", name=re.compile(rf"^\d+ {name}\b")).click()
     expect(page.get_by_role("heading", name=name, level=2)).to_be_visible()
-
-
-def lengthen(page: Page, policy: str, length: str) -> None:
-    open_policy(page, policy)
-    page.get_by_label("Minimum length", exact=True).fill(length)
-    page.get_by_role("button", name="Save to draft").click()
-    expect(page.get_by_role("button", name="Save to draft")).to_be_hidden()
-    expect(estate_shown(page, "Draft")).to_be_checked()
-
-
-def changes(page: Page) -> None:
-    page.get_by_role("link", name="Changes", exact=True).click()
-    expect(page.get_by_role("heading", name="Impact")).to_be_visible()
 
 
 def unsaved(page: Page, what: str) -> None:
