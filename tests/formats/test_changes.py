@@ -76,6 +76,13 @@ def test_the_domain_policy_is_written_on_the_domain_object(demo: Dump) -> None:
     ]]  # fmt: skip
 
 
+def test_bits_of_pwdproperties_that_are_not_ours_are_written_as_they_were_read(demo: Dump) -> None:
+    domain = replace(demo.estate.domain, other_properties=8)
+    switched = edits(demo.estate, None, settings=replace(domain.settings, reversible_encryption=True))
+    text = b"".join(write_changes(replace(demo.estate, domain=domain), tuple(switched), "Title")).decode()
+    assert "pwdProperties: 25\n" in text
+
+
 def test_what_ifs_are_left_out_and_numbering_writes_only_what_moves(demo: Dump) -> None:
     person = demo.estate.accounts.dn[0]
     what_if = (JoinGroup(member=person, group=KIOSKS), SetFlag(account=person, flag="DISABLED", before=False, after=True))
