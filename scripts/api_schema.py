@@ -6,9 +6,8 @@ import json
 
 from fastapi import FastAPI
 
-from hornfels.api.app import ROUTERS
+from hornfels.api.app import describe
 
 app = FastAPI(title="Hornfels")
-for router in ROUTERS:
-    app.include_router(router)
+describe(app)
 print(json.dumps(app.openapi()))

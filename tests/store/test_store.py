@@ -216,17 +216,22 @@ def test_sign_in_and_out(engine: Engine) -> None:
     with Session(engine) as session, session.begin():
         people.set_password(session, "ann", "a long enough one")
     with Session(engine) as session, session.begin():
-        assert people.sign_in(session, "ann", "wrong") is None
-        assert people.sign_in(session, "bob", "a long enough one") is None
-        token = people.sign_in(session, "ann", "a long enough one")
+        hashed = people.stored_hash(session, "ann")
+        assert hashed is not None
+        assert not people.matches(hashed, "wrong")
+        assert people.stored_hash(session, "bob") is None
+        assert not people.matches(None, "a long enough one")
+        assert people.matches(hashed, "a long enough one")
+        token = people.open_session(session, "ann", hashed)
         assert token is not None
         assert people.signed_in(session, token) == "ann"
         assert people.signed_in(session, token + "x") is None
         people.sign_out(session, token)
         assert people.signed_in(session, token) is None
-        second = people.sign_in(session, "ann", "a long enough one")
+        second = people.open_session(session, "ann", hashed)
         people.set_password(session, "ann", "another long one")
         assert people.signed_in(session, second or "") is None
+        assert people.open_session(session, "ann", hashed) is None, "the password that was compared is not the one by now"
 
 
 def test_a_cluster_survives_being_killed_and_starts_once(home: Path) -> None:

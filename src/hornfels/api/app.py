@@ -1,22 +1,31 @@
-"""The web application: routes, errors that say what to do, and the built front end."""
+"""The web application: its routes, what stands before them, and errors that say what to do."""
 
 from __future__ import annotations
 
-import logging
+import contextlib
+import threading
+from collections.abc import AsyncIterator
 from pathlib import Path
-from urllib.parse import urlsplit
+from typing import Any
 
+import anyio.to_thread
 from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import FileResponse, JSONResponse
-from fastapi.staticfiles import StaticFiles
-from sqlalchemy import Engine
-from sqlalchemy.exc import DBAPIError, OperationalError
-from sqlalchemy.orm import Session
-from starlette.datastructures import Headers
-from starlette.types import ASGIApp, Message, Receive, Scope, Send
+from fastapi.responses import JSONResponse
+from sqlalchemy import Engine, event
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import TimeoutError as PoolTimeoutError
+from starlette.exceptions import HTTPException as StarletteHTTPException
+from starlette.responses import Response
+from starlette.routing import Match
 
+from hornfels.api.bodies import SECRET_PATHS
+from hornfels.api.guard import Guard
+from hornfels.api.health import Health, Readiness
+from hornfels.api.outages import handle_database
+from hornfels.api.pages import Pages
 from hornfels.api.recent import Recent
+from hornfels.api.refusals import EVERYWHERE, answers, refusal
 from hornfels.api.routes import (
     accounts,
     advice,
@@ -26,6 +35,7 @@ from hornfels.api.routes import (
     findings,
     groups,
     history,
+    jobs,
     policies,
     search,
     session,
@@ -34,107 +44,118 @@ from hornfels.api.routes import (
     whatif,
 )
 from hornfels.api.snapshot import Snapshots
+from hornfels.api.turnstile import AT_WORK, Turnstile
+from hornfels.api.visitors import Visitors
+from hornfels.api.watching import Watch
 from hornfels.api.wording import sentence
-from hornfels.store import jobs
 from hornfels.store.drafts import RefusedError, StaleDraftError
 
 STATIC = Path(__file__).parent / "static"
 
-_log = logging.getLogger(__name__)
-
-_HEADERS = [
-    (b"content-security-policy", b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
-     b"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"),
-    (b"x-content-type-options", b"nosniff"),
-    (b"referrer-policy", b"no-referrer"),
-    (b"cross-origin-opener-policy", b"same-origin"),
-]  # fmt: skip
-_UNKEPT = [*_HEADERS, (b"cache-control", b"no-store")]
-_KEPT = [*_HEADERS, (b"cache-control", b"public, max-age=31536000, immutable")]
 # The bench comes first: routes are tried in this order, and it is asked at every keystroke.
-_ROUTES = (bench, advice, trials, session, domains, policies, accounts, search, whatif, findings, groups, drafts, history, sources)
+_ROUTES = (
+    bench,
+    advice,
+    trials,
+    session,
+    domains,
+    policies,
+    accounts,
+    search,
+    whatif,
+    findings,
+    groups,
+    drafts,
+    history,
+    sources,
+    jobs,
+)
 ROUTERS = (*(module.router for module in _ROUTES), sources.extended)
-RECENT_PATHS = ("/verdicts", "/verdicts/many")
-"""What reads `Recent` and changes nothing. Any other request empties it."""
-_SECRET_PATHS = (*RECENT_PATHS, "/suggestions", "/trials")
-_OUT_OF_RANGE = "22003"
-"""PostgreSQL's code for a number too large for its column: nothing can have it."""
-_SAFE = {"GET", "HEAD", "OPTIONS"}
+_MOST_UPLOADS = 4
 
 
-def create_app(engine: Engine) -> FastAPI:
-    """The application on a database whose schema is up to date."""
-    app = FastAPI(title="Hornfels", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
+    """The application on a database whose schema is up to date. ``hosts`` are the names it answers to, None for any."""
+    app = FastAPI(title="Hornfels", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=_lifespan)
     app.state.engine = engine
     app.state.snapshots = Snapshots(engine)
-    with Session(engine) as database:
-        jobs.fail_abandoned(database)
+    app.state.recent = Recent(app.state.snapshots)
+    app.state.visitors = Visitors(engine)
+    app.state.watch = Watch(engine)
+    app.state.comparing = Turnstile(at_work=1, waiting=8, patience=10.0)
+    app.state.uploading = Turnstile(at_work=_MOST_UPLOADS, waiting=0)
+    describe(app)
+    health = Health(engine)
 
-    for router in ROUTERS:
-        app.include_router(router)
+    @app.get("/readyz", tags=["health"], responses=answers(503))
+    def ready() -> Readiness:
+        """Whether Hornfels can work just now, and how many workers do its long work."""
+        found = health.look()
+        if isinstance(found, str):
+            raise HTTPException(503, found, headers={"Retry-After": "2"})
+        return found
 
-    app.state.recent = Recent(app.state.snapshots, engine)
-    app.add_middleware(Guard, recent=app.state.recent)
+    app.add_middleware(Guard, visitors=app.state.visitors, recent=app.state.recent, hosts=hosts, pages=Pages(STATIC))
+    app.add_exception_handler(StarletteHTTPException, _refused)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(policies.StalePolicyError, policies.answer_conflict)
-    for refusal in (StaleDraftError, RefusedError):
-        app.add_exception_handler(refusal, drafts.answer_refusal)
-    app.add_exception_handler(DBAPIError, _database_down)
-
-    @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
-    def unknown(rest: str) -> None:
-        raise HTTPException(404, f"There is nothing at /api/{rest[:100]}.")
-
-    if STATIC.is_dir():
-        app.mount("/assets", StaticFiles(directory=STATIC / "assets"))
-
-        @app.get("/{page:path}", include_in_schema=False)
-        def page(page: str) -> FileResponse:
-            wanted = STATIC / page
-            if page and wanted.is_file() and wanted.resolve().is_relative_to(STATIC.resolve()):
-                return FileResponse(wanted)
-            return FileResponse(STATIC / "index.html", headers={"Cache-Control": "no-cache"})
-
+    for refused in (StaleDraftError, RefusedError):
+        app.add_exception_handler(refused, drafts.answer_refusal)
+    for away in (DBAPIError, PoolTimeoutError):
+        app.add_exception_handler(away, handle_database)
     return app
 
 
-class Guard:
-    """Refuses writes that another site's page sends, answers with safe headers, and lets `Recent` know what may have changed."""
-
-    def __init__(self, app: ASGIApp, recent: Recent) -> None:
-        self._app, self._recent = app, recent
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http":
-            await self._app(scope, receive, send)
-            return
-        path: str = scope["path"]
-        kept = _KEPT if path.startswith("/assets/") else _UNKEPT if path.startswith("/api/") else _HEADERS
-        changes = not path.endswith(RECENT_PATHS)
-
-        async def answer(message: Message) -> None:
-            if message["type"] == "http.response.start":
-                if changes:
-                    self._recent.forget()
-                message["headers"] = [*message["headers"], *kept]
-            await send(message)
-
-        if scope["method"] not in _SAFE and _from_elsewhere(Headers(scope=scope)):
-            refusal = JSONResponse({"detail": "This request came from another site."}, status_code=403)
-            await refusal(scope, receive, answer)
-            return
-        await self._app(scope, receive, answer)
+def describe(app: FastAPI) -> None:
+    """Give an application the routes, with all that they may answer."""
+    for router in ROUTERS:
+        app.include_router(router, responses=EVERYWHERE)
 
 
-def _from_elsewhere(headers: Headers) -> bool:
-    origin = headers.get("origin")
-    return bool(origin) and urlsplit(origin).netloc != headers.get("host")
+@contextlib.asynccontextmanager
+async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
+    # One thread for each request at work, so that none waits for a thread with a connection in hand.
+    anyio.to_thread.current_default_thread_limiter().total_tokens = AT_WORK
+    loop_thread = threading.get_ident()
+
+    def refuse_on_the_loop(*_: Any) -> None:
+        # Waiting here would stop everybody, also whoever holds what is waited for.
+        if threading.get_ident() == loop_thread:
+            raise RuntimeError("the database is asked on the event loop")
+
+    engine: Engine = app.state.engine
+    event.listen(engine, "engine_connect", refuse_on_the_loop)
+    try:
+        yield
+    finally:
+        event.remove(engine, "engine_connect", refuse_on_the_loop)
+        await app.state.watch.close()
+        app.state.recent.close()
+        app.state.visitors.close()
+
+
+async def _refused(request: Request, error: Exception) -> Response:
+    assert isinstance(error, StarletteHTTPException)  # noqa: S101
+    headers = dict(error.headers or {})
+    if error.status_code == 404 and error.detail == "Not Found":
+        return refusal(404, f"There is nothing at {request.url.path[:100]}.")
+    if error.status_code == 405:
+        methods = {m for route in request.app.routes if route.matches(request.scope)[0] != Match.NONE for m in route.methods or ()}
+        answer = refusal(405, f"Nothing is done by {request.method} here.")
+        answer.headers["Allow"] = ", ".join(sorted(methods))
+        return answer
+    if error.status_code == 204:
+        return Response(status_code=204, headers=headers)
+    detail = (
+        error.detail if isinstance(error.detail, list) or error.status_code != 422 else [{"field": "", "message": error.detail}]
+    )
+    return JSONResponse({"detail": detail}, status_code=error.status_code, headers=headers)
 
 
 async def _invalid(request: Request, error: Exception) -> JSONResponse:
     """What is wrong and where, without the value, which may be a candidate password; nor may its name where it is surplus."""
     assert isinstance(error, RequestValidationError)  # noqa: S101
-    secret = request.url.path.endswith(_SECRET_PATHS)
+    secret = request.url.path.endswith(SECRET_PATHS)
     found = []
     for e in error.errors():
         place = list(e["loc"][1:])
@@ -142,17 +163,3 @@ async def _invalid(request: Request, error: Exception) -> JSONResponse:
             place[-1] = "(surplus field)"
         found.append({"field": ".".join(map(str, place)), "message": sentence(e)})
     return JSONResponse({"detail": found}, status_code=422)
-
-
-async def _database_down(_request: Request, error: Exception) -> JSONResponse:
-    lost = isinstance(error, OperationalError) or (isinstance(error, DBAPIError) and error.connection_invalidated)
-    if lost:
-        return JSONResponse(
-            {"detail": "The database does not answer. Nothing was changed; try again in a moment."}, status_code=503
-        )
-    if getattr(getattr(error, "orig", None), "sqlstate", None) == _OUT_OF_RANGE:
-        return JSONResponse({"detail": "There is nothing with such a number."}, status_code=404)
-    # Only what PostgreSQL calls the primary message: the details may quote values.
-    diagnosis = getattr(getattr(error, "orig", None), "diag", None)
-    _log.error("The database refused a request: %s", getattr(diagnosis, "message_primary", None) or type(error).__name__)
-    return JSONResponse({"detail": "The database refused this. Nothing was changed."}, status_code=500)

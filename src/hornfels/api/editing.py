@@ -49,7 +49,7 @@ class Editing:
         self._response.headers[MOVED] = f"{before} {row.version}"
         self.database.commit()
         draft = shown_draft(self.current)
-        return self.snapshots.with_draft(self.database, draft.live, draft.id)
+        return self.snapshots.with_draft(draft.live, draft.id)
 
     def change(self, make: Callable[[Estate], Iterable[Operation]]) -> Snapshot:
         """Add what `make` makes of the estate as the draft has it by now."""

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Annotated, Literal
+from math import isfinite
+from typing import Annotated, Literal, TypeVar
 from uuid import UUID
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, SecretStr
@@ -11,8 +12,22 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, SecretStr
 from hornfels.core.operations import Flag
 from hornfels.core.policy import name_problem
 
-Seconds = float | int
-SettingValue = bool | int | float | None
+T = TypeVar("T")
+
+
+def _finite(value: T) -> T:
+    if isinstance(value, float) and not isfinite(value):
+        raise ValueError("Give a number that is not infinite.")
+    return value
+
+
+Seconds = Annotated[float | int, AfterValidator(_finite)]
+SettingValue = Annotated[bool | int | float | None, AfterValidator(_finite)]
+Number = Annotated[int, Field(ge=1, lt=2**31)]
+"""What the database numbers things by."""
+Version = Number
+Fingerprint = Annotated[int, Field(ge=0, lt=2**63)]
+"""Tells one state of a policy from another."""
 
 
 class Strict(BaseModel):
@@ -95,7 +110,7 @@ class DomainEdit(Strict):
     linked_groups: Literal["global", "any"] | None = None
     approval_required: bool | None = None
     trials_required: bool | None = None
-    version: int
+    version: Version
 
 
 class DraftInfo(BaseModel):
@@ -122,7 +137,7 @@ class DraftNew(Strict):
 
 
 class DraftEdit(Strict):
-    version: int
+    version: Version
     title: str = Field(min_length=1, max_length=100)
     reason: str = Field(max_length=2000)
 
@@ -130,7 +145,7 @@ class DraftEdit(Strict):
 class DraftVersion(Strict):
     """Names the state of the draft that was seen."""
 
-    version: int
+    version: Version
 
 
 class ChangeInfo(BaseModel):
@@ -495,7 +510,7 @@ class PolicyNew(Strict):
 
 
 class PolicyEdit(Strict):
-    version: int
+    version: Fingerprint
     name: Name | None = None
     precedence: int | None = None
     guarded: bool | None = None
@@ -533,7 +548,7 @@ class CompanionsAsked(Strict):
 
 
 class LinkNew(Strict):
-    version: int
+    version: Fingerprint
     dn: str = Field(max_length=4000)
 
 
@@ -669,11 +684,23 @@ class Hits(BaseModel):
 
 
 class JobInfo(BaseModel):
-    id: str
-    state: Literal["running", "done", "failed"]
-    progress: str
+    """Long work and how far it is."""
+
+    id: UUID
+    kind: Literal["load", "findings", "trials"]
+    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    name: str = Field(description="what it works on, such as the file that is loaded")
+    step: str
+    done: int = Field(description="how much of the step is done")
+    of: int = Field(description="of how much, 0 where that is not known; bytes while reading, rows while storing")
+    rate: float = Field(description="how much of it a second, 0 where that is not known yet")
+    left: float | None = Field(description="seconds that the step still takes, where that can be told")
+    stopping: bool
     error: str
     domain: str | None
+    user: str
+    at: str
+    can_retry: bool
 
 
 Bedrock.model_rebuild()

@@ -23,7 +23,6 @@ from hornfels.core.sources import audit_length
 from hornfels.core.trials import Outcome, Trial, run, targets
 from hornfels.core.verdict import Rule, compile_policy
 from hornfels.store import drafts
-from hornfels.store.database import beside
 from hornfels.store.estates import load_domain, load_estate, load_policies
 from hornfels.store.models import DomainRow, PolicyRow
 
@@ -134,16 +133,17 @@ class Snapshots:
     """Snapshots by domain, renewed when the stored version moves on. A policy edit keeps the directory's columns."""
 
     def __init__(self, engine: Engine) -> None:
-        # Requests wait for a load with a connection in hand: it must not have to wait for one of theirs.
-        self._engine = beside(engine)
+        # One consistent view, whatever is being edited or loaded meanwhile.
+        self._engine = engine.execution_options(isolation_level="REPEATABLE READ")
         self._held: dict[str, Snapshot] = {}
         self._locks: dict[str, threading.Lock] = {}
         self._guard = threading.Lock()
         self._drafts: dict[int, Snapshot] = {}
 
-    def with_draft(self, session: Session, live: Snapshot, draft: int) -> Snapshot:
+    def with_draft(self, live: Snapshot, draft: int) -> Snapshot:
         """The domain as an open draft would make it. Raises LookupError if there is no such draft."""
-        row = drafts.find(session, live.domain_id, draft)
+        with Session(self._engine) as session:
+            row = drafts.find(session, live.domain_id, draft)
         held = self._drafts.get(draft)
         if held and held.draft and held.draft.live is live and held.draft.version == row.version:
             return held
@@ -166,51 +166,67 @@ class Snapshots:
                 del self._drafts[next(iter(self._drafts))]
         return fresh
 
-    def of(self, session: Session, dns_name: str) -> Snapshot | None:
-        """The present snapshot of a domain, None if there is no such domain."""
-        seen = session.execute(select(DomainRow.estate_id, DomainRow.version).where(DomainRow.dns_name == dns_name)).one_or_none()
+    def of(self, dns_name: str, session: Session | None = None) -> Snapshot | None:
+        """The present snapshot of a domain, None if there is no such domain.
+
+        It takes a connection of its own for a moment, unless it is given a session, which then holds the domain's row.
+        """
+        if session is not None:
+            return self._renewed(session, dns_name)
+        # Closed before anything is waited for: a connection in hand is what others may be waiting for.
+        with Session(self._engine) as own:
+            seen = _version(own, dns_name)
         if seen is None:
             self._held.pop(dns_name, None)
             return None
-        held = self._held.get(dns_name)
-        if held and (held.estate_id, held.version) == (seen[0], seen[1]):
+        if (held := self._current(dns_name, seen)) is not None:
             return held
         with self._guard:
             lock = self._locks.setdefault(dns_name, threading.Lock())
-        with lock:
-            held = self._held.get(dns_name)
-            if held and (held.estate_id, held.version) == (seen[0], seen[1]):
-                return held
-            fresh = self._load(dns_name, held)
-            if fresh:
-                self._held[dns_name] = fresh
-            return fresh
+        with lock, Session(self._engine) as own:
+            return self._renewed(own, dns_name)
 
     def warm(self) -> None:
         """Load and resolve every domain, so that nobody waits for it later."""
         with Session(self._engine) as session:
-            for name in session.scalars(select(DomainRow.dns_name)).all():
-                found = self.of(session, name)
-                if found:
-                    found.findings  # noqa: B018 - begins in the background
+            names = session.scalars(select(DomainRow.dns_name)).all()
+        for name in names:
+            found = self.of(name)
+            if found:
+                found.findings  # noqa: B018 - begins in the background
 
-    def _load(self, dns_name: str, held: Snapshot | None) -> Snapshot | None:
-        # One consistent view, whatever is being edited or loaded meanwhile.
-        engine = self._engine.execution_options(isolation_level="REPEATABLE READ")
-        with Session(engine) as session, session.begin():
-            domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)).one_or_none()
-            if domain is None:
-                return None
-            if held and held.estate_id == domain.estate_id:
-                policies, links = load_policies(session, domain)
-                linked: LinkedGroups = "any" if domain.linked_groups == "any" else "global"
-                estate = replace(held.estate, domain=load_domain(domain), linked_groups=linked, policies=policies, links=links)
-            else:
-                estate = load_estate(session, domain)
-            rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id)).all()
-            meta = {r.guid: PolicyMeta(r.mark, r.changed_by, r.changed_at.isoformat()) for r in rows}
-            return Snapshot(
-                domain.id, domain.estate_id, domain.version, domain.source, domain.loaded_at.isoformat(),
-                tuple(domain.notices), domain.approval_required, domain.trials_required,
-                estate, meta,
-            )  # fmt: skip
+    def _current(self, dns_name: str, seen: tuple[int, int]) -> Snapshot | None:
+        held = self._held.get(dns_name)
+        return held if held and (held.estate_id, held.version) == seen else None
+
+    def _renewed(self, session: Session, dns_name: str) -> Snapshot | None:
+        seen = _version(session, dns_name)
+        if seen is None:
+            return None
+        if (held := self._current(dns_name, seen)) is not None:
+            return held
+        fresh = _read(session, dns_name, self._held.get(dns_name))
+        self._held[dns_name] = fresh
+        return fresh
+
+
+def _version(session: Session, dns_name: str) -> tuple[int, int] | None:
+    found = session.execute(select(DomainRow.estate_id, DomainRow.version).where(DomainRow.dns_name == dns_name)).one_or_none()
+    return (found[0], found[1]) if found else None
+
+
+def _read(session: Session, dns_name: str, held: Snapshot | None) -> Snapshot:
+    domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)).one()
+    if held and held.estate_id == domain.estate_id:
+        policies, links = load_policies(session, domain)
+        linked: LinkedGroups = "any" if domain.linked_groups == "any" else "global"
+        estate = replace(held.estate, domain=load_domain(domain), linked_groups=linked, policies=policies, links=links)
+    else:
+        estate = load_estate(session, domain)
+    rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id)).all()
+    meta = {r.guid: PolicyMeta(r.mark, r.changed_by, r.changed_at.isoformat()) for r in rows}
+    return Snapshot(
+        domain.id, domain.estate_id, domain.version, domain.source, domain.loaded_at.isoformat(),
+        tuple(domain.notices), domain.approval_required, domain.trials_required,
+        estate, meta,
+    )  # fmt: skip

@@ -19,6 +19,7 @@ from hornfels.api.schemas import (
     DraftInfo,
     GpoSource,
     IgnoredInfo,
+    JobInfo,
     Layer,
     LinkInfo,
     LivePolicy,
@@ -44,7 +45,8 @@ from hornfels.core.settings import BY_KEY
 from hornfels.core.sources import EXTENDED_BY_KEY, is_span, origins
 from hornfels.core.standing import Standing, cell_reason, link_name, link_trouble, standing
 from hornfels.core.time import datetime_from_moment, moment_from_datetime, seconds
-from hornfels.store.models import DraftRow
+from hornfels.store.jobs import can_retry
+from hornfels.store.models import DraftRow, JobRow
 
 MOST_POPULATIONS = 240
 """Populations that the strata list one by one, the largest; the rest is summed up."""
@@ -58,6 +60,17 @@ def iso(moment: int) -> str | None:
     """A moment for the browser; None for "not set" and for what lies outside the calendar."""
     at = datetime_from_moment(moment) if moment > 0 else None
     return at.isoformat() if at else None
+
+
+def job_info(row: JobRow) -> JobInfo:
+    spent = (row.changed_at - row.started_at).total_seconds() if row.started_at else 0.0
+    rate = row.done / spent if spent > 0.5 and row.state == "running" else 0.0
+    left = (row.of - row.done) / rate if rate and row.of else None
+    return JobInfo(
+        id=row.id, kind=row.kind, state=row.state, name=str(row.arguments.get("name", "")), step=row.step, done=row.done, of=row.of,
+        rate=rate, left=left, stopping=row.stopping and row.state == "running", error=row.error, domain=row.result.get("domain"),
+        user=row.user_name, at=row.created_at.isoformat(), can_retry=can_retry(row),
+    )  # fmt: skip
 
 
 def domain_info(current: Snapshot) -> DomainInfo:

@@ -108,6 +108,16 @@ def demo(host: Host = "127.0.0.1", port: Port = 8470) -> None:
     serve_web(host, port, demo=True)
 
 
+@app.command()
+def worker(
+    while_parent: Annotated[bool, typer.Option("--while-parent", hidden=True, help="End when standard input closes.")] = False,
+) -> None:
+    """Do long work, such as loading uploaded dumps. `serve` and `demo` start one; more can run, on any machine."""
+    from hornfels.cli.operate import run_worker
+
+    run_worker(while_parent=while_parent)
+
+
 @app.command("demo-dump")
 def demo_dump(
     file: Annotated[Path, typer.Argument(metavar="FILE.ldif", help="Where to write it; - for standard output.")],

@@ -1,7 +1,8 @@
-"""Commands that need the database: load, serve, demo, user add."""
+"""Commands that need the database: load, serve, demo, worker, user add."""
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import getpass
 import io
@@ -35,19 +36,21 @@ from hornfels.store.database import connect, migrate
 from hornfels.store.estates import save_dump, save_template
 from hornfels.store.models import DomainRow
 from hornfels.store.people import set_password
+from hornfels.worker.keeper import worker_beside
 
 DEMO_USER = "demo"
+_LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
 @contextlib.contextmanager
-def database() -> Iterator[Engine]:
+def database(*, patient: bool = True) -> Iterator[Engine]:
     """The database, up to date: the one named by ``HORNFELS_DATABASE_URL``, else our own, started if it does not run."""
     logging.getLogger("alembic").setLevel(logging.WARNING)
     url = os.environ.get("HORNFELS_DATABASE_URL")
-    source = contextlib.nullcontext(url) if url else Cluster(default_home(), {}).running()
+    own = None if url else Cluster(default_home(), {})
     try:
-        with source as address:
-            engine = connect(address)
+        with own.running() if own else contextlib.nullcontext():
+            engine = connect(url or (lambda: own.url if own else ""), patient=patient)
             try:
                 migrate(engine)
                 yield engine
@@ -88,6 +91,27 @@ def _show_progress(count: int) -> None:
 def _clear_progress() -> None:
     if sys.stderr.isatty():
         print("\r\033[K", end="", file=sys.stderr, flush=True)
+
+
+def run_worker(*, while_parent: bool) -> None:
+    """`hornfels worker`, until Ctrl+C or SIGTERM, or until its parent is gone."""
+    from hornfels.worker.work import keep_working
+
+    logging.basicConfig(level=logging.WARNING, format="hornfels worker: %(message)s")
+    with database() as engine, asyncio.Runner() as runner:
+        task = runner.get_loop().create_task(keep_working(engine))
+        for ending in (signal.SIGINT, signal.SIGTERM):
+            runner.get_loop().add_signal_handler(ending, task.cancel)
+        if while_parent:
+            runner.get_loop().add_reader(sys.stdin, task.cancel)
+        with contextlib.suppress(asyncio.CancelledError):
+            runner.run(_until_cancelled(task))
+    # What is being done in a thread cannot be told to stop, and is taken up again by another worker.
+    os._exit(0)
+
+
+async def _until_cancelled(task: asyncio.Task[None]) -> None:
+    await task
 
 
 def write_demo(file: Path) -> None:
@@ -146,8 +170,21 @@ def serve_web(host: str, port: int, *, demo: bool) -> None:
     ending = _Ending()
     signal.signal(signal.SIGINT, ending)
     signal.signal(signal.SIGTERM, ending)
-    with contextlib.suppress(KeyboardInterrupt), database() as engine:
-        _serve(engine, listener, ending, f"http://{f'[{host}]' if ':' in host else host}:{port}", demo=demo)
+    with contextlib.suppress(KeyboardInterrupt), database(patient=False) as engine, _kept(), worker_beside():
+        _serve(engine, listener, ending, host, port, demo=demo)
+
+
+def _kept() -> contextlib.AbstractContextManager[None]:
+    """Our own database is started again when it dies; somebody else's is theirs to keep."""
+    return contextlib.nullcontext() if os.environ.get("HORNFELS_DATABASE_URL") else Cluster(default_home(), {}).kept()
+
+
+def _hosts(host: str) -> frozenset[str] | None:
+    """The names that the server answers to: on loopback those of loopback, besides what ``HORNFELS_HOSTS`` names."""
+    named = frozenset(filter(None, os.environ.get("HORNFELS_HOSTS", "").replace(",", " ").split()))
+    if host in _LOOPBACK:
+        return named | _LOOPBACK | {"[::1]"}
+    return named | {host} if named else None
 
 
 class _Ending:
@@ -165,18 +202,18 @@ class _Ending:
         self.server.should_exit = True
 
 
-def _serve(engine: Engine, listener: socket.socket, ending: _Ending, address: str, *, demo: bool) -> None:
+def _serve(engine: Engine, listener: socket.socket, ending: _Ending, host: str, port: int, *, demo: bool) -> None:
     from hornfels.api.app import create_app
+    from hornfels.api.patience import settings
 
     password = ""
     if demo:
         with Session(engine) as session, session.begin():
             password = _load_demo(session)
-    app = create_app(engine)
+    app = create_app(engine, _hosts(host))
     threading.Thread(target=_warm, args=(app.state.snapshots.warm,), daemon=True).start()
-    # The access log would hold names of accounts; requests are not logged.
-    ending.server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False, server_header=False))
-    print(f"Hornfels is at {address}", flush=True)
+    ending.server = uvicorn.Server(uvicorn.Config(app, **settings()))
+    print(f"Hornfels is at http://{f'[{host}]' if ':' in host else host}:{port}", flush=True)
     if demo:
         print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
     print("Ctrl+C ends it.", flush=True)

@@ -2,8 +2,35 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from hornfels.core.policy import Settings, expires, until_unlocked
 from hornfels.core.time import DAY, describe_span
+
+
+@dataclass(frozen=True, slots=True)
+class Tries:
+    """What is kept of bad tries at one account: how many, and the moments (ticks) of the last one and of the lock, 0 for none."""
+
+    bad_count: int = 0
+    bad_time: int = 0
+    lockout_time: int = 0
+
+
+def locked(tries: Tries, settings: Settings, now: int) -> bool:
+    """Whether every try is refused at a moment, the right password too."""
+    if settings.lockout_threshold <= 0 or tries.lockout_time == 0:
+        return False
+    return until_unlocked(settings.lockout_duration) or now < tries.lockout_time + (settings.lockout_duration or 0)
+
+
+def bad_try(tries: Tries, settings: Settings, now: int) -> Tries:
+    """What is kept after one more bad try. While the account is locked nothing changes, so that trying does not extend the lock."""
+    if settings.lockout_threshold <= 0 or locked(tries, settings, now):
+        return tries
+    fresh = tries.lockout_time != 0 or now - tries.bad_time >= settings.lockout_window
+    count = 1 if fresh else tries.bad_count + 1
+    return Tries(count, now, now if count >= settings.lockout_threshold else 0)
 
 
 def guesses_within(settings: Settings, span: int) -> int | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections.abc import Iterable, Iterator, Sequence
 from functools import cached_property
 from typing import overload
@@ -17,11 +18,31 @@ def printable(text: str) -> str:
     """One line of text with what moves a terminal's cursor, is not seen, or turns its direction written as an escape."""
     if text.isprintable():
         return text
-    return "".join(
-        c if c.isprintable() or c == "\N{NO-BREAK SPACE}" else c.encode("ascii", "backslashreplace").decode() if ord(c) > 0x7F
-        else f"\\x{ord(c):02x}"
-        for c in text
-    )  # fmt: skip
+    return "".join(c if c.isprintable() or c == "\N{NO-BREAK SPACE}" else _escape(c) for c in text)
+
+
+def hidden(c: str) -> bool:
+    """Whether a character controls, is not seen, or turns text around ([Unicode] general categories Cc, Cf, Cs, Zl, Zp)."""
+    return not c.isprintable() and unicodedata.category(c) in ("Cc", "Cf", "Cs", "Zl", "Zp")
+
+
+def visible(text: str, but: str = "") -> str:
+    """Text in which every hidden character is an escape such as ``\\u200b``, but for those in `but`."""
+    if text.isprintable():
+        return text
+    return "".join(_escape(c) if hidden(c) and c not in but else c for c in text)
+
+
+def meant(text: str) -> str:
+    """The text that `visible` shows so."""
+    return _ESCAPE.sub(lambda m: chr(int(m[1] or m[2] or m[3], 16)), text)
+
+
+_ESCAPE = re.compile(r"\\x([0-9a-f]{2})|\\u([0-9a-f]{4})|\\U000([0-9a-f]{5})")
+
+
+def _escape(c: str) -> str:
+    return c.encode("ascii", "backslashreplace").decode() if ord(c) > 0x7F else f"\\x{ord(c):02x}"
 
 
 class TextColumn(Sequence[str]):
@@ -38,9 +59,13 @@ class TextColumn(Sequence[str]):
 
     @classmethod
     def of(cls, values: Iterable[str]) -> TextColumn:
-        """The column of these values; lone surrogates, which no directory stores, become '?'."""
-        data = "".join(f"{value}\0" for value in values).encode("utf-8", "replace")
-        return cls(data, _ends(data))
+        """The column of these values; lone surrogates, which no directory stores, become '?'. Raises ValueError for NUL."""
+        held = list(values)
+        data = "".join(f"{value}\0" for value in held).encode("utf-8", "replace")
+        ends = _ends(data)
+        if len(ends) != len(held):
+            raise ValueError("a value holds a NUL character")
+        return cls(data, ends)
 
     @classmethod
     def joined(cls, data: bytes) -> TextColumn:
@@ -91,7 +116,11 @@ class TextColumn(Sequence[str]):
         return np.unique(np.searchsorted(ends, hits, side="left"))
 
     def find(self, value: str) -> npt.NDArray[np.int64]:
-        """The rows whose whole value is `value`, without regard to case."""
+        """The rows whose whole value is `value`, or what it shows (`visible`), without regard to case."""
+        rows = self._find(value)
+        return self._find(meant(value)) if not len(rows) and "\\" in value else rows
+
+    def _find(self, value: str) -> npt.NDArray[np.int64]:
         data, ends = self._folded
         wanted = value.upper().replace("\0", "").encode("utf-8", "replace") + b"\0"
         hits = [m.start() for m in re.finditer(re.escape(wanted), data) if m.start() == 0 or data[m.start() - 1] == 0]

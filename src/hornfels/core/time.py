@@ -45,7 +45,9 @@ def span_from_seconds(value: float | None) -> Span:
     """The span for a number of seconds, to the nearest tick; ``None`` is ``NEVER``."""
     if value is None:
         return NEVER
-    return value * TICKS_PER_SECOND if isinstance(value, int) else round(value * TICKS_PER_SECOND)
+    # A float that large is whole already, and its ticks may be more than a float can hold.
+    whole = isinstance(value, int) or abs(value) >= 2**53
+    return int(value) * TICKS_PER_SECOND if whole else round(value * TICKS_PER_SECOND)
 
 
 def moment_from_datetime(value: datetime) -> int:

@@ -16,6 +16,7 @@ from hornfels.core.estate import Estate
 from hornfels.core.operations import ADAPTER, Operations, readdressed
 from hornfels.store import history
 from hornfels.store.models import DomainRow, DraftRow, LinkRow, PointRow, PolicyRow
+from hornfels.store.steps import step_between, stepped
 
 MOST_STEPS = 100
 """How far back undo goes."""
@@ -111,25 +112,28 @@ def expect(row: DraftRow, version: int, user: str) -> None:
 
 def record(session: Session, row: DraftRow, operations: Operations, user: str) -> None:
     """Give a draft held for writing other operations. The ones before can be undone to."""
-    row.past = [*row.past, row.operations][-MOST_STEPS:]
+    written = ADAPTER.dump_python(operations, mode="json")
+    row.past = [*row.past, step_between(written, row.operations)][-MOST_STEPS:]
     row.future = []
-    row.operations = ADAPTER.dump_python(operations, mode="json")
+    row.operations = written
     _touch(session, row, user)
 
 
 def undo(session: Session, row: DraftRow, user: str) -> None:
     if not row.past:
         raise RefusedError("There is nothing to undo in this draft.")
-    row.future = [*row.future, row.operations]
-    row.operations, row.past = row.past[-1], row.past[:-1]
+    before = stepped(row.operations, row.past[-1])
+    row.future = [*row.future, step_between(before, row.operations)]
+    row.operations, row.past = before, row.past[:-1]
     _touch(session, row, user)
 
 
 def redo(session: Session, row: DraftRow, user: str) -> None:
     if not row.future:
         raise RefusedError("There is nothing to redo in this draft.")
-    row.past = [*row.past, row.operations]
-    row.operations, row.future = row.future[-1], row.future[:-1]
+    after = stepped(row.operations, row.future[-1])
+    row.past = [*row.past, step_between(after, row.operations)]
+    row.operations, row.future = after, row.future[:-1]
     _touch(session, row, user)
 
 
@@ -156,7 +160,7 @@ def readdress(row: DraftRow, successors: Mapping[UUID, UUID]) -> None:
         return list(ADAPTER.dump_python(readdressed(ADAPTER.validate_python(written), successors), mode="json"))
 
     row.operations = fresh(row.operations)
-    row.past, row.future = [fresh(step) for step in row.past], [fresh(step) for step in row.future]
+    row.past, row.future = ([{**step, "put": fresh(step["put"])} for step in steps] for steps in (row.past, row.future))
 
 
 def _touch(session: Session, row: DraftRow, user: str) -> None:

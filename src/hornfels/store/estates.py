@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import asdict, replace
 from typing import Any, NamedTuple
 from uuid import UUID
@@ -35,12 +35,15 @@ _ESTATE_TABLES = (AccountRow, GroupRow, AccountMembershipRow, GroupMembershipRow
 _LOAD_LOCK = 7181
 
 
-def save_dump(session: Session, dump: Dump, source: str, user: str) -> DomainRow:
+def save_dump(
+    session: Session, dump: Dump, source: str, user: str, progress: Callable[[int], None] | None = None
+) -> DomainRow:  # fmt: skip
     """Store a dump as its domain's present estate, in place of the one before; all or nothing within the session's transaction.
 
     Policies keep their mark, and whether they are guarded, where the domain had them before: by their GUID, or by their name
     where the directory gave one made here a GUID of its own. Anything else edited in Hornfels since the last load is replaced.
-    Open drafts of which nothing is left to do are closed; the point in history says so.
+    Open drafts of which nothing is left to do are closed; the point in history says so. `progress` is told the number of
+    accounts and groups written so far.
     """
     session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOAD_LOCK})
     estate = dump.estate
@@ -56,8 +59,7 @@ def save_dump(session: Session, dump: Dump, source: str, user: str) -> DomainRow
             row.guid: _Held(row.dn, row.mark, row.guarded)
             for row in session.execute(columns.where(PolicyRow.domain_id == domain.id))
         }
-        for table in _ESTATE_TABLES:
-            session.execute(delete(table).where(table.estate_id == domain.estate_id))
+        _drop_estate(session, domain.estate_id)
         session.execute(delete(LinkRow).where(LinkRow.domain_id == domain.id))
         session.execute(delete(PolicyRow).where(PolicyRow.domain_id == domain.id))
         domain.version += 1
@@ -71,7 +73,7 @@ def save_dump(session: Session, dump: Dump, source: str, user: str) -> DomainRow
     domain.notices = list(dump.notices)
     domain.source, domain.loaded_at = source, func.now()
     session.flush()
-    _copy_rows(_driver(session), estate, estate_id)
+    _copy_rows(_driver(session), estate, estate_id, progress or (lambda _rows: None))
     successors = _successors(estate, held)
     held |= {fresh: held[old] for old, fresh in successors.items()}
     _keep_successors(domain, successors)
@@ -91,6 +93,18 @@ def save_dump(session: Session, dump: Dump, source: str, user: str) -> DomainRow
         author=user,
     )
     return domain
+
+
+def remove_domain(session: Session, domain: DomainRow) -> None:
+    """Delete a domain, held for writing, with everything that is kept of it."""
+    _drop_estate(session, domain.estate_id)
+    session.delete(domain)
+    session.flush()
+
+
+def _drop_estate(session: Session, estate_id: int) -> None:
+    for table in _ESTATE_TABLES:
+        session.execute(delete(table).where(table.estate_id == estate_id))
 
 
 class _Held(NamedTuple):
@@ -138,11 +152,12 @@ def _driver(session: Session) -> Connection:
     return connection
 
 
-def _copy_rows(connection: Connection, estate: Estate, estate_id: int) -> None:
+def _copy_rows(connection: Connection, estate: Estate, estate_id: int, progress: Callable[[int], None]) -> None:
     accounts, groups, memberships = estate.accounts, estate.groups, estate.memberships
     _copy_table(connection, "accounts", ("dn", "name", "display_name", "rid", "control", "password_set", "bad_count", "bad_time",
-                                         "lockout_time", "primary_group"), accounts, estate_id)  # fmt: skip
-    _copy_table(connection, "groups", ("dn", "name", "rid", "kind"), groups, estate_id)
+                                         "lockout_time", "primary_group"), accounts, estate_id, progress)  # fmt: skip
+    past = len(accounts)
+    _copy_table(connection, "groups", ("dn", "name", "rid", "kind"), groups, estate_id, lambda rows: progress(past + rows))
     for table, members, containers in (
         ("account_memberships", memberships.account, memberships.account_group),
         ("group_memberships", memberships.child, memberships.child_group),
@@ -151,7 +166,8 @@ def _copy_rows(connection: Connection, estate: Estate, estate_id: int) -> None:
         copy_in(connection, table, ("estate_id", "member", "container"), (ids, members, containers))
 
 
-def _copy_table(connection: Connection, table: str, columns: tuple[str, ...], source: Accounts | Groups, estate_id: int) -> None:
+def _copy_table(connection: Connection, table: str, columns: tuple[str, ...], source: Accounts | Groups, estate_id: int,
+                progress: Callable[[int], None]) -> None:  # fmt: skip
     values: list[Iterable[Any]] = []
     for column in columns:
         held = getattr(source, column)
@@ -162,6 +178,8 @@ def _copy_table(connection: Connection, table: str, columns: tuple[str, ...], so
     with connection.cursor() as cursor, cursor.copy(statement) as copy:
         for row, cells in enumerate(zip(*values, strict=True)):
             copy.write_row((estate_id, row, *cells))
+            if row % 10_000 == 0:
+                progress(row)
 
 
 def _add_policies(session: Session, domain_id: int, estate: Estate, marks: dict[UUID, int], user: str) -> None:

@@ -139,7 +139,10 @@ class LinkRow(Base):
 
 
 class DraftRow(Base):
-    """A change set. ``past`` and ``future`` are the lists of operations that undo and redo go to; any change ends an approval."""
+    """A change set. ``past`` and ``future`` are the steps that undo and redo take, the next one last (see `steps`).
+
+    Any change ends an approval.
+    """
 
     __tablename__ = "drafts"
 
@@ -222,16 +225,64 @@ class AcceptedFindingRow(Base):
     accepted_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class AttemptRow(Base):
+    """Bad tries at signing in by one name, one address, or both (see `hornfels.core.lockout.Tries`). ``key`` is a digest."""
+
+    __tablename__ = "sign_in_attempts"
+
+    key: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
+    bad_count: Mapped[int] = mapped_column(default=0, server_default="0")
+    bad_time: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0", index=True)
+    lockout_time: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
+
+
+class UploadRow(Base):
+    """A file that somebody has sent, in parts, for a worker on any machine. ``size`` is known when all of it is there."""
+
+    __tablename__ = "uploads"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    size: Mapped[int | None] = mapped_column(BigInteger)
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class UploadPartRow(Base):
+    """A part of an upload, packed by zlib."""
+
+    __tablename__ = "upload_parts"
+
+    upload_id: Mapped[UUID] = mapped_column(ForeignKey("uploads.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    packed: Mapped[bytes] = mapped_column(LargeBinary)
+
+
 class JobRow(Base):
-    """Long work and how far it is."""
+    """Long work: what it is about, how far it is, and what came of it.
+
+    ``state`` is queued, running, done, failed or cancelled. ``of`` is how much there is to do in all, 0 where that is not known.
+    ``key`` names the state of things that the work is about, so that the same is not done twice. ``taken`` counts how often a
+    worker has taken it up.
+    """
 
     __tablename__ = "jobs"
+    __table_args__ = (Index("ix_jobs_state", "state"),)
 
     id: Mapped[UUID] = mapped_column(primary_key=True)
     kind: Mapped[str]
+    domain: Mapped[str] = mapped_column(default="", server_default="")
+    key: Mapped[str] = mapped_column(default="", server_default="")
     state: Mapped[str]
-    progress: Mapped[str] = mapped_column(default="")
+    step: Mapped[str] = mapped_column(default="", server_default="")
+    done: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
+    of: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
     error: Mapped[str] = mapped_column(default="")
+    arguments: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     result: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    upload_id: Mapped[UUID | None] = mapped_column(ForeignKey("uploads.id", ondelete="SET NULL"))
+    stopping: Mapped[bool] = mapped_column(default=False, server_default=false())
+    taken: Mapped[int] = mapped_column(default=0, server_default="0")
     user_name: Mapped[str]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    started_at: Mapped[datetime | None]
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now())

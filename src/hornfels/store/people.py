@@ -28,18 +28,27 @@ def set_password(session: Session, name: str, password: str) -> None:
     session.execute(delete(SessionRow).where(SessionRow.user_name == name))
 
 
-def sign_in(session: Session, name: str, password: str) -> str | None:
-    """A new session's token, or None if name or password is wrong."""
-    user = session.get(UserRow, name)
+def stored_hash(session: Session, name: str) -> str | None:
+    """What `matches` compares a password with, None for an unknown name."""
+    return session.scalar(select(UserRow.password_hash).where(UserRow.name == name))
+
+
+def matches(hashed: str | None, password: str) -> bool:
+    """Whether a password is the one that was hashed. Takes its time and much memory, the same for an unknown name: hold nothing."""
     try:
-        _HASHER.verify(user.password_hash if user else _NOBODY, password)
+        return _HASHER.verify(hashed or _NOBODY, password) and hashed is not None
     except (VerificationError, InvalidHashError):
-        return None
-    if user is None:
-        return None
+        return False
+
+
+def open_session(session: Session, name: str, hashed: str) -> str | None:
+    """A new session's token; None if the password is no longer the one that was compared."""
     session.execute(delete(SessionRow).where(SessionRow.expires_at < datetime.now(UTC)))
+    if session.scalar(select(UserRow.password_hash).where(UserRow.name == name).with_for_update(read=True)) != hashed:
+        return None
     token = secrets.token_urlsafe(32)
-    session.add(SessionRow(token_digest=_digest(token), user_name=user.name, expires_at=datetime.now(UTC) + _LIFETIME))
+    session.add(SessionRow(token_digest=_digest(token), user_name=name, expires_at=datetime.now(UTC) + _LIFETIME))
+    session.flush()
     return token
 
 

@@ -8,6 +8,7 @@ from uuid import UUID
 import numpy as np
 from fastapi import APIRouter, HTTPException, Query
 
+from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.schemas import AccountCore, AccountPage, AccountRow, CoreLayer, FlagInfo, ForceSetting, Step
 from hornfels.api.snapshot import Snapshot
@@ -16,7 +17,7 @@ from hornfels.core.account_state import effective_settings, expiry, flag_effects
 from hornfels.core.explain import Path, explain
 from hornfels.core.resolution import DOMAIN_POLICY
 
-router = APIRouter(prefix="/api/domains/{domain}/accounts", tags=["accounts"])
+router = APIRouter(prefix="/api/domains/{domain}/accounts", tags=["accounts"], route_class=Route)
 
 
 @router.get("")

@@ -7,6 +7,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, HTTPException, Query
 
+from hornfels.api.address import Route
 from hornfels.api.bench_schemas import (
     BoundariesAnswer,
     BoundariesAsked,
@@ -28,7 +29,7 @@ from hornfels.core.suggest import KINDS, NoSuggestionError, suggest
 from hornfels.core.time import seconds
 from hornfels.core.verdict import ANYBODY, Subject, subject_of
 
-router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"])
+router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=Route)
 
 
 def _row(current: Snapshot, account: str) -> int:

@@ -6,6 +6,7 @@ from fastapi import APIRouter, HTTPException, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic_core import to_json
 
+from hornfels.api.address import Route
 from hornfels.api.bench_schemas import Attempt, AttemptAnswer, BriefVerdict, Circumstances, ManyAnswer, ManyAttempts
 from hornfels.api.recent import RecentSnapshot, get_recent
 from hornfels.api.seats import ready, seat_of, seat_under
@@ -15,7 +16,7 @@ from hornfels.core.estate import UNKNOWN_TIME
 from hornfels.core.time import TICKS_PER_SECOND, moment_from_datetime
 from hornfels.core.verdict import Moment, Verdict
 
-router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"])
+router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=Route)
 
 
 @router.post("/verdicts", response_model=AttemptAnswer)

@@ -1,44 +1,36 @@
-"""Domains: what is stored, its strata, loading a dump."""
+"""Domains: what is stored, its strata, taking one out."""
 
 from __future__ import annotations
 
-import tempfile
-import threading
-import uuid
-from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated
 
-from fastapi import APIRouter, Depends, HTTPException, Query, Request
-from sqlalchemy import Engine, select
-from sqlalchemy.exc import SQLAlchemyError
-from sqlalchemy.orm import Session
+from fastapi import APIRouter, HTTPException, Query
+from sqlalchemy import select
 
-from hornfels.api.deps import Current, Database, User, domain_for_writing, get_snapshots
+from hornfels.api.address import Route
+from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
+from hornfels.api.refusals import answers
 from hornfels.api.routes.policies import merged
 from hornfels.api.schemas import (
     CompanionInfo,
     CompanionsAsked,
     DomainEdit,
     DomainInfo,
-    JobInfo,
     SettingInfo,
     StartingPointInfo,
     Strata,
+    Version,
 )
-from hornfels.api.snapshot import Snapshots
 from hornfels.api.views import domain_info, strata
 from hornfels.core.companions import companions
-from hornfels.core.estate import LinkedGroups
 from hornfels.core.policy import DEFAULTS
 from hornfels.core.settings import BY_KEY, CATALOGUE
 from hornfels.core.starting_points import STARTING_POINTS
 from hornfels.core.time import TICKS_PER_SECOND, seconds
-from hornfels.formats.dump import DumpError, LdifError, load_dump
-from hornfels.store import jobs
-from hornfels.store.estates import save_dump
-from hornfels.store.models import DomainRow, JobRow
+from hornfels.store.estates import remove_domain
+from hornfels.store.models import DomainRow
 
-router = APIRouter(prefix="/api", tags=["domains"])
+router = APIRouter(prefix="/api", tags=["domains"], route_class=Route)
 
 
 @router.get("/settings")
@@ -72,15 +64,16 @@ def get_companions(body: CompanionsAsked, _user: User) -> list[CompanionInfo]:
 
 
 @router.get("/domains")
-def domains(database: Database, _user: User, snapshots: Annotated[Snapshots, Depends(get_snapshots)]) -> list[DomainInfo]:
+def domains(database: Database, _user: User, snapshots: Renewal) -> list[DomainInfo]:
     names = database.scalars(select(DomainRow.dns_name).order_by(DomainRow.dns_name)).all()
-    return [domain_info(found) for name in names if (found := snapshots.of(database, name))]
+    database.rollback()  # a domain that is read anew takes a connection of its own
+    return [domain_info(found) for name in names if (found := snapshots.of(name))]
 
 
 @router.patch("/domains/{domain}")
 def edit_domain(
-    body: DomainEdit, current: Current, database: Database, snapshots: Annotated[Snapshots, Depends(get_snapshots)]
-) -> DomainInfo:
+    body: DomainEdit, current: Current, database: Database, snapshots: Renewal
+) -> DomainInfo:  # fmt: skip
     """Choose which linked groups count in this domain, and what publishing wants."""
     row = domain_for_writing(database, current)
     if row.version != body.version:
@@ -93,7 +86,7 @@ def edit_domain(
         row.trials_required = body.trials_required
     row.version += 1
     database.commit()
-    return domain_info(snapshots.of(database, row.dns_name) or current)
+    return domain_info(snapshots.of(current.estate.domain.dns_name) or current)
 
 
 @router.get("/domains/{domain}/strata")
@@ -102,61 +95,13 @@ def get_strata(current: Current, show: Annotated[str, Query(max_length=2000)] = 
     return strata(current, frozenset(show.split(",")))
 
 
-@router.post("/loads", status_code=202)
-async def load(
-    request: Request,
-    user: User,
-    name: Annotated[str, Query(max_length=255)] = "upload",
-    linked_groups: Annotated[Literal["global", "any"], Query()] = "global",
-) -> JobInfo:
-    """Read an uploaded LDIF dump (the request's body) and store its domain. Answers at once with the job to follow."""
-    handle = tempfile.NamedTemporaryFile(prefix="hornfels-load-", suffix=".ldif", delete=False)  # noqa: SIM115 - the job closes it
-    path = Path(handle.name)
-    try:
-        with handle:
-            async for chunk in request.stream():
-                handle.write(chunk)
-    except BaseException:
-        path.unlink(missing_ok=True)
-        raise
-    engine: Engine = request.app.state.engine
-    with Session(engine) as session:
-        job = jobs.start(session, "load", user)
-    threading.Thread(target=_run_load, args=(engine, job, path, name, linked_groups, user), daemon=True).start()
-    return JobInfo(id=str(job), state="running", progress="", error="", domain=None)
-
-
-def _run_load(engine: Engine, job: uuid.UUID, path: Path, name: str, linked_groups: LinkedGroups, user: str) -> None:
-    with Session(engine) as session:
-        try:
-            with path.open("rb") as source:
-                dump = load_dump(
-                    source,
-                    linked_groups=linked_groups,
-                    progress=lambda n: jobs.report(session, job, f"{n:,} entries read"),
-                )
-            jobs.report(session, job, f"storing {len(dump.estate.accounts):,} accounts")
-            domain = save_dump(session, dump, name, user)
-            dns_name = domain.dns_name
-            session.commit()
-            jobs.finish(session, job, {"domain": dns_name})
-        except (LdifError, DumpError) as error:
-            session.rollback()
-            jobs.fail(session, job, f"{name}: {error}")
-        except SQLAlchemyError:
-            session.rollback()
-            jobs.fail(session, job, f"{name}: the database did not take it; nothing was stored. Try again.")
-        except Exception:
-            session.rollback()
-            jobs.fail(session, job, f"{name}: reading it failed unexpectedly; nothing was stored. Please report it.")
-            raise
-        finally:
-            path.unlink(missing_ok=True)
-
-
-@router.get("/jobs/{job}")
-def get_job(job: uuid.UUID, database: Database, _user: User) -> JobInfo:
-    row = database.get(JobRow, job)
+@router.delete("/domains/{domain}", status_code=204, responses=answers(409))
+def delete_domain(domain: str, version: Annotated[Version, Query()], database: Database, _user: User) -> None:
+    """Take a domain out of Hornfels, with its drafts, history, trials and accepted findings. The directory keeps all it has."""
+    row = database.scalars(select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()).one_or_none()
     if row is None:
-        raise HTTPException(404, "There is no such job.")
-    return JobInfo(id=str(row.id), state=row.state, progress=row.progress, error=row.error, domain=row.result.get("domain"))
+        raise HTTPException(404, f"There is no domain '{domain[:200]}' here.")
+    if row.version != version:
+        raise HTTPException(409, "The domain changed meanwhile. Look at it again before taking it out.")
+    remove_domain(database, row)
+    database.commit()

@@ -6,10 +6,11 @@ from datetime import UTC, datetime
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, HTTPException, Query, Request
+from fastapi import APIRouter, HTTPException, Path, Query, Request
 from fastapi.responses import JSONResponse, Response
 from sqlalchemy.orm import Session
 
+from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User, domain_for_writing
 from hornfels.api.editing import Edit, Editing, shown_draft
 from hornfels.api.schemas import (
@@ -22,6 +23,7 @@ from hornfels.api.schemas import (
     LeftOutInfo,
     SettingImpactInfo,
     TransferInfo,
+    Version,
     WhatIfFlag,
     WhatIfMembership,
 )
@@ -37,7 +39,7 @@ from hornfels.formats.changes import left_out, write_changes
 from hornfels.store import drafts, trials
 from hornfels.store.models import DomainRow, DraftRow
 
-router = APIRouter(prefix="/api/domains/{domain}", tags=["drafts"])
+router = APIRouter(prefix="/api/domains/{domain}", tags=["drafts"], route_class=Route)
 
 MOST_NAMES = 12
 
@@ -89,7 +91,7 @@ def describe_draft(body: DraftEdit, edit: Edit) -> DraftDetail:
 
 
 @router.delete("/draft", status_code=204)
-def drop_draft(version: Annotated[int, Query()], edit: Edit) -> None:
+def drop_draft(version: Annotated[Version, Query()], edit: Edit) -> None:
     drafts.discard(edit.database, edit.row(version))
     edit.database.commit()
 
@@ -120,7 +122,7 @@ def redo(body: DraftVersion, edit: Edit) -> DraftDetail:
 
 
 @router.delete("/draft/operations/{number}")
-def drop_operation(number: int, version: Annotated[int, Query()], edit: Edit) -> DraftDetail:
+def drop_operation(number: Annotated[int, Path(ge=0, lt=2**31)], version: Annotated[Version, Query()], edit: Edit) -> DraftDetail:
     """Take one operation out of the draft. What depended on it shows as not fitting."""
     row = edit.row(version)
     operations = drafts.operations_of(row)
@@ -130,7 +132,7 @@ def drop_operation(number: int, version: Annotated[int, Query()], edit: Edit) ->
 
 
 @router.post("/draft/operations/{number}/keep")
-def keep_operation(number: int, body: DraftVersion, edit: Edit) -> DraftDetail:
+def keep_operation(number: Annotated[int, Path(ge=0, lt=2**31)], body: DraftVersion, edit: Edit) -> DraftDetail:
     """Resolve a conflict in the draft's favour: what is live now becomes what the operation changes."""
     row = edit.row(body.version)
     operations = drafts.operations_of(row)
@@ -219,7 +221,7 @@ def publish(body: DraftVersion, edit: Edit) -> None:
     """Make the draft live: all of it or, if anything does not fit, nothing. What is so already is left as it is."""
     database = edit.database
     domain = domain_for_writing(database, edit.current)
-    live = edit.snapshots.of(database, domain.dns_name)
+    live = edit.snapshots.of(domain.dns_name, database)
     row = edit.row(body.version)
     operations = published(drafts.operations_of(row))
     if live is None or not operations:

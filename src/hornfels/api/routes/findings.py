@@ -7,6 +7,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, HTTPException, Query
 
+from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
 from hornfels.api.schemas import Acceptance, AcceptanceInfo, FindingInfo, Findings, MendInfo, PolicyEdit, SettingsEdit
 from hornfels.api.snapshot import Snapshot
@@ -18,7 +19,7 @@ from hornfels.core.time import seconds
 from hornfels.store import acceptances
 from hornfels.store.models import AcceptedFindingRow
 
-router = APIRouter(prefix="/api/domains/{domain}/findings", tags=["findings"])
+router = APIRouter(prefix="/api/domains/{domain}/findings", tags=["findings"], route_class=Route)
 
 PATIENCE = 0.4
 """Seconds to wait for findings before the answer is "not yet": enough for a hundred thousand accounts."""

@@ -5,12 +5,13 @@ from __future__ import annotations
 import numpy as np
 from fastapi import APIRouter, HTTPException
 
+from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.schemas import GroupInfo, GroupLink, GroupShare
 from hornfels.api.views import policy_guid, policy_mark, policy_name
 from hornfels.core.standing import link_trouble
 
-router = APIRouter(prefix="/api/domains/{domain}/groups", tags=["groups"])
+router = APIRouter(prefix="/api/domains/{domain}/groups", tags=["groups"], route_class=Route)
 
 
 @router.get("/{name}")

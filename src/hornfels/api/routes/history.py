@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, HTTPException, Query
+from fastapi import APIRouter, HTTPException, Path, Query
 from sqlalchemy.orm import Session
 
+from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.schemas import Comparison, DraftInfo, PointInfo
+from hornfels.api.schemas import Comparison, DraftInfo, Number, PointInfo
 from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import change_groups, draft_info
 from hornfels.core.draft import apply, differences
@@ -18,7 +19,7 @@ from hornfels.store import drafts, history
 from hornfels.store.estates import successors_of
 from hornfels.store.models import DomainRow, PointRow
 
-router = APIRouter(prefix="/api/domains/{domain}/history", tags=["history"])
+router = APIRouter(prefix="/api/domains/{domain}/history", tags=["history"], route_class=Route)
 
 
 @router.get("")
@@ -38,7 +39,7 @@ def list_history(current: Current, database: Database) -> list[PointInfo]:
 
 @router.get("/compare")
 def compare(
-    before: Annotated[int, Query()], after: Annotated[int, Query()], current: Current, database: Database
+    before: Annotated[Number, Query()], after: Annotated[Number, Query()], current: Current, database: Database
 ) -> Comparison:  # fmt: skip
     """What changed in the policies from one point to another."""
     estate, successors = current.live.estate, _successors(database, current)
@@ -47,7 +48,7 @@ def compare(
 
 
 @router.post("/{point}/undo", status_code=201)
-def undo(point: int, current: Current, database: Database, user: User) -> DraftInfo:
+def undo(point: Annotated[Number, Path()], current: Current, database: Database, user: User) -> DraftInfo:
     """A draft that takes a publish back. Nothing changes until it is published itself."""
     found = _point(database, current, point)
     operations = inverse(history.operations_of(found, _successors(database, current)))

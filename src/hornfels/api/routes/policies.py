@@ -10,9 +10,20 @@ from uuid import UUID, uuid4
 from fastapi import APIRouter, HTTPException, Query, Request
 from fastapi.responses import JSONResponse
 
+from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.editing import Edit, Editing, shown_draft
-from hornfels.api.schemas import Bedrock, BedrockEdit, Conflict, LinkNew, PolicyDetail, PolicyEdit, PolicyNew, SettingsEdit
+from hornfels.api.schemas import (
+    Bedrock,
+    BedrockEdit,
+    Conflict,
+    Fingerprint,
+    LinkNew,
+    PolicyDetail,
+    PolicyEdit,
+    PolicyNew,
+    SettingsEdit,
+)
 from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import bedrock, policy_detail
 from hornfels.core.draft import edits, find_target, fingerprint, removal, target_of
@@ -22,7 +33,7 @@ from hornfels.core.policy import DEFAULTS, Policy, Problem, Settings, problems
 from hornfels.core.settings import BY_KEY
 from hornfels.core.time import span_from_seconds
 
-router = APIRouter(prefix="/api/domains/{domain}/policies", tags=["policies"])
+router = APIRouter(prefix="/api/domains/{domain}/policies", tags=["policies"], route_class=Route)
 
 GONE = "This policy no longer exists; somebody deleted it. Reload to see what is there now."
 
@@ -83,7 +94,8 @@ def _seen(estate: Estate, guid: UUID, version: int, edit: Editing) -> Policy:
         raise HTTPException(404, GONE)
     if fingerprint(estate, guid) != version:
         draft = shown_draft(edit.current)
-        raise StalePolicyError(guid, edit.snapshots.with_draft(edit.database, draft.live, draft.id))
+        edit.database.rollback()  # the draft is read anew, by another connection
+        raise StalePolicyError(guid, edit.snapshots.with_draft(draft.live, draft.id))
     return policy
 
 
@@ -132,7 +144,7 @@ def edit_policy(guid: UUID, body: PolicyEdit, edit: Edit) -> PolicyDetail:
 
 
 @router.delete("/{guid}", status_code=204, responses={409: {"model": Conflict}})
-def delete_policy(guid: UUID, version: Annotated[int, Query()], edit: Edit) -> None:
+def delete_policy(guid: UUID, version: Annotated[Fingerprint, Query()], edit: Edit) -> None:
     def remove(estate: Estate) -> list[Operation]:
         policy = _seen(estate, guid, version, edit)
         if policy.guarded:
@@ -156,7 +168,9 @@ def link_policy(guid: UUID, body: LinkNew, edit: Edit) -> PolicyDetail:
 
 
 @router.delete("/{guid}/links", responses={409: {"model": Conflict}})
-def unlink_policy(guid: UUID, dn: Annotated[str, Query()], version: Annotated[int, Query()], edit: Edit) -> PolicyDetail:
+def unlink_policy(
+    guid: UUID, dn: Annotated[str, Query(max_length=4000)], version: Annotated[Fingerprint, Query()], edit: Edit
+) -> PolicyDetail:
     def unlink(estate: Estate) -> list[Operation]:
         _seen(estate, guid, version, edit)
         known = next((link for link in estate.links if link.dn == dn and estate.policies[link.policy].guid == guid), None)

@@ -6,12 +6,13 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 
+from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.schemas import Hit, Hits
 from hornfels.api.views import policy_mark
 from hornfels.core.text import TextColumn
 
-router = APIRouter(prefix="/api/domains/{domain}", tags=["search"])
+router = APIRouter(prefix="/api/domains/{domain}", tags=["search"], route_class=Route)
 
 _EACH = 7
 

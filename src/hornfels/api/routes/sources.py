@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Annotated, Any
 
-from fastapi import APIRouter, HTTPException, Query, Request
+from fastapi import APIRouter, Depends, HTTPException, Query, Request
 
+from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
 from hornfels.api.editing import Edit
+from hornfels.api.refusals import answers
 from hornfels.api.schemas import Bedrock, ExtendedInfo, SourceEdit, SourceLinkEdit
 from hornfels.api.views import bedrock
 from hornfels.core.dn import loose_key
@@ -17,11 +19,21 @@ from hornfels.core.operations import EditSource, Operation, OrderSources, Said, 
 from hornfels.core.settings import BY_KEY
 from hornfels.core.sources import EXTENDED, EXTENDED_BY_KEY, is_span, root_links, template_problems
 from hornfels.core.time import seconds, span_from_seconds
-from hornfels.formats.template import MOST_BYTES, TemplateError, read_template
+from hornfels.formats.template import TemplateError, read_template
 from hornfels.store.estates import save_template
 
-router = APIRouter(prefix="/api/domains/{domain}/sources", tags=["sources"])
-extended = APIRouter(prefix="/api", tags=["sources"])
+router = APIRouter(prefix="/api/domains/{domain}/sources", tags=["sources"], route_class=Route)
+extended = APIRouter(prefix="/api", tags=["sources"], route_class=Route)
+
+
+async def _raw(request: Request) -> bytes:
+    return await request.body()
+
+
+RawBody = Annotated[bytes, Depends(_raw)]
+_BODY = {
+    "requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
+}
 
 
 @extended.get("/extended-settings")
@@ -36,11 +48,11 @@ def extended_settings(_user: User) -> list[ExtendedInfo]:
     ]  # fmt: skip
 
 
-@router.put("/template")
-async def put_template(
-    request: Request,
+@router.put("/template", openapi_extra=_BODY, responses=answers(409))
+def put_template(
     gpo: Annotated[str, Query(max_length=4000)],
     current: Current,
+    body: RawBody,
     database: Database,
     user: User,
     snapshots: Renewal,
@@ -48,18 +60,13 @@ async def put_template(
     """Read the security template of one group policy object (the request's body)."""
     if current.draft:
         raise HTTPException(409, "A template is read from the directory: it belongs to live. Switch to live first.")
-    data = b""
-    async for chunk in request.stream():
-        data += chunk
-        if len(data) > MOST_BYTES:
-            raise HTTPException(422, [{"field": "template", "message": "The file is too large to be a security template."}])
     try:
-        template = read_template(data)
+        template = read_template(body)
         save_template(database, domain_for_writing(database, current), gpo, template, user)
     except (TemplateError, LookupError) as error:
         raise HTTPException(422, [{"field": "template", "message": str(error)}]) from None
     database.commit()
-    return bedrock(snapshots.of(database, current.estate.domain.dns_name) or current)
+    return bedrock(snapshots.of(current.estate.domain.dns_name) or current)
 
 
 @router.patch("/template")

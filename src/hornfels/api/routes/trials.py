@@ -7,6 +7,7 @@ from typing import Any
 
 from fastapi import APIRouter, HTTPException
 
+from hornfels.api.address import Route
 from hornfels.api.bench_schemas import TrialInfo, TrialNew, TrialsAnswer
 from hornfels.api.deps import Current, Database, User
 from hornfels.api.snapshot import Snapshot
@@ -14,7 +15,7 @@ from hornfels.core.trials import Outcome, Trial, sentence, targets
 from hornfels.store import trials
 from hornfels.store.models import TrialRow
 
-router = APIRouter(prefix="/api/domains/{domain}/trials", tags=["trials"])
+router = APIRouter(prefix="/api/domains/{domain}/trials", tags=["trials"], route_class=Route)
 
 MOST_TRIALS = 500
 PATIENCE = 0.5
@@ -38,8 +39,6 @@ def keep_trial(body: TrialNew, current: Current, database: Database, user: User)
     if len(trials.kept(database, current.domain_id)) >= MOST_TRIALS:
         raise HTTPException(409, f"A domain keeps at most {MOST_TRIALS} trials. Drop one first.")
     candidate = body.candidate.get_secret_value()
-    if "\0" in candidate or any("\ud800" <= c <= "\udfff" for c in candidate):
-        raise _refused("candidate", "This candidate holds a character that cannot be stored. Invent one without it.")
     if body.rule and body.expected == "accepted":
         raise _refused("rule", "A rule can only be named for a refusal.")
     trial = Trial(candidate, body.kind, _canonical(current, body), body.expected, body.rule)

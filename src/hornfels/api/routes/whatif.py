@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter, HTTPException
 
+from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.schemas import MoveInfo, WhatIf, WhatIfAnswer
 from hornfels.api.snapshot import Snapshot
@@ -13,7 +14,7 @@ from hornfels.core.settings import BY_KEY, HIGHEST_PRECEDENCE_NUMBER
 from hornfels.core.strength import compare
 from hornfels.core.whatif import Move, link_moves, precedence_for_place, precedence_moves, unlink_moves
 
-router = APIRouter(prefix="/api/domains/{domain}/what-if", tags=["what-if"])
+router = APIRouter(prefix="/api/domains/{domain}/what-if", tags=["what-if"], route_class=Route)
 
 
 @router.post("")

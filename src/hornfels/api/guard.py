@@ -1,0 +1,155 @@
+"""What stands before every route: hosts and origins, who is signed in, the body's size, a place at work, safe headers."""
+
+from __future__ import annotations
+
+import logging
+import re
+import secrets
+import traceback
+from collections.abc import Awaitable, Callable
+
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import TimeoutError as PoolTimeoutError
+from starlette.datastructures import Headers
+from starlette.requests import cookie_parser
+from starlette.responses import Response
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from hornfels.api import bodies
+from hornfels.api.address import UnreadableAddressError, canonical
+from hornfels.api.outages import answer_database
+from hornfels.api.recent import RECENT_PATHS, Recent
+from hornfels.api.refusals import invalid, refusal
+from hornfels.api.turnstile import FullError, Turnstile
+from hornfels.api.visible import Visible
+from hornfels.api.visitors import Visitors
+
+COOKIE = "hornfels_session"
+READY = "/readyz"
+_SAFE = {"GET", "HEAD", "OPTIONS"}
+_OPEN = {"/api/session", "/api/openapi.json"}
+"""What answers without anybody being signed in."""
+_EVENTS = re.compile(r"/api/jobs/[^/]+/events")
+"""What stays open for as long as somebody looks on, and needs no place at work."""
+
+_HEADERS = [
+    (b"content-security-policy", b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
+     b"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"no-referrer"),
+    (b"cross-origin-opener-policy", b"same-origin"),
+]  # fmt: skip
+_UNKEPT = [*_HEADERS, (b"cache-control", b"no-store")]
+_KEPT = [*_HEADERS, (b"cache-control", b"public, max-age=31536000, immutable")]
+
+_log = logging.getLogger(__name__)
+
+
+class Guard:
+    """An ASGI application in front of another. ``hosts`` are the names that the server answers to, None for any."""
+
+    def __init__(self, app: ASGIApp, visitors: Visitors, recent: Recent, hosts: frozenset[str] | None, pages: ASGIApp) -> None:
+        self._app, self._visitors, self._recent, self._hosts, self._pages = app, visitors, recent, hosts, pages
+        self._turnstile = Turnstile()
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        request_id = secrets.token_hex(8)
+        answer = _Answer(send, scope["path"], request_id, self._forgetting(scope["path"]))
+        try:
+            await self._guarded(scope, receive, answer)
+        except Exception as error:
+            # Where it happened, never what was in hand: that may hold a candidate password.
+            place = "".join(traceback.format_tb(error.__traceback__)[-6:])
+            _log.error("Request %s failed with %s at\n%s", request_id, type(error).__name__, place)
+            if not answer.started:
+                words = f"Something went wrong inside Hornfels. Nothing more is known here; the log has it under {request_id}."
+                await refusal(500, words)(scope, receive, answer)
+
+    async def _guarded(self, scope: Scope, receive: Receive, send: Send) -> None:
+        headers = Headers(scope=scope)
+        refused = self._from_elsewhere(scope, headers)
+        if refused is None:
+            refused = _unreadable(scope)
+        if refused is not None:
+            await refused(scope, receive, send)
+            return
+        path: str = scope["path"]
+        if not path.startswith("/api/"):
+            await (self._app if path == READY else self._pages)(scope, receive, send)
+            return
+        try:
+            await self._asked(path, headers, scope, receive, send)
+        except FullError:
+            await refusal(503, "Too many ask at once just now. Try again in a moment.", retry_after=1)(scope, receive, send)
+        except bodies.RefusedBodyError as error:
+            await error.answer(scope, receive, send)
+        except (DBAPIError, PoolTimeoutError) as error:
+            await answer_database(error)(scope, receive, send)
+
+    async def _asked(self, path: str, headers: Headers, scope: Scope, receive: Receive, send: Send) -> None:
+        token = cookie_parser(headers.get("cookie", "")).get(COOKIE)
+        name = None if path in _OPEN else await self._visitors.name(token)
+        if name is None and path not in _OPEN:
+            await refusal(401, "Sign in first.")(scope, receive, send)
+            return
+        scope.setdefault("state", {})["user"] = name
+        if path == bodies.STREAMED or _EVENTS.fullmatch(path):
+            await self._app(scope, receive, send)
+            return
+        if scope["method"] not in _SAFE:
+            body = await bodies.whole(path, headers, receive)
+            receive = bodies.replayed(body, receive)
+        async with self._turnstile.place():
+            await self._app(scope, receive, Visible(send) if not path.endswith(bodies.INVENTED_PATHS) else send)
+
+    def _from_elsewhere(self, scope: Scope, headers: Headers) -> Response | None:
+        host = headers.get("host", "")
+        if self._hosts is not None and _name(host) not in self._hosts:
+            shown = _name(host)[:60] if host.isprintable() else ""
+            return refusal(421, f"Hornfels does not answer to “{shown}” here. Name it in HORNFELS_HOSTS when starting Hornfels.")
+        origin = headers.get("origin")
+        if scope["method"] not in _SAFE and origin and origin != f"{scope.get('scheme', 'http')}://{host}":
+            return refusal(403, "This request came from another site.")
+        return None
+
+    def _forgetting(self, path: str) -> Callable[[], None]:
+        def forget() -> None:
+            if not path.endswith(RECENT_PATHS):
+                self._recent.forget()
+            if path == "/api/session":
+                self._visitors.forget()
+
+        return forget
+
+
+def _name(host: str) -> str:
+    """A Host header without its port."""
+    return host.rpartition(":")[0] if re.search(r":\d+$", host) else host
+
+
+def _unreadable(scope: Scope) -> Response | None:
+    try:
+        scope["path"] = canonical(scope)
+    except UnreadableAddressError as error:
+        return invalid("address", str(error))
+    return None
+
+
+class _Answer:
+    """Sends an answer with the headers that every answer has."""
+
+    def __init__(self, send: Send, path: str, request_id: str, forget: Callable[[], None]) -> None:
+        self._send, self._forget = send, forget
+        kept = _KEPT if path.startswith("/assets/") else _UNKEPT if path.startswith("/api/") else _HEADERS
+        self._headers = [*kept, (b"request-id", request_id.encode())]
+        self.started = False
+
+    def __call__(self, message: Message) -> Awaitable[None]:
+        if message["type"] == "http.response.start":
+            self.started = True
+            self._forget()
+            message["headers"] = [*message["headers"], *self._headers]
+        return self._send(message)

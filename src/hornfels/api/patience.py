@@ -1,0 +1,134 @@
+"""HTTP connections that do not stand for ever: who sends too slowly, too much before the body, or does not read, is let go."""
+
+from __future__ import annotations
+
+import asyncio
+from asyncio.events import TimerHandle
+from typing import Any
+
+from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
+
+HEAD_SECONDS = 10.0
+"""From the first byte of a request, or from the connection being made, to the end of its headers."""
+REST_SECONDS = 30.0
+"""For the rest of a body that nobody reads any more because the answer is given."""
+STALLED_SECONDS = 60.0
+"""For somebody who does not read the answer."""
+LONGEST_HEAD = 32 << 10
+"""Bytes of address and headers."""
+MOST_CONNECTIONS = 1000
+
+_FULL = b"HTTP/1.1 503 Service Unavailable\r\nRetry-After: 1\r\nContent-Length: 0\r\nConnection: close\r\n\r\n"
+_TOO_LONG = b"HTTP/1.1 431 Request Header Fields Too Large\r\nContent-Length: 0\r\nConnection: close\r\n\r\n"
+
+
+class PatientProtocol(HttpToolsProtocol):
+    """Uvicorn's protocol with time-outs and limits before an application sees anything."""
+
+    _timer: TimerHandle | None = None
+    _stall: TimerHandle | None = None
+    _head = 0
+    _arriving = False
+    _too_long = False
+
+    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
+        super().connection_made(transport)
+        if len(self.connections) > MOST_CONNECTIONS:
+            transport.write(_FULL)
+            transport.close()
+            return
+        self._wait(HEAD_SECONDS)
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        self._stop_waiting()
+        self._stop_stalling()
+        super().connection_lost(exc)
+
+    def data_received(self, data: bytes) -> None:
+        super().data_received(data)
+        if self._too_long and not self.transport.is_closing():
+            self.transport.write(_TOO_LONG)
+            self.transport.close()
+        elif self._timer is None and not self._serving():
+            # Something has come that is no request yet, such as empty lines.
+            self._wait(HEAD_SECONDS)
+
+    def on_message_begin(self) -> None:
+        self._head, self._arriving = 0, True
+        if not self._serving():
+            self._wait(HEAD_SECONDS)
+        super().on_message_begin()
+
+    def on_url(self, url: bytes) -> None:
+        self._count(len(url))
+        super().on_url(url)
+
+    def on_header(self, name: bytes, value: bytes) -> None:
+        self._count(len(name) + len(value) + 4)
+        super().on_header(name, value)
+
+    def on_headers_complete(self) -> None:
+        if self._too_long:
+            raise ValueError("the headers are too long")
+        self._stop_waiting()
+        super().on_headers_complete()
+
+    def on_message_complete(self) -> None:
+        self._arriving = False
+        super().on_message_complete()
+
+    def on_response_complete(self) -> None:
+        super().on_response_complete()
+        if self._arriving and not self._serving():
+            self._wait(REST_SECONDS)
+
+    def pause_writing(self) -> None:
+        super().pause_writing()
+        self._stop_stalling()
+        self._stall = self.loop.call_later(STALLED_SECONDS, self.transport.abort)
+
+    def resume_writing(self) -> None:
+        self._stop_stalling()
+        super().resume_writing()
+
+    def send_400_response(self, msg: str) -> None:
+        # What was said about the headers being too long is said once.
+        if not self._too_long:
+            super().send_400_response(msg)
+
+    def _count(self, size: int) -> None:
+        self._head += size
+        if self._head > LONGEST_HEAD:
+            self._too_long = True
+            raise ValueError("the headers are too long")
+
+    def _serving(self) -> bool:
+        return self.cycle is not None and not self.cycle.response_complete
+
+    def _wait(self, seconds: float) -> None:
+        self._stop_waiting()
+        self._timer = self.loop.call_later(seconds, self._give_up)
+
+    def _give_up(self) -> None:
+        self._timer = None
+        if not self.transport.is_closing():
+            self.transport.close()
+
+    def _stop_waiting(self) -> None:
+        if self._timer is not None:
+            self._timer.cancel()
+            self._timer = None
+
+    def _stop_stalling(self) -> None:
+        if self._stall is not None:
+            self._stall.cancel()
+            self._stall = None
+
+
+def settings() -> dict[str, Any]:
+    """How Uvicorn is to serve the application."""
+    # The access log would hold names of accounts; requests are not logged.
+    return {
+        "http": PatientProtocol, "log_level": "warning", "access_log": False, "server_header": False, "ws": "none",
+        "timeout_keep_alive": 30, "timeout_graceful_shutdown": 10, "backlog": 512,
+    }  # fmt: skip

@@ -1,0 +1,62 @@
+"""What the API says when it does not do what was asked, in one shape everywhere."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, Field
+from starlette.responses import JSONResponse
+
+
+class FieldProblem(BaseModel):
+    """What is wrong with one field of a request, and the repair."""
+
+    field: str = Field(description="the field, with dots between the parts of its place; empty for the request as a whole")
+    message: str
+
+
+class Refusal(BaseModel):
+    """Why something was not done and what to do instead."""
+
+    detail: str
+
+
+class Invalid(BaseModel):
+    """What is wrong with a request, field by field."""
+
+    detail: list[FieldProblem]
+
+
+def refusal(status: int, detail: str, retry_after: int | None = None) -> JSONResponse:
+    headers = {"Retry-After": str(retry_after)} if retry_after is not None else None
+    return JSONResponse({"detail": detail}, status_code=status, headers=headers)
+
+
+def invalid(field: str, message: str) -> JSONResponse:
+    return JSONResponse({"detail": [{"field": field, "message": message}]}, status_code=422)
+
+
+def answers(*statuses: int) -> dict[int | str, dict[str, Any]]:
+    """How a route describes the refusals it gives."""
+    return {status: {"model": Refusal, "description": _WORDS[status]} for status in statuses}
+
+
+_WORDS = {
+    400: "The request cannot be read.",
+    401: "Nobody is signed in.",
+    403: "Refused.",
+    404: "There is no such thing.",
+    405: "Nothing is done by this method here.",
+    408: "The request did not arrive in time.",
+    409: "It cannot be done as things stand.",
+    413: "The request is too large.",
+    421: "The server does not answer to this name.",
+    429: "Too many tries.",
+    500: "A fault of Hornfels.",
+    503: "Not now; `Retry-After` says when.",
+}
+EVERYWHERE: dict[int | str, dict[str, Any]] = {
+    **answers(400, 401, 403, 404, 408, 413, 421, 500, 503),
+    422: {"model": Invalid, "description": "Something in the request is wrong."},
+}
+"""What any route may answer besides its own: whoever stands before the routes refuses in these ways."""

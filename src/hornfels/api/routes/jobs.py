@@ -1,0 +1,174 @@
+"""Long work: loading an uploaded dump, following a job, stopping it, beginning it again."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator
+from typing import Annotated, Literal
+from uuid import UUID
+
+from anyio.to_thread import run_sync
+from fastapi import APIRouter, HTTPException, Query, Request
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+from sse_starlette import EventSourceResponse
+
+from hornfels.api.address import Route
+from hornfels.api.deps import Database, User
+from hornfels.api.refusals import answers
+from hornfels.api.schemas import JobInfo
+from hornfels.api.views import job_info
+from hornfels.api.watching import Watch
+from hornfels.core.estate import LinkedGroups
+from hornfels.store import jobs, uploads
+from hornfels.store.models import JobRow
+
+router = APIRouter(prefix="/api", tags=["jobs"], route_class=Route)
+
+LARGEST_UPLOAD = 4 << 30
+"""Bytes of an uploaded dump."""
+SILENCE = 30.0
+"""Seconds within which more of an upload has to come."""
+MOST_SHOWN = 5
+
+_BODY = {
+    "requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
+}
+
+
+@router.post("/loads", status_code=202, openapi_extra=_BODY)
+async def load(
+    request: Request,
+    user: User,
+    name: Annotated[str, Query(max_length=255)] = "upload",
+    linked_groups: Annotated[Literal["global", "any"], Query()] = "global",
+) -> JobInfo:
+    """Take an LDIF dump (the request's body, which may be packed by gzip); a worker stores its domain. The answer is the job."""
+    announced = request.headers.get("content-length", "0")
+    if not announced.isdecimal() or int(announced[:20]) > LARGEST_UPLOAD:
+        raise HTTPException(413, f"The file is too large: at most {LARGEST_UPLOAD >> 30} GB are taken. Pack it by gzip.")
+    engine: Engine = request.app.state.engine
+    async with request.app.state.uploading.place():
+        upload = await run_sync(_begin, engine, name)
+        try:
+            size = await _receive(request, engine, upload)
+            return await run_sync(_hand_over, engine, upload, size, name, linked_groups, user)
+        except BaseException:
+            # Whatever happened, also if the browser is gone: nothing of it stays.
+            await asyncio.shield(run_sync(_drop, engine, upload, abandon_on_cancel=True))
+            raise
+
+
+async def _receive(request: Request, engine: Engine, upload: UUID) -> int:
+    """Store the body part by part; no connection is held while it comes in."""
+    held, number, size = bytearray(), 0, 0
+    stream = request.stream()
+    while True:
+        try:
+            async with asyncio.timeout(SILENCE):
+                piece = await anext(stream, b"")
+        except TimeoutError:
+            raise HTTPException(408, "The upload stopped coming. Nothing was stored; send it again.") from None
+        held += piece
+        size += len(piece)
+        if size > LARGEST_UPLOAD:
+            raise HTTPException(413, f"The file is too large: at most {LARGEST_UPLOAD >> 30} GB are taken. Pack it by gzip.")
+        while len(held) >= uploads.PART or (held and not piece):
+            part = bytes(held[: uploads.PART])
+            del held[: uploads.PART]
+            await run_sync(_add, engine, upload, number, part)
+            number += 1
+        if not piece:
+            return size
+
+
+def _begin(engine: Engine, name: str) -> UUID:
+    with Session(engine) as session, session.begin():
+        return uploads.begin(session, name)
+
+
+def _add(engine: Engine, upload: UUID, number: int, part: bytes) -> None:
+    with Session(engine) as session, session.begin():
+        uploads.add(session, upload, number, part)
+
+
+def _drop(engine: Engine, upload: UUID) -> None:
+    with Session(engine) as session, session.begin():
+        uploads.drop(session, upload)
+
+
+def _hand_over(engine: Engine, upload: UUID, size: int, name: str, linked_groups: LinkedGroups, user: str) -> JobInfo:
+    with Session(engine) as session, session.begin():
+        uploads.finish(session, upload, size)
+        job = jobs.start(session, "load", user, arguments={"name": name, "linked_groups": linked_groups}, upload=upload)
+        session.refresh(job)
+        return job_info(job)
+
+
+@router.get("/loads")
+def list_loads(database: Database, _user: User) -> list[JobInfo]:
+    """The latest loads, the newest first: those under way too, whoever began them."""
+    return [job_info(row) for row in jobs.latest(database, "load", MOST_SHOWN)]
+
+
+@router.get("/jobs/{job}")
+def get_job(job: UUID, database: Database, _user: User) -> JobInfo:
+    return job_info(_found(database, job))
+
+
+@router.get(
+    "/jobs/{job}/events",
+    response_class=EventSourceResponse,
+    responses={200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}, "description": "One `JobInfo` an event."}},
+)
+async def follow_job(job: UUID, request: Request, _user: User) -> EventSourceResponse:
+    """How a job goes on, as server-sent events named "job", until it has ended."""
+    engine: Engine = request.app.state.engine
+    first = await run_sync(_read, engine, job)
+    watch: Watch = request.app.state.watch
+
+    async def events() -> AsyncIterator[dict[str, str]]:
+        yield {"event": "job", "data": first.model_dump_json()}
+        if first.state in jobs.ACTIVE:
+            async for found in watch.follow(job):
+                yield {"event": "job", "data": found.model_dump_json()}
+
+    return EventSourceResponse(events(), ping=15)
+
+
+@router.post("/jobs/{job}/cancel", responses=answers(409))
+def cancel_job(job: UUID, database: Database, _user: User) -> JobInfo:
+    """Stop a job: at once while it waits, as soon as its worker sees it while it runs."""
+    row = _found(database, job, for_writing=True)
+    if row.state not in jobs.ACTIVE:
+        raise HTTPException(409, "This has ended already; there is nothing to stop.")
+    jobs.cancel(row)
+    return _saved(database, row)
+
+
+@router.post("/jobs/{job}/retry", responses=answers(409))
+def retry_job(job: UUID, database: Database, _user: User) -> JobInfo:
+    """Begin a job that failed or was stopped once more."""
+    row = _found(database, job, for_writing=True)
+    if not jobs.can_retry(row):
+        raise HTTPException(409, "This cannot be begun again: it runs, is done, or its file is no longer here.")
+    jobs.retry(database, row)
+    return _saved(database, row)
+
+
+def _saved(database: Session, row: JobRow) -> JobInfo:
+    database.commit()
+    database.refresh(row)
+    return job_info(row)
+
+
+def _read(engine: Engine, job: UUID) -> JobInfo:
+    with Session(engine) as session:
+        return job_info(_found(session, job))
+
+
+def _found(database: Session, job: UUID, *, for_writing: bool = False) -> JobRow:
+    try:
+        return jobs.find(database, job, for_writing=for_writing)
+    except LookupError as error:
+        raise HTTPException(404, str(error)) from None

@@ -1,0 +1,48 @@
+"""Only so many requests at work at a time, and a short queue: who cannot be served soon is told so at once."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+
+AT_WORK = 16
+"""Requests at work, each with at most one thread and one connection."""
+WAITING = 48
+PATIENCE = 0.7
+"""Seconds that one waits for its turn."""
+
+
+class FullError(Exception):
+    """Too many requests are waiting already."""
+
+
+class Turnstile:
+    """Places for requests at work."""
+
+    def __init__(self, at_work: int = AT_WORK, waiting: int = WAITING, patience: float = PATIENCE) -> None:
+        self._places = asyncio.Semaphore(at_work)
+        self._waiting, self._most_waiting, self._patience = 0, waiting, patience
+
+    @asynccontextmanager
+    async def place(self) -> AsyncIterator[None]:
+        """A place until the block ends. Raises `FullError` if none comes free soon."""
+        if self._places.locked():
+            await self._queue()
+        else:
+            await self._places.acquire()
+        try:
+            yield
+        finally:
+            self._places.release()
+
+    async def _queue(self) -> None:
+        if self._waiting >= self._most_waiting:
+            raise FullError
+        self._waiting += 1
+        try:
+            await asyncio.wait_for(self._places.acquire(), self._patience)
+        except TimeoutError:
+            raise FullError from None
+        finally:
+            self._waiting -= 1

@@ -1,0 +1,121 @@
+"""A worker: takes jobs from the queue, does them in a thread, and looks after those of workers that are gone."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import logging
+from collections.abc import Callable, Mapping
+from uuid import UUID
+
+import procrastinate
+from procrastinate import exceptions
+from sqlalchemy import Engine
+from sqlalchemy.exc import OperationalError, SQLAlchemyError
+from sqlalchemy.orm import Session
+
+from hornfels.store import jobs
+from hornfels.store.database import libpq
+from hornfels.store.models import JobRow
+from hornfels.store.queue import TASK
+from hornfels.worker.loading import load
+
+HEARTBEAT = 2.0
+GONE = 8.0
+"""Seconds without a heartbeat after which a worker is taken for gone. Should it live after all, its work is dropped at its end."""
+ROUND = 3.0
+"""Seconds between two looks for jobs of workers that are gone."""
+_SWEEP_EVERY = 20
+"""Rounds between two sweeps of what is no longer needed."""
+
+Do = Callable[[Engine, JobRow], None]
+KINDS: Mapping[str, Do] = {"load": load}
+"""What does each kind of job. It ends the job itself; what it raises is tried again."""
+
+_log = logging.getLogger(__name__)
+
+
+def do(engine: Engine, number: UUID, kinds: Mapping[str, Do] = KINDS) -> None:
+    """Do a job, unless it is done or stopped already."""
+    try:
+        with Session(engine, expire_on_commit=False) as session, session.begin():
+            job = jobs.take(session, number)
+        if job.state == "running":
+            kinds[job.kind](engine, job)
+    except jobs.StoppedError:
+        with Session(engine) as session, session.begin():
+            jobs.end_stopped(session, number)
+
+
+def _queue(engine: Engine) -> procrastinate.App:
+    app = procrastinate.App(connector=procrastinate.PsycopgConnector(kwargs=libpq(engine), min_size=1, max_size=4, timeout=5))
+
+    @app.task(
+        name=TASK, retry=procrastinate.RetryStrategy(max_attempts=jobs.MOST_TAKEN, wait=1, retry_exceptions={OperationalError})
+    )
+    def job(job: str) -> None:
+        do(engine, UUID(job))
+
+    return app
+
+
+async def work(engine: Engine, *, once: bool = False) -> None:
+    """Do jobs until cancelled, or (`once`) until the queue is empty. Ends with an error if the database goes away."""
+    app = _queue(engine)
+    async with app.open_async():
+        if once:
+            await app.run_worker_async(wait=False, listen_notify=False, install_signal_handlers=False, delete_jobs="always")
+            return
+        looking = asyncio.create_task(_look_after(engine, app))
+        working = asyncio.create_task(
+            app.run_worker_async(
+                concurrency=2,
+                install_signal_handlers=False,
+                delete_jobs="always",
+                fetch_job_polling_interval=1.0,
+                update_heartbeat_interval=HEARTBEAT,
+                stalled_worker_timeout=10 * GONE,
+                shutdown_graceful_timeout=1.0,
+            )
+        )
+        try:
+            done, _ = await asyncio.wait((looking, working), return_when=asyncio.FIRST_COMPLETED)
+            for ended in done:
+                ended.result()
+        finally:
+            for task in (looking, working):
+                task.cancel()
+            await asyncio.gather(looking, working, return_exceptions=True)
+
+
+async def _look_after(engine: Engine, app: procrastinate.App) -> None:
+    turn = 0
+    while True:
+        for stalled in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=GONE):
+            _log.warning("A worker is gone; its job is taken up again.")
+            await app.job_manager.retry_job(stalled)
+        await asyncio.to_thread(_look_round, engine, sweep=turn % _SWEEP_EVERY == 0)
+        turn += 1
+        await asyncio.sleep(ROUND)
+
+
+def _look_round(engine: Engine, *, sweep: bool) -> None:
+    with Session(engine) as session, session.begin():
+        jobs.take_up_lost(session)
+        if sweep:
+            jobs.sweep(session)
+
+
+async def keep_working(engine: Engine) -> None:
+    """Work, and begin again with more and more patience whenever the database has gone away."""
+    pause = 0.5
+    while True:
+        begun = asyncio.get_running_loop().time()
+        try:
+            await work(engine)
+        except (exceptions.ConnectorException, SQLAlchemyError, OSError) as error:
+            _log.warning("The worker waits for the database (%s).", type(error).__name__)
+        with contextlib.suppress(SQLAlchemyError):
+            engine.dispose()
+        pause = 0.5 if asyncio.get_running_loop().time() - begun > 30 else min(pause * 2, 10.0)
+        await asyncio.sleep(pause)
