@@ -140,9 +140,10 @@ async def _refused(request: Request, error: Exception) -> Response:
     if error.status_code == 404 and error.detail == "Not Found":
         return refusal(404, f"There is nothing at {request.url.path[:100]}.")
     if error.status_code == 405:
-        methods = {m for route in request.app.routes if route.matches(request.scope)[0] != Match.NONE for m in route.methods or ()}
+        there = ("DELETE", "GET", "PATCH", "POST", "PUT")
+        methods = [m for m in there if any(r.matches({**request.scope, "method": m})[0] == Match.FULL for r in request.app.routes)]
         answer = refusal(405, f"Nothing is done by {request.method} here.")
-        answer.headers["Allow"] = ", ".join(sorted(methods))
+        answer.headers["Allow"] = ", ".join(methods)
         return answer
     if error.status_code == 204:
         return Response(status_code=204, headers=headers)

@@ -95,23 +95,33 @@ def _clear_progress() -> None:
 
 def run_worker(*, while_parent: bool) -> None:
     """`hornfels worker`, until Ctrl+C or SIGTERM, or until its parent is gone."""
-    from hornfels.worker.work import keep_working
-
     logging.basicConfig(level=logging.WARNING, format="hornfels worker: %(message)s")
-    with database() as engine, asyncio.Runner() as runner:
-        task = runner.get_loop().create_task(keep_working(engine))
-        for ending in (signal.SIGINT, signal.SIGTERM):
-            runner.get_loop().add_signal_handler(ending, task.cancel)
-        if while_parent:
-            runner.get_loop().add_reader(sys.stdin, task.cancel)
-        with contextlib.suppress(asyncio.CancelledError):
-            runner.run(_until_cancelled(task))
+    logging.getLogger("psycopg.pool").setLevel(logging.ERROR)  # it says each failed try; we say it once
+    with database() as engine:
+        asyncio.run(_worked(engine, while_parent=while_parent))
     # What is being done in a thread cannot be told to stop, and is taken up again by another worker.
     os._exit(0)
 
 
-async def _until_cancelled(task: asyncio.Task[None]) -> None:
-    await task
+async def _worked(engine: Engine, *, while_parent: bool) -> None:
+    from hornfels.worker.work import keep_working
+
+    loop, ending = asyncio.get_running_loop(), asyncio.Event()
+    for told in (signal.SIGINT, signal.SIGTERM):
+        loop.add_signal_handler(told, ending.set)
+    if while_parent:
+        loop.add_reader(sys.stdin, _end_of_parent, loop, ending)
+    working = asyncio.create_task(keep_working(engine))
+    await asyncio.wait((working, asyncio.create_task(ending.wait())), return_when=asyncio.FIRST_COMPLETED)
+    working.cancel()
+    await asyncio.wait((working,), timeout=3)
+    if working.done() and not working.cancelled():
+        working.result()
+
+
+def _end_of_parent(loop: asyncio.AbstractEventLoop, ending: asyncio.Event) -> None:
+    loop.remove_reader(sys.stdin)
+    ending.set()
 
 
 def write_demo(file: Path) -> None:

@@ -11,7 +11,7 @@ from datetime import timedelta
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Engine, delete, func, not_, select, text, update
+from sqlalchemy import Engine, delete, func, select, text, update
 from sqlalchemy.orm import Session
 
 from hornfels.store import queue
@@ -91,7 +91,7 @@ def complete(session: Session, job: UUID, result: dict[str, Any]) -> None:
     row = session.get(JobRow, job, with_for_update=True, populate_existing=True)
     if row is None or row.state != "running" or row.stopping:
         raise StoppedError
-    row.result = result
+    row.result, row.done = result, row.of
     _end(row, "done")
     session.flush()
 
@@ -160,10 +160,10 @@ class Progress:
 
 def take_up_lost(session: Session) -> int:
     """Hand over again what should be done and is in no worker's queue; how many there were."""
-    waiting = text(
-        "EXISTS (SELECT 1 FROM procrastinate_jobs q WHERE q.args->>'job' = jobs.id::text AND q.status IN ('todo', 'doing'))"
+    in_no_queue = text(
+        "NOT EXISTS (SELECT 1 FROM procrastinate_jobs q WHERE q.args->>'job' = jobs.id::text AND q.status IN ('todo', 'doing'))"
     )
-    lost = select(JobRow).where(JobRow.state.in_(ACTIVE), JobRow.changed_at < func.now() - _LOST, not_(waiting))
+    lost = select(JobRow).where(JobRow.state.in_(ACTIVE), JobRow.changed_at < func.now() - _LOST, in_no_queue)
     rows = session.scalars(lost.with_for_update(skip_locked=True)).all()
     for row in rows:
         queue.hand_over(session, row.id, _lock(row))
