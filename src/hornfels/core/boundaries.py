@@ -14,6 +14,8 @@ _GROUPS = ("bcdfghjkmnpqrstvwxz", "23456789", "BCDFGHJKLMNPQRSTVWXZ", "-+!?#=")
 """Small and capital consonants, digits and symbols: nothing that reads as a word."""
 
 MOST_DRAWS = 200
+LONGEST_DRAWN = 1024
+"""Characters of the longest candidate, and passwords of the longest history, that are drawn; directories allow 255 and 1,024."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +62,10 @@ class _Maker:
 
     def make(self) -> Boundaries:
         s = self.settings
-        beyond = s.history_length + 1 if self.operation == "change" else 0
+        if self.shortest > LONGEST_DRAWN:
+            words = f"A minimum of {plural(self.shortest, 'character')} is more than any password has: nothing can be drawn."
+            return Boundaries((), (words,))
+        beyond = min(s.history_length, LONGEST_DRAWN) + 1 if self.operation == "change" else 0
         kinds = f", {GROUPS_WANTED} groups" if s.complexity else ""
         with_history = f", last used {beyond} back" if beyond > 1 else ""
         with_age = f", set {describe_span(s.min_age)} ago" if self.operation == "change" and s.min_age > 0 else ""
@@ -98,7 +103,11 @@ class _Maker:
 
     def change_only(self) -> None:
         s = self.settings
-        if s.history_length > 0:
+        if s.history_length > LONGEST_DRAWN:
+            self.without.append(
+                f"No directory remembers {s.history_length:,} passwords: nothing can be drawn for that."
+            )
+        elif s.history_length > 0:
             depth = s.history_length
             about = f"The {ordinal(depth)} of {depth} remembered" if depth > 1 else "The present password again"
             self.add("history", about, self.shortest, back=depth)

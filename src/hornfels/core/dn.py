@@ -162,6 +162,8 @@ def _value(dn: str, start: int) -> tuple[str, int]:
 
 
 def _text(raw: bytes | bytearray, dn: str) -> str:
+    if 0 in raw:
+        raise DnError(f"'{dn}' is not a distinguished name: it holds a NUL character")
     try:
         return raw.decode("utf-8")
     except UnicodeDecodeError:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import unicodedata
 from dataclasses import dataclass
 from typing import Any, Literal
 from uuid import UUID
 
 from hornfels.core.settings import BY_KEY, CATALOGUE, HIGHEST_PRECEDENCE_NUMBER
+from hornfels.core.text import hidden
 from hornfels.core.time import NEVER, Span, describe_span, seconds
 
 
@@ -80,8 +80,8 @@ def name_problem(name: str) -> str:
         return f"A name has at most {LONGEST_NAME} characters; this one has {len(name)}. Shorten it."
     if name != name.strip():
         return "A name cannot begin or end with a space. Take the space away."
-    if any(unicodedata.category(c) in ("Cc", "Cs") for c in name):
-        return "A name cannot hold line breaks or other control characters. Take them out."
+    if any(map(hidden, name)):
+        return "A name cannot hold line breaks or other control characters, nor any that are not seen. Take them out."
     return ""
 
 

@@ -8,6 +8,7 @@ from math import ceil, log2
 from random import Random
 from typing import Literal
 
+from hornfels.core.boundaries import LONGEST_DRAWN
 from hornfels.core.dn import fold
 from hornfels.core.policy import Settings
 from hornfels.core.verdict import Moment, OwnName, Subject, compile_policy, judge
@@ -42,8 +43,10 @@ class NoSuggestionError(ValueError):
 def suggest(settings: Settings, subject: Subject, previous: Sequence[str | None], kind: Kind, random: Random) -> Suggestion:
     """A password that the policy accepts for this account and that is none of the earlier ones.
 
-    Raises `NoSuggestionError` if the account's names leave nothing to draw.
+    Raises `NoSuggestionError` if the account's names leave nothing to draw, or the policy asks for more than there is.
     """
+    if settings.min_length > LONGEST_DRAWN:
+        raise NoSuggestionError(f"A minimum of {settings.min_length:,} characters is more than any password has.")
     names = OwnName(settings.complexity).folded(subject)
     separator = next((s for s in SEPARATORS if not any(s in name for name in names)), SEPARATORS[0])
     rules = compile_policy(settings)

@@ -57,9 +57,14 @@ _WANTED = {
 _LISTS = {"member", "memberof", LINKS_ATTRIBUTE.lower(), "msds-psoapplied"}
 """What a server sends in parts where it is long."""
 
+LONGEST_DN = 8192
+"""Characters of a distinguished name."""
+
 T = TypeVar("T")
 
-_GPLINK = re.compile(r"\[LDAP://(.*?);(\d+)\]", re.IGNORECASE | re.DOTALL)
+_GPLINK = re.compile(r"(?P<gpo>.*);(?P<options>[0-9]{1,10})\]\s*", re.DOTALL)
+_GPLINK_START = re.compile(r"\[LDAP://", re.IGNORECASE)
+_SID = re.compile(rb"S-1-[0-9]{1,15}(?:-[0-9]{1,10}){1,15}")
 _SECURITY_EXTENSION = "{827D319E-6EAC-11D2-A4EA-00C04F79F83A}"
 """Names the part of a group policy object that carries a security template ([MS-GPSB] 1.9)."""
 _COMPUTER_PART_DISABLED = 2
@@ -181,7 +186,7 @@ class _Builder:
         elif b"group" in classes:
             self.groups.put(number, {
                 "dn": record.dn,
-                "name": record.text("samaccountname") or record.text("cn") or first_value(record.dn),
+                "name": record.name("samaccountname") or record.name("cn") or first_value(record.dn),
                 "sid": _sid(record),
                 "kind": record.integer("grouptype"),
             })  # fmt: skip
@@ -193,7 +198,7 @@ class _Builder:
         elif b"grouppolicycontainer" in classes:
             extensions = record.text("gpcmachineextensionnames") or ""
             self.gpos[number] = (
-                record.text("displayname") or first_value(record.dn),
+                record.name("displayname") or first_value(record.dn),
                 record.integer("flags") or 0,
                 _SECURITY_EXTENSION in extensions.upper(),
             )
@@ -207,6 +212,8 @@ class _Builder:
             self.gp_links += [(record.dn, link) for link in record.texts("gplink")]
 
     def _number(self, record: Record, attribute: str, dn: str) -> int:
+        if len(dn) > LONGEST_DN:
+            raise record.error(attribute, f"a name of {len(dn):,} characters, where at most {LONGEST_DN:,} are taken")
         try:
             return self.names.of(dn)
         except DnError as error:
@@ -220,15 +227,15 @@ class _Builder:
     def _account(self, number: int, record: Record) -> None:
         self.accounts.put(number, {
             "dn": record.dn,
-            "name": record.text("samaccountname") or first_value(record.dn),
-            "display": record.text("displayname"),
+            "name": record.name("samaccountname") or first_value(record.dn),
+            "display": record.name("displayname"),
             "sid": _sid(record),
             **{attribute: record.integer(attribute) if attribute in record.values else None for attribute in _NUMBERS},
         })  # fmt: skip
 
     def _policy(self, records: list[Record]) -> Policy:
         """A password settings object from its entry, or from the parts of it that stand in several."""
-        precedence = _first(records, lambda r: r.integer(PRECEDENCE_ATTRIBUTE.lower()))
+        precedence = _first(records, lambda r: r.integer(PRECEDENCE_ATTRIBUTE.lower(), 32))
         if precedence is None:
             raise _incomplete(records[0], PRECEDENCE_ATTRIBUTE)
         values: dict[str, Any] = {}
@@ -238,7 +245,7 @@ class _Builder:
                 raise _incomplete(records[0], setting.pso_attribute)
             values[setting.key] = span_from_ldap(value, endless=bool(setting.endless)) if setting.kind == "span" else value
         dn = records[0].dn
-        name = _first(records, lambda r: r.text("cn")) or first_value(dn)
+        name = _first(records, lambda r: r.name("cn")) or first_value(dn)
         guid = _first(records, _guid)
         if guid is None:
             self.notices.append(f"{name} has no objectGUID in the dump, so a tie in precedence cannot be decided rightly.")
@@ -333,7 +340,7 @@ class _Builder:
             self.notices.append(
                 f"The domain object does not say: {', '.join(missing)}. What a new domain starts with is taken instead."
             )
-        level = record.integer("msds-behavior-version")
+        level = record.integer("msds-behavior-version", 32)
         if level is None:
             self.notices.append("The domain object does not say its functional level; fine-grained policies are taken to apply.")
         return Domain(
@@ -350,12 +357,12 @@ class _Builder:
         links = []
         for container, text in self.gp_links:
             # The attribute lists links in the order they are applied: the last one is link order 1 ([MS-GPOL] 2.2.2).
-            for order, (gpo, options) in enumerate(reversed(_GPLINK.findall(text)), 1):
+            for order, (gpo, options) in enumerate(reversed(_linked(text)), 1):
                 name, flags, security = self.gpos.get(self._link_number(gpo), (first_value(gpo), 0, False))
                 links.append(GpoLink(
                     container=container, gpo=gpo, name=name, order=order,
-                    enforced=bool(int(options) & LINK_ENFORCED),
-                    disabled=bool(int(options) & LINK_DISABLED),
+                    enforced=bool(options & LINK_ENFORCED),
+                    disabled=bool(options & LINK_DISABLED),
                     computer_part_disabled=bool(flags & _COMPUTER_PART_DISABLED), security_settings=security,
                 ))  # fmt: skip
         return links
@@ -415,6 +422,12 @@ class _Builder:
         return Memberships(a, ag, c, cg, accounts, groups)
 
 
+def _linked(text: str) -> list[tuple[str, int]]:
+    """The group policy objects that a gPLink names, each with its options, in the order of the attribute ([MS-GPOL] 2.2.2)."""
+    found = (_GPLINK.fullmatch(part) for part in _GPLINK_START.split(text)[1:])
+    return [(match["gpo"], int(match["options"])) for match in found if match]
+
+
 def _distinct(left: Int32, right: Int32, breadth: int) -> tuple[Int32, Int32]:
     """Pairs with both sides known, each once, in order."""
     known = (left >= 0) & (right >= 0)
@@ -433,7 +446,7 @@ def _sid(record: Record) -> str | None:
     if not values:
         return None
     if values[0].startswith(b"S-1-"):
-        if not re.fullmatch(rb"S-1-\d+(-\d+)+", values[0]):
+        if not _SID.fullmatch(values[0]) or any(int(part) >= 2**32 for part in values[0].split(b"-")[3:]):
             raise record.error("objectsid", "this is not a security identifier")
         return values[0].decode()
     try:

@@ -17,6 +17,11 @@ from hornfels.formats.packing import PackingError, plain
 
 BLOCK = 1 << 20
 LONGEST_RECORD = 1 << 28
+LONGEST_VALUE = 1 << 20
+LONGEST_NAME = 1024
+"""Characters; directories allow 256 and fewer."""
+LONGEST_FILE = 1 << 36
+"""Bytes; a packed file may hold much more than it seems to."""
 
 
 class LdifError(ValueError):
@@ -28,6 +33,7 @@ class LdifError(ValueError):
         self.reason = reason
 
 
+_NUMBER = re.compile(rb" *[-+]?[0-9]{1,40} *")
 _RANGE = re.compile(rb"^([A-Za-z0-9-]+);range=\d+-(\d+|\*):", re.MULTILINE | re.IGNORECASE)
 
 
@@ -62,6 +68,13 @@ class Record:
         values = self.values.get(attribute)
         return self.decode(attribute, values[0]) if values else None
 
+    def name(self, attribute: str) -> str | None:
+        """The first value of an attribute as a name, None if it has none."""
+        text = self.text(attribute)
+        if text and len(text) > LONGEST_NAME:
+            raise self.error(attribute, f"a name of {len(text):,} characters, where at most {LONGEST_NAME:,} are taken")
+        return text
+
     def texts(self, attribute: str) -> list[str]:
         return [self.decode(attribute, value) for value in self.values.get(attribute, ())]
 
@@ -74,17 +87,16 @@ class Record:
             raise self.error(attribute, "the value holds a NUL character")
         return text
 
-    def integer(self, attribute: str) -> int | None:
-        """The first value of an attribute as a signed 64-bit number, None if it has none."""
+    def integer(self, attribute: str, bits: int = 64) -> int | None:
+        """The first value of an attribute as a signed number of so many bits, None if it has none."""
         values = self.values.get(attribute)
         if not values:
             return None
-        try:
-            number = int(values[0])
-        except ValueError:
-            raise self.error(attribute, f"{values[0][:40]!r} is not a whole number".replace("b'", "'")) from None
-        if not -(2**63) <= number < 2**63:
-            raise self.error(attribute, f"{number} does not fit a 64-bit number")
+        if not _NUMBER.fullmatch(values[0]):
+            raise self.error(attribute, f"{_shown(values[0])} is not a whole number")
+        number = int(values[0])
+        if not -(2 ** (bits - 1)) <= number < 2 ** (bits - 1):
+            raise self.error(attribute, f"{number} does not fit a {bits}-bit number")
         return number
 
     def flag(self, attribute: str) -> bool | None:
@@ -141,35 +153,44 @@ def read(source: BinaryIO, wanted: Iterable[str]) -> Iterator[Record]:
 def _blocks(source: BinaryIO) -> Iterator[tuple[int, bytes]]:
     """Runs of lines between blank lines, each with the number of its first line, line ends made plain."""
     line = 1
-    rest = b""
     try:
         take = plain(source)
     except PackingError as error:
         raise LdifError(line, str(error)) from None
+    # Pieces without a blank line, joined once when there is one: a long record is not looked through again and again.
+    held: list[bytes] = []
+    size = total = 0
+    carry = b""
     while True:
         try:
             data = take(BLOCK)
         except PackingError as error:
-            raise LdifError(line + rest.count(b"\n"), str(error)) from None
+            raise LdifError(line + sum(piece.count(b"\n") for piece in held), str(error)) from None
         final = not data
-        data = rest + data
-        if not final and data.endswith(b"\r"):
-            data, rest = data[:-1], b"\r"
-        else:
-            rest = b""
+        total += len(data)
+        if total > LONGEST_FILE:
+            raise LdifError(line, f"the file goes on for more than {LONGEST_FILE >> 30} GB; dump one domain alone")
+        data = carry + data
+        # What may be half of a line end, or of a blank line, waits for the other half.
+        kept = 0 if final else 1 if data.endswith((b"\r", b"\n")) else 0
+        data, carry = (data[:-kept], data[-kept:]) if kept else (data, b"")
+        if carry == b"\n" and data.endswith(b"\r"):
+            data, carry = data[:-1], b"\r\n"
         if b"\r" in data:
             data = data.replace(b"\r\n", b"\n")
-        if line == 1 and data.startswith(b"\xef\xbb\xbf"):
+        if line == 1 and not held and data.startswith(b"\xef\xbb\xbf"):
             data = data[3:]
-        if not final:
-            cut = data.rfind(b"\n\n")
-            if cut < 0:
-                rest = data + rest
-                if len(rest) > LONGEST_RECORD:
-                    raise LdifError(line, "no blank line for 256 MB: this does not look like LDIF")
-                continue
-            data, rest = data[: cut + 2], data[cut + 2 :] + rest
-        for lines in data.split(b"\n\n"):
+        cut = len(data) if final else data.rfind(b"\n\n")
+        if cut < 0:
+            held.append(data)
+            size += len(data)
+            if size > LONGEST_RECORD:
+                raise LdifError(line, "no blank line for 256 MB: this does not look like LDIF")
+            continue
+        end = cut if final else cut + 2
+        whole, rest = b"".join([*held, data[:end]]), data[end:]
+        held, size = ([rest], len(rest)) if rest else ([], 0)
+        for lines in whole.split(b"\n\n"):
             stripped = lines.lstrip(b"\n")
             if stripped:
                 yield line + len(lines) - len(stripped), stripped
@@ -214,6 +235,9 @@ def _record(line: int, lines: bytes, names: _Names) -> Record | None:
         elif marker == b"<":
             reason = f"the value of {attribute} is kept in another file or address; dump it inline"
             raise LdifError(_line_of(line, lines, name + b":<"), reason)
+        if len(value) > LONGEST_VALUE:
+            reason = f"a value of {attribute} is longer than {LONGEST_VALUE >> 20} MB; no directory holds such, the file is damaged"
+            raise LdifError(_line_of(line, lines, name + b":"), reason)
         if attribute in values:
             values[attribute].append(value)
         else:
