@@ -56,7 +56,7 @@ _WORDS = {
     503: "Not now; `Retry-After` says when.",
 }
 EVERYWHERE: dict[int | str, dict[str, Any]] = {
-    **answers(400, 401, 403, 404, 408, 413, 421, 500, 503),
+    **answers(400, 401, 403, 404, 408, 409, 413, 421, 500, 503),
     422: {"model": Invalid, "description": "Something in the request is wrong."},
 }
 """What any route may answer besides its own: whoever stands before the routes refuses in these ways."""

@@ -9,7 +9,6 @@ from sqlalchemy import select
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
-from hornfels.api.refusals import answers
 from hornfels.api.routes.policies import merged
 from hornfels.api.schemas import (
     CompanionInfo,
@@ -95,7 +94,7 @@ def get_strata(current: Current, show: Annotated[str, Query(max_length=2000)] = 
     return strata(current, frozenset(show.split(",")))
 
 
-@router.delete("/domains/{domain}", status_code=204, responses=answers(409))
+@router.delete("/domains/{domain}", status_code=204)
 def delete_domain(domain: str, version: Annotated[Version, Query()], database: Database, _user: User) -> None:
     """Take a domain out of Hornfels, with its drafts, history, trials and accepted findings. The directory keeps all it has."""
     row = database.scalars(select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()).one_or_none()

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 from typing import Annotated
+from urllib.parse import quote
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException, Path, Query, Request
-from fastapi.responses import JSONResponse, Response
+from fastapi.responses import JSONResponse, PlainTextResponse
 from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
@@ -252,15 +253,19 @@ def _expect_trials_met(database: Session, domain: DomainRow, live: Snapshot, aft
         )
 
 
-@router.get("/draft/changes.ldif")
-def export(current: Current, database: Database) -> Response:
+@router.get(
+    "/draft/changes.ldif",
+    response_class=PlainTextResponse,
+    responses={200: {"content": {"text/plain": {"schema": {"type": "string"}}}, "description": "An LDIF file."}},
+)
+def export(current: Current, database: Database) -> PlainTextResponse:
     """The draft as LDIF change records. What they leave out stands at the top of the file."""
     draft = shown_draft(current)
     row = drafts.find(database, current.domain_id, draft.id)
     title = f"{row.title}\n{row.reason}" if row.reason else row.title
     text = b"".join(write_changes(draft.live.estate, draft.operations, title))
-    name = f"{current.estate.domain.dns_name}-draft-{draft.id}.ldif"
-    return Response(text, media_type="text/plain; charset=utf-8", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    name = quote(f"{current.estate.domain.dns_name}-draft-{draft.id}.ldif", safe="")
+    return PlainTextResponse(text, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{name}"})
 
 
 def _saved(edit: Editing, row: DraftRow, before: int) -> DraftDetail:

@@ -15,7 +15,6 @@ from sse_starlette import EventSourceResponse
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Database, User
-from hornfels.api.refusals import answers
 from hornfels.api.schemas import JobInfo
 from hornfels.api.views import job_info
 from hornfels.api.watching import Watch
@@ -136,7 +135,7 @@ async def follow_job(job: UUID, request: Request, _user: User) -> EventSourceRes
     return EventSourceResponse(events(), ping=15)
 
 
-@router.post("/jobs/{job}/cancel", responses=answers(409))
+@router.post("/jobs/{job}/cancel")
 def cancel_job(job: UUID, database: Database, _user: User) -> JobInfo:
     """Stop a job: at once while it waits, as soon as its worker sees it while it runs."""
     row = _found(database, job, for_writing=True)
@@ -146,7 +145,7 @@ def cancel_job(job: UUID, database: Database, _user: User) -> JobInfo:
     return _saved(database, row)
 
 
-@router.post("/jobs/{job}/retry", responses=answers(409))
+@router.post("/jobs/{job}/retry")
 def retry_job(job: UUID, database: Database, _user: User) -> JobInfo:
     """Begin a job that failed or was stopped once more."""
     row = _found(database, job, for_writing=True)

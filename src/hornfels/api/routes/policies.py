@@ -13,6 +13,7 @@ from fastapi.responses import JSONResponse
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.editing import Edit, Editing, shown_draft
+from hornfels.api.refusals import Refusal
 from hornfels.api.schemas import (
     Bedrock,
     BedrockEdit,
@@ -131,7 +132,7 @@ def edit_bedrock(body: BedrockEdit, edit: Edit) -> Bedrock:
     return bedrock(edit.change(changed))
 
 
-@router.patch("/{guid}", responses={409: {"model": Conflict}})
+@router.patch("/{guid}", responses={409: {"model": Conflict | Refusal}})
 def edit_policy(guid: UUID, body: PolicyEdit, edit: Edit) -> PolicyDetail:
     def changed(estate: Estate) -> Iterator[Operation]:
         before = _seen(estate, guid, body.version, edit)
@@ -143,7 +144,7 @@ def edit_policy(guid: UUID, body: PolicyEdit, edit: Edit) -> PolicyDetail:
     return _detail(edit.change(changed), guid)
 
 
-@router.delete("/{guid}", status_code=204, responses={409: {"model": Conflict}})
+@router.delete("/{guid}", status_code=204, responses={409: {"model": Conflict | Refusal}})
 def delete_policy(guid: UUID, version: Annotated[Fingerprint, Query()], edit: Edit) -> None:
     def remove(estate: Estate) -> list[Operation]:
         policy = _seen(estate, guid, version, edit)
@@ -155,7 +156,7 @@ def delete_policy(guid: UUID, version: Annotated[Fingerprint, Query()], edit: Ed
     edit.change(remove)
 
 
-@router.post("/{guid}/links", responses={409: {"model": Conflict}})
+@router.post("/{guid}/links", responses={409: {"model": Conflict | Refusal}})
 def link_policy(guid: UUID, body: LinkNew, edit: Edit) -> PolicyDetail:
     """Link a policy to an account or group of the estate, by its DN."""
     target = _target(edit.current, body.dn)
@@ -167,7 +168,7 @@ def link_policy(guid: UUID, body: LinkNew, edit: Edit) -> PolicyDetail:
     return _detail(edit.change(link), guid)
 
 
-@router.delete("/{guid}/links", responses={409: {"model": Conflict}})
+@router.delete("/{guid}/links", responses={409: {"model": Conflict | Refusal}})
 def unlink_policy(
     guid: UUID, dn: Annotated[str, Query(max_length=4000)], version: Annotated[Fingerprint, Query()], edit: Edit
 ) -> PolicyDetail:

@@ -10,7 +10,6 @@ from fastapi import APIRouter, Depends, HTTPException, Query, Request
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
 from hornfels.api.editing import Edit
-from hornfels.api.refusals import answers
 from hornfels.api.schemas import Bedrock, ExtendedInfo, SourceEdit, SourceLinkEdit
 from hornfels.api.views import bedrock
 from hornfels.core.dn import loose_key
@@ -48,7 +47,7 @@ def extended_settings(_user: User) -> list[ExtendedInfo]:
     ]  # fmt: skip
 
 
-@router.put("/template", openapi_extra=_BODY, responses=answers(409))
+@router.put("/template", openapi_extra=_BODY)
 def put_template(
     gpo: Annotated[str, Query(max_length=4000)],
     current: Current,

@@ -35,10 +35,11 @@ def weigh(body: WhatIf, current: Current) -> WhatIfAnswer:
         return _answer(current, moves, resolution.order, estate.policies[policy].precedence, what)
     number = body.precedence
     if body.place is not None:
-        if resolution.order.index(policy) == body.place:
+        place = min(body.place, len(resolution.order) - 1)
+        if resolution.order.index(policy) == place:
             number = estate.policies[policy].precedence
         else:
-            number = precedence_for_place(estate, policy, body.place)
+            number = precedence_for_place(estate, policy, place)
         if number is None:
             sentence = f"No whole number is free for {name} there. Give one of its neighbours another number first."
             stands = [str(estate.policies[p].guid) for p in resolution.order]

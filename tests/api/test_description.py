@@ -1,0 +1,75 @@
+"""Every operation of the API, called with what its description allows and does not allow, answers as the description says.
+
+`make fuzz` runs it for longer (``HORNFELS_FUZZ``: calls for each operation).
+"""
+
+from __future__ import annotations
+
+import os
+import socket
+import threading
+from collections.abc import Iterator
+
+import pytest
+import schemathesis
+import uvicorn
+from hypothesis import HealthCheck, settings
+from hypothesis import strategies as st
+from schemathesis import Case
+from schemathesis.checks import CHECKS, load_all_checks
+from sqlalchemy import Engine, create_engine, select
+from sqlalchemy.orm import Session
+
+from hornfels.api.app import create_app
+from hornfels.api.guard import COOKIE
+from hornfels.api.patience import settings as serving
+from hornfels.formats.dump import Dump
+from hornfels.store import drafts, people
+from hornfels.store.estates import save_dump
+from hornfels.store.models import DomainRow, DraftRow
+
+NAME = "sky.tarnholt.example"
+CALLS = int(os.environ.get("HORNFELS_FUZZ", "25"))
+
+
+@pytest.fixture(scope="module")
+def served(migrated: Engine) -> Iterator[str]:
+    listener = socket.create_server(("127.0.0.1", 0))
+    server = uvicorn.Server(uvicorn.Config(create_app(migrated), **{**serving(), "log_level": "critical"}))
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
+    thread.start()
+    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+    server.should_exit = True
+    thread.join()
+
+
+@pytest.fixture
+def signed_in(migrated: Engine, demo: Dump) -> tuple[str, int]:
+    """A session's token and the number of an open draft, whatever the operation before has done away with."""
+    with Session(migrated) as session, session.begin():
+        domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == NAME)).one_or_none()
+        domain = domain or save_dump(session, demo, "tarnholt.ldif", "tester")
+        draft = session.scalars(select(DraftRow).where(DraftRow.domain_id == domain.id, DraftRow.state == "open")).first()
+        draft = draft or drafts.create(session, domain.id, "Fuzzed", "ann")
+        people.set_password(session, "ann", "correct horse")
+        hashed = people.stored_hash(session, "ann")
+        return people.open_session(session, "ann", hashed or "") or "", draft.id
+
+
+# What it says needs no database: the engine never connects.
+schema = schemathesis.openapi.from_dict(create_app(create_engine("postgresql+psycopg://")).openapi())
+load_all_checks()
+checks = CHECKS.get_by_names([
+    "not_a_server_error", "status_code_conformance", "content_type_conformance", "response_schema_conformance",
+    "response_headers_conformance", "allow_header_conformance", "unsupported_method",
+])  # fmt: skip
+
+
+@schema.given(place=st.sampled_from([NAME, "draft", ""]))
+@schema.parametrize()
+@settings(max_examples=CALLS, deadline=None, suppress_health_check=list(HealthCheck))
+def test_an_operation_answers_as_described(case: Case, place: str, served: str, signed_in: tuple[str, int]) -> None:
+    token, draft = signed_in
+    if place and "domain" in (case.path_parameters or {}):
+        case.path_parameters["domain"] = f"{NAME}~{draft}" if place == "draft" else NAME
+    case.call_and_validate(base_url=served, cookies={COOKIE: token}, checks=checks, timeout=30)
