@@ -164,7 +164,7 @@ def test_policies_are_numbered_anew_added_and_exported(client: TestClient) -> No
     new = {"name": "Workshop", "precedence": 85, "settings": {"min_length": 15}, "links": [WORKSHOP]}
     assert client.post(f"{DRAFT}/policies", json=new).json()["governed"] == 54
     written = client.get(f"{DRAFT}/draft/changes.ldif")
-    assert 'filename="sky.tarnholt.example-draft-1.ldif"' in written.headers["content-disposition"]
+    assert "filename*=UTF-8''sky.tarnholt.example-draft-1.ldif" in written.headers["content-disposition"]
     assert "dn: CN=Workshop,CN=Password Settings Container" in written.text
     assert f"msDS-PSOAppliesTo: {WORKSHOP}" in written.text
     assert send(client, "publish").status_code == 204

@@ -59,8 +59,20 @@ def test_a_draft_that_does_not_fit_can_still_be_written_further(world: World, da
     new = tuple(data.draw(operation(stands.estate, 50)))
     wanted = apply(theirs, (*mine, *new))
     assume(all(c.index < len(mine) for c in wanted.conflicts))
-    after = extended(theirs, mine, lambda _estate: new)
+    after = extended(theirs, mine, lambda _estate: new).operations
     assert picture(apply(theirs, after).estate) == picture(wanted.estate)
+
+
+@given(worlds(), st.data(), st.booleans())
+def test_a_draft_is_written_further_from_what_it_makes_already(world: World, data: st.DataObject, sources: bool) -> None:
+    """Whether the draft is gone through anew or its estate is handed in, the same comes of it."""
+    base, after, _, short = drawn(data, world, sources=sources)
+    new = tuple(data.draw(operation(after, 50)))
+    assume(not apply(base, (*short, *new)).conflicts)
+    slow, fast = extended(base, short, lambda _estate: new), extended(base, short, lambda _estate: new, after)
+    assert slow.operations == fast.operations
+    whole = picture(apply(base, slow.operations).estate)
+    assert all(picture(made.estate) == whole for made in (slow, fast) if made.estate is not None)
 
 
 @given(worlds(), st.data())

@@ -258,9 +258,10 @@ def test_a_cluster_survives_being_killed_and_starts_once(home: Path) -> None:
 def test_the_last_one_that_needs_the_cluster_stops_it(home: Path) -> None:
     one, other = Cluster(home / "shared", {"fsync": "off"}), Cluster(home / "shared", {"fsync": "off"})
     assert one.start()  # as if left over from a process that was killed
-    with one.running() as url:
-        with other.running() as same:
-            assert same == url
+    with one.running():
+        url = one.url
+        with other.running():
+            assert other.url == url
         assert other.url == url
     with pytest.raises(ClusterError, match="does not run"):
         _ = one.url

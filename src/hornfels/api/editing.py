@@ -9,7 +9,7 @@ from fastapi import Depends, HTTPException, Response
 
 from hornfels.api.deps import Current, Database, Renewal, User
 from hornfels.api.snapshot import Draft, Snapshot
-from hornfels.core.draft import UnfitError, extended
+from hornfels.core.draft import Applied, Extended, UnfitError, extended
 from hornfels.core.estate import Estate
 from hornfels.core.operations import Operation
 from hornfels.store import drafts
@@ -44,25 +44,31 @@ class Editing:
             drafts.expect(row, version, self.user)
         return row
 
-    def saved(self, row: DraftRow, before: int) -> Snapshot:
-        """Commit, say how far the draft has moved from the version `before`, and give its new snapshot."""
+    def saved(self, row: DraftRow, before: int, made: Extended | None = None) -> Snapshot:
+        """Commit, say how far the draft has moved from the version `before`, and give its new snapshot, `made` of what is known."""
         self._response.headers[MOVED] = f"{before} {row.version}"
+        state = drafts.state_of(row)
         self.database.commit()
         draft = shown_draft(self.current)
+        if made is not None and made.estate is not None:
+            return self.snapshots.keep_draft(draft.live, state, made.operations, Applied(made.estate, ()))
         return self.snapshots.with_draft(draft.live, draft.id)
 
     def change(self, make: Callable[[Estate], Iterable[Operation]]) -> Snapshot:
         """Add what `make` makes of the estate as the draft has it by now."""
         row = self.row()
-        before, operations = row.version, drafts.operations_of(row)
+        before, draft = row.version, shown_draft(self.current)
+        as_shown = draft.version == before
+        operations = draft.operations if as_shown else drafts.operations_of(row)
+        so_far = self.current.estate if as_shown and not draft.conflicts else None
         try:
-            after = extended(shown_draft(self.current).live.estate, operations, make)
+            made = extended(draft.live.estate, operations, make, so_far)
         except UnfitError as error:
             field = _FIELDS.get(error.operation.kind, "")
             raise HTTPException(422, [{"field": field, "message": str(error)}]) from None
-        if after != operations:
-            drafts.record(self.database, row, after, self.user)
-        return self.saved(row, before)
+        if made.operations != operations:
+            drafts.record(self.database, row, made.operations, self.user)
+        return self.saved(row, before, made)
 
 
 Edit = Annotated[Editing, Depends()]

@@ -14,7 +14,7 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from hornfels.core.account_state import settings_of
-from hornfels.core.draft import Conflict, apply
+from hornfels.core.draft import Applied, Conflict, all_there, apply
 from hornfels.core.estate import Estate, Int32, Int64, LinkedGroups
 from hornfels.core.findings import Finding, findings
 from hornfels.core.operations import Operations
@@ -125,6 +125,22 @@ class Snapshot:
         return {}
 
 
+@dataclass(frozen=True)
+class Tally:
+    """What a draft does, in numbers: changes, those that do not fit, those that are so already; and whether nothing is left."""
+
+    changes: int
+    conflicts: int
+    already: int
+    all_there: bool
+
+
+def tallied(live: Estate, operations: Operations, applied: Applied) -> Tally:
+    already = sum(c.already for c in applied.conflicts)
+    return Tally(len(operations), len(applied.conflicts) - already, already, all_there(live, applied))
+
+
+MOST_TALLIES = 1000
 MOST_DRAFTS = 4
 """Draft snapshots kept in memory: of a million accounts each takes some 150 MB."""
 
@@ -139,25 +155,32 @@ class Snapshots:
         self._locks: dict[str, threading.Lock] = {}
         self._guard = threading.Lock()
         self._drafts: dict[int, Snapshot] = {}
+        self._tallies: dict[tuple[int, int, int, int], Tally] = {}
 
     def with_draft(self, live: Snapshot, draft: int) -> Snapshot:
         """The domain as an open draft would make it. Raises LookupError if there is no such draft."""
         with Session(self._engine) as session:
+            state = drafts.state_of(drafts.find(session, live.domain_id, draft, whole=False))
+            held = self._drafts.get(draft)
+            if held and held.draft and held.draft.live is live and held.draft.version == state.version:
+                return held
             row = drafts.find(session, live.domain_id, draft)
-        held = self._drafts.get(draft)
-        if held and held.draft and held.draft.live is live and held.draft.version == row.version:
-            return held
-        operations = drafts.operations_of(row)
-        applied = apply(live.estate, operations)
+            state, operations = drafts.state_of(row), drafts.operations_of(row)
+        return self.keep_draft(live, state, operations, apply(live.estate, operations))
+
+    def keep_draft(self, live: Snapshot, state: drafts.State, operations: Operations, applied: Applied) -> Snapshot:
+        """The domain as a draft makes it, kept for whoever asks next."""
+        draft = state.id
+        self._tallies[draft, state.version, live.estate_id, live.version] = tallied(live.estate, operations, applied)
         marks = drafts.marks_of(applied.estate, {guid: m.mark for guid, m in live.meta.items()})
-        by = PolicyMeta(0, row.changed_by, row.changed_at.isoformat())
+        by = PolicyMeta(0, state.changed_by, state.changed_at)
         old = {p.guid: p for p in live.estate.policies}
         meta = {
             p.guid: live.meta[p.guid] if p == old.get(p.guid) else replace(by, mark=marks[p.guid])
             for p in applied.estate.policies
         }  # fmt: skip
         fresh = replace(
-            live, estate=applied.estate, meta=meta, draft=Draft(row.id, row.version, operations, applied.conflicts, live)
+            live, estate=applied.estate, meta=meta, draft=Draft(draft, state.version, operations, applied.conflicts, live)
         )
         with self._guard:
             self._drafts.pop(draft, None)
@@ -165,6 +188,20 @@ class Snapshots:
             while len(self._drafts) > MOST_DRAFTS:
                 del self._drafts[next(iter(self._drafts))]
         return fresh
+
+    def in_short(self, session: Session, live: Snapshot) -> list[tuple[drafts.State, Tally]]:
+        """The open drafts of a domain, the latest changed first, with what each does; a long one is gone through once."""
+        found = []
+        if len(self._tallies) >= MOST_TALLIES:
+            self._tallies.clear()
+        for state in drafts.open_states(session, live.domain_id):
+            key = state.id, state.version, live.estate_id, live.version
+            tally = self._tallies.get(key)
+            if tally is None:
+                operations = drafts.operations_of(drafts.find(session, live.domain_id, state.id))
+                tally = self._tallies[key] = tallied(live.estate, operations, apply(live.estate, operations))
+            found.append((state, tally))
+        return found
 
     def of(self, dns_name: str, session: Session | None = None) -> Snapshot | None:
         """The present snapshot of a domain, None if there is no such domain.

@@ -32,9 +32,9 @@ from hornfels.api.schemas import (
     TieInfo,
     Unlisted,
 )
-from hornfels.api.snapshot import Snapshot
+from hornfels.api.snapshot import Snapshot, Tally
 from hornfels.core.dn import dn_key, loose_key
-from hornfels.core.draft import Applied, Conflict, all_there, fingerprint
+from hornfels.core.draft import Conflict, fingerprint
 from hornfels.core.estate import Domain, Estate, Link
 from hornfels.core.lockout import guess_budget, reuse_sentence
 from hornfels.core.operations import Operations
@@ -45,8 +45,9 @@ from hornfels.core.settings import BY_KEY
 from hornfels.core.sources import EXTENDED_BY_KEY, is_span, origins
 from hornfels.core.standing import Standing, cell_reason, link_name, link_trouble, standing
 from hornfels.core.time import datetime_from_moment, moment_from_datetime, seconds
+from hornfels.store.drafts import State
 from hornfels.store.jobs import can_retry
-from hornfels.store.models import DraftRow, JobRow
+from hornfels.store.models import JobRow
 
 MOST_POPULATIONS = 240
 """Populations that the strata list one by one, the largest; the rest is summed up."""
@@ -289,15 +290,9 @@ def _link(estate: Estate, link: Link) -> LinkInfo:
     )
 
 
-def draft_info(row: DraftRow, applied: Applied, live: Estate) -> DraftInfo:
-    """A draft in short; `applied` is what it makes of `live`."""
-    already = sum(c.already for c in applied.conflicts)
-    return DraftInfo(
-        id=row.id, title=row.title, reason=row.reason, author=row.author, version=row.version, changed_by=row.changed_by,
-        changed_at=row.changed_at.isoformat(), approved_by=row.approved_by, changes=len(row.operations),
-        conflicts=len(applied.conflicts) - already, already=already, all_there=all_there(live, applied),
-        can_undo=bool(row.past), can_redo=bool(row.future),
-    )  # fmt: skip
+def draft_info(state: State, tally: Tally) -> DraftInfo:
+    """A draft in short."""
+    return DraftInfo(**asdict(state), **asdict(tally))
 
 
 def change_groups(operations: Operations, estate: Estate, conflicts: tuple[Conflict, ...] = ()) -> list[ChangeGroup]:

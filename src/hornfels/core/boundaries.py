@@ -104,9 +104,7 @@ class _Maker:
     def change_only(self) -> None:
         s = self.settings
         if s.history_length > LONGEST_DRAWN:
-            self.without.append(
-                f"No directory remembers {s.history_length:,} passwords: nothing can be drawn for that."
-            )
+            self.without.append(f"No directory remembers {s.history_length:,} passwords: nothing can be drawn for that.")
         elif s.history_length > 0:
             depth = s.history_length
             about = f"The {ordinal(depth)} of {depth} remembered" if depth > 1 else "The present password again"

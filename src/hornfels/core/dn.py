@@ -49,6 +49,7 @@ def dn_key(dn: str) -> str:
     return _parsed_key(dn)
 
 
+@lru_cache(maxsize=1 << 16)
 def loose_key(dn: str) -> str:
     """`dn_key` where text that is no name may stand for itself."""
     try:

@@ -97,19 +97,37 @@ class UnfitError(Exception):
         self.operation = operation
 
 
-def extended(estate: Estate, operations: Operations, make: Callable[[Estate], Iterable[Operation]]) -> Operations:
+@dataclass(frozen=True, slots=True)
+class Extended:
+    """A draft's operations with more, and the estate as they make it, None where that has to be found out by `apply`."""
+
+    operations: Operations
+    estate: Estate | None
+
+
+_ABOUT_SOURCES = (EditSource, OrderSources, SwitchSource)
+"""What they do to the domain policy depends on how the sources were before the draft, not on the step before."""
+
+
+def extended(
+    estate: Estate, operations: Operations, make: Callable[[Estate], Iterable[Operation]], so_far: Estate | None = None
+) -> Extended:  # fmt: skip
     """A draft with what `make` makes of the estate as the draft has it, written shortly.
 
+    `so_far` is that estate where it is known and every operation of the draft fits: a long draft need not be gone through again.
     Raises `UnfitError` for the first new operation that does not fit.
     """
-    book = _Book(estate, _wanted(operations))
+    if any(isinstance(op, _ABOUT_SOURCES) for op in operations):
+        so_far = None
+    book = _Book(so_far or estate, _wanted(operations))
     unfit = []
-    for operation in operations:
+    for operation in operations if so_far is None else ():
         try:
             book.take(operation)
         except _Misfit:
             unfit.append(operation)
-    new = tuple(make(book.estate()))
+    new = tuple(make(so_far or book.estate()))
+    known = not unfit and (so_far is None or not any(isinstance(op, _ABOUT_SOURCES) for op in new))
     book.wanted.update(_wanted(new))
     for operation in new:
         try:
@@ -117,7 +135,7 @@ def extended(estate: Estate, operations: Operations, make: Callable[[Estate], It
         except _Misfit as misfit:
             raise UnfitError(operation, misfit.reason) from None
         operations = fold(operations, operation, unfit)
-    return operations
+    return Extended(operations, book.estate() if known else None)
 
 
 def left_to_do(operations: Operations, conflicts: tuple[Conflict, ...]) -> Operations:

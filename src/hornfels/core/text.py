@@ -45,6 +45,11 @@ def _escape(c: str) -> str:
     return c.encode("ascii", "backslashreplace").decode() if ord(c) > 0x7F else f"\\x{ord(c):02x}"
 
 
+_MOST_KNOWN = 50_000
+_FEW = 8
+"""Look-ups in a column after which an index of it is worth making."""
+
+
 class TextColumn(Sequence[str]):
     """An immutable column of strings, held as one UTF-8 buffer in which every value ends in NUL.
 
@@ -117,16 +122,46 @@ class TextColumn(Sequence[str]):
 
     def find(self, value: str) -> npt.NDArray[np.int64]:
         """The rows whose whole value is `value`, or what it shows (`visible`), without regard to case."""
-        rows = self._find(value)
-        return self._find(meant(value)) if not len(rows) and "\\" in value else rows
+        rows = self._known.get(value)
+        if rows is None:
+            rows = self._find(value)
+            if not len(rows) and "\\" in value:
+                rows = self._find(meant(value))
+            if len(self._known) >= _MOST_KNOWN:
+                self._known.clear()
+            self._known[value] = rows
+        return rows
+
+    @cached_property
+    def _known(self) -> dict[str, npt.NDArray[np.int64]]:
+        """What was looked up lately: a long draft asks for the same names at each change of it."""
+        return {}
 
     def _find(self, value: str) -> npt.NDArray[np.int64]:
-        data, ends = self._folded
-        wanted = value.upper().replace("\0", "").encode("utf-8", "replace") + b"\0"
-        hits = [m.start() for m in re.finditer(re.escape(wanted), data) if m.start() == 0 or data[m.start() - 1] == 0]
-        rows = np.searchsorted(ends, np.array(hits, dtype=np.int64), side="left")
-        # Searching takes ß for SS, which are two names to a directory.
+        wanted = value.upper().replace("\0", "")
+        self.__dict__["_asked"] = asked = self.__dict__.get("_asked", 0) + 1
+        rows = self._searched(wanted) if asked <= _FEW else self._looked_up(wanted)
+        # Upper case takes ß for SS, which are two names to a directory.
         return rows[[fold(self[int(row)]) == fold(value) for row in rows]]
+
+    def _searched(self, wanted: str) -> npt.NDArray[np.int64]:
+        data, ends = self._folded
+        whole = wanted.encode("utf-8", "replace") + b"\0"
+        hits = [m.start() for m in re.finditer(re.escape(whole), data) if m.start() == 0 or data[m.start() - 1] == 0]
+        return np.searchsorted(ends, np.array(hits, dtype=np.int64), side="left")
+
+    def _looked_up(self, wanted: str) -> npt.NDArray[np.int64]:
+        hashes, order = self._index
+        low, high = np.searchsorted(hashes, [hash(wanted), hash(wanted) + 1])
+        return np.sort(order[low:high])
+
+    @cached_property
+    def _index(self) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+        """Hashes of the folded values in ascending order, and the row of each."""
+        values = self._folded[0].decode("utf-8").split("\0")[:-1]
+        hashes = np.fromiter(map(hash, values), dtype=np.int64, count=len(values))
+        order = np.argsort(hashes, kind="stable")
+        return hashes[order], order
 
 
 def _ends(data: bytes) -> npt.NDArray[np.int64]:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import delete, func, select, text
-from sqlalchemy.orm import Session
+from sqlalchemy import Select, delete, func, select, text
+from sqlalchemy.orm import Session, defer
 
 from hornfels.core.dn import name_key
 from hornfels.core.estate import Estate
@@ -81,20 +81,57 @@ def create(session: Session, domain_id: int, title: str, author: str, operations
 
 def open_drafts(session: Session, domain_id: int, *, for_writing: bool = False) -> list[DraftRow]:
     """Those not yet published, closed or dropped, the latest changed first; held until the transaction ends if `for_writing`."""
-    found = select(DraftRow).where(DraftRow.domain_id == domain_id, DraftRow.state == "open")
-    found = found.order_by(DraftRow.changed_at.desc(), DraftRow.id.desc())
+    found = _open(domain_id)
     return list(session.scalars(found.with_for_update().execution_options(populate_existing=True) if for_writing else found))
 
 
-def find(session: Session, domain_id: int, draft: int, *, for_writing: bool = False) -> DraftRow:
-    """An open draft, held until the transaction ends if it is `for_writing`. Raises LookupError for any other."""
-    row = session.get(DraftRow, draft, with_for_update=for_writing, populate_existing=for_writing)
+def _open(domain_id: int) -> Select[DraftRow]:
+    found = select(DraftRow).where(DraftRow.domain_id == domain_id, DraftRow.state == "open")
+    return found.order_by(DraftRow.changed_at.desc(), DraftRow.id.desc())
+
+
+def find(session: Session, domain_id: int, draft: int, *, for_writing: bool = False, whole: bool = True) -> DraftRow:
+    """An open draft, held until the transaction ends if it is `for_writing`. Raises LookupError for any other.
+
+    Without `whole`, its operations are not read until somebody asks for them.
+    """
+    options = [] if whole else [defer(DraftRow.operations)]
+    row = session.get(DraftRow, draft, with_for_update=for_writing, populate_existing=for_writing, options=options)
     if row is None or row.domain_id != domain_id:
         raise LookupError("There is no such draft in this domain.")
     if row.state != "open":
         how = "is closed: the directory holds all of it already" if row.state == DONE else f"is {row.state} by now"
         raise LookupError(f"The draft “{row.title}” {how}. Look at live, or open another draft.")
     return row
+
+
+@dataclass(frozen=True)
+class State:
+    """A draft without what it does."""
+
+    id: int
+    title: str
+    reason: str
+    author: str
+    version: int
+    changed_by: str
+    changed_at: str
+    approved_by: str | None
+    can_undo: bool
+    can_redo: bool
+
+
+def state_of(row: DraftRow) -> State:
+    return State(
+        row.id, row.title, row.reason, row.author, row.version, row.changed_by, row.changed_at.isoformat(), row.approved_by,
+        bool(row.past), bool(row.future),
+    )  # fmt: skip
+
+
+def open_states(session: Session, domain_id: int) -> list[State]:
+    """The open drafts, the latest changed first, without reading what they do."""
+    found = _open(domain_id).options(defer(DraftRow.operations))
+    return [state_of(row) for row in session.scalars(found)]
 
 
 def operations_of(row: DraftRow) -> Operations:

@@ -12,7 +12,7 @@ from fastapi.responses import JSONResponse, PlainTextResponse
 from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current, Database, User, domain_for_writing
+from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
 from hornfels.api.editing import Edit, Editing, shown_draft
 from hornfels.api.schemas import (
     DraftDetail,
@@ -28,7 +28,7 @@ from hornfels.api.schemas import (
     WhatIfFlag,
     WhatIfMembership,
 )
-from hornfels.api.snapshot import Snapshot
+from hornfels.api.snapshot import Snapshot, tallied
 from hornfels.api.views import change_groups, draft_info, now_moment, policy_mark, policy_name
 from hornfels.core.draft import Applied, all_there, apply, left_to_do, renumber
 from hornfels.core.estate import Control, Estate
@@ -50,12 +50,9 @@ async def answer_refusal(_request: Request, error: Exception) -> JSONResponse:
 
 
 @router.get("/drafts")
-def list_drafts(current: Current, database: Database) -> list[DraftInfo]:
+def list_drafts(current: Current, database: Database, snapshots: Renewal) -> list[DraftInfo]:
     """The open drafts of a domain, the latest changed first."""
-    estate = current.live.estate
-    return [
-        draft_info(row, apply(estate, drafts.operations_of(row)), estate) for row in drafts.open_drafts(database, current.domain_id)
-    ]
+    return [draft_info(state, tally) for state, tally in snapshots.in_short(database, current.live)]
 
 
 @router.post("/drafts", status_code=201)
@@ -72,7 +69,9 @@ def open_draft(body: DraftNew, current: Current, database: Database, user: User)
         title = drafts.free_title(database, current.domain_id, title)
     row = row or drafts.create(database, current.domain_id, title, user)
     database.commit()
-    return draft_info(row, apply(estate, drafts.operations_of(row)), estate)
+    database.refresh(row)
+    operations = drafts.operations_of(row)
+    return draft_info(drafts.state_of(row), tallied(estate, operations, apply(estate, operations)))
 
 
 @router.get("/draft")
@@ -274,10 +273,11 @@ def _saved(edit: Editing, row: DraftRow, before: int) -> DraftDetail:
 
 def _detail(current: Snapshot, database: Session) -> DraftDetail:
     draft = shown_draft(current)
-    row = drafts.find(database, current.domain_id, draft.id)
+    state = drafts.state_of(drafts.find(database, current.domain_id, draft.id, whole=False))
     estate = draft.live.estate
+    tally = tallied(estate, draft.operations, Applied(current.estate, draft.conflicts))
     return DraftDetail(
-        **draft_info(row, Applied(current.estate, draft.conflicts), estate).model_dump(),
+        **draft_info(state, tally).model_dump(),
         groups=change_groups(draft.operations, estate, draft.conflicts),
         approval_required=current.approval_required,
         what_ifs=sum(isinstance(op, WHAT_IF) for op in draft.operations),

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
 from hornfels.api.schemas import Comparison, DraftInfo, Number, PointInfo
-from hornfels.api.snapshot import Snapshot
+from hornfels.api.snapshot import Snapshot, tallied
 from hornfels.api.views import change_groups, draft_info
 from hornfels.core.draft import apply, differences
 from hornfels.core.operations import inverse
@@ -59,7 +59,7 @@ def undo(point: Annotated[Number, Path()], current: Current, database: Database,
     row = drafts.create(database, current.domain_id, title, user, operations)
     database.commit()
     estate = current.live.estate
-    return draft_info(row, apply(estate, operations), estate)
+    return draft_info(drafts.state_of(row), tallied(estate, operations, apply(estate, operations)))
 
 
 def _successors(database: Session, current: Snapshot) -> dict[UUID, UUID]:
