@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import io
+import os
 import shutil
+import subprocess
+import sys
 import tempfile
 from collections.abc import Iterator
 from datetime import UTC, datetime
@@ -57,8 +60,18 @@ def engine(migrated: Engine) -> Engine:
     """A database with the present schema and nothing in it."""
     tables = ", ".join(f'"{table.name}"' for table in Base.metadata.sorted_tables)
     with Session(migrated) as session, session.begin():
-        session.execute(text(f"TRUNCATE {tables} RESTART IDENTITY CASCADE"))
+        session.execute(text(f"TRUNCATE {tables}, procrastinate_jobs RESTART IDENTITY CASCADE"))
     return migrated
+
+
+@pytest.fixture
+def worker(cluster: Cluster, engine: Engine) -> Iterator[subprocess.Popen[bytes]]:  # noqa: ARG001 - nothing older may be in its queue
+    """A worker in a process of its own."""
+    command = Path(sys.executable).parent / "hornfels"
+    process = subprocess.Popen([command, "worker"], env={**os.environ, "HORNFELS_DATABASE_URL": cluster.url})
+    yield process
+    process.terminate()
+    process.wait()
 
 
 @pytest.fixture(scope="session")

@@ -6,13 +6,10 @@
 from __future__ import annotations
 
 import os
-import socket
-import threading
 from collections.abc import Iterator
 
 import pytest
 import schemathesis
-import uvicorn
 from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from schemathesis import Case
@@ -22,25 +19,20 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
-from hornfels.api.patience import settings as serving
 from hornfels.formats.dump import Dump
 from hornfels.store import drafts, people
 from hornfels.store.estates import save_dump
 from hornfels.store.models import DomainRow, DraftRow
+from served import served
 
 NAME = "sky.tarnholt.example"
 CALLS = int(os.environ.get("HORNFELS_FUZZ", "25"))
 
 
 @pytest.fixture(scope="module")
-def served(migrated: Engine) -> Iterator[str]:
-    listener = socket.create_server(("127.0.0.1", 0))
-    server = uvicorn.Server(uvicorn.Config(create_app(migrated), **{**serving(), "log_level": "critical"}))
-    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
-    thread.start()
-    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
-    server.should_exit = True
-    thread.join()
+def address(migrated: Engine) -> Iterator[str]:
+    with served(create_app(migrated)) as port:
+        yield f"http://127.0.0.1:{port}"
 
 
 @pytest.fixture
@@ -68,8 +60,8 @@ checks = CHECKS.get_by_names([
 @schema.given(place=st.sampled_from([NAME, "draft", ""]))
 @schema.parametrize()
 @settings(max_examples=CALLS, deadline=None, suppress_health_check=list(HealthCheck))
-def test_an_operation_answers_as_described(case: Case, place: str, served: str, signed_in: tuple[str, int]) -> None:
+def test_an_operation_answers_as_described(case: Case, place: str, address: str, signed_in: tuple[str, int]) -> None:
     token, draft = signed_in
     if place and "domain" in (case.path_parameters or {}):
         case.path_parameters["domain"] = f"{NAME}~{draft}" if place == "draft" else NAME
-    case.call_and_validate(base_url=served, cookies={COOKIE: token}, checks=checks, timeout=30)
+    case.call_and_validate(base_url=address, cookies={COOKIE: token}, checks=checks, timeout=30)

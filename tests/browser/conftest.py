@@ -3,12 +3,9 @@
 from __future__ import annotations
 
 import shutil
-import socket
-import threading
 from collections.abc import Iterator
 
 import pytest
-import uvicorn
 from playwright.sync_api import Browser, Page, sync_playwright
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
@@ -18,6 +15,7 @@ from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
 from hornfels.store.estates import save_dump
 from hornfels.store.people import set_password
+from served import served
 
 
 @pytest.fixture(scope="session")
@@ -37,13 +35,8 @@ def address(engine: Engine, demo: Dump) -> Iterator[str]:
         save_dump(session, demo, "tarnholt.ldif", "tester")
         set_password(session, NAME, PASSWORD)
         set_password(session, "ben", PASSWORD)
-    listener = socket.create_server(("127.0.0.1", 0))
-    server = uvicorn.Server(uvicorn.Config(create_app(engine), log_level="error", access_log=False))
-    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
-    thread.start()
-    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
-    server.should_exit = True
-    thread.join()
+    with served(create_app(engine)) as port:
+        yield f"http://127.0.0.1:{port}"
 
 
 @pytest.fixture

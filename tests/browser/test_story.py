@@ -190,6 +190,7 @@ def test_the_bench_says_which_rule_refuses_and_what_mends_it(page: Page) -> None
     assert "Perigee" not in page.evaluate("JSON.stringify({...localStorage, ...sessionStorage})")
 
 
+@pytest.mark.usefixtures("worker")
 def test_a_dump_is_loaded_and_a_broken_one_is_refused(page: Page, tmp_path: Path, demo_ldif: bytes) -> None:
     page.goto(f"{DOMAIN}/sources")
     broken = tmp_path / "broken.ldif"
@@ -202,6 +203,41 @@ def test_a_dump_is_loaded_and_a_broken_one_is_refused(page: Page, tmp_path: Path
     page.get_by_role("link", name="See its strata").click()
     expect(page.get_by_role("button", name=re.compile("Domain sky.farholtt.example"))).to_be_visible()
     expect(page.get_by_role("grid").get_by_role("rowheader")).to_have_count(10)
+
+
+def test_a_load_waits_in_every_tab_and_is_stopped_and_begun_again(page: Page, tmp_path: Path, demo_ldif: bytes) -> None:
+    """Without a worker it waits; whoever looks sees it, also after a reload."""
+    page.goto(f"{DOMAIN}/sources")
+    dump = tmp_path / "waiting.ldif"
+    dump.write_bytes(demo_ldif)
+    page.get_by_label("LDIF file").set_input_files(dump)
+    load = page.get_by_role("listitem", name="Load of waiting.ldif")
+    expect(load).to_contain_text("Waiting for a worker")
+    check_accessibility(page)
+    page.reload()
+    other = page.context.new_page()
+    other.goto(f"{DOMAIN}/sources")
+    other.get_by_role("button", name="Stop").click()
+    expect(load).to_contain_text("Stopped. Nothing was stored.")
+    other.get_by_role("button", name="Try again").click()
+    expect(other.get_by_role("listitem", name="Load of waiting.ldif")).to_contain_text("Waiting for a worker")
+    other.close()
+
+
+def test_a_domain_is_taken_out_once_its_name_is_typed(page: Page) -> None:
+    page.goto(f"{DOMAIN}/sources")
+    page.get_by_role("button", name="Take sky.tarnholt.example out").click()
+    gone = page.get_by_role("button", name="Take it out", exact=True)
+    typed = page.get_by_label("Type its name to go on")
+    expect(typed).to_be_focused()
+    typed.fill("sky.tarnholt")
+    expect(gone).to_be_disabled()
+    check_accessibility(page)
+    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Take sky.tarnholt.example out").click()
+    typed.fill("sky.tarnholt.example")
+    typed.press("Enter")
+    expect(page.get_by_text("No domain yet. Load a dump of one")).to_be_visible()
 
 
 def test_a_precedence_is_weighed_by_keyboard_and_taken(page: Page) -> None:

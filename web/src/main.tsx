@@ -3,6 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
 import { ApiError } from "./api/client";
+import { onTroubleOver } from "./api/trouble";
 import { router } from "./app/routes";
 import { SessionGate } from "./app/SessionGate";
 import "./index.css";
@@ -16,6 +17,9 @@ const client = new QueryClient({
     },
   },
 });
+
+// What failed meanwhile is asked again.
+onTroubleOver(() => void client.refetchQueries({ predicate: (query) => query.state.status === "error" }));
 
 const root = document.getElementById("root");
 if (root) {

@@ -12,6 +12,8 @@ HEAD_SECONDS = 10.0
 """From the first byte of a request, or from the connection being made, to the end of its headers."""
 REST_SECONDS = 30.0
 """For the rest of a body that nobody reads any more because the answer is given."""
+LINGER_SECONDS = 1.0
+"""For the rest of a head that is too long."""
 STALLED_SECONDS = 60.0
 """For somebody who does not read the answer."""
 LONGEST_HEAD = 32 << 10
@@ -27,9 +29,10 @@ class PatientProtocol(HttpToolsProtocol):
 
     _timer: TimerHandle | None = None
     _stall: TimerHandle | None = None
-    _head = 0
-    _arriving = False
+    _head = _unfinished = 0
+    _in_head = _arriving = False
     _too_long = False
+    _refused = False
 
     def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
         super().connection_made(transport)
@@ -45,16 +48,24 @@ class PatientProtocol(HttpToolsProtocol):
         super().connection_lost(exc)
 
     def data_received(self, data: bytes) -> None:
+        if self._refused:
+            return
         super().data_received(data)
+        if self._in_head:
+            # A single line without an end is not told of until it ends.
+            self._unfinished += len(data)
+            self._too_long = self._too_long or self._unfinished > LONGEST_HEAD
         if self._too_long and not self.transport.is_closing():
+            self._refused = True
             self.transport.write(_TOO_LONG)
-            self.transport.close()
+            # Closed a little later: what is still coming in would make the answer get lost.
+            self._wait(LINGER_SECONDS)
         elif self._timer is None and not self._serving():
             # Something has come that is no request yet, such as empty lines.
             self._wait(HEAD_SECONDS)
 
     def on_message_begin(self) -> None:
-        self._head, self._arriving = 0, True
+        self._head, self._unfinished, self._in_head, self._arriving = 0, 0, True, True
         if not self._serving():
             self._wait(HEAD_SECONDS)
         super().on_message_begin()
@@ -70,6 +81,7 @@ class PatientProtocol(HttpToolsProtocol):
     def on_headers_complete(self) -> None:
         if self._too_long:
             raise ValueError("the headers are too long")
+        self._in_head = False
         self._stop_waiting()
         super().on_headers_complete()
 

@@ -9,6 +9,7 @@ import { lookOf } from "../shared/look";
 import { awayText, momentText, plural } from "../shared/span";
 import { Finder } from "../shared/Finder";
 import { Swatch } from "../shared/Swatch";
+import { at } from "../draft/place";
 
 /** One account's core: the layers that reach it from top to bottom, who wins and why, and what is in force after its flags. */
 export function AccountCore({ domain, name, onClose, onCompare }: { domain: string; name: string; onClose: () => void; onCompare: (other: string) => void }) {
@@ -69,13 +70,13 @@ export function AccountCore({ domain, name, onClose, onCompare }: { domain: stri
         )}
         <div className="flex flex-wrap gap-x-2 gap-y-1">
           <Button onClick={() => add([core.name])}>Put on the bench</Button>
-          <Link className="inline-flex h-7 items-center underline" to={`/${domain}/card?account=${encodeURIComponent(core.name)}`}>
+          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/card?account=${encodeURIComponent(core.name)}`}>
             Explain it to them
           </Link>
-          <Link className="inline-flex h-7 items-center underline" to={`/${domain}/accounts?population=${core.population}`}>
+          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/accounts?population=${core.population}`}>
             Its population
           </Link>
-          <Link className="inline-flex h-7 items-center underline" to={`/${domain}/strata?show=${core.population}`}>
+          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/strata?show=${core.population}`}>
             in the strata
           </Link>
         </div>
@@ -100,7 +101,7 @@ function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] 
             )}
             <div>
               <p>
-                <Link className="font-medium hover:underline" to={`/${domain}/strata?policy=${layer.guid}`}>
+                <Link className="font-medium hover:underline" to={`/${at(domain)}/strata?policy=${layer.guid}`}>
                   {layer.name}
                 </Link>{" "}
                 <span className="font-mono text-xs">{layer.precedence}</span>{" "}
@@ -120,7 +121,7 @@ function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] 
         <li className="grid grid-cols-[14px_minmax(0,1fr)] gap-2 py-1.5">
           <Swatch mark={null} />
           <p>
-            <Link className="font-medium hover:underline" to={`/${domain}/strata?policy=domain`}>
+            <Link className="font-medium hover:underline" to={`/${at(domain)}/strata?policy=domain`}>
               Domain policy
             </Link>{" "}
             <span className={`text-xs font-medium ${core.policy ? "text-soft" : "text-pass"}`}>{core.policy ? "covered" : "✓ holds"}</span>
@@ -221,7 +222,7 @@ function Steps({ domain, steps }: { domain: string; steps: Schemas["Step"][] }) 
       {steps.map((step) => (
         <span key={step.dn}>
           {" › "}
-          <Link className="hover:underline" to={`/${domain}/accounts?group=${encodeURIComponent(step.name)}`}>
+          <Link className="hover:underline" to={`/${at(domain)}/accounts?group=${encodeURIComponent(step.name)}`}>
             {step.name}
           </Link>
           {step.primary && " (primary group)"}

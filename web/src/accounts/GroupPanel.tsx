@@ -5,6 +5,7 @@ import { useBench } from "../bench/BenchProvider";
 import { Button, Failed, Loading } from "../shared/controls";
 import { plural } from "../shared/span";
 import { PolicyTag } from "../shared/Swatch";
+import { at } from "../draft/place";
 
 /** A group's side: what is linked to it, and what its members really get. */
 export function GroupPanel({ domain, name, onClose }: { domain: string; name: string; onClose: () => void }) {
@@ -26,7 +27,7 @@ export function GroupPanel({ domain, name, onClose }: { domain: string; name: st
           <ul>
             {data.links.map((link) => (
               <li key={link.guid} className="border-b border-line/60 py-1">
-                <Link className="flex items-center gap-2 hover:underline" to={`/${domain}/strata?policy=${link.guid}`}>
+                <Link className="flex items-center gap-2 hover:underline" to={`/${at(domain)}/strata?policy=${link.guid}`}>
                   <span className="w-8 text-right font-mono">{link.precedence}</span>
                   <PolicyTag mark={link.mark} name={link.name} />
                 </Link>
@@ -41,7 +42,7 @@ export function GroupPanel({ domain, name, onClose }: { domain: string; name: st
           <ul>
             {data.shares.map((share) => (
               <li key={share.guid ?? "domain"} className="border-b border-line/60 py-1">
-                <Link className="flex items-center gap-2 hover:underline" to={`/${domain}/accounts?group=${encodeURIComponent(data.name)}&policy=${share.guid ?? "domain"}`}>
+                <Link className="flex items-center gap-2 hover:underline" to={`/${at(domain)}/accounts?group=${encodeURIComponent(data.name)}&policy=${share.guid ?? "domain"}`}>
                   <PolicyTag mark={share.mark} name={share.name} />
                   <span className="ml-auto font-mono">{share.accounts.toLocaleString("en")}</span>
                 </Link>

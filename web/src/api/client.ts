@@ -2,6 +2,7 @@
 import { moved } from "./moves";
 import type { components } from "./schema";
 import { signedInAgain } from "./session";
+import { noticeTrouble, UNREACHED } from "./trouble";
 
 export type Schemas = components["schemas"];
 
@@ -41,7 +42,6 @@ async function parse(response: Response): Promise<unknown> {
 }
 
 const SESSION = "/api/session";
-const UNREACHED = "Hornfels does not answer. Check that it still runs, then try again.";
 
 /** A write has moved a draft on: by the place in its address. */
 function noteMove(path: string, response: Response) {
@@ -56,8 +56,10 @@ async function fetched(path: string, init: RequestInit): Promise<Response> {
     response = await fetch(path, init);
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
+    noticeTrouble();
     throw new ApiError(0, UNREACHED);
   }
+  if (response.status === 503) noticeTrouble();
   // A session that is over is no answer: what was asked waits until somebody is signed in again.
   if (response.status === 401 && path !== SESSION && (await signedInAgain(init.signal ?? undefined))) return fetched(path, init);
   return response;

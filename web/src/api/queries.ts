@@ -271,13 +271,14 @@ export const useEditDomain = (domain: string) =>
     call<Schemas["DomainInfo"]>("PATCH", base(domain), body),
   );
 
-export const useJob = (id: string | null) =>
-  useQuery({
-    queryKey: ["job", id],
-    queryFn: () => call<Schemas["JobInfo"]>("GET", `/api/jobs/${id}`),
-    enabled: id !== null,
-    refetchInterval: (query) => (query.state.data?.state === "running" ? 400 : false),
+/** Take a domain out of Hornfels. */
+export function useRemoveDomain() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (domain: Schemas["DomainInfo"]) => call<null>("DELETE", `${base(domain.dns_name)}?version=${domain.version}`),
+    onSettled: () => client.invalidateQueries(),
   });
+}
 
 /** The stored policy, if the error says that somebody else changed it meanwhile. */
 export function conflictOf(error: unknown): Schemas["Conflict"] | null {

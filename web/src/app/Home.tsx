@@ -2,6 +2,7 @@ import { Navigate } from "react-router";
 import { useDomains, useMe } from "../api/queries";
 import { Failed, Loading } from "../shared/controls";
 import { SignIn } from "./SignIn";
+import { at } from "../draft/place";
 
 /** The way in: sign in if needed, then the first domain's strata, or Sources where there is none yet. */
 export function Home() {
@@ -17,5 +18,5 @@ function FirstDomain() {
   if (domains.isPending) return <Loading what="your domains" />;
   if (domains.error) return <Failed error={domains.error} retry={() => void domains.refetch()} />;
   const first = domains.data[0];
-  return <Navigate replace to={first ? `/${first.dns_name}/strata` : "/-/sources"} />;
+  return <Navigate replace to={first ? `/${at(first.dns_name)}/strata` : "/-/sources"} />;
 }

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { NavLink } from "react-router";
 import { Mark } from "./Mark";
+import { at } from "../draft/place";
 
 const ICONS: Record<string, ReactNode> = {
   strata: <path d="M3 6c3-2 5 1.5 9 0s5-1 9 0M3 12c3-2 5 1.5 9 0s5-1 9 0M3 18c3-2 5 1.5 9 0s5-1 9 0" />,
@@ -36,7 +37,7 @@ export function Rail({ domain }: { domain: string }) {
       {shown.map((screen) => (
         <NavLink
           key={screen.to}
-          to={`/${domain}/${screen.to}`}
+          to={`/${at(domain)}/${screen.to}`}
           className={({ isActive }) =>
             `grid w-14 justify-items-center gap-0.5 rounded-md py-1.5 text-[11px] focus-visible:outline-white ${isActive ? "bg-[#414850] font-semibold text-white" : "hover:bg-[#343a41]"}`
           }

@@ -3,10 +3,11 @@ import type { RefObject } from "react";
 import { useNavigate } from "react-router";
 import { useDomains, useSignOut } from "../api/queries";
 import { DraftSwitch } from "../draft/DraftSwitch";
-import { domainOf, draftOf } from "../draft/place";
+import { at, domainOf, draftOf } from "../draft/place";
 import { Button } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { awayText, plural } from "../shared/span";
+import { Trouble } from "./Trouble";
 import { Unsaved } from "./Unsaved";
 
 interface Props {
@@ -36,12 +37,12 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="start" sideOffset={6} className={menu}>
             {domains.data?.map((d) => (
-              <DropdownMenu.Item key={d.dns_name} className={item} onSelect={() => void navigate(`/${d.dns_name}/strata`)}>
+              <DropdownMenu.Item key={d.dns_name} className={item} onSelect={() => void navigate(`/${at(d.dns_name)}/strata`)}>
                 {d.dns_name}
                 <span className="ml-6 text-xs text-soft">{plural(d.accounts, "account")}</span>
               </DropdownMenu.Item>
             ))}
-            <DropdownMenu.Item className={item} onSelect={() => void navigate(`/${domain}/sources`)}>
+            <DropdownMenu.Item className={item} onSelect={() => void navigate(`/${at(domain)}/sources`)}>
               Load another domain …
             </DropdownMenu.Item>
           </DropdownMenu.Content>
@@ -53,6 +54,7 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
           read {awayText(here.loaded_at)} · {plural(here.accounts, "account")}
         </p>
       )}
+      <Trouble />
       <div className="ml-auto shrink-0">
         <Unsaved domain={domain} />
       </div>
@@ -66,9 +68,9 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
             inputRef={finder}
             onEscape={() => finder.current?.blur()}
             onPick={(hit) => {
-              if (hit.kind === "policy") void navigate(`/${domain}/strata?policy=${hit.guid}`);
-              else if (hit.kind === "account") void navigate(`/${domain}/accounts?account=${encodeURIComponent(hit.name)}`);
-              else void navigate(`/${domain}/accounts?group=${encodeURIComponent(hit.name)}`);
+              if (hit.kind === "policy") void navigate(`/${at(domain)}/strata?policy=${hit.guid}`);
+              else if (hit.kind === "account") void navigate(`/${at(domain)}/accounts?account=${encodeURIComponent(hit.name)}`);
+              else void navigate(`/${at(domain)}/accounts?group=${encodeURIComponent(hit.name)}`);
             }}
           />
         )}

@@ -6,6 +6,7 @@ import { Finder } from "../shared/Finder";
 import { useKept } from "../shared/kept";
 import { BenchPopover } from "./BenchPopover";
 import { useBench } from "./BenchProvider";
+import { at } from "../draft/place";
 
 type Kind = Schemas["TrialNew"]["kind"];
 
@@ -43,7 +44,7 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
   const title = useId();
   // The candidate itself lies on the bench and is kept nowhere.
   const [form, setForm, forget] = useKept<Typed>(
-    { place, about: "trial", label: "A trial on the bench, not kept yet", to: `/${place}/strata` },
+    { place, about: "trial", label: "A trial on the bench, not kept yet", to: `/${at(place)}/strata` },
     { named: "", kind: accounts[0] ? "population" : "group", target: accounts[0] ?? "", expected: answer.columns[0]?.accepted ? "accepted" : "refused" },
     untyped,
   );

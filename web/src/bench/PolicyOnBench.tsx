@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import { Button } from "../shared/controls";
 import { useSamples } from "./useSamples";
+import { at } from "../draft/place";
 
 /** From a policy's own panel: one account of each of its populations onto the bench, and the card for people under it. */
 export function PolicyOnBench({ place, guid, name }: { place: string; guid: string; name: string }) {
@@ -10,7 +11,7 @@ export function PolicyOnBench({ place, guid, name }: { place: string; guid: stri
       <Button disabled={!samples.ready} title="One account from each population that it governs; where it governs nobody, the policy itself" onClick={() => samples.addPolicy(guid, name)}>
         Put on the bench
       </Button>
-      <Link className="underline" to={`/${place}/card?policy=${guid}`}>
+      <Link className="underline" to={`/${at(place)}/card?policy=${guid}`}>
         Explain it to people
       </Link>
     </div>

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { PolicyTag } from "../shared/Swatch";
+import { at } from "../draft/place";
 
 type Column = Schemas["AttemptColumn"];
 type Rule = Schemas["RuleAnswer"];
@@ -89,7 +90,7 @@ function Head({ place, pair }: { place: string; pair: Pair }) {
     <th scope="col" className="min-w-44 pr-3 font-medium">
       <span className="flex flex-wrap items-baseline gap-x-2">
       {column.account ? (
-        <Link className="hover:underline" to={`/${place}/accounts?account=${encodeURIComponent(column.account)}`}>
+        <Link className="hover:underline" to={`/${at(place)}/accounts?account=${encodeURIComponent(column.account)}`}>
           {column.account}
         </Link>
       ) : (

@@ -20,7 +20,7 @@ export function SuggestPopover({ place }: { place: string }) {
     suggest(place, { ...(account ? { account } : { policy: policy?.guid ?? "domain" }), previous })
       .then((found) => {
         setMade(found);
-        setError(found.length > 0 ? "" : "The names of this account leave nothing to draw from.");
+        setError(found.length > 0 ? "" : "Nothing can be drawn: the names of this account leave nothing, or the policy asks for more than any password has.");
       })
       .catch((reason: unknown) => setError(reason instanceof Error ? reason.message : "Nothing could be drawn."));
   };

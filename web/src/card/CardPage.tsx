@@ -6,7 +6,7 @@ import { useMe } from "../api/queries";
 import { SignIn } from "../app/SignIn";
 import { AS_IT_IS } from "../bench/BenchProvider";
 import { useVerdicts } from "../bench/useVerdicts";
-import { domainOf, draftOf } from "../draft/place";
+import { at, domainOf, draftOf } from "../draft/place";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { dayText } from "../shared/span";
 import { Mark } from "../app/Mark";
@@ -47,7 +47,7 @@ function Sheet({ place, card }: { place: string; card: Card }) {
   // A tick belongs to the candidate beside it: while that is asked about, there is none.
   const column = stale ? undefined : answer?.columns[0];
   const ruled = new Map(column?.rules.map((r) => [r.rule, r.status]));
-  const back = card.account ? `/${place}/accounts?account=${encodeURIComponent(card.account)}` : `/${place}/strata?policy=${card.policy ?? "domain"}`;
+  const back = card.account ? `/${at(place)}/accounts?account=${encodeURIComponent(card.account)}` : `/${place}/strata?policy=${card.policy ?? "domain"}`;
   return (
     <div className="min-h-full bg-paper print:bg-white">
       <div className="mx-auto flex max-w-[660px] items-center justify-between px-2 pt-4 pb-2 print:hidden">

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { useDrafts, useOpenDraft } from "../api/drafts";
-import { domainOf, placeOf } from "../draft/place";
+import { at, domainOf, placeOf } from "../draft/place";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { useKept } from "../shared/kept";
 import { awayText, plural } from "../shared/span";
@@ -11,7 +11,7 @@ const untitled = (title: string) => title === "";
 export function DraftList({ place }: { place: string }) {
   const drafts = useDrafts(place);
   const open = useOpenDraft(place);
-  const [title, setTitle, forget] = useKept<string>({ place: domainOf(place), about: "new draft", label: "A draft not opened yet", to: `/${domainOf(place)}/changes?view=drafts` }, "", untitled);
+  const [title, setTitle, forget] = useKept<string>({ place: domainOf(place), about: "new draft", label: "A draft not opened yet", to: `/${at(domainOf(place))}/changes?view=drafts` }, "", untitled);
   if (drafts.isPending) return <Loading what="the drafts" />;
   if (drafts.error) return <Failed error={drafts.error} retry={() => void drafts.refetch()} />;
   return (
@@ -47,7 +47,7 @@ export function DraftList({ place }: { place: string }) {
       <ul>
         {drafts.data.map((draft) => (
           <li key={draft.id} className="flex items-baseline gap-3 border-b border-line py-2">
-            <Link className="font-semibold hover:underline" to={`/${placeOf(place, draft.id)}/changes`}>
+            <Link className="font-semibold hover:underline" to={`/${at(placeOf(place, draft.id))}/changes`}>
               {draft.title}
             </Link>
             <span className="text-soft">

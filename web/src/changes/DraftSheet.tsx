@@ -11,6 +11,7 @@ import { ImpactPanel } from "./ImpactPanel";
 import { PublishPanel } from "./PublishPanel";
 import { TrialsPanel } from "./TrialsPanel";
 import { useWords, type Words } from "./useWords";
+import { at } from "../draft/place";
 
 type Detail = Schemas["DraftDetail"];
 
@@ -89,7 +90,7 @@ export function DraftSheet({ place }: { place: string }) {
         {data.groups.length === 0 ? (
           <p className="py-3 text-soft">
             Nothing is changed in this draft yet. Edit a policy in the{" "}
-            <Link className="underline" to={`/${place}/strata`}>
+            <Link className="underline" to={`/${at(place)}/strata`}>
               strata
             </Link>
             : every edit lands here, and live stays as it is until you publish.

@@ -5,6 +5,7 @@ import type { Schemas } from "../api/client";
 import { Failed, Loading, Notice } from "../shared/controls";
 import { plural } from "../shared/span";
 import { Swatch } from "../shared/Swatch";
+import { at } from "../draft/place";
 
 /** Whom the draft hits: administrators who get weaker first, then who changes policy, which settings, and whose password expires. */
 export function ImpactPanel({ place }: { place: string }) {
@@ -24,7 +25,7 @@ export function ImpactPanel({ place }: { place: string }) {
           {data.weaker_privileged_names.map((name, n) => (
             <span key={name}>
               {n > 0 && ", "}
-              <Link className="whitespace-nowrap underline" to={`/${place}/accounts?account=${encodeURIComponent(name)}`}>
+              <Link className="whitespace-nowrap underline" to={`/${at(place)}/accounts?account=${encodeURIComponent(name)}`}>
                 {name}
               </Link>
             </span>

@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 import { useDescribeDraft } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { keptValue, useKept } from "../shared/kept";
+import { at } from "../draft/place";
 
 /** Only what was touched, so that what somebody else wrote in the other field survives. */
 interface Typed {
@@ -15,7 +16,7 @@ const NOTHING: Typed = {};
 /** Title and reason of a draft as they are typed. They are saved when a field is left, and before anything is done with the draft. */
 export function useWords(place: string, draft: Schemas["DraftDetail"] | undefined) {
   const about = "words";
-  const [typed, setTyped, forget] = useKept<Typed>({ place, about, label: "Title and reason of the draft", to: `/${place}/changes` }, NOTHING, untyped);
+  const [typed, setTyped, forget] = useKept<Typed>({ place, about, label: "Title and reason of the draft", to: `/${at(place)}/changes` }, NOTHING, untyped);
   const describe = useDescribeDraft(place);
   const saving = useRef<Promise<unknown> | null>(null);
   const title = typed.title ?? draft?.title ?? "";

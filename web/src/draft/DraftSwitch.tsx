@@ -3,7 +3,7 @@ import { useDrafts } from "../api/drafts";
 import { Choices } from "../shared/controls";
 import { plural } from "../shared/span";
 import { useToggleDraft } from "./useToggleDraft";
-import { draftOf } from "./place";
+import { at, draftOf } from "./place";
 
 /** Live or draft: which of them every screen shows. */
 export function DraftSwitch({ domain }: { domain: string }) {
@@ -23,7 +23,7 @@ export function DraftSwitch({ domain }: { domain: string }) {
         ]}
       />
       {draft ? (
-        <Link to={`/${domain}/changes`} className="truncate underline" title={draft.title}>
+        <Link to={`/${at(domain)}/changes`} className="truncate underline" title={draft.title}>
           {draft.title}: {plural(draft.changes, "change")}
           {draft.conflicts > 0 && <span className="text-fail"> · ✕ {plural(draft.conflicts, "conflict")}</span>}
         </Link>

@@ -4,13 +4,17 @@ import { useNavigate } from "react-router";
 import { call, type Schemas } from "../api/client";
 
 const MARK = "~";
+const MARKED = /^(.+)~(\d+)$/s;
 
-export const domainOf = (place: string) => place.split(MARK)[0] ?? place;
+export const domainOf = (place: string) => MARKED.exec(place)?.[1] ?? place;
 
 export const draftOf = (place: string): number | null => {
-  const draft = place.split(MARK)[1];
+  const draft = MARKED.exec(place)?.[2];
   return draft === undefined ? null : Number(draft);
 };
+
+/** A place as one part of an address, whatever the domain is called. */
+export const at = (place: string) => encodeURIComponent(place);
 
 export const placeOf = (domain: string, draft: number | null) => (draft === null ? domainOf(domain) : `${domainOf(domain)}${MARK}${draft}`);
 
@@ -33,7 +37,7 @@ export function useDraftPlace(place: string) {
       // Where one is by now: an answer may come after one has gone on to another screen.
       const { pathname, search } = window.location;
       const rest = pathname.split("/").slice(2).join("/");
-      void navigate(`/${next}/${rest}${anew ? "" : search}`, { replace: draftOf(place) === null && draft !== null });
+      void navigate(`/${at(next)}/${rest}${anew ? "" : search}`, { replace: draftOf(place) === null && draft !== null });
     },
     [navigate, place],
   );

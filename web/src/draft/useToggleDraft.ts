@@ -1,6 +1,6 @@
 import { useNavigate } from "react-router";
 import { useDrafts } from "../api/drafts";
-import { domainOf, draftOf, lastDraft, placeOf, useDraftPlace } from "./place";
+import { at, domainOf, draftOf, lastDraft, placeOf, useDraftPlace } from "./place";
 
 /** Between live and the draft shown last, or the one changed last. Without any draft it leads to where one is opened. */
 export function useToggleDraft(place: string) {
@@ -16,6 +16,6 @@ export function useToggleDraft(place: string) {
     const last = lastDraft(place);
     const next = open.find((d) => d.id === last) ?? open[0];
     if (next) show(placeOf(place, next.id));
-    else void navigate(`/${place}/changes`);
+    else void navigate(`/${at(place)}/changes`);
   };
 }

@@ -11,6 +11,7 @@ import { PolicyOnBench } from "../bench/PolicyOnBench";
 import { PanelHead } from "./PanelHead";
 import { SettingsSheet } from "./SettingsSheet";
 import { SourceSheet } from "./SourceSheet";
+import { at } from "../draft/place";
 
 /** The domain policy and the group policy objects that write it. */
 export function BedrockPanel({ domain, strata, onClose }: { domain: string; strata: Schemas["Strata"]; onClose: () => void }) {
@@ -60,7 +61,7 @@ export function BedrockPanel({ domain, strata, onClose }: { domain: string; stra
 function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["Bedrock"] }) {
   const catalogue = useCatalogue();
   const save = useEditBedrock(domain);
-  const work = { place: domain, about: "bedrock", label: "Domain policy", to: `/${domain}/strata?policy=domain` };
+  const work = { place: domain, about: "bedrock", label: "Domain policy", to: `/${at(domain)}/strata?policy=domain` };
   const [edits, setEdits, forget] = useKept<Edits>(work, NO_EDITS, unedited);
   const [round, setRound] = useState(0);
   if (catalogue.error) return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;

@@ -5,6 +5,7 @@ import { useKept } from "../shared/kept";
 import { valueWithUnit, type Value } from "./edits";
 import { CountField, NameField } from "./fields";
 import { PanelHead } from "./PanelHead";
+import { at } from "../draft/place";
 
 interface Props {
   domain: string;
@@ -36,7 +37,7 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
   const copied = usePolicy(domain, model ? copyOf : null);
   const last = layers.at(-1)?.precedence ?? 0;
   const [form, setForm, forget] = useKept<Typed>(
-    { place: domain, about: `new ${copyOf}`, label: model ? `Copy of ${model.name}` : "New policy", to: `/${domain}/strata?policy=new${copyOf && `&copy=${copyOf}`}` },
+    { place: domain, about: `new ${copyOf}`, label: model ? `Copy of ${model.name}` : "New policy", to: `/${at(domain)}/strata?policy=new${copyOf && `&copy=${copyOf}`}` },
     { name: model ? `${model.name} copy` : "", precedence: Math.ceil((last + 1) / 10) * 10, start: "new-domain", withLinks: false, unreadable: "", text: "", touched: false },
     untouched,
   );

@@ -13,6 +13,7 @@ import { PolicyOnBench } from "../bench/PolicyOnBench";
 import { PanelHead } from "./PanelHead";
 import { Raised } from "./Raised";
 import { SettingsSheet } from "./SettingsSheet";
+import { at } from "../draft/place";
 
 type Detail = Schemas["PolicyDetail"];
 
@@ -57,7 +58,7 @@ type SheetProps = Omit<Props, "guid"> & { stored: Detail; catalogue: Schemas["Se
 
 function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, onFocus }: SheetProps) {
   // With the version they were begun on: a newer one arriving meanwhile must not be overwritten in silence.
-  const work = { place: domain, about: `policy ${stored.guid}`, label: stored.name, to: `/${domain}/strata?policy=${stored.guid}` };
+  const work = { place: domain, about: `policy ${stored.guid}`, label: stored.name, to: `/${at(domain)}/strata?policy=${stored.guid}` };
   const [begun, setBegun, forget] = useKept<Begun>(work, { edits: NO_EDITS, begunOn: stored.version }, unbegun);
   const { edits, begunOn } = begun;
   const save = useEditPolicy(domain, stored.guid);

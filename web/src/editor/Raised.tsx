@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import { useFindings } from "../api/queries";
+import { at } from "../draft/place";
 
 /** What is raised about one policy, beyond what the panel already says about ties and idleness. */
 export function Raised({ domain, guid }: { domain: string; guid: string }) {
@@ -18,7 +19,7 @@ export function Raised({ domain, guid }: { domain: string; guid: string }) {
           </li>
         ))}
       </ul>
-      <Link className="inline-flex h-6 items-center underline" to={`/${domain}/strata?policy=findings`}>
+      <Link className="inline-flex h-6 items-center underline" to={`/${at(domain)}/strata?policy=findings`}>
         All findings
       </Link>
     </section>

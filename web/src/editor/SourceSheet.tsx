@@ -5,6 +5,7 @@ import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
 import { settleKept, useKept } from "../shared/kept";
 import { CountField, SpanField, SwitchField } from "./fields";
 import type { Value } from "./edits";
+import { at } from "../draft/place";
 
 type Source = Schemas["GpoSource"];
 
@@ -47,7 +48,7 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
   const extended = useExtendedSettings();
   const save = useEditSource(domain);
   const address = new URLSearchParams({ policy: "domain", source: source.gpo });
-  const work = { place: domain, about: `source ${source.gpo}`, label: `Source ${source.name}`, to: `/${domain}/strata?${address}` };
+  const work = { place: domain, about: `source ${source.gpo}`, label: `Source ${source.name}`, to: `/${at(domain)}/strata?${address}` };
   const [typed, setTyped, forget] = useKept<Typed>(work, UNTYPED, untyped);
   const { edits, dropped, unreadable, texts } = typed;
   const [round, setRound] = useState(0);

@@ -5,6 +5,7 @@ import { useAccept, useMend, useWithdraw } from "../api/queries";
 import { Button, Notice } from "../shared/controls";
 import { keptValue, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
+import { at } from "../draft/place";
 
 const SIGN = {
   high: { sign: "▲", word: "grave", tone: "text-fail" },
@@ -35,12 +36,12 @@ export function FindingItem({ domain, finding }: { domain: string; finding: Sche
       </p>
       <div className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1 text-xs">
         {finding.policy && (
-          <Link className="inline-flex h-6 items-center underline" to={`/${domain}/strata?policy=${finding.policy}`}>
+          <Link className="inline-flex h-6 items-center underline" to={`/${at(domain)}/strata?policy=${finding.policy}`}>
             Open the policy
           </Link>
         )}
         {finding.account && (
-          <Link className="inline-flex h-6 items-center underline" to={`/${domain}/accounts?account=${encodeURIComponent(finding.account)}`}>
+          <Link className="inline-flex h-6 items-center underline" to={`/${at(domain)}/accounts?account=${encodeURIComponent(finding.account)}`}>
             {finding.account}
           </Link>
         )}
@@ -73,7 +74,7 @@ const unsaid = ({ reason }: { reason: string }) => reason === "";
 
 function AcceptForm({ domain, finding, onDone }: { domain: string; finding: Schemas["FindingInfo"]; onDone: () => void }) {
   const [start] = useState(() => ({ reason: "", until: new Date(Date.now() + 90 * 86_400_000).toISOString().slice(0, 10) }));
-  const [form, setForm, forget] = useKept({ place: domain, about: `finding ${finding.key}`, label: `Accepting “${finding.title}”`, to: `/${domain}/strata?policy=findings` }, start, unsaid);
+  const [form, setForm, forget] = useKept({ place: domain, about: `finding ${finding.key}`, label: `Accepting “${finding.title}”`, to: `/${at(domain)}/strata?policy=findings` }, start, unsaid);
   const { reason, until } = form;
   const accept = useAccept(domain);
   const field = "h-7 rounded-[5px] border border-edge px-2";

@@ -1,6 +1,7 @@
 // Typed work that is not saved yet: kept in this tab, for the person who typed it, until it is saved or given up.
 // It outlives other screens, a reload and a lost session. Never for candidate passwords.
 import { useCallback, useSyncExternalStore } from "react";
+import { at } from "../draft/place";
 
 /** Where typed work belongs: the place it was typed in, what it is about, its name for people, and the address that shows it. */
 export interface Work {
@@ -54,7 +55,7 @@ export function keepFor(name: string) {
 /** What was typed last stays, where both places hold something about the same thing. */
 function carry(map: Map<string, Entry>, key: string, entry: Entry, to: string) {
   map.delete(key);
-  map.set(keyOf(to, entry.about), { ...entry, place: to, to: entry.to.replace(`/${entry.place}/`, `/${to}/`) });
+  map.set(keyOf(to, entry.about), { ...entry, place: to, to: entry.to.replace(`/${at(entry.place)}/`, `/${at(to)}/`) });
 }
 
 /** A draft is gone: what was typed in it goes on in live. */

@@ -1,34 +1,25 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
-import { Link } from "react-router";
-import { upload, type Schemas } from "../api/client";
-import { useJob } from "../api/queries";
+import { useRef, useState } from "react";
+import { upload } from "../api/client";
+import { isActive, useJobBegun, useLoads, type Job } from "../api/jobs";
 import { Button, Notice } from "../shared/controls";
+import { LoadJob } from "./LoadJob";
 
 const COMMAND = "ldapsearch -LLL -E pr=1000/noprompt -b 'DC=…' \\\n  '(objectClass=*)' > dump.ldif";
+const SHOWN = 3;
 
-/** Bring in a dump: upload, then follow the job that reads and stores it. */
+/** Bring in a dump: send it, then follow the worker that reads and stores it. */
 export function LoadPanel() {
   const file = useRef<HTMLInputElement>(null);
-  const client = useQueryClient();
+  const loads = useLoads();
+  const begun = useJobBegun();
   const [sent, setSent] = useState<number | null>(null);
   const [failed, setFailed] = useState("");
-  const [jobId, setJobId] = useState<string | null>(null);
-  const job = useJob(jobId);
-  const done = job.data?.state === "done" ? job.data.domain : null;
-  const busy = sent !== null || job.data?.state === "running";
-
-  useEffect(() => {
-    if (done) void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "job" });
-  }, [done, client]);
 
   const start = async (chosen: File) => {
     setFailed("");
-    setJobId(null);
     setSent(0);
     try {
-      const started = await upload<Schemas["JobInfo"]>(`/api/loads?name=${encodeURIComponent(chosen.name)}`, chosen, setSent);
-      setJobId(started.id);
+      begun(await upload<Job>(`/api/loads?name=${encodeURIComponent(chosen.name)}`, chosen, setSent));
     } catch (error) {
       setFailed(error instanceof Error ? error.message : "The upload failed.");
     } finally {
@@ -36,6 +27,8 @@ export function LoadPanel() {
       if (file.current) file.current.value = "";
     }
   };
+  // What goes on, and what came of the last one.
+  const shown = (loads.data ?? []).filter((job, number) => number === 0 || isActive(job)).slice(0, SHOWN);
 
   return (
     <section aria-label="Load a dump" className="rounded-md border border-line bg-sheet p-3">
@@ -57,26 +50,22 @@ export function LoadPanel() {
           if (chosen) void start(chosen);
         }}
       />
-      <Button tone="main" disabled={busy} onClick={() => file.current?.click()}>
+      <Button tone="main" disabled={sent !== null} onClick={() => file.current?.click()}>
         Choose a file …
       </Button>
       <div role="status" className="mt-2 min-h-6">
         {sent !== null && `Sending, ${Math.round(sent * 100)} % …`}
-        {job.data?.state === "running" && `Reading: ${job.data.progress || "starting"} …`}
-        {done && (
-          <Notice>
-            ✓ {done} is loaded.{" "}
-            <Link className="underline" to={`/${done}/strata`}>
-              See its strata
-            </Link>
-          </Notice>
-        )}
       </div>
-      {(failed || job.data?.state === "failed" || job.error) && (
+      {failed && (
         <Notice tone="fail" role="alert">
-          {failed || job.data?.error || job.error?.message} Nothing was stored.
+          {failed} Nothing was stored.
         </Notice>
       )}
+      <ul aria-label="Loads">
+        {shown.map((job) => (
+          <LoadJob key={job.id} job={job} />
+        ))}
+      </ul>
     </section>
   );
 }

@@ -1,10 +1,11 @@
 import { Link, useParams } from "react-router";
 import { useDomains, useEditDomain } from "../api/queries";
 import type { Schemas } from "../api/client";
-import { domainOf } from "../draft/place";
+import { at, domainOf } from "../draft/place";
 import { Choices, Failed, Loading, Notice } from "../shared/controls";
 import { awayText, plural } from "../shared/span";
 import { LoadPanel } from "./LoadPanel";
+import { Removal } from "./Removal";
 import { Templates } from "./Templates";
 
 export function SourcesScreen() {
@@ -37,7 +38,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
   return (
     <li className={`rounded-md border bg-sheet p-3 ${here ? "border-ink" : "border-line"}`}>
       <h3 className="text-[15px]">
-        <Link className="hover:underline" to={`/${info.dns_name}/strata`}>
+        <Link className="hover:underline" to={`/${at(info.dns_name)}/strata`}>
           {info.dns_name}
         </Link>
       </h3>
@@ -83,6 +84,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
           △ {notice}
         </p>
       ))}
+      <Removal info={info} />
     </li>
   );
 }

@@ -11,6 +11,7 @@ import { layOut, type Column } from "./columns";
 import { Lines } from "./Lines";
 import { useLayerDrag } from "./useLayerDrag";
 import type { WeighingState } from "./useWeighing";
+import { at } from "../draft/place";
 
 type Strata = Schemas["Strata"];
 type Layer = Schemas["Layer"];
@@ -257,7 +258,7 @@ function HeadCell({ domain, column, chosen, move, onRead }: { domain: string; co
   return (
     <th scope="col" className={`relative border-b-2 p-0 align-bottom ${chosen ? "border-warn font-semibold" : "border-ink font-normal"}`}>
       <Link
-        to={`/${domain}/accounts?population=${population.key}`}
+        to={`/${at(domain)}/accounts?population=${population.key}`}
         aria-label={sentence}
         title={population.label}
         className={

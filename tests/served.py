@@ -1,0 +1,43 @@
+"""The application behind a real socket, and raw words to it."""
+
+from __future__ import annotations
+
+import contextlib
+import socket
+import threading
+from collections.abc import Iterator
+
+import uvicorn
+from fastapi import FastAPI
+
+from hornfels.api.patience import settings
+
+
+@contextlib.contextmanager
+def served(app: FastAPI) -> Iterator[int]:
+    """The port at which the application is served for as long as the block runs."""
+    listener = socket.create_server(("127.0.0.1", 0))
+    server = uvicorn.Server(uvicorn.Config(app, **{**settings(), "log_level": "critical"}))
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
+    thread.start()
+    try:
+        yield listener.getsockname()[1]
+    finally:
+        server.should_exit = True
+        thread.join()
+
+
+def raw(port: int, words: bytes) -> bytes:
+    """What comes back for these bytes until the server closes or has sent the head of an answer."""
+    with socket.create_connection(("127.0.0.1", port), timeout=30) as connection:
+        connection.sendall(words)
+        return connection.recv(1 << 16)
+
+
+def ends_by_itself(port: int, words: bytes) -> bool:
+    """Whether the server ends a connection on which this and nothing more is sent."""
+    with socket.create_connection(("127.0.0.1", port), timeout=30) as connection:
+        connection.sendall(words)
+        while connection.recv(1 << 16):
+            pass
+        return True

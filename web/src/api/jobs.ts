@@ -1,0 +1,47 @@
+// Long work on the server: followed as it goes on, stopped, begun again.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { call, type Schemas } from "./client";
+
+export type Job = Schemas["JobInfo"];
+
+export const isActive = (job: Job) => job.state === "queued" || job.state === "running";
+
+const LOADS = ["loads"];
+
+/** The latest loads, the newest first, whoever began them and in whichever tab. */
+export const useLoads = () => useQuery({ queryKey: LOADS, queryFn: () => call<Job[]>("GET", "/api/loads") });
+
+/** Follow a job in the list of loads until it has ended. */
+export function useFollowed(job: Job) {
+  const client = useQueryClient();
+  const { id } = job;
+  const active = isActive(job);
+  useEffect(() => {
+    if (!active) return;
+    // The browser connects again by itself after an outage, and is told at once how the job is.
+    const events = new EventSource(`/api/jobs/${id}/events`);
+    events.addEventListener("job", (event) => {
+      const now = JSON.parse(event.data as string) as Job;
+      client.setQueryData<Job[]>(LOADS, (loads) => loads?.map((one) => (one.id === id ? now : one)));
+      if (isActive(now)) return;
+      events.close();
+      if (now.state === "done") void client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== LOADS[0] });
+    });
+    return () => events.close();
+  }, [id, active, client]);
+}
+
+export function useJobBegun() {
+  const client = useQueryClient();
+  return (job: Job) => client.setQueryData<Job[]>(LOADS, (loads) => [job, ...(loads ?? []).filter((one) => one.id !== job.id)]);
+}
+
+/** Stop a job, or begin it once more. */
+export function useTellJob(id: string) {
+  const begun = useJobBegun();
+  return useMutation({
+    mutationFn: (what: "cancel" | "retry") => call<Job>("POST", `/api/jobs/${id}/${what}`),
+    onSuccess: begun,
+  });
+}

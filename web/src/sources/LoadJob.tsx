@@ -1,0 +1,74 @@
+import { Link } from "react-router";
+import { isActive, useFollowed, useTellJob, type Job } from "../api/jobs";
+import { at } from "../draft/place";
+import { Button, Notice } from "../shared/controls";
+import { plural } from "../shared/span";
+
+/** One load: how far it is, what came of it, and a way to stop it or to begin it again. */
+export function LoadJob({ job }: { job: Job }) {
+  useFollowed(job);
+  const tell = useTellJob(job.id);
+  return (
+    <li aria-label={`Load of ${job.name}`} className="border-t border-line py-2">
+      <p className="flex items-baseline gap-2">
+        <span className="min-w-0 truncate" title={job.name}>
+          {job.name}
+        </span>
+        <span className="ml-auto shrink-0 text-xs text-soft">{job.user}</span>
+      </p>
+      {isActive(job) && <Going job={job} />}
+      {job.state === "done" && job.domain && (
+        <Notice role="status">
+          ✓ {job.domain} is loaded.{" "}
+          <Link className="underline" to={`/${at(job.domain)}/strata`}>
+            See its strata
+          </Link>
+        </Notice>
+      )}
+      {job.state === "cancelled" && <Notice role="status">Stopped. Nothing was stored.</Notice>}
+      {job.state === "failed" && (
+        <Notice tone="fail" role="alert">
+          {job.error} Nothing was stored.
+        </Notice>
+      )}
+      <div className="mt-1.5 flex gap-2 empty:hidden">
+        {isActive(job) && (
+          <Button disabled={job.stopping || tell.isPending} onClick={() => tell.mutate("cancel")}>
+            {job.stopping ? "Stopping …" : "Stop"}
+          </Button>
+        )}
+        {job.can_retry && (
+          <Button disabled={tell.isPending} onClick={() => tell.mutate("retry")}>
+            Try again
+          </Button>
+        )}
+      </div>
+      {tell.error && (
+        <Notice tone="fail" role="alert">
+          {tell.error.message}
+        </Notice>
+      )}
+    </li>
+  );
+}
+
+const STEPS: Record<string, string> = { reading: "Reading", storing: "Storing" };
+
+function Going({ job }: { job: Job }) {
+  const part = job.of > 0 ? Math.min(1, job.done / job.of) : null;
+  const words = job.state === "queued" ? "Waiting for a worker" : (STEPS[job.step] ?? "Beginning");
+  return (
+    <div role="status" className="min-h-[38px]">
+      <progress className="block h-1.5 w-full" aria-label={`${words} ${job.name}`} value={part ?? undefined} max={1} />
+      <p className="mt-0.5 text-xs text-soft tabular-nums">
+        {words} … {part !== null && `${Math.floor(part * 100)} %`}
+        {job.rate > 0 && ` · ${rateText(job)}`}
+        {job.left !== null && ` · ${leftText(job.left)} left`}
+      </p>
+    </div>
+  );
+}
+
+const rateText = (job: Job) => (job.step === "reading" ? `${(job.rate / 1e6).toFixed(1)} MB a second` : `${plural(Math.round(job.rate), "row")} a second`);
+
+const leftText = (seconds: number) => (seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`);

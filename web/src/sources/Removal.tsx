@@ -1,0 +1,57 @@
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { useRemoveDomain } from "../api/queries";
+import { Button, Notice } from "../shared/controls";
+
+/** Taking a domain out of Hornfels, once its name is typed. */
+export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
+  const [asked, setAsked] = useState(false);
+  const [typed, setTyped] = useState("");
+  const remove = useRemoveDomain();
+  const close = () => {
+    setAsked(false);
+    setTyped("");
+    remove.reset();
+  };
+  if (!asked)
+    return (
+      <Button tone="quiet" className="mt-1.5 -ml-2.5" onClick={() => setAsked(true)}>
+        Take {info.dns_name} out …
+      </Button>
+    );
+  return (
+    <form
+      className="mt-2"
+      aria-label={`Take ${info.dns_name} out`}
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (typed === info.dns_name) remove.mutate(info);
+      }}
+    >
+      <Notice tone="fail">
+        <p>
+          This deletes what Hornfels keeps of {info.dns_name}: its drafts, history, trials and accepted findings. The directory keeps all it has. It
+          cannot be undone.
+        </p>
+        <label className="mt-1.5 block">
+          Type its name to go on
+          <input
+            autoFocus
+            className="mt-0.5 block h-7 w-full rounded-[5px] border border-edge bg-white px-2"
+            value={typed}
+            autoComplete="off"
+            onChange={(event) => setTyped(event.target.value)}
+            onKeyDown={(event) => event.key === "Escape" && close()}
+          />
+        </label>
+        <div className="mt-2 flex gap-2">
+          <Button type="submit" tone="danger" disabled={typed !== info.dns_name || remove.isPending}>
+            Take it out
+          </Button>
+          <Button onClick={close}>Keep it</Button>
+        </div>
+        {remove.error && <p role="alert">{remove.error.message}</p>}
+      </Notice>
+    </form>
+  );
+}
