@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import threading
-from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 from uuid import UUID
 
 import numpy as np
@@ -20,7 +19,7 @@ from hornfels.core.findings import Finding, findings
 from hornfels.core.operations import Operations
 from hornfels.core.resolution import DOMAIN_POLICY, Resolution, resolve
 from hornfels.core.sources import audit_length
-from hornfels.core.trials import Outcome, Trial, run, targets
+from hornfels.core.trials import Trial, run, sentence, targets
 from hornfels.core.verdict import Rule, compile_policy
 from hornfels.store import drafts
 from hornfels.store.estates import load_domain, load_estate, load_policies
@@ -28,8 +27,6 @@ from hornfels.store.models import DomainRow, PolicyRow
 
 if TYPE_CHECKING:
     from hornfels.api.seats import Seat
-
-_background = ThreadPoolExecutor(max_workers=1, thread_name_prefix="background")
 
 
 @dataclass(frozen=True)
@@ -39,6 +36,16 @@ class PolicyMeta:
     mark: int
     changed_by: str
     changed_at: str
+
+
+@dataclass(frozen=True)
+class Told:
+    """What came of a trial, for people. ``met`` is None where there is nobody to try it on; ``account`` has another verdict."""
+
+    met: bool | None
+    accounts: int
+    said: str
+    account: str | None
 
 
 @dataclass(frozen=True, eq=False)
@@ -77,9 +84,9 @@ class Snapshot:
         return {policy.guid: number for number, policy in enumerate(self.estate.policies)}
 
     @cached_property
-    def findings(self) -> Future[list[Finding]]:
-        """Begun when first asked for, once for each version. Seconds of work for a million accounts, so it goes on by itself."""
-        return _background.submit(findings, self.estate, self.resolution)
+    def findings(self) -> list[Finding]:
+        """Seconds of work for a million accounts: see `hornfels.api.longwork`."""
+        return findings(self.estate, self.resolution)
 
     @cached_property
     def live_winners(self) -> Int32:
@@ -105,19 +112,24 @@ class Snapshot:
         """The domain as it is, whichever is shown."""
         return self.draft.live if self.draft else self
 
-    @cached_property
-    def _outcomes(self) -> dict[Trial, Future[Outcome]]:
-        return {}
-
-    def outcome(self, trial: Trial) -> Future[Outcome]:
-        """What comes of a trial here, run once for each version and by itself: on a million accounts it takes seconds."""
+    def outcome(self, trial: Trial) -> Told:
+        """What comes of a trial here, run once for each version; on a million accounts it takes seconds."""
         found = self._outcomes.get(trial)
         if found is None:
-            found = self._outcomes[trial] = _background.submit(self._run, trial)
+            whom = targets(trial, self.estate, self.live.estate, self.live.resolution)
+            outcome = run(trial, self.estate, self.resolution, whom)
+            account = self.estate.accounts.name[outcome.account] if outcome.account >= 0 else None
+            found = self._outcomes[trial] = Told(outcome.met, outcome.accounts, sentence(outcome, self.estate), account)
         return found
 
-    def _run(self, trial: Trial) -> Outcome:
-        return run(trial, self.estate, self.resolution, targets(trial, self.estate, self.live.estate, self.live.resolution))
+    @cached_property
+    def _outcomes(self) -> dict[Trial, Told]:
+        return {}
+
+    @cached_property
+    def answers(self) -> dict[str, Any]:
+        """What workers have found here, by the key of the job."""
+        return {}
 
     @cached_property
     def seats(self) -> dict[str, Seat]:
@@ -230,7 +242,7 @@ class Snapshots:
         for name in names:
             found = self.of(name)
             if found:
-                found.findings  # noqa: B018 - begins in the background
+                _ = found.resolution.winner_of_account
 
     def _current(self, dns_name: str, seen: tuple[int, int]) -> Snapshot | None:
         held = self._held.get(dns_name)

@@ -11,7 +11,7 @@ from datetime import timedelta
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Engine, delete, func, select, text, update
+from sqlalchemy import Engine, and_, delete, func, or_, select, text, update
 from sqlalchemy.orm import Session
 
 from hornfels.store import queue
@@ -25,6 +25,8 @@ _KEPT = timedelta(days=1)
 _ABANDONED = timedelta(hours=1)
 """How long an upload may lie without more of it coming."""
 _LOST = timedelta(seconds=10)
+_TRY_AGAIN = timedelta(minutes=1)
+_SEEK_LOCK = 7183
 _EVERY = 0.3
 """Seconds between two words on how far a job is."""
 
@@ -65,10 +67,16 @@ def latest(session: Session, kind: str, most: int) -> list[JobRow]:
     return list(session.scalars(select(JobRow).where(JobRow.kind == kind).order_by(JobRow.created_at.desc()).limit(most)))
 
 
-def sought(session: Session, kind: str, domain: str, key: str) -> JobRow | None:
-    """The newest job about one state of things."""
-    found = select(JobRow).where(JobRow.kind == kind, JobRow.domain == domain, JobRow.key == key)
-    return session.scalars(found.order_by(JobRow.created_at.desc()).limit(1)).one_or_none()
+def seek(session: Session, kind: str, domain: str, key: str, user: str) -> JobRow:
+    """The job about one state of things, begun if there is none or it failed a while ago; those about others are stopped."""
+    session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _SEEK_LOCK})
+    about = select(JobRow).where(JobRow.kind == kind, JobRow.domain == domain).order_by(JobRow.created_at.desc())
+    for row in session.scalars(about.where(JobRow.key != key, JobRow.state.in_(ACTIVE)).with_for_update()):
+        cancel(row)
+    too_old = func.now() - _TRY_AGAIN
+    usable = or_(JobRow.state.in_(("queued", "running", "done")), and_(JobRow.state == "failed", JobRow.changed_at > too_old))
+    found = session.scalars(about.where(JobRow.key == key, usable, JobRow.stopping.is_(False)).limit(1)).one_or_none()
+    return found or start(session, kind, user, domain=domain, key=key)
 
 
 def take(session: Session, job: UUID) -> JobRow:

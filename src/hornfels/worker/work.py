@@ -19,7 +19,10 @@ from hornfels.store.database import libpq
 from hornfels.store.models import JobRow
 from hornfels.store.queue import TASK
 from hornfels.worker.loading import load
+from hornfels.worker.weighing import weigh
 
+CONCURRENCY = 2
+"""Jobs that one worker does at a time."""
 HEARTBEAT = 2.0
 GONE = 8.0
 """Seconds without a heartbeat after which a worker is taken for gone. Should it live after all, its work is dropped at its end."""
@@ -29,7 +32,7 @@ _SWEEP_EVERY = 20
 """Rounds between two sweeps of what is no longer needed."""
 
 Do = Callable[[Engine, JobRow], None]
-KINDS: Mapping[str, Do] = {"load": load}
+KINDS: Mapping[str, Do] = {"load": load, "findings": weigh, "trials": weigh}
 """What does each kind of job. It ends the job itself; what it raises is tried again."""
 
 _log = logging.getLogger(__name__)
@@ -47,29 +50,33 @@ def do(engine: Engine, number: UUID, kinds: Mapping[str, Do] = KINDS) -> None:
             jobs.end_stopped(session, number)
 
 
-def _queue(engine: Engine) -> procrastinate.App:
+def _queue(engine: Engine, kinds: Mapping[str, Do]) -> procrastinate.App:
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(kwargs=libpq(engine), min_size=1, max_size=4, timeout=5))
 
     @app.task(
         name=TASK, retry=procrastinate.RetryStrategy(max_attempts=jobs.MOST_TAKEN, wait=1, retry_exceptions={OperationalError})
     )
     def job(job: str) -> None:
-        do(engine, UUID(job))
+        do(engine, UUID(job), kinds)
 
     return app
 
 
-async def work(engine: Engine, *, once: bool = False) -> None:
+async def work(engine: Engine, *, once: bool = False, kinds: Mapping[str, Do] = KINDS) -> None:
     """Do jobs until cancelled, or (`once`) until the queue is empty. Ends with an error if the database goes away."""
-    app = _queue(engine)
+    app = _queue(engine, kinds)
     async with app.open_async():
-        if once:
-            await app.run_worker_async(wait=False, listen_notify=False, install_signal_handlers=False, delete_jobs="always")
-            return
+        while once:
+            await app.run_worker_async(
+                wait=False, concurrency=CONCURRENCY, listen_notify=False, install_signal_handlers=False, delete_jobs="always"
+            )
+            # Those with one lock are not seen while one of them is done.
+            if not list(await app.job_manager.list_jobs_async(status="todo")):
+                return
         looking = asyncio.create_task(_look_after(engine, app))
         working = asyncio.create_task(
             app.run_worker_async(
-                concurrency=2,
+                concurrency=CONCURRENCY,
                 install_signal_handlers=False,
                 delete_jobs="always",
                 fetch_job_polling_interval=1.0,

@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Annotated
 
-from fastapi import APIRouter, HTTPException, Query
+from fastapi import APIRouter, HTTPException, Query, Request
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
+from hornfels.api.longwork import findings_of
 from hornfels.api.schemas import Acceptance, AcceptanceInfo, FindingInfo, Findings, MendInfo, PolicyEdit, SettingsEdit
 from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import policy_mark
@@ -21,28 +22,27 @@ from hornfels.store.models import AcceptedFindingRow
 
 router = APIRouter(prefix="/api/domains/{domain}/findings", tags=["findings"], route_class=Route)
 
-PATIENCE = 0.4
-"""Seconds to wait for findings before the answer is "not yet": enough for a hundred thousand accounts."""
-
 
 # What a mend leaves alone is left out: null would mean "never" to the policy it is sent to.
 @router.get("", response_model_exclude_unset=True)
-def list_findings(current: Current, database: Database) -> Findings:
+def list_findings(current: Current, database: Database, user: User, request: Request) -> Findings:
     """Gravest first; accepted ones say by whom, why and until when. None while they are still being looked for: ask again."""
-    try:
-        found = current.findings.result(PATIENCE)
-    except TimeoutError:
+    found = findings_of(request.app.state.engine, current, user)
+    if found is None:
         return Findings(findings=None)
     held = acceptances.accepted(database, current.domain_id, datetime.now(UTC).date())
     return Findings(findings=[_finding(current, f, held.get(f.key)) for f in found])
 
 
 @router.post("/accepted", status_code=204)
-def accept(body: Acceptance, current: Current, database: Database, user: User) -> None:
+def accept(body: Acceptance, current: Current, database: Database, user: User, request: Request) -> None:
     """Accept a finding with a reason, until the end of a day."""
     if body.until < datetime.now(UTC).date():
         raise HTTPException(422, [{"field": "until", "message": "The last day lies in the past; choose today or later."}])
-    if all(f.key != body.key for f in current.findings.result()):
+    found = findings_of(request.app.state.engine, current, user)
+    if found is None:
+        raise HTTPException(409, "The findings are still being looked for. Try again when they are there.")
+    if all(f.key != body.key for f in found):
         raise HTTPException(404, "This finding is gone; it needs no accepting.")
     acceptances.accept(database, current.domain_id, body.key, body.reason, body.until, user)
     database.commit()

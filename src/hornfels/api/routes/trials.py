@@ -2,39 +2,39 @@
 
 from __future__ import annotations
 
-from concurrent.futures import wait
 from typing import Any
 
-from fastapi import APIRouter, HTTPException
+from fastapi import APIRouter, HTTPException, Request
 
 from hornfels.api.address import Route
 from hornfels.api.bench_schemas import TrialInfo, TrialNew, TrialsAnswer
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.snapshot import Snapshot
-from hornfels.core.trials import Outcome, Trial, sentence, targets
+from hornfels.api.longwork import outcomes_of
+from hornfels.api.snapshot import Snapshot, Told
+from hornfels.core.trials import Trial, targets
 from hornfels.store import trials
 from hornfels.store.models import TrialRow
 
 router = APIRouter(prefix="/api/domains/{domain}/trials", tags=["trials"], route_class=Route)
 
 MOST_TRIALS = 500
-PATIENCE = 0.5
-"""Seconds that an answer waits for trials that are still running."""
 
 
 @router.get("")
-def list_trials(current: Current, database: Database) -> TrialsAnswer:
+def list_trials(current: Current, database: Database, user: User, request: Request) -> TrialsAnswer:
     """Every trial and what comes of it, here and live. Those that take long are said to be running; ask again."""
     kept = trials.kept(database, current.domain_id)
-    wait([where.outcome(trial) for _, trial in kept for where in (current, current.live)], PATIENCE)
-    found = [_info(current, row, trial) for row, trial in kept]
+    database.close()  # running them may take a while, and a connection is not needed for it
+    engine = request.app.state.engine
+    here, live = (outcomes_of(engine, where, kept, user) for where in (current, current.live))
+    found = [_info(current, row, trial, _at(here, row), _at(live, row)) for row, trial in kept]
     running = sum(t.running for t in found)
     unmet = sum(not t.met and not t.running for t in found)
     return TrialsAnswer(required=current.trials_required, running=running, unmet=unmet, trials=found)
 
 
 @router.post("", status_code=201)
-def keep_trial(body: TrialNew, current: Current, database: Database, user: User) -> TrialInfo:
+def keep_trial(body: TrialNew, current: Current, database: Database, user: User, request: Request) -> TrialInfo:
     """Keep an invented candidate with the verdict it must get."""
     if len(trials.kept(database, current.domain_id)) >= MOST_TRIALS:
         raise HTTPException(409, f"A domain keeps at most {MOST_TRIALS} trials. Drop one first.")
@@ -46,8 +46,11 @@ def keep_trial(body: TrialNew, current: Current, database: Database, user: User)
         raise _refused("target", f"There is nobody to try it on in '{body.target[:100]}'.")
     row = trials.add(database, current.domain_id, body.title.strip(), trial, user)
     database.commit()
-    wait([where.outcome(trial) for where in (current, current.live)], PATIENCE)
-    return _info(current, row, trial)
+    database.refresh(row)
+    kept = trials.kept(database, current.domain_id)
+    database.close()
+    here, live = (outcomes_of(request.app.state.engine, where, kept, user) for where in (current, current.live))
+    return _info(current, row, trial, _at(here, row), _at(live, row))
 
 
 @router.delete("/{trial}", status_code=204)
@@ -78,19 +81,21 @@ def _canonical(current: Snapshot, body: TrialNew) -> str:
     raise _refused("target", f"There is no {'group' if body.kind == 'group' else 'account'} '{body.target[:100]}' in this domain.")
 
 
-def _info(current: Snapshot, row: TrialRow, trial: Trial) -> TrialInfo:
-    here, live = current.outcome(trial), current.live.outcome(trial)
-    running = not (here.done() and live.done())
-    outcome = Outcome(None, 0) if running else here.result()
+def _at(outcomes: dict[int, Told] | None, row: TrialRow) -> Told | None:
+    return None if outcomes is None else outcomes.get(row.id)
+
+
+def _info(current: Snapshot, row: TrialRow, trial: Trial, here: Told | None, live: Told | None) -> TrialInfo:
     estate = current.estate
     name = trial.target
     if trial.kind == "group":
         rows = estate.groups.dn.find(trial.target)
         name = estate.groups.name[int(rows[0])] if len(rows) else trial.target
     known: dict[str, Any] = {"kind": trial.kind, "expected": trial.expected, "rule": trial.rule, "candidate": trial.candidate}
+    running = here is None or live is None
+    told = here if here is not None and live is not None else Told(None, 0, "Running …", None)
     return TrialInfo(
         id=row.id, title=row.title, target=trial.target, target_name=name, author=row.author, at=row.at.isoformat(),
-        accounts=outcome.accounts, running=running, met=outcome.met, met_live=None if running else live.result().met,
-        said="Running …" if running else sentence(outcome, estate),
-        account=estate.accounts.name[outcome.account] if outcome.account >= 0 else None, **known,
+        accounts=told.accounts, running=running, met=told.met, met_live=live.met if live is not None and not running else None,
+        said=told.said, account=told.account, **known,
     )  # fmt: skip
