@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
 
-.PHONY: demo test check bench screenshots build setup wheel clean
+.PHONY: demo test check bench fuzz soak screenshots build setup wheel clean
 
 demo: build ## start everything with the demo domain
 	@exec $(BIN)/hornfels demo
@@ -21,6 +21,12 @@ check: build ## style, types and import layers
 
 bench: build ## speed, as ratios in one run
 	cd tests && ../$(BIN)/python -m benchmarks
+
+fuzz: build ## every operation of the API with what its description allows and what not, for some minutes
+	HORNFELS_FUZZ=400 $(BIN)/pytest tests/api/test_description.py
+
+soak: build ## two hundred people for three minutes, with a load, a killed database and a restart in the middle
+	cd tests && ../$(BIN)/python -m benchmarks.soak
 
 screenshots: build $(STAMPS)/browser ## the pictures in docs/screenshots
 	$(BIN)/python scripts/screenshots.py

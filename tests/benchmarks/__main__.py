@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import statistics
 import string
 import subprocess
@@ -20,7 +19,9 @@ import numpy as np
 from psycopg import Connection, sql
 from sqlalchemy import Engine
 
+from benchmarks.drafting import drafting
 from benchmarks.estates import make
+from benchmarks.reading import reading
 from benchmarks.web import served
 from hornfels.core.estate import Estate, Link, Memberships
 from hornfels.core.findings import findings
@@ -28,7 +29,6 @@ from hornfels.core.impact import impact
 from hornfels.core.resolution import DOMAIN_POLICY, resolve, winners
 from hornfels.core.whatif import link_moves, precedence_moves, unlink_moves
 from hornfels.demo.tarnholt import entries
-from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import write
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.cluster import Cluster
@@ -219,27 +219,6 @@ def footprint(estate: Estate) -> None:
     print(f"  {'resident: arrays and indexes, and text':<58}{numbers / 1e6:>12,.0f} MB  and {text / 1e6:,.0f} MB of text")
 
 
-def dumps() -> None:
-    estate = make(100_000)
-    m, accounts = estate.memberships, estate.accounts
-    groups_of = m.groups_of_account
-    group_dn = list(estate.groups.dn)
-
-    def records() -> Iterator[tuple[str, list[tuple[str, str | bytes]]]]:
-        yield "DC=big,DC=example", [("objectClass", "domainDNS"), ("objectSid", "S-1-5-21-1-2-3")]
-        for dn, name in zip(estate.groups.dn, estate.groups.name, strict=True):
-            yield dn, [("objectClass", "group"), ("sAMAccountName", name), ("groupType", "-2147483646")]
-        filler = [(f"unknownAttribute{n}", "x" * 30) for n in range(14)]
-        for number, (dn, name) in enumerate(zip(accounts.dn, accounts.name, strict=True)):
-            inside = [("memberOf", group_dn[g]) for g in groups_of.of(number)]
-            yield dn, [("objectClass", "user"), ("sAMAccountName", name), ("userAccountControl", "512"), *filler, *inside]
-
-    data = b"".join(write(records()))
-    seconds = median(lambda: load_dump(io.BytesIO(data)), runs=3)
-    print(f"\nLDIF dump of 100,000 accounts, {len(data) / 1e6:.0f} MB")
-    row("read into an estate", seconds, f"{len(data) / 1e6 / seconds:.0f} MB/s")
-
-
 def command() -> None:
     print("\nThe command")
     program = str(Path(sys.executable).parent / "hornfels")
@@ -289,8 +268,9 @@ def main() -> None:
             for size in sizes:
                 resolution(driver, size)
             held.rollback()
-        dumps()
+        reading()
         served(engine)
+        drafting(engine)
     command()
 
 

@@ -6,16 +6,16 @@ from dataclasses import replace
 from datetime import UTC, datetime
 
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from hornfels.core.account_state import effective_settings, expiry, flag_effects, lock_state
-from hornfels.core.dn import DnError, dn_key, first_value, parent_key
+from hornfels.core.dn import DnError, dn_key, first_value, fold, parent_key
 from hornfels.core.estate import UNKNOWN_TIME, Control
 from hornfels.core.lockout import guess_budget, reuse_sentence
 from hornfels.core.policy import DEFAULTS, problems
 from hornfels.core.sid import sid_text
-from hornfels.core.text import TextColumn
+from hornfels.core.text import TextColumn, hidden, meant, visible
 from hornfels.core.time import (
     DAY,
     HOUR,
@@ -195,3 +195,28 @@ def test_stored_sids_in_print() -> None:
     assert sid_text(bytes.fromhex("010500000000000515000000010000000200000003000000f4010000")) == "S-1-5-21-1-2-3-500"
     with pytest.raises(ValueError, match="not a security identifier"):
         sid_text(b"\x01\x05short")
+
+
+@given(st.lists(st.text(max_size=6), max_size=30), st.lists(st.text(max_size=6), max_size=6))
+def test_a_column_finds_the_same_by_its_index_as_by_looking_through(values: list[str], others: list[str]) -> None:
+    values = [v.replace("\0", "") for v in values if v.isprintable()]
+    column = TextColumn.of(values)
+    for _ in range(3):  # from the ninth question on there is an index
+        for wanted in (*values, *(v.lower() for v in values), *others):
+            expected = [row for row, value in enumerate(values) if fold(value) == fold(wanted)]
+            if wanted.isprintable() and "\\" not in wanted:
+                assert TextColumn.of(values).find(wanted).tolist() == column.find(wanted).tolist() == expected
+
+
+@given(st.text())
+def test_what_is_shown_can_be_seen_and_still_says_what_is_meant(text: str) -> None:
+    assume("\\" not in text)
+    shown = visible(text)
+    assert not any(map(hidden, shown))
+    assert meant(shown) == text
+
+
+def test_a_column_takes_no_nul() -> None:
+    """It would shift every row behind it."""
+    with pytest.raises(ValueError, match="NUL"):
+        TextColumn.of(["a", "b\0c"])

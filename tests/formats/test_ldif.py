@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import base64
 import io
+from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from hornfels.formats import ldif
+from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import LdifError, read, write
 
 WANTED = {"cn", "member", "displayname"}
@@ -105,3 +107,63 @@ def test_any_bytes_are_read_or_refused_with_a_line(data: bytes) -> None:
         entries(data)
     except LdifError as error:
         assert 1 <= error.line <= data.count(b"\n") + 1
+
+
+class Trickle:
+    """A file that gives a few bytes at a time."""
+
+    def __init__(self, data: bytes, sizes: list[int]) -> None:
+        self._source, self._sizes, self._turn = io.BytesIO(data), sizes, 0
+
+    def read(self, size: int) -> bytes:
+        self._turn += 1
+        return self._source.read(min(size, self._sizes[self._turn % len(self._sizes)]))
+
+
+@given(
+    st.lists(st.sampled_from([b"dn: DC=x\n", b"cn: a\n", b"cn:: YQ==\n", b" more\n", b"\n", b"# said\n", b"\r\n", b"dn: DC=y\r\n", b"cn: b\r\n"]), max_size=14),
+    st.lists(st.integers(1, 9), min_size=1, max_size=5),
+)  # fmt: skip
+def test_how_a_file_comes_in_makes_no_difference(pieces: list[bytes], sizes: list[int]) -> None:
+    data = b"version: 1\n" + b"".join(pieces)
+
+    def told(source: Any) -> Any:
+        try:
+            return [(record.dn, record.line, record.values) for record in read(source, {"cn"})]
+        except LdifError as error:
+            return str(error)
+
+    assert told(Trickle(data, sizes)) == told(io.BytesIO(data))
+
+
+@pytest.mark.parametrize(
+    ("entry", "words"),
+    [
+        (b"cn: a\ndisplayName: " + b"x" * 2000, "line 3: a name of 2,000 characters, where at most 1,024 are taken"),
+        (b"cn: a\ndisplayName:: " + b"QUJD" * 400_000, "line 3: a value of displayname is longer than 1 MB"),
+        (b"cn: a\nmember: CN=" + b"x" * 9000, "line 3: a name of 9,003 characters, where at most 8,192 are taken"),
+        (b"cn: a\npwdLastSet: " + b"9" * 6000, "line 3: '99999"),
+        (b"cn: a\npwdLastSet: 1_000", "line 3: '1_000' is not a whole number"),
+        (b"cn: a\nobjectSid: S-1-5-21-99999999999", "line 3: this is not a security identifier"),
+        (b"cn: a\nobjectSid: S-1-5-21-4294967296", "line 3: this is not a security identifier"),
+    ],
+)  # fmt: skip
+def test_what_is_longer_than_any_directory_holds_is_refused_by_line(entry: bytes, words: str) -> None:
+    with pytest.raises(LdifError) as refused:
+        load_dump(
+            io.BytesIO(
+                b"dn: CN=a,DC=x\nobjectClass: user\n".replace(b"\nobjectClass: user", b"") + entry + b"\nobjectClass: user\n"
+            )
+        )
+    assert words in str(refused.value)
+
+
+def test_a_link_list_that_never_ends_is_read_in_one_go() -> None:
+    """Twenty thousand beginnings without an end, which a pattern that looks ahead would take minutes for."""
+    domain = b"dn: DC=x\nobjectClass: domainDNS\nobjectSid: S-1-5-21-1-2-3\ngPLink: "
+    good = b"[LDAP://CN={A},DC=x;2]"
+    dump = load_dump(io.BytesIO(domain + good + b"[LDAP://" * 20_000 + b"[ldap://CN={B},DC=x;0]\n"))
+    assert [(link.gpo, link.order, link.enforced) for link in dump.estate.domain.gpo_links] == [
+        ("CN={B},DC=x", 1, False),
+        ("CN={A},DC=x", 2, True),
+    ]

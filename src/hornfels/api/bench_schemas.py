@@ -6,7 +6,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, Field, SecretStr, model_validator
 
-from hornfels.api.schemas import FlagInfo, Seconds, Strict
+from hornfels.api.schemas import FlagInfo, Seconds, Strict, Title
 
 Secret = Annotated[SecretStr, Field(max_length=4096)]
 Name = Annotated[str, Field(max_length=1000)]
@@ -147,7 +147,7 @@ def not_blank(text: str) -> str:
 class TrialNew(Strict):
     """A candidate to keep with the verdict it must get. It is stored and shown to everybody: only an invented one."""
 
-    title: Annotated[str, AfterValidator(not_blank)] = Field(max_length=200)
+    title: Annotated[Title, AfterValidator(not_blank)] = Field(max_length=200)
     candidate: SecretStr = Field(max_length=256)
     kind: Literal["account", "population", "group"]
     target: Name = Field(description="an account’s name, of which “population” takes the whole population, or a group’s name")

@@ -11,6 +11,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, SecretStr
 
 from hornfels.core.operations import Flag
 from hornfels.core.policy import name_problem
+from hornfels.core.text import hidden
 
 T = TypeVar("T")
 
@@ -132,13 +133,22 @@ class DraftInfo(BaseModel):
     can_redo: bool
 
 
+def _seen(text: str) -> str:
+    if any(map(hidden, text)):
+        raise ValueError("Take out the characters that control or cannot be seen.")
+    return text
+
+
+Title = Annotated[str, AfterValidator(_seen)]
+
+
 class DraftNew(Strict):
-    title: str = Field(default="", max_length=100)
+    title: Title = Field(default="", max_length=100)
 
 
 class DraftEdit(Strict):
     version: Version
-    title: str = Field(min_length=1, max_length=100)
+    title: Title = Field(min_length=1, max_length=100)
     reason: str = Field(max_length=2000)
 
 

@@ -1,0 +1,204 @@
+"""Two hundred people for some minutes, with a load, a killed database and a restart in the middle: `python -m benchmarks.soak`.
+
+Prints what was answered, how fast, and how much memory was held. Everything runs on loopback in a folder of its own.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+import os
+import random
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from collections import Counter
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import httpx2
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from benchmarks.reading import dump_of
+from hornfels.store.cluster import Cluster
+from hornfels.store.database import connect
+from hornfels.store.people import open_session, set_password, stored_hash
+
+PEOPLE = 200
+SECONDS = 180
+THINKING = 0.5
+"""Seconds that somebody looks at an answer, on average."""
+LOAD_AT, KILL_AT, RESTART_AT = 30, 80, 120
+PLACE = "/api/domains/big.example"
+COMMAND = str(Path(sys.executable).parent / "hornfels")
+
+
+@dataclass
+class Seen:
+    """What was answered: statuses, seconds of those that were served, and what was neither served nor told when to come back."""
+
+    statuses: Counter[str] = field(default_factory=Counter)
+    times: list[float] = field(default_factory=list)
+    wrong: Counter[str] = field(default_factory=Counter)
+    memory: list[tuple[float, float]] = field(default_factory=list)
+
+
+class Served:
+    """`hornfels serve` as a process of its own."""
+
+    def __init__(self, home: Path, port: int) -> None:
+        self._home, self._port = home, port
+        self.start()
+
+    def start(self) -> None:
+        environment = {**os.environ, "HORNFELS_HOME": str(self._home)}
+        self.process = subprocess.Popen(
+            [COMMAND, "serve", "--port", str(self._port)], env=environment, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
+        )
+        assert self.process.stdout
+        self.process.stdout.readline()
+
+    def end(self) -> None:
+        self.process.send_signal(signal.SIGTERM)
+        self.process.wait()
+        assert self.process.stdout
+        self.process.stdout.close()
+
+    def memory(self) -> float:
+        """Megabytes of the web server's own."""
+        status = Path(f"/proc/{self.process.pid}/status").read_text()
+        return next(int(line.split()[1]) for line in status.splitlines() if line.startswith("VmRSS")) / 1024
+
+
+def asked(number: int) -> tuple[str, str, bytes]:
+    """What somebody asks for next."""
+    name = f"person{random.randrange(100_000)}"
+    tried = json.dumps({"candidate": f"Perigee-{number}", "operation": "change", "accounts": [name]}).encode()
+    return random.choice([
+        ("GET", f"{PLACE}/strata", b""), ("GET", f"{PLACE}/accounts?offset={random.randrange(1000)}", b""),
+        ("GET", f"{PLACE}/accounts/{name}", b""), ("GET", f"{PLACE}/search?q={name[:8]}", b""), ("GET", f"{PLACE}/drafts", b""),
+        ("GET", f"{PLACE}/findings", b""), ("GET", "/api/domains", b""), ("POST", f"{PLACE}/verdicts", tried),
+        ("POST", f"{PLACE}/verdicts", tried), ("POST", f"{PLACE}/verdicts", tried),
+    ])  # fmt: skip
+
+
+async def person(port: int, cookie: str, ends: float, seen: Seen) -> None:
+    number, reader, writer = 0, None, None
+    while time.monotonic() < ends:
+        number += 1
+        await asyncio.sleep(random.expovariate(1 / THINKING))
+        method, path, body = asked(number)
+        head = f"{method} {path} HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: hornfels_session={cookie}\r\nContent-Type: application/json\r\n"
+        begun = time.monotonic()
+        try:
+            if writer is None:
+                reader, writer = await asyncio.open_connection("127.0.0.1", port)
+            assert reader
+            writer.write(f"{head}Content-Length: {len(body)}\r\n\r\n".encode() + body)
+            answer = await asyncio.wait_for(reader.readuntil(b"\r\n\r\n"), 60)
+            lines = answer.lower().split(b"\r\n")
+            size = next((int(line[15:]) for line in lines if line.startswith(b"content-length:")), 0)
+            await reader.readexactly(size)
+        except (OSError, asyncio.IncompleteReadError):
+            # The server is being started again: there is nobody to answer.
+            seen.statuses["no server"] += 1
+            if writer:
+                writer.close()
+            reader = writer = None
+            await asyncio.sleep(0.5)
+            continue
+        status = answer.split(b" ")[1].decode()
+        seen.statuses[status] += 1
+        if status == "200":
+            seen.times.append(time.monotonic() - begun)
+        elif status != "503" or not any(line.startswith(b"retry-after:") for line in lines):
+            seen.wrong[f"{status} {method} {path.split('?')[0]}"] += 1
+        if b"\r\nconnection: close" in answer.lower():
+            writer.close()
+            reader = writer = None
+
+
+async def troubles(served: Served, cluster: Cluster, port: int, cookie: str, dump: bytes, begun: float) -> None:
+    async def until(moment: float) -> None:
+        await asyncio.sleep(max(0.0, begun + moment - time.monotonic()))
+
+    await until(LOAD_AT)
+    async with httpx2.AsyncClient(base_url=f"http://127.0.0.1:{port}", cookies={"hornfels_session": cookie}, timeout=120) as client:
+        job = (await client.post("/api/loads?name=again.ldif", content=dump)).raise_for_status().json()["id"]
+        print(f"  {time.monotonic() - begun:5.0f} s  a load of {len(dump) / 1e6:.0f} MB is sent", flush=True)
+    await until(KILL_AT)
+    os.kill(int((cluster.data / "postmaster.pid").read_text().split()[0]), signal.SIGKILL)
+    killed = time.monotonic()
+    print(f"  {killed - begun:5.0f} s  the database is killed", flush=True)
+    async with httpx2.AsyncClient(base_url=f"http://127.0.0.1:{port}", cookies={"hornfels_session": cookie}, timeout=120) as client:
+        while (await client.get("/readyz")).status_code != 200:
+            await asyncio.sleep(0.1)
+        print(f"         ready again after {time.monotonic() - killed:.1f} s", flush=True)
+    await until(RESTART_AT)
+    print(f"  {time.monotonic() - begun:5.0f} s  Hornfels is started again", flush=True)
+    await asyncio.to_thread(served.end)
+    await asyncio.to_thread(served.start)
+    async with httpx2.AsyncClient(base_url=f"http://127.0.0.1:{port}", cookies={"hornfels_session": cookie}, timeout=120) as client:
+        while (state := (await client.get(f"/api/jobs/{job}")).json().get("state")) in ("queued", "running", None):
+            await asyncio.sleep(0.5)
+        print(f"  {time.monotonic() - begun:5.0f} s  the load is {state}", flush=True)
+
+
+async def watch(served: Served, ends: float, seen: Seen, begun: float) -> None:
+    while time.monotonic() < ends:
+        with contextlib.suppress(OSError, StopIteration):
+            seen.memory.append((time.monotonic() - begun, served.memory()))
+        await asyncio.sleep(5)
+
+
+async def soak(served: Served, cluster: Cluster, port: int, cookies: list[str], dump: bytes) -> Seen:
+    seen, begun = Seen(), time.monotonic()
+    ends = begun + SECONDS
+    people = [person(port, cookie, ends, seen) for cookie in cookies]
+    await asyncio.gather(troubles(served, cluster, port, cookies[0], dump, begun), watch(served, ends, seen, begun), *people)
+    return seen
+
+
+def signed_in(engine: Engine) -> list[str]:
+    with Session(engine) as session, session.begin():
+        set_password(session, "soak", "a long enough one")
+        hashed = stored_hash(session, "soak") or ""
+        return [open_session(session, "soak", hashed) or "" for _ in range(PEOPLE)]
+
+
+def main() -> None:
+    folder = Path(tempfile.mkdtemp(prefix="hornfels-soak-"))
+    folder.chmod(0o755)
+    with socket.create_server(("127.0.0.1", 0)) as free:
+        port = free.getsockname()[1]
+    dump = dump_of(100_000)
+    file = folder / "big.ldif"
+    file.write_bytes(dump)
+    home = folder / "home"
+    subprocess.run([COMMAND, "load", file], env={**os.environ, "HORNFELS_HOME": str(home)}, check=True)
+    served, cluster = Served(home, port), Cluster(home, {})
+    engine = connect(lambda: cluster.url)
+    cookies = signed_in(engine)
+    engine.dispose()
+    print(f"{PEOPLE} people on 100,000 accounts for {SECONDS} s")
+    try:
+        seen = asyncio.run(soak(served, cluster, port, cookies, dump))
+    finally:
+        served.end()
+        subprocess.run(["rm", "-rf", str(folder)], check=False)
+    times = sorted(seen.times)
+    print(f"  answers {dict(seen.statuses)}")
+    print(f"  neither served nor told when to come back: {dict(seen.wrong) or 'none'}")
+    print(
+        f"  served: p50 {times[len(times) // 2] * 1000:.0f} ms, p95 {times[len(times) * 95 // 100] * 1000:.0f} ms, {len(times) / SECONDS:.0f} a second"
+    )
+    print("  memory of the web server: " + ", ".join(f"{size:,.0f} MB at {moment:.0f} s" for moment, size in seen.memory[::4]))
+
+
+if __name__ == "__main__":
+    main()
