@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import inspect
+import socket
 import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -22,7 +23,7 @@ from api_help import DOMAIN, as_user
 from hornfels.api import patience
 from hornfels.api.app import ROUTERS, create_app
 from hornfels.api.deps import get_session
-from hornfels.api.turnstile import FullError, Turnstile
+from hornfels.api.turnstile import AT_WORK, FullError, Turnstile
 from hornfels.demo.tarnholt import templates
 from hornfels.formats.dump import Dump
 from hornfels.store import attempts
@@ -131,6 +132,14 @@ def test_half_open_connections_are_ended(port: int, words: bytes, monkeypatch: p
     assert ends_by_itself(port, words)
 
 
+def test_half_open_connections_make_room_for_whoever_asks(port: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(patience, "MOST_CONNECTIONS", 20)
+    with contextlib.ExitStack() as open_ones:
+        idle = [open_ones.enter_context(socket.create_connection(("127.0.0.1", port), timeout=30)) for _ in range(60)]
+        assert raw(port, b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n").startswith(b"HTTP/1.1 200")
+        assert idle[0].recv(1) == b"", "the oldest had to go"
+
+
 def test_a_body_that_stops_coming_is_given_up(port: int, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("hornfels.api.bodies.SECONDS", 0.2)
     half = b'POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 50\r\n\r\n{"name":'
@@ -201,6 +210,21 @@ def test_slow_uploads_leave_room_for_others(port: int) -> None:
         go_on.set()
         assert all(one.result() != "202" for one in slow)
         assert client.get("/api/loads").json() == []
+
+
+def test_whoever_reads_slowly_keeps_nobody_waiting(port: int) -> None:
+    """More of them than there are places at work ask for much and read nothing of it."""
+    with visitor(port) as client, contextlib.ExitStack() as open_ones:
+        cookie = f"hornfels_session={client.cookies['hornfels_session']}"
+        ask = f"GET {DOMAIN}/strata HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: {cookie}\r\n\r\n".encode() * 20
+        for _ in range(2 * AT_WORK):
+            lazy = socket.socket()
+            lazy.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 4096)
+            open_ones.enter_context(lazy)
+            lazy.connect(("127.0.0.1", port))
+            lazy.sendall(ask)
+        answers = [client.get("/api/domains").status_code for _ in range(20)]
+        assert answers[-1] == 200
 
 
 def test_foreign_pages_and_a_changed_scheme_are_refused(port: int) -> None:

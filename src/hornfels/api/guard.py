@@ -102,8 +102,17 @@ class Guard:
         if scope["method"] not in _SAFE:
             body = await bodies.whole(path, headers, receive)
             receive = bodies.replayed(body, receive)
+        answer: list[Message] = []
+
+        async def keep(message: Message) -> None:
+            answer.append(message)
+
         async with self._turnstile.place():
-            await self._app(scope, receive, Visible(send) if not path.endswith(bodies.INVENTED_PATHS) else send)
+            await self._app(scope, receive, keep)
+        # Sent without a place at work: whoever reads slowly keeps nobody waiting.
+        send = send if path.endswith(bodies.INVENTED_PATHS) else Visible(send)
+        for message in answer:
+            await send(message)
 
     def _from_elsewhere(self, scope: Scope, headers: Headers) -> Response | None:
         host = headers.get("host", "")

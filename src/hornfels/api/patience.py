@@ -24,6 +24,10 @@ _FULL = b"HTTP/1.1 503 Service Unavailable\r\nRetry-After: 1\r\nContent-Length: 
 _TOO_LONG = b"HTTP/1.1 431 Request Header Fields Too Large\r\nContent-Length: 0\r\nConnection: close\r\n\r\n"
 
 
+_waiting: dict[PatientProtocol, None] = {}
+"""The connections on which a request has yet to come, in the order in which they began to wait."""
+
+
 class PatientProtocol(HttpToolsProtocol):
     """Uvicorn's protocol with time-outs and limits before an application sees anything."""
 
@@ -37,9 +41,13 @@ class PatientProtocol(HttpToolsProtocol):
     def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
         super().connection_made(transport)
         if len(self.connections) > MOST_CONNECTIONS:
-            transport.write(_FULL)
-            transport.close()
-            return
+            # Who has sent no request for longest makes room; whoever is being served never does.
+            oldest = next(iter(_waiting), None)
+            if oldest is None:
+                transport.write(_FULL)
+                transport.close()
+                return
+            oldest._give_up()
         self._wait(HEAD_SECONDS)
 
     def connection_lost(self, exc: Exception | None) -> None:
@@ -119,14 +127,16 @@ class PatientProtocol(HttpToolsProtocol):
 
     def _wait(self, seconds: float) -> None:
         self._stop_waiting()
+        _waiting[self] = None
         self._timer = self.loop.call_later(seconds, self._give_up)
 
     def _give_up(self) -> None:
-        self._timer = None
+        self._stop_waiting()
         if not self.transport.is_closing():
             self.transport.close()
 
     def _stop_waiting(self) -> None:
+        _waiting.pop(self, None)
         if self._timer is not None:
             self._timer.cancel()
             self._timer = None

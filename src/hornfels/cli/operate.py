@@ -8,6 +8,7 @@ import getpass
 import io
 import logging
 import os
+import resource
 import secrets
 import signal
 import socket
@@ -220,6 +221,7 @@ def _serve(engine: Engine, listener: socket.socket, ending: _Ending, host: str, 
     if demo:
         with Session(engine) as session, session.begin():
             password = _load_demo(session)
+    _allow_files()
     app = create_app(engine, _hosts(host))
     threading.Thread(target=_warm, args=(app.state.snapshots.warm,), daemon=True).start()
     ending.server = uvicorn.Server(uvicorn.Config(app, **settings()))
@@ -228,6 +230,13 @@ def _serve(engine: Engine, listener: socket.socket, ending: _Ending, host: str, 
         print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
     print("Ctrl+C ends it.", flush=True)
     ending.server.run(sockets=[listener])
+
+
+def _allow_files() -> None:
+    """As many open files as the system lets us have: every connection is one."""
+    most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
+    with contextlib.suppress(ValueError, OSError):
+        resource.setrlimit(resource.RLIMIT_NOFILE, (most if most != resource.RLIM_INFINITY else 65_536, most))
 
 
 def _warm(warm: Callable[[], None]) -> None:

@@ -21,6 +21,7 @@ export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
     );
   return (
     <form
+      ref={(form) => form?.scrollIntoView({ block: "nearest" })}
       className="mt-2"
       aria-label={`Take ${info.dns_name} out`}
       onSubmit={(event) => {
