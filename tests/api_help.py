@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from fastapi.testclient import TestClient
@@ -32,9 +33,15 @@ def edit(client: TestClient, before: dict[str, Any], place: str = DRAFT, **chang
 def follow(client: TestClient, job: str) -> dict[str, Any]:
     """Let a worker do what waits, and say how the job is then."""
     engine = patient(client)
-    asyncio.run(work(engine, once=True))
+    work_off(engine)
     engine.dispose()
     return client.get(f"/api/jobs/{job}").json()
+
+
+def work_off(engine: Engine, **options: Any) -> None:
+    """Do all jobs that wait. In a thread of its own: the browser tests leave an event loop running in theirs."""
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(lambda: asyncio.run(work(engine, once=True, **options))).result()
 
 
 def patient(client: TestClient) -> Engine:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import os
 import subprocess
 import sys
@@ -17,7 +16,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine, func, select, text, update
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, as_user, edit, follow, policy
+from api_help import DOMAIN, DRAFT, as_user, edit, follow, policy, work_off
 from hornfels.api import longwork
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
@@ -28,7 +27,7 @@ from hornfels.store.estates import save_dump
 from hornfels.store.models import AccountRow, JobRow, PointRow, UploadPartRow, UploadRow
 from hornfels.store.people import set_password
 from hornfels.worker.loading import load
-from hornfels.worker.work import GONE, do, work
+from hornfels.worker.work import GONE, do
 
 COMMAND = Path(sys.executable).parent / "hornfels"
 DOMAIN_ENTRY = (
@@ -68,10 +67,6 @@ def patient(cluster: Cluster) -> Iterator[Engine]:
     engine = connect(cluster.url, patient=True)
     yield engine
     engine.dispose()
-
-
-def run(engine: Engine, **options: object) -> None:
-    asyncio.run(work(engine, once=True, **options))  # type: ignore[arg-type]
 
 
 def forget_heartbeats(engine: Engine) -> None:
@@ -134,7 +129,7 @@ def test_a_job_is_stopped_in_the_middle_and_begun_again(engine: Engine, patient:
         found = jobs.find(session, job, for_writing=True)
         assert jobs.can_retry(found)
         jobs.retry(session, found)
-    run(patient)
+    work_off(patient)
     assert (row(engine, job).state, count(engine, PointRow)) == ("done", 1)
 
 
@@ -142,7 +137,7 @@ def test_a_waiting_job_is_stopped_at_once(engine: Engine, patient: Engine) -> No
     job = begin(engine, dump_of(1))
     with Session(engine) as session, session.begin():
         jobs.cancel(jobs.find(session, job, for_writing=True))
-    run(patient)
+    work_off(patient)
     assert (row(engine, job).state, row(engine, job).taken) == ("cancelled", 0)
 
 
@@ -155,7 +150,7 @@ def test_jobs_of_one_kind_and_domain_are_done_one_at_a_time(engine: Engine, pati
         load(engine, found)
         order.append(f"end {found.arguments['name']}")
 
-    run(patient, kinds={"load": alone})
+    work_off(patient, kinds={"load": alone})
     assert order == [f"{what} {n}.ldif" for n in range(4) for what in ("begin", "end")]
     assert {row(engine, job).state for job in begun} == {"done"}
 
@@ -172,7 +167,7 @@ def test_jobs_of_one_kind_and_domain_are_done_one_at_a_time(engine: Engine, pati
 )  # fmt: skip
 def test_a_file_that_cannot_be_read_ends_its_job_in_words(engine: Engine, patient: Engine, data: bytes, words: str) -> None:
     job = begin(engine, data, "broken.ldif")
-    run(patient)
+    work_off(patient)
     assert row(engine, job).state == "failed"
     assert words in row(engine, job).error
     assert count(engine, PointRow) == 0
@@ -194,7 +189,7 @@ def test_what_is_in_no_queue_is_handed_over_again(engine: Engine, patient: Engin
         session.execute(update(JobRow).values(changed_at=func.now() - timedelta(minutes=1)))
         assert jobs.take_up_lost(session) == 1
         assert jobs.take_up_lost(session) == 0
-    run(patient)
+    work_off(patient)
     assert row(engine, job).state == "done"
 
 
@@ -256,7 +251,7 @@ def test_work_on_many_accounts_is_done_by_a_worker_once_for_each_state(
         acceptance = {"key": few["findings"][0]["key"], "reason": "Known", "until": "2099-01-01"}
         assert client.post(f"{DOMAIN}/findings/accepted", json=acceptance).status_code == 409
         assert count(engine, JobRow) == 3, "findings live, trials live and in the draft; asked twice and begun once"
-        run(patient)
+        work_off(patient)
         assert client.get(f"{DOMAIN}/findings").json() == few
         assert client.get(f"{DRAFT}/trials").json() == told
         night = policy(client, "Night operators")
@@ -264,7 +259,7 @@ def test_work_on_many_accounts_is_done_by_a_worker_once_for_each_state(
         assert client.get(f"{DRAFT}/findings").json() == {"findings": None}, "another state is looked at anew"
         assert edit(client, policy(client, "Night operators"), precedence=32).status_code == 200
         assert client.get(f"{DRAFT}/findings").json() == {"findings": None}
-        run(patient)
+        work_off(patient)
         assert client.get(f"{DRAFT}/findings").json()["findings"]
         with Session(engine) as session:
             states = session.scalars(select(JobRow.state).where(JobRow.kind == "findings").order_by(JobRow.created_at)).all()

@@ -8,7 +8,7 @@ from urllib.parse import quote
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException, Path, Query, Request
-from fastapi.responses import JSONResponse, PlainTextResponse
+from fastapi.responses import JSONResponse, PlainTextResponse, Response
 from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
@@ -254,7 +254,7 @@ def _expect_trials_met(database: Session, domain: DomainRow, live: Snapshot, aft
 
 @router.get(
     "/draft/changes.ldif",
-    response_class=PlainTextResponse,
+    response_class=Response,
     responses={200: {"content": {"text/plain": {"schema": {"type": "string"}}}, "description": "An LDIF file."}},
 )
 def export(current: Current, database: Database) -> PlainTextResponse:

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from uuid import UUID
 
 from anyio.to_thread import run_sync
-from fastapi import APIRouter, HTTPException, Query, Request
+from fastapi import APIRouter, HTTPException, Query, Request, Response
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 from sse_starlette import EventSourceResponse
@@ -117,7 +117,7 @@ def get_job(job: UUID, database: Database, _user: User) -> JobInfo:
 
 @router.get(
     "/jobs/{job}/events",
-    response_class=EventSourceResponse,
+    response_class=Response,
     responses={200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}, "description": "One `JobInfo` an event."}},
 )
 async def follow_job(job: UUID, request: Request, _user: User) -> EventSourceResponse:
