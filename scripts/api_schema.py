@@ -6,8 +6,8 @@ import json
 
 from fastapi import FastAPI
 
-from hornfels.api.app import describe
+from hornfels.api.app import include
 
 app = FastAPI(title="Hornfels")
-describe(app)
+include(app)
 print(json.dumps(app.openapi()))

@@ -16,10 +16,6 @@ DOMAIN = "/api/domains/sky.tarnholt.example"
 DRAFT = f"{DOMAIN}~1"
 
 
-def as_user(client: TestClient, name: str) -> None:
-    assert client.post("/api/session", json={"name": name, "password": "correct horse"}).status_code == 200
-
-
 def policy(client: TestClient, name: str, place: str = DRAFT) -> dict[str, Any]:
     layers = client.get(f"{place}/strata").json()["layers"]
     guid = next(layer["guid"] for layer in layers if layer["name"] == name)

@@ -9,19 +9,18 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, as_user
+from api_help import DOMAIN
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
 from hornfels.store.estates import save_dump
-from hornfels.store.people import set_password
+from persons import as_user, let_in
 
 
 @pytest.fixture
 def anonymous(engine: Engine, demo: Dump) -> Iterator[TestClient]:
     with Session(engine) as session, session.begin():
         save_dump(session, demo, "tarnholt.ldif", "tester")
-        set_password(session, "ann", "correct horse")
-        set_password(session, "ben", "correct horse")
+        let_in(session, "ann", "ben")
     with TestClient(create_app(engine)) as client:
         yield client
 

@@ -12,13 +12,14 @@ from fastapi.testclient import TestClient
 from sqlalchemy import create_engine
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, as_user, edit, follow, policy
+from api_help import DOMAIN, DRAFT, edit, follow, policy
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
 from hornfels.store.estates import save_dump
 from hornfels.store.people import set_password
+from persons import as_user
 
 
 def fields(response: Any) -> dict[str, str]:

@@ -10,11 +10,12 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, as_user, edit, follow, policy
+from api_help import DOMAIN, DRAFT, edit, follow, policy
 from hornfels.api.bench_schemas import AttemptAnswer
 from hornfels.cli.operate import store_demo
 from hornfels.demo.tarnholt import templates
 from hornfels.store.models import SessionRow
+from persons import as_user
 
 BASE = {"operation": "change", "accounts": ["ilse.varga"], "now": "2026-03-02T09:00:00Z"}
 

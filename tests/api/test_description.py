@@ -26,7 +26,7 @@ from hornfels.store.models import DomainRow, DraftRow
 from served import served
 
 NAME = "sky.tarnholt.example"
-CALLS = int(os.environ.get("HORNFELS_FUZZ", "25"))
+CALLS = int(os.environ.get("HORNFELS_FUZZ", "20"))
 
 
 @pytest.fixture(scope="module")

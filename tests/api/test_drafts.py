@@ -17,7 +17,8 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, as_user, edit, policy
+from api_help import DOMAIN, DRAFT, edit, policy
+from persons import as_user
 
 WORKSHOP = "CN=GS-Workshop,OU=Groups,DC=sky,DC=tarnholt,DC=example"
 

@@ -11,12 +11,12 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, as_user
+from api_help import DOMAIN
 from hornfels.api.app import create_app
 from hornfels.core.settings import CATALOGUE
 from hornfels.formats.dump import load_dump
 from hornfels.store.estates import save_dump
-from hornfels.store.people import set_password
+from persons import as_user, let_in
 
 ATTRIBUTES = {name for s in CATALOGUE if s.kind != "switch" for name in (s.pso_attribute, s.domain_attribute)}
 READ = [
@@ -36,7 +36,7 @@ def client(request: pytest.FixtureRequest, engine: Engine, demo_ldif: bytes) -> 
     assert {p.settings.min_length for p in dump.estate.policies} == {request.param}
     with Session(engine) as session, session.begin():
         save_dump(session, dump, "extreme.ldif", "tester")
-        set_password(session, "ann", "correct horse")
+        let_in(session, "ann")
     with TestClient(create_app(engine)) as client:
         as_user(client, "ann")
         yield client

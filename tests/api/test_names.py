@@ -11,12 +11,12 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, as_user
+from api_help import DOMAIN, DRAFT
 from hornfels.api.app import create_app
 from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import attribute_line
 from hornfels.store.estates import save_dump
-from hornfels.store.people import set_password
+from persons import as_user, let_in
 
 HIDDEN = "a\u200bb\u202ec"
 SHOWN = r"a\u200bb\u202ec"
@@ -38,7 +38,7 @@ def dump(domain: str) -> bytes:
 def named(request: pytest.FixtureRequest, engine: Engine) -> Iterator[tuple[TestClient, str]]:
     with Session(engine) as session, session.begin():
         name = save_dump(session, load_dump(io.BytesIO(dump(request.param))), "odd.ldif", "tester").dns_name
-        set_password(session, "ann", "correct horse")
+        let_in(session, "ann")
     with TestClient(create_app(engine)) as client:
         as_user(client, "ann")
         yield client, name

@@ -16,7 +16,7 @@ from sqlalchemy import Engine, make_url, text
 from sqlalchemy.exc import DBAPIError, ProgrammingError
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, as_user
+from api_help import DOMAIN
 from hornfels.api.app import create_app
 from hornfels.api.outages import answer_database
 from hornfels.formats.dump import Dump
@@ -26,7 +26,7 @@ from hornfels.store.cluster import Cluster, ClusterError
 from hornfels.store.database import connect, migrate
 from hornfels.store.estates import save_dump
 from hornfels.store.models import DomainRow
-from hornfels.store.people import set_password
+from persons import as_user, let_in
 from served import served
 
 
@@ -46,7 +46,7 @@ def filled(cluster: Cluster, demo: Dump) -> Engine:
     migrate(engine)
     with Session(engine) as session, session.begin():
         save_dump(session, demo, "tarnholt.ldif", "tester")
-        set_password(session, "ann", "correct horse")
+        let_in(session, "ann")
     return engine
 
 

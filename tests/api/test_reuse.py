@@ -10,12 +10,13 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, as_user, edit, policy
+from api_help import DOMAIN, DRAFT, edit, policy
 from directory_model import Directory, holds
 from hornfels.demo.tarnholt import entries
 from hornfels.formats.dump import Dump, load_dump
 from hornfels.formats.ldif import write
 from hornfels.store.estates import save_dump
+from persons import as_user
 
 from conftest import DEMO_NOW  # isort: skip
 

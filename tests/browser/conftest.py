@@ -10,11 +10,11 @@ from playwright.sync_api import Browser, Page, sync_playwright
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from browser_help import NAME, PASSWORD, sign_in
+from browser_help import NAME, sign_in
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
 from hornfels.store.estates import save_dump
-from hornfels.store.people import set_password
+from persons import let_in
 from served import served
 
 
@@ -33,8 +33,7 @@ def browser() -> Iterator[Browser]:
 def address(engine: Engine, demo: Dump) -> Iterator[str]:
     with Session(engine) as session, session.begin():
         save_dump(session, demo, "tarnholt.ldif", "tester")
-        set_password(session, NAME, PASSWORD)
-        set_password(session, "ben", PASSWORD)
+        let_in(session, NAME, "ben")
     with served(create_app(engine)) as port:
         yield f"http://127.0.0.1:{port}"
 

@@ -10,13 +10,13 @@ import pytest
 from playwright.sync_api import Browser, expect
 from sqlalchemy.orm import Session
 
-from browser_help import NAME, PASSWORD, changes, check_accessibility, lengthen, sign_in
+from browser_help import NAME, changes, check_accessibility, lengthen, sign_in
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
 from hornfels.store.estates import save_dump
-from hornfels.store.people import set_password
+from persons import let_in
 from served import served
 
 
@@ -31,7 +31,7 @@ def test_an_outage_is_told_in_the_top_bar_and_work_goes_on_after_it(browser: Bro
     migrate(engine)
     with Session(engine) as session, session.begin():
         save_dump(session, demo, "tarnholt.ldif", "tester")
-        set_password(session, NAME, PASSWORD)
+        let_in(session, NAME)
     with served(create_app(engine)) as port:
         context = browser.new_context(base_url=f"http://127.0.0.1:{port}", viewport={"width": 1280, "height": 800})
         page = context.new_page()

@@ -16,7 +16,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine, func, select, text, update
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, as_user, edit, follow, policy, work_off
+from api_help import DOMAIN, DRAFT, edit, follow, policy, work_off
 from hornfels.api import longwork
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
@@ -25,9 +25,9 @@ from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect
 from hornfels.store.estates import save_dump
 from hornfels.store.models import AccountRow, JobRow, PointRow, UploadPartRow, UploadRow
-from hornfels.store.people import set_password
 from hornfels.worker.loading import load
 from hornfels.worker.work import GONE, do
+from persons import as_user, let_in
 
 COMMAND = Path(sys.executable).parent / "hornfels"
 DOMAIN_ENTRY = (
@@ -78,7 +78,7 @@ def forget_heartbeats(engine: Engine) -> None:
 
 
 def test_a_job_whose_worker_is_killed_ten_times_is_done_in_the_end_and_once(engine: Engine, cluster: Cluster) -> None:
-    job = begin(engine, dump_of(60_000))
+    job = begin(engine, dump_of(40_000))
     for killed in range(11):
         worker = subprocess.Popen([COMMAND, "worker"], env={**os.environ, "HORNFELS_DATABASE_URL": cluster.url})
         if killed == 10:
@@ -95,7 +95,7 @@ def test_a_job_whose_worker_is_killed_ten_times_is_done_in_the_end_and_once(engi
         forget_heartbeats(engine)
     ended = row(engine, job)
     assert (ended.state, ended.taken, ended.result) == ("done", 11, {"domain": "wide.example"})
-    assert (count(engine, AccountRow), count(engine, PointRow), count(engine, UploadPartRow)) == (60_000, 1, 0)
+    assert (count(engine, AccountRow), count(engine, PointRow), count(engine, UploadPartRow)) == (40_000, 1, 0)
 
 
 def test_a_job_that_is_done_twice_at_once_is_stored_once(engine: Engine, patient: Engine) -> None:
@@ -212,7 +212,7 @@ def test_files_that_nobody_needs_are_swept(engine: Engine) -> None:
 
 def test_a_job_is_followed_by_events_until_it_ends(engine: Engine) -> None:
     with Session(engine) as session, session.begin():
-        set_password(session, "ann", "correct horse")
+        let_in(session, "ann")
     with TestClient(create_app(engine)) as client:
         as_user(client, "ann")
         job = client.post("/api/loads?name=wide.ldif", content=dump_of(3)).json()["id"]
@@ -235,7 +235,7 @@ def test_work_on_many_accounts_is_done_by_a_worker_once_for_each_state(
     """What a worker finds on many accounts is what the server finds by itself on few."""
     with Session(engine) as session, session.begin():
         save_dump(session, demo, "tarnholt.ldif", "tester")
-        set_password(session, "ann", "correct horse")
+        let_in(session, "ann")
     new = {"title": "T", "candidate": "ab", "kind": "population", "target": "ilse.varga", "expected": "accepted", "invented": True}
     with TestClient(create_app(engine)) as client:
         as_user(client, "ann")

@@ -20,12 +20,13 @@ from starlette.responses import Response
 from starlette.routing import Match
 
 from hornfels.api.bodies import SECRET_PATHS
+from hornfels.api.description import describe
 from hornfels.api.guard import Guard
 from hornfels.api.health import Health, Readiness
 from hornfels.api.outages import handle_database
 from hornfels.api.pages import Pages
 from hornfels.api.recent import Recent
-from hornfels.api.refusals import EVERYWHERE, answers, refusal
+from hornfels.api.refusals import answers, refusal
 from hornfels.api.routes import (
     accounts,
     advice,
@@ -84,7 +85,7 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
     app.state.watch = Watch(engine)
     app.state.comparing = Turnstile(at_work=1, waiting=8, patience=10.0)
     app.state.uploading = Turnstile(at_work=_MOST_UPLOADS, waiting=0)
-    describe(app)
+    include(app)
     health = Health(engine)
 
     @app.get("/readyz", tags=["health"], responses=answers(503))
@@ -106,10 +107,11 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
     return app
 
 
-def describe(app: FastAPI) -> None:
-    """Give an application the routes, with all that they may answer."""
+def include(app: FastAPI) -> None:
+    """Give an application the routes and the description of what they answer."""
     for router in ROUTERS:
-        app.include_router(router, responses=EVERYWHERE)
+        app.include_router(router)
+    describe(app)
 
 
 @contextlib.asynccontextmanager

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import json
 from asyncio.events import TimerHandle
 from typing import Any
 
@@ -20,8 +21,15 @@ LONGEST_HEAD = 32 << 10
 """Bytes of address and headers."""
 MOST_CONNECTIONS = 1000
 
-_FULL = b"HTTP/1.1 503 Service Unavailable\r\nRetry-After: 1\r\nContent-Length: 0\r\nConnection: close\r\n\r\n"
-_TOO_LONG = b"HTTP/1.1 431 Request Header Fields Too Large\r\nContent-Length: 0\r\nConnection: close\r\n\r\n"
+
+def _refusal(status: str, words: str, more: str = "") -> bytes:
+    body = json.dumps({"detail": words}).encode()
+    head = f"HTTP/1.1 {status}\r\nContent-Type: application/json\r\nContent-Length: {len(body)}\r\n{more}Connection: close\r\n\r\n"
+    return head.encode() + body
+
+
+_FULL = _refusal("503 Service Unavailable", "Too many are connected just now. Try again in a moment.", "Retry-After: 1\r\n")
+_TOO_LONG = _refusal("431 Request Header Fields Too Large", f"Address and headers are longer than {LONGEST_HEAD >> 10} KB.")
 
 
 _waiting: dict[PatientProtocol, None] = {}

@@ -36,27 +36,27 @@ def invalid(field: str, message: str) -> JSONResponse:
     return JSONResponse({"detail": [{"field": field, "message": message}]}, status_code=422)
 
 
-def answers(*statuses: int) -> dict[int | str, dict[str, Any]]:
-    """How a route describes the refusals it gives."""
-    return {status: {"model": Refusal, "description": _WORDS[status]} for status in statuses}
-
-
-_WORDS = {
+WORDS = {
     400: "The request cannot be read.",
     401: "Nobody is signed in.",
     403: "Refused.",
     404: "There is no such thing.",
-    405: "Nothing is done by this method here.",
     408: "The request did not arrive in time.",
     409: "It cannot be done as things stand.",
     413: "The request is too large.",
     421: "The server does not answer to this name.",
+    422: "Something in the request is wrong.",
     429: "Too many tries.",
+    431: "Address and headers are too long.",
     500: "A fault of Hornfels.",
     503: "Not now; `Retry-After` says when.",
 }
-EVERYWHERE: dict[int | str, dict[str, Any]] = {
-    **answers(400, 401, 403, 404, 408, 409, 413, 421, 500, 503),
-    422: {"model": Invalid, "description": "Something in the request is wrong."},
+EVERYWHERE: dict[int, type[BaseModel]] = {
+    status: Invalid if status == 422 else Refusal for status in (400, 401, 403, 404, 408, 409, 413, 421, 422, 431, 500, 503)
 }
 """What any route may answer besides its own: whoever stands before the routes refuses in these ways."""
+
+
+def answers(*statuses: int) -> dict[int | str, dict[str, Any]]:
+    """How a route describes further refusals of its own."""
+    return {status: {"model": Refusal, "description": WORDS[status]} for status in statuses}

@@ -20,11 +20,16 @@ _LIFETIME = timedelta(hours=12)
 _NOBODY = _HASHER.hash(secrets.token_urlsafe())
 
 
+def hashed(password: str) -> str:
+    """What is kept of a password."""
+    return _HASHER.hash(password)
+
+
 def set_password(session: Session, name: str, password: str) -> None:
     """Let `name` sign in with this password, replacing an earlier one."""
-    hashed = _HASHER.hash(password)
-    statement = insert(UserRow).values(name=name, password_hash=hashed)
-    session.execute(statement.on_conflict_do_update(index_elements=["name"], set_={"password_hash": hashed}))
+    value = hashed(password)
+    statement = insert(UserRow).values(name=name, password_hash=value)
+    session.execute(statement.on_conflict_do_update(index_elements=["name"], set_={"password_hash": value}))
     session.execute(delete(SessionRow).where(SessionRow.user_name == name))
 
 
@@ -33,18 +38,18 @@ def stored_hash(session: Session, name: str) -> str | None:
     return session.scalar(select(UserRow.password_hash).where(UserRow.name == name))
 
 
-def matches(hashed: str | None, password: str) -> bool:
+def matches(stored: str | None, password: str) -> bool:
     """Whether a password is the one that was hashed. Takes its time and much memory, the same for an unknown name: hold nothing."""
     try:
-        return _HASHER.verify(hashed or _NOBODY, password) and hashed is not None
+        return _HASHER.verify(stored or _NOBODY, password) and stored is not None
     except (VerificationError, InvalidHashError):
         return False
 
 
-def open_session(session: Session, name: str, hashed: str) -> str | None:
+def open_session(session: Session, name: str, stored: str) -> str | None:
     """A new session's token; None if the password is no longer the one that was compared."""
     session.execute(delete(SessionRow).where(SessionRow.expires_at < datetime.now(UTC)))
-    if session.scalar(select(UserRow.password_hash).where(UserRow.name == name).with_for_update(read=True)) != hashed:
+    if session.scalar(select(UserRow.password_hash).where(UserRow.name == name).with_for_update(read=True)) != stored:
         return None
     token = secrets.token_urlsafe(32)
     session.add(SessionRow(token_digest=_digest(token), user_name=name, expires_at=datetime.now(UTC) + _LIFETIME))
