@@ -25,7 +25,7 @@ bench: build ## speed, as ratios in one run
 fuzz: build ## every operation of the API with what its description allows and what not, for some minutes
 	HORNFELS_FUZZ=400 $(BIN)/pytest tests/api/test_description.py
 
-soak: build ## two hundred people for three minutes, with a load, a killed database and a restart in the middle
+soak: build ## two hundred people for some minutes, with a load, a killed database and a restart in the middle
 	cd tests && ../$(BIN)/python -m benchmarks.soak
 
 screenshots: build $(STAMPS)/browser ## the pictures in docs/screenshots

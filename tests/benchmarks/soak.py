@@ -30,10 +30,10 @@ from hornfels.store.database import connect
 from hornfels.store.people import open_session, set_password, stored_hash
 
 PEOPLE = 200
-SECONDS = 180
+SECONDS = 150
 THINKING = 0.5
 """Seconds that somebody looks at an answer, on average."""
-LOAD_AT, KILL_AT, RESTART_AT = 30, 80, 120
+LOAD_AT, KILL_AT, RESTART_AT = 20, 35, 100
 PLACE = "/api/domains/big.example"
 COMMAND = str(Path(sys.executable).parent / "hornfels")
 
