@@ -26,10 +26,13 @@ def let_in(session: Session, *names: str) -> None:
     session.flush()
 
 
+def token_for(engine: Engine, name: str) -> str:
+    """The token of a new session of somebody's."""
+    with Session(engine) as session, session.begin():
+        return people.open_session(session, name, people.stored_hash(session, name) or "") or ""
+
+
 def as_user(client: TestClient, name: str) -> None:
     """Go on as somebody who has signed in."""
-    engine: Engine = client.app.state.engine  # type: ignore[attr-defined]
-    with Session(engine) as session, session.begin():
-        token = people.open_session(session, name, people.stored_hash(session, name) or "")
-    client.cookies.set(COOKIE, token or "")
+    client.cookies.set(COOKIE, token_for(client.app.state.engine, name))  # type: ignore[attr-defined]
     client.app.state.visitors.forget()  # type: ignore[attr-defined]
