@@ -30,10 +30,10 @@ from hornfels.store.database import connect
 from hornfels.store.people import open_session, set_password, stored_hash
 
 PEOPLE = 200
-SECONDS = 150
+SECONDS = 120
 THINKING = 0.5
 """Seconds that somebody looks at an answer, on average."""
-LOAD_AT, KILL_AT, RESTART_AT = 20, 35, 100
+LOAD_AT, KILL_AT, RESTART_AT = 20, 35, 75
 PLACE = "/api/domains/big.example"
 COMMAND = str(Path(sys.executable).parent / "hornfels")
 
@@ -116,7 +116,9 @@ async def person(port: int, cookie: str, ends: float, seen: Seen) -> None:
         seen.statuses[status] += 1
         if status == "200":
             seen.times.append(time.monotonic() - begun)
-        elif status != "503" or not any(line.startswith(b"retry-after:") for line in lines):
+        elif status == "503" and any(line.startswith(b"retry-after:") for line in lines):
+            await asyncio.sleep(1)
+        else:
             seen.wrong[f"{status} {method} {path.split('?')[0]}"] += 1
         if b"\r\nconnection: close" in answer.lower():
             writer.close()

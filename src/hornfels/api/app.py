@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import sys
 import threading
 from collections.abc import AsyncIterator
 from pathlib import Path
@@ -116,8 +117,10 @@ def include(app: FastAPI) -> None:
 
 @contextlib.asynccontextmanager
 async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
-    # One thread for each request at work, so that none waits for a thread with a connection in hand.
-    anyio.to_thread.current_default_thread_limiter().total_tokens = AT_WORK
+    # One thread for each request and upload at work, so that none waits for a thread with a connection in hand.
+    anyio.to_thread.current_default_thread_limiter().total_tokens = AT_WORK + _MOST_UPLOADS
+    # The event loop gets its turn soon, however busy the threads are.
+    sys.setswitchinterval(0.001)
     loop_thread = threading.get_ident()
 
     def refuse_on_the_loop(*_: Any) -> None:

@@ -14,14 +14,14 @@ from hornfels.api.turnstile import FullError
 K = TypeVar("K", bound=Hashable)
 V = TypeVar("V")
 
-MOST_READINGS = 200
+MOST_READINGS = 100
 """Readings that may be under way or waiting at a time."""
 
 
 class Lately(Generic[K, V]):
     """Values by key, each good for `lifetime` seconds, read in a few threads of their own."""
 
-    def __init__(self, name: str, lifetime: float, threads: int = 2) -> None:
+    def __init__(self, name: str, lifetime: float, threads: int = 4) -> None:
         self._lifetime = lifetime
         self._pool = ThreadPoolExecutor(max_workers=threads, thread_name_prefix=name)
         self._lock = threading.Lock()

@@ -6,9 +6,9 @@ import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
-AT_WORK = 16
-"""Requests at work, each with at most one thread and one connection."""
-WAITING = 48
+AT_WORK = 6
+"""Requests at work, each with at most one thread and one connection. More would only take turns on one processor."""
+WAITING = 40
 PATIENCE = 0.7
 """Seconds that one waits for its turn."""
 

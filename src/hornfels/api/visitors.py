@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from hornfels.api.lately import Lately
 from hornfels.store.people import signed_in
 
-LIFETIME = 0.5
+LIFETIME = 3.0
 """Seconds after which the database is asked again: so late may one process learn that another has signed somebody out."""
 
 

@@ -12,7 +12,7 @@ from alembic.config import Config
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.engine import make_url
 
-CONNECTIONS = 24
+CONNECTIONS = 28
 """The most that one process holds. Fewer requests than this are at work at a time, so none waits for another's connection."""
 
 _LIMITS = {"lock_timeout": "5s", "statement_timeout": "30s", "idle_in_transaction_session_timeout": "60s"}
