@@ -7,6 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
+import httpx2
 import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import create_engine
@@ -20,6 +21,7 @@ from hornfels.store.database import connect, migrate
 from hornfels.store.estates import save_dump
 from hornfels.store.people import set_password
 from persons import as_user
+from served import served
 
 
 def fields(response: Any) -> dict[str, str]:
@@ -300,11 +302,11 @@ def test_more_requests_at_once_than_connections_wait_for_one_load(cluster: Clust
 
     body = {"candidate": "Perigee-2031", "operation": "reset", "accounts": ["ilse.varga"]}
 
-    def ask(number: int) -> int:
-        own = TestClient(app, cookies=cookies)
-        answer = own.post(f"{DOMAIN}/verdicts", json=body) if number % 2 else own.get(f"{DOMAIN}/strata")
-        return answer.status_code
+    with served(app) as port, httpx2.Client(base_url=f"http://127.0.0.1:{port}", cookies=cookies, timeout=60) as crowd:
 
-    with ThreadPoolExecutor(8) as crowd:
-        assert set(crowd.map(ask, range(24))) == {200}
+        def ask(number: int) -> int:
+            return (crowd.post(f"{DOMAIN}/verdicts", json=body) if number % 2 else crowd.get(f"{DOMAIN}/strata")).status_code
+
+        with ThreadPoolExecutor(8) as pool:
+            assert set(pool.map(ask, range(24))) == {200}
     small.dispose()
