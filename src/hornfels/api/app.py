@@ -84,7 +84,7 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
     app.state.recent = Recent(app.state.snapshots)
     app.state.visitors = Visitors(engine)
     app.state.watch = Watch(engine)
-    app.state.comparing = Turnstile(at_work=1, waiting=8, patience=10.0)
+    app.state.comparing = Turnstile(at_work=2, waiting=30, patience=8.0)
     app.state.uploading = Turnstile(at_work=_MOST_UPLOADS, waiting=0)
     include(app)
     health = Health(engine)

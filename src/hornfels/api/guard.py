@@ -27,7 +27,8 @@ from hornfels.api.visitors import Visitors
 COOKIE = "hornfels_session"
 READY = "/readyz"
 _SAFE = {"GET", "HEAD", "OPTIONS"}
-_OPEN = {"/api/session", "/api/openapi.json"}
+SESSION = "/api/session"
+_OPEN = {SESSION, "/api/openapi.json"}
 """What answers without anybody being signed in."""
 _EVENTS = re.compile(r"/api/jobs/[^/]+/events")
 """What stays open for as long as somebody looks on, and needs no place at work."""
@@ -107,8 +108,12 @@ class Guard:
         async def keep(message: Message) -> None:
             answer.append(message)
 
-        async with self._turnstile.place():
+        if path == SESSION and scope["method"] == "POST":
+            # Signing in has a queue of its own, so that strangers take no place from anybody who is signed in.
             await self._app(scope, receive, keep)
+        else:
+            async with self._turnstile.place():
+                await self._app(scope, receive, keep)
         # Sent without a place at work: whoever reads slowly keeps nobody waiting.
         send = send if path.endswith(bodies.INVENTED_PATHS) else Visible(send)
         for message in answer:
@@ -128,7 +133,7 @@ class Guard:
         def forget() -> None:
             if not path.endswith(RECENT_PATHS):
                 self._recent.forget()
-            if path == "/api/session":
+            if path == SESSION:
                 self._visitors.forget()
 
         return forget

@@ -29,12 +29,12 @@ def who(database: Database, hornfels_session: Annotated[str | None, Cookie()] = 
 async def sign_in(body: SignIn, request: Request, response: Response) -> SignedIn:
     """Open a session. After too many bad tries no more are taken for a while, the right one neither."""
     engine, address = request.app.state.engine, request.client.host if request.client else ""
-    hashed = await run_sync(_begin, engine, body.name, address)
     password = body.password.get_secret_value()
+    # A tenth of a second of every processor it gets, and much memory: few at a time, and no connection in hand meanwhile.
     async with request.app.state.comparing.place():
-        # A tenth of a second of every processor it gets: one at a time, with no connection in hand.
+        hashed = await run_sync(_begin, engine, body.name, address)
         good = await run_sync(people.matches, hashed, password)
-    token = await run_sync(_end, engine, body.name, address, hashed) if good and hashed else None
+        token = await run_sync(_end, engine, body.name, address, hashed) if good and hashed else None
     if token is None:
         raise HTTPException(403, "Name or password is wrong.")
     secure = request.url.scheme == "https"
