@@ -196,11 +196,11 @@ def test_a_dump_is_loaded_and_a_broken_one_is_refused(page: Page, tmp_path: Path
     broken = tmp_path / "broken.ldif"
     broken.write_bytes(b"dn: DC=x\nnonsense\n")
     page.get_by_label("LDIF file").set_input_files(broken)
-    expect(page.get_by_role("alert")).to_contain_text("broken.ldif: line 2: no ':' in 'nonsense'")
+    expect(page.get_by_role("alert")).to_contain_text("broken.ldif: line 2: no ':' in 'nonsense'", timeout=20_000)
     other = tmp_path / "other.ldif"
     other.write_bytes(demo_ldif.replace(b"tarnholt", b"farholtt"))
     page.get_by_label("LDIF file").set_input_files(other)
-    page.get_by_role("link", name="See its strata").click()
+    page.get_by_role("link", name="See its strata").click(timeout=20_000)
     expect(page.get_by_role("button", name=re.compile("Domain sky.farholtt.example"))).to_be_visible()
     expect(page.get_by_role("grid").get_by_role("rowheader")).to_have_count(10)
 

@@ -34,7 +34,12 @@ export function useFollowed(job: Job) {
 
 export function useJobBegun() {
   const client = useQueryClient();
-  return (job: Job) => client.setQueryData<Job[]>(LOADS, (loads) => [job, ...(loads ?? []).filter((one) => one.id !== job.id)]);
+  return async (job: Job) => {
+    // A list that was asked for before would come without this one and take its place.
+    await client.cancelQueries({ queryKey: LOADS });
+    client.setQueryData<Job[]>(LOADS, (loads) => [job, ...(loads ?? []).filter((one) => one.id !== job.id)]);
+    void client.invalidateQueries({ queryKey: LOADS });
+  };
 }
 
 /** Stop a job, or begin it once more. */

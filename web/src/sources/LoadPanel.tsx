@@ -19,7 +19,7 @@ export function LoadPanel() {
     setFailed("");
     setSent(0);
     try {
-      begun(await upload<Job>(`/api/loads?name=${encodeURIComponent(chosen.name)}`, chosen, setSent));
+      await begun(await upload<Job>(`/api/loads?name=${encodeURIComponent(chosen.name)}`, chosen, setSent));
     } catch (error) {
       setFailed(error instanceof Error ? error.message : "The upload failed.");
     } finally {
