@@ -40,6 +40,8 @@ from hornfels.store.people import set_password
 from hornfels.worker.keeper import worker_beside
 
 DEMO_USER = "demo"
+_MOST_TO_END = 8.0
+"""Seconds that a worker may take to end in good order."""
 _LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
@@ -114,6 +116,10 @@ async def _worked(engine: Engine, *, while_parent: bool) -> None:
         loop.add_reader(sys.stdin, _end_of_parent, loop, ending)
     working = asyncio.create_task(keep_working(engine))
     await asyncio.wait((working, asyncio.create_task(ending.wait())), return_when=asyncio.FIRST_COMPLETED)
+    # Whatever does not let go, such as a pool whose database is gone: it ends all the same, and others take up what it did.
+    hard_end = threading.Timer(_MOST_TO_END, os._exit, (0,))
+    hard_end.daemon = True
+    hard_end.start()
     working.cancel()
     await asyncio.wait((working,), timeout=3)
     if working.done() and not working.cancelled():
