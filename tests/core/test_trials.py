@@ -15,7 +15,7 @@ from hornfels.core.estate import Control
 from hornfels.core.policy import DEFAULTS
 from hornfels.core.resolution import resolve
 from hornfels.core.time import DAY, HOUR, MINUTE, NEVER
-from hornfels.core.trials import Expected, Trial, run, run_all, targets
+from hornfels.core.trials import Expected, Trial, run, targets
 from hornfels.core.verdict import ANYBODY, Moment, Subject, compile_policy, judge
 from worlds import World, group_dn, read, worlds
 
@@ -79,7 +79,7 @@ def test_nobody_left_is_neither_met_nor_unmet(kind: str, target: str) -> None:
     estate = read(World(7, [], [(0x200, None, 2000)])).estate
     resolution = resolve(estate)
     trial = Trial("x", kind, target, "refused")  # type: ignore[arg-type]
-    assert [o.met for o in run_all([trial], estate, resolution, estate, resolution)] == [None]
+    assert run(trial, estate, resolution, targets(trial, estate, estate, resolution)).met is None
 
 
 @pytest.mark.parametrize(

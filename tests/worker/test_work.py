@@ -264,3 +264,46 @@ def test_work_on_many_accounts_is_done_by_a_worker_once_for_each_state(
         with Session(engine) as session:
             states = session.scalars(select(JobRow.state).where(JobRow.kind == "findings").order_by(JobRow.created_at)).all()
         assert states == ["done", "cancelled", "done"]
+
+
+@pytest.mark.parametrize("many", [False, True])
+def test_publishing_asks_trials_of_what_will_be_live_and_a_worker_where_there_are_many_accounts(
+    engine: Engine, patient: Engine, demo: Dump, monkeypatch: pytest.MonkeyPatch, many: bool
+) -> None:
+    """A trial that is met only by what the draft tries out stays unmet for publishing."""
+    with Session(engine) as session, session.begin():
+        save_dump(session, demo, "tarnholt.ldif", "tester")
+        let_in(session, "ann")
+    if many:
+        monkeypatch.setattr(longwork, "MANY", 100)
+    workshop, operators = (f"CN=GS-{name},OU=Groups,DC=sky,DC=tarnholt,DC=example" for name in ("Workshop", "Night-Operators"))
+    new = {"title": "Short ones", "candidate": "Xk7#Qm2!Wv", "kind": "group", "target": workshop, "expected": "refused"}
+    with TestClient(create_app(engine)) as client:
+        as_user(client, "ann")
+        version = client.get("/api/domains").json()[0]["version"]
+        assert client.patch(DOMAIN, json={"trials_required": True, "version": version}).status_code == 200
+        assert client.post(f"{DOMAIN}/trials", json={**new, "rule": "length", "invented": True}).status_code == 201
+        client.post(f"{DOMAIN}/drafts", json={})
+        assert edit(client, policy(client, "Keyholders"), name="Key people").status_code == 200
+        join = {"member": workshop, "group": operators, "join": True}
+        assert client.post(f"{DRAFT}/draft/memberships", json=join).status_code == 200
+
+        def publish() -> tuple[int, str]:
+            version = client.get(f"{DRAFT}/draft").json()["version"]
+            answer = client.post(f"{DRAFT}/draft/publish", json={"version": version})
+            return answer.status_code, answer.text
+
+        if many:
+            status, said = publish()
+            assert (status, "still being run" in said) == (409, True)
+            work_off(patient)
+        assert client.get(f"{DRAFT}/trials").json()["unmet"] == 0
+        status, said = publish()
+        assert (status, "1 of 1 trials is not met. “Short ones”: For " in said) == (409, True)
+        made = {"name": "Workshop", "precedence": 85, "settings": {"min_length": 15}, "links": [workshop]}
+        assert client.post(f"{DRAFT}/policies", json=made).status_code == 201
+        if many:
+            assert publish()[0] == 409
+            work_off(patient)
+        assert publish()[0] == 204
+        assert policy(client, "Workshop", DOMAIN)["governed"] == 54

@@ -56,9 +56,23 @@ def findings_of(engine: Engine, current: Snapshot, user: str) -> list[Finding] |
 def outcomes_of(engine: Engine, current: Snapshot, kept: Kept, user: str) -> dict[int, Told] | None:
     """What comes of the trials at a place, by their numbers; None while a worker is still running them."""
     if len(current.estate.accounts) < MANY:
-        return {row.id: current.outcome(trial) for row, trial in kept}
-    answer = _answer(engine, current, "trials", key_of(current, kept), user)
-    return None if answer is None else {int(number): Told(**told) for number, told in answer["outcomes"].items()}
+        return _outcomes(current, kept)
+    return _told(_answer(engine, current, "trials", key_of(current, kept), user), "outcomes")
+
+
+def outcomes_once_published(engine: Engine, current: Snapshot, kept: Kept, user: str) -> dict[int, Told] | None:
+    """What would come of the trials once the draft is published, by their numbers; None while a worker is still running them."""
+    if len(current.estate.accounts) < MANY:
+        return _outcomes(current.published, kept)
+    return _told(_answer(engine, current, "trials", key_of(current, kept), user), "published")
+
+
+def _outcomes(current: Snapshot, kept: Kept) -> dict[int, Told]:
+    return {row.id: current.outcome(trial) for row, trial in kept}
+
+
+def _told(answer: dict[str, Any] | None, which: str) -> dict[int, Told] | None:
+    return None if answer is None else {int(number): Told(**told) for number, told in answer[which].items()}
 
 
 def written_findings(found: Iterable[Finding]) -> dict[str, Any]:
@@ -67,8 +81,9 @@ def written_findings(found: Iterable[Finding]) -> dict[str, Any]:
 
 
 def written_outcomes(current: Snapshot, kept: Kept) -> dict[str, Any]:
-    """What comes of trials as a job's result."""
-    return {"outcomes": {str(row.id): asdict(current.outcome(trial)) for row, trial in kept}}
+    """What comes of trials as a job's result: as the draft shows the domain, and once it is published."""
+    shown = {"outcomes": current, "published": current.published}
+    return {name: {str(number): asdict(told) for number, told in _outcomes(of, kept).items()} for name, of in shown.items()}
 
 
 def _finding(written: dict[str, Any]) -> Finding:

@@ -16,7 +16,7 @@ from hornfels.core.account_state import settings_of
 from hornfels.core.draft import Applied, Conflict, all_there, apply
 from hornfels.core.estate import Estate, Int32, Int64, LinkedGroups
 from hornfels.core.findings import Finding, findings
-from hornfels.core.operations import Operations
+from hornfels.core.operations import WHAT_IF, Operations, published
 from hornfels.core.resolution import DOMAIN_POLICY, Resolution, resolve
 from hornfels.core.sources import audit_length
 from hornfels.core.trials import Trial, run, sentence, targets
@@ -111,6 +111,14 @@ class Snapshot:
     def live(self) -> Snapshot:
         """The domain as it is, whichever is shown."""
         return self.draft.live if self.draft else self
+
+    @cached_property
+    def published(self) -> Snapshot:
+        """The domain as it would be once the draft is published: without what it only tries out."""
+        draft = self.draft
+        if draft is None or not any(isinstance(op, WHAT_IF) for op in draft.operations):
+            return self
+        return replace(self, estate=apply(draft.live.estate, published(draft.operations)).estate)
 
     def outcome(self, trial: Trial) -> Told:
         """What comes of a trial here, run once for each version; on a million accounts it takes seconds."""

@@ -3,8 +3,15 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
+from typing import TypeVar, TypeVarTuple
+
+from anyio import CapacityLimiter
+from anyio.to_thread import run_sync
+
+T = TypeVar("T")
+A = TypeVarTuple("A")
 
 AT_WORK = 6
 """Requests at work, each with at most one thread and one connection. More would only take turns on one processor."""
@@ -22,6 +29,7 @@ class Turnstile:
 
     def __init__(self, at_work: int = AT_WORK, waiting: int = WAITING, patience: float = PATIENCE) -> None:
         self._places = asyncio.Semaphore(at_work)
+        self._threads = CapacityLimiter(at_work)
         self._waiting, self._most_waiting, self._patience = 0, waiting, patience
 
     @asynccontextmanager
@@ -35,6 +43,10 @@ class Turnstile:
             yield
         finally:
             self._places.release()
+
+    async def run(self, work: Callable[[*A], T], *args: *A) -> T:
+        """Work done in a thread that these places have for themselves."""
+        return await run_sync(work, *args, limiter=self._threads)
 
     async def _queue(self) -> None:
         if self._waiting >= self._most_waiting:

@@ -6,7 +6,6 @@ with the calendar, so that it can be run again on every draft.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -119,8 +118,3 @@ def sentence(outcome: Outcome, estate: Estate) -> str:
         "is accepted" if outcome.verdict.accepted else "is refused by " + " and ".join(outcome.verdict.refused_by).replace("_", " ")
     )
     return f"For {estate.accounts.name[outcome.account]} it {how}."
-
-
-def run_all(trials: Iterable[Trial], estate: Estate, resolution: Resolution, live: Estate, before: Resolution) -> list[Outcome]:
-    """The outcomes of trials under an estate; `live` and its resolution say whom populations are about."""
-    return [run(trial, estate, resolution, targets(trial, estate, live, before)) for trial in trials]

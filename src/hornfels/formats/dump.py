@@ -99,25 +99,31 @@ class _Names:
 
 
 class _Rows:
-    """Objects of one type: their name numbers, and columns by name. A second entry for an object adds to the first."""
+    """Objects of one type: their name numbers, and their values by column. A second entry for an object adds to the first."""
 
     def __init__(self, *columns: str) -> None:
         self.row: dict[int, int] = {}
-        self.columns: dict[str, list[Any]] = {column: [] for column in columns}
+        self._place = {column: place for place, column in enumerate(columns)}
+        self._cells: list[tuple[Any, ...]] = []
 
-    def put(self, number: int, values: dict[str, Any]) -> None:
+    def put(self, number: int, *values: Any) -> None:
         row = self.row.get(number)
         if row is None:
-            self.row[number] = len(self.row)
-            for column, cells in self.columns.items():
-                cells.append(values[column])
-            return
-        for column, value in values.items():
-            if value is not None:
-                self.columns[column][row] = value
+            self.row[number] = len(self._cells)
+            self._cells.append(values)
+        else:
+            held = zip(self._cells[row], values, strict=True)
+            self._cells[row] = tuple(old if new is None else new for old, new in held)
 
     def __len__(self) -> int:
         return len(self.row)
+
+    def column(self, column: str) -> list[Any]:
+        place = self._place[column]
+        return [cells[place] for cells in self._cells]
+
+    def cell(self, column: str, row: int) -> Any:
+        return self._cells[row][self._place[column]]
 
     def rows_by_number(self, names: int) -> Int32:
         out = np.full(names, -1, dtype=np.int32)
@@ -125,10 +131,10 @@ class _Rows:
         return out
 
     def text(self, column: str) -> TextColumn:
-        return TextColumn.of(value or "" for value in self.columns[column])
+        return TextColumn.of(value or "" for value in self.column(column))
 
     def numbers(self, column: str, dtype: Any, default: int = 0) -> Any:
-        return np.array([default if v is None else v for v in self.columns[column]], dtype=dtype)
+        return np.array([default if v is None else v for v in self.column(column)], dtype=dtype)
 
 
 class _Builder:
@@ -166,7 +172,7 @@ class _Builder:
             containers = values["memberof"]
             members.extend([number] * len(containers))
             groups.extend([self.containers.get(c) or self._container(record, c) for c in containers])
-        for attribute, last in record.ranges() if not _LISTS.isdisjoint(values) else ():
+        for attribute, last in record.ranges():
             self.parts[number, attribute] = self.parts.get((number, attribute), False) or last
         deleted = "isdeleted" in values and record.flag("isdeleted")
         if LINKS_ATTRIBUTE.lower() in values and not deleted:
@@ -184,12 +190,8 @@ class _Builder:
         if classes & _ACCOUNT:
             self._account(number, record)
         elif b"group" in classes:
-            self.groups.put(number, {
-                "dn": record.dn,
-                "name": record.name("samaccountname") or record.name("cn") or first_value(record.dn),
-                "sid": _sid(record),
-                "kind": record.integer("grouptype"),
-            })  # fmt: skip
+            name = record.name("samaccountname") or record.name("cn") or first_value(record.dn)
+            self.groups.put(number, record.dn, name, _sid(record), record.integer("grouptype"))
         elif b"msds-passwordsettings" in classes:
             self.policies.setdefault(number, []).append(record)
         elif b"domaindns" in classes and "objectsid" in values:
@@ -225,13 +227,10 @@ class _Builder:
         return number
 
     def _account(self, number: int, record: Record) -> None:
-        self.accounts.put(number, {
-            "dn": record.dn,
-            "name": record.name("samaccountname") or first_value(record.dn),
-            "display": record.name("displayname"),
-            "sid": _sid(record),
-            **{attribute: record.integer(attribute) if attribute in record.values else None for attribute in _NUMBERS},
-        })  # fmt: skip
+        values = record.values
+        numbers = [record.integer(attribute) if attribute in values else None for attribute in _NUMBERS]
+        name = record.name("samaccountname") or first_value(record.dn)
+        self.accounts.put(number, record.dn, name, record.name("displayname"), _sid(record), *numbers)
 
     def _policy(self, records: list[Record]) -> Policy:
         """A password settings object from its entry, or from the parts of it that stand in several."""
@@ -302,10 +301,10 @@ class _Builder:
         """A link to an object by its number. An account or group goes by its own name, however the link spells it."""
         if 0 <= number < len(account_row) and account_row[number] >= 0:
             row = int(account_row[number])
-            return Link(policy, "account", row, self.accounts.columns["dn"][row])
+            return Link(policy, "account", row, self.accounts.cell("dn", row))
         if 0 <= number < len(group_row) and group_row[number] >= 0:
             row = int(group_row[number])
-            return Link(policy, "group", row, self.groups.columns["dn"][row])
+            return Link(policy, "group", row, self.groups.cell("dn", row))
         return Link(policy, self.kinds.get(number, "outside"), -1, target)  # type: ignore[arg-type]
 
     def _link_number(self, dn: str) -> int:
@@ -368,12 +367,12 @@ class _Builder:
         return links
 
     def _tables(self, domain: Domain) -> tuple[Accounts, Groups]:
-        group_sids = [sid or "" for sid in self.groups.columns["sid"]]
+        group_sids = [sid or "" for sid in self.groups.column("sid")]
         group_by_sid = {sid: row for row, sid in enumerate(group_sids) if sid}
         primary = []
         unmatched = 0
-        account_sids = [sid or "" for sid in self.accounts.columns["sid"]]
-        for sid, rid in zip(account_sids, self.accounts.columns["primarygroupid"], strict=True):
+        account_sids = [sid or "" for sid in self.accounts.column("sid")]
+        for sid, rid in zip(account_sids, self.accounts.column("primarygroupid"), strict=True):
             home = sid.rpartition("-")[0] or domain.sid
             row = -1 if rid is None else group_by_sid.get(f"{home}-{rid}", -1)
             unmatched += row < 0

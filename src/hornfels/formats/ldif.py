@@ -9,6 +9,7 @@ import base64
 import binascii
 import io
 import re
+from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from typing import BinaryIO
 
@@ -34,32 +35,36 @@ class LdifError(ValueError):
 
 
 _NUMBER = re.compile(rb" *[-+]?[0-9]{1,40} *")
+_NAME = re.compile(rb"[A-Za-z0-9][A-Za-z0-9.;=*_-]*")
 _RANGE = re.compile(rb"^([A-Za-z0-9-]+);range=\d+-(\d+|\*):", re.MULTILINE | re.IGNORECASE)
 
 
 class Record:
     """One entry: its name, the line it begins on, and its values by lower-cased attribute name."""
 
-    __slots__ = ("_lines", "dn", "line", "values")
+    __slots__ = ("_in_parts", "_lines", "dn", "line", "values")
 
-    def __init__(self, dn: str, line: int, values: dict[str, list[bytes]], lines: bytes) -> None:
+    def __init__(self, dn: str, line: int, values: dict[str, list[bytes]], lines: bytes, in_parts: bool) -> None:
         self.dn = dn
         self.line = line
         self.values = values
         self._lines = lines
+        self._in_parts = in_parts
 
     def error(self, attribute: str, reason: str) -> LdifError:
         """An error about one attribute of this record, placed on the attribute's own line."""
-        line = self.line
+        return LdifError(self.line_of(attribute), f"{reason} (attribute {attribute} of {self.dn})")
+
+    def line_of(self, attribute: str) -> int:
+        """The line on which an attribute stands first."""
         for offset, text in enumerate(self._lines.split(b"\n")):
             if text.partition(b":")[0].partition(b";")[0].strip().lower() == attribute.encode():
-                line = self.line + offset
-                break
-        return LdifError(line, f"{reason} (attribute {attribute} of {self.dn})")
+                return self.line + offset
+        return self.line
 
     def ranges(self) -> Iterator[tuple[str, bool]]:
         """The lists that a server sent in parts: each part's attribute, and whether it is the last one."""
-        if b";range=" in self._lines or b";Range=" in self._lines:
+        if self._in_parts:
             for match in _RANGE.finditer(self._lines):
                 yield match[1].decode().lower(), match[2] == b"*"
 
@@ -92,9 +97,10 @@ class Record:
         values = self.values.get(attribute)
         if not values:
             return None
-        if not _NUMBER.fullmatch(values[0]):
-            raise self.error(attribute, f"{_shown(values[0])} is not a whole number")
-        number = int(values[0])
+        written = values[0]
+        if not (written.isdigit() and len(written) < 40) and not _NUMBER.fullmatch(written):
+            raise self.error(attribute, f"{_shown(written)} is not a whole number")
+        number = int(written)
         if not -(2 ** (bits - 1)) <= number < 2 ** (bits - 1):
             raise self.error(attribute, f"{number} does not fit a {bits}-bit number")
         return number
@@ -123,15 +129,22 @@ _MOST_NAMES = 10_000
 
 
 class _Names(dict[bytes, str]):
-    """Attribute names as spelt in the file to the attribute wanted by them, "" for the others. Learns each spelling once."""
+    """Attribute names as spelt in the file to the attribute wanted by them, "" for the others. Learns each spelling once.
+
+    Those that make the frame of an entry are never learnt, so that whatever is known has a value to be kept or skipped.
+    """
 
     def __init__(self, wanted: Iterable[str]) -> None:
-        self.wanted = {*wanted, *_FRAME}
+        self.wanted = frozenset(wanted)
+        self.in_parts = False
 
     def learn(self, spelt: bytes) -> str:
         base, _, options = spelt.partition(b";")
         name = base.decode().lower()
+        if name in _FRAME:
+            return name
         found = name if name in self.wanted and (not options or _without_meaning(options)) else ""
+        self.in_parts |= bool(found and options)
         if len(self) < _MOST_NAMES:
             self[spelt] = found
         return found
@@ -207,42 +220,53 @@ def _record(line: int, lines: bytes, names: _Names) -> Record | None:
         _diagnose(line, lines)
         return None
     dn: str | None = None
-    values: dict[str, list[bytes]] = {}
+    values: defaultdict[str, list[bytes]] = defaultdict(list)
     known = names.get
     for written in text.split(b"\n"):
         name, colon, value = written.partition(b":")
         attribute = known(name)
-        if attribute is None or not colon:
+        if attribute:
+            # Nearly every line that is kept: a plain value behind one space.
+            if value[:1] == b" ":
+                values[attribute].append(value.lstrip(b" "))
+                continue
+        elif attribute is not None and colon:
+            continue
+        if not colon or not _is_name(name):
             if not written or written.startswith(b"#"):
                 continue
-            if not colon or not _is_name(name):
-                _diagnose(line, lines)
-                return None
-            attribute = names.learn(name)
-        if not attribute:
-            continue
-        marker = value[:1]
-        if marker == b" ":
-            value = value.lstrip(b" ")
+            _diagnose(line, lines)
+            return None
+        attribute = attribute or names.learn(name)
         if attribute in _FRAME:
+            value = value.lstrip(b" ")
             if attribute == "dn" and dn is None:
                 dn = _dn(line, lines, value)
             elif attribute == "dn" or value.strip().lower() != b"add":
                 _diagnose(line, lines)
-            continue
-        if marker == b":":
-            value = _decoded(value[1:].strip(b" "), attribute, line, lines)
-        elif marker == b"<":
-            reason = f"the value of {attribute} is kept in another file or address; dump it inline"
-            raise LdifError(_line_of(line, lines, name + b":<"), reason)
-        if len(value) > LONGEST_VALUE:
+        elif attribute:
+            values[attribute].append(_value(value, attribute, name, line, lines))
+    if len(text) > LONGEST_VALUE:
+        _expect_fitting(values, line, lines)
+    return None if dn is None else Record(dn, line, values, lines, names.in_parts)
+
+
+def _value(written: bytes, attribute: str, name: bytes, line: int, lines: bytes) -> bytes:
+    """What stands after the first colon as a value: plain, or in base64 after a second one."""
+    if written.startswith(b":"):
+        return _decoded(written[1:].strip(b" "), attribute, line, lines)
+    if written.startswith(b"<"):
+        reason = f"the value of {attribute} is kept in another file or address; dump it inline"
+        raise LdifError(_line_of(line, lines, name + b":<"), reason)
+    return written.lstrip(b" ")
+
+
+def _expect_fitting(values: dict[str, list[bytes]], line: int, lines: bytes) -> None:
+    for attribute, held in values.items():
+        if any(len(value) > LONGEST_VALUE for value in held):
+            place = Record("", line, values, lines, in_parts=False).line_of(attribute)
             reason = f"a value of {attribute} is longer than {LONGEST_VALUE >> 20} MB; no directory holds such, the file is damaged"
-            raise LdifError(_line_of(line, lines, name + b":"), reason)
-        if attribute in values:
-            values[attribute].append(value)
-        else:
-            values[attribute] = [value]
-    return None if dn is None else Record(dn, line, values, lines)
+            raise LdifError(place, reason)
 
 
 def _without_meaning(options: bytes) -> bool:
@@ -326,7 +350,7 @@ def _check_result(line: int, lines: bytes) -> None:
 
 
 def _is_name(name: bytes) -> bool:
-    return name.isascii() and name[:1].isalnum() and all(chr(c).isalnum() or c in b"-.;=*_" for c in name)
+    return _NAME.fullmatch(name) is not None
 
 
 def _dn(line: int, lines: bytes, value: bytes) -> str:

@@ -30,7 +30,9 @@ export function PublishPanel({ place, draft, words }: { place: string; draft: Sc
         ? `Resolve or take out what does not fit live first (${draft.conflicts}).`
         : waiting
           ? "A second person has to approve it first."
-          : trials?.required && trials.unmet > 0
+          : trials?.required && trials.running > 0
+            ? "The trials are still being run on all accounts."
+            : trials?.required && trials.unmet > 0
             ? `This domain wants all trials met before publishing; ${plural(trials.unmet, "trial")} of ${trials.trials.length} ${trials.unmet === 1 ? "is" : "are"} not.`
             : "";
   const error = after.error;

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
 from hornfels.api.editing import Edit, Editing, shown_draft
+from hornfels.api.longwork import outcomes_once_published
 from hornfels.api.schemas import (
     DraftDetail,
     DraftEdit,
@@ -28,17 +29,16 @@ from hornfels.api.schemas import (
     WhatIfFlag,
     WhatIfMembership,
 )
-from hornfels.api.snapshot import Snapshot, tallied
+from hornfels.api.snapshot import Snapshot, Told, tallied
 from hornfels.api.views import change_groups, draft_info, now_moment, policy_mark, policy_name
 from hornfels.core.draft import Applied, all_there, apply, left_to_do, renumber
 from hornfels.core.estate import Control, Estate
 from hornfels.core.impact import impact
 from hornfels.core.operations import WHAT_IF, JoinGroup, LeaveGroup, Operation, Operations, SetFlag, published
-from hornfels.core.resolution import DOMAIN_POLICY, resolve
-from hornfels.core.trials import run_all, sentence
+from hornfels.core.resolution import DOMAIN_POLICY
 from hornfels.formats.changes import left_out, write_changes
 from hornfels.store import drafts, trials
-from hornfels.store.models import DomainRow, DraftRow
+from hornfels.store.models import DraftRow
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["drafts"], route_class=Route)
 
@@ -217,9 +217,11 @@ def approve(body: DraftVersion, edit: Edit) -> DraftDetail:
 
 
 @router.post("/draft/publish", status_code=204)
-def publish(body: DraftVersion, edit: Edit) -> None:
+def publish(body: DraftVersion, edit: Edit, request: Request) -> None:
     """Make the draft live: all of it or, if anything does not fit, nothing. What is so already is left as it is."""
     database = edit.database
+    # Before anything is held: on many accounts a worker runs them.
+    told = _trials_told(edit, request) if edit.current.trials_required else {}
     domain = domain_for_writing(database, edit.current)
     live = edit.snapshots.of(domain.dns_name, database)
     row = edit.row(body.version)
@@ -234,22 +236,31 @@ def publish(body: DraftVersion, edit: Edit) -> None:
     if not operations:
         raise HTTPException(409, "Nothing is left to publish: all of it is so already. Close the draft.")
     if domain.trials_required:
-        _expect_trials_met(database, domain, live, applied.estate)
+        as_told = (live.estate_id, live.version) == (edit.current.estate_id, edit.current.version)
+        if not as_told or {row.id for row, _ in trials.kept(database, domain.id)} != told.keys():
+            raise HTTPException(409, "Nothing was published: the domain or its trials have changed meanwhile. Publish again.")
     drafts.publish(database, domain, row, live.estate, applied.estate, operations, edit.user)
     database.commit()
 
 
-def _expect_trials_met(database: Session, domain: DomainRow, live: Snapshot, after: Estate) -> None:
-    kept = trials.kept(database, domain.id)
-    outcomes = run_all([trial for _, trial in kept], after, resolve(after), live.estate, live.resolution)
-    unmet = [(row, outcome) for (row, _), outcome in zip(kept, outcomes, strict=True) if not outcome.met]
+def _trials_told(edit: Editing, request: Request) -> dict[int, Told]:
+    """What comes of every trial once the draft is published. Refused unless all of them are met."""
+    shown_draft(edit.current)
+    kept = trials.kept(edit.database, edit.current.domain_id)
+    edit.database.close()
+    told = outcomes_once_published(request.app.state.engine, edit.current, kept, edit.user)
+    if told is None:
+        raise HTTPException(
+            409, "Nothing was published: the trials are still being run on all accounts. Publish again in a moment."
+        )
+    unmet = [row for row, _ in kept if not told[row.id].met]
     if unmet:
-        row, outcome = unmet[0]
         raise HTTPException(
             409,
             f"Nothing was published: {len(unmet)} of {len(kept)} trials {'is' if len(unmet) == 1 else 'are'} not met. "
-            f"“{row.title}”: {sentence(outcome, after)}",
+            f"“{unmet[0].title}”: {told[unmet[0].id].said}",
         )
+    return told
 
 
 @router.get(

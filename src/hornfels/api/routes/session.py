@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from anyio.to_thread import run_sync
 from fastapi import APIRouter, Cookie, HTTPException, Request, Response
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
@@ -31,10 +30,11 @@ async def sign_in(body: SignIn, request: Request, response: Response) -> SignedI
     engine, address = request.app.state.engine, request.client.host if request.client else ""
     password = body.password.get_secret_value()
     # A tenth of a second of every processor it gets, and much memory: few at a time, and no connection in hand meanwhile.
-    async with request.app.state.comparing.place():
-        hashed = await run_sync(_begin, engine, body.name, address)
-        good = await run_sync(people.matches, hashed, password)
-        token = await run_sync(_end, engine, body.name, address, hashed) if good and hashed else None
+    comparing = request.app.state.comparing
+    async with comparing.place():
+        hashed = await comparing.run(_begin, engine, body.name, address)
+        good = await comparing.run(people.matches, hashed, password)
+        token = await comparing.run(_end, engine, body.name, address, hashed) if good and hashed else None
     if token is None:
         raise HTTPException(403, "Name or password is wrong.")
     secure = request.url.scheme == "https"
