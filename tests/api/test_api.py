@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import re
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -172,6 +174,90 @@ def test_accounts_filter_page_and_explain(client: TestClient) -> None:
     loser = core["layers"][1]
     assert (loser["outcome"], [s["name"] for s in loser["steps"]]) == ("loses", ["GS-Dome-Kiosks", "GS-Visiting-Astronomers"])
     assert client.get(f"{DOMAIN}/accounts/nobody").status_code == 404
+
+
+def test_accounts_are_asked_for_by_several_things_at_once(client: TestClient) -> None:
+    def asked(**query: object) -> list[dict[str, Any]]:
+        answer = client.get(f"{DOMAIN}/accounts", params={"limit": 500, **query})
+        assert answer.status_code == 200, answer.text
+        rows: list[dict[str, Any]] = answer.json()["rows"]
+        return rows
+
+    tied = asked(tie=True)
+    assert {(r["policy_name"], r["tie"]) for r in tied} == {("Grants office", True)}
+    assert {r["through"] for r in tied} == {"GS-Grants-Office"}
+    assert all(r["source"] == "account" and r["through"] is None for r in asked(way="account"))
+    assert len(asked(locked=True)) == 2
+    kept = asked(privileged=True, flag=["never_expires"], enabled=True)
+    assert kept
+    assert all("Password never expires" in r["flags"] for r in kept)
+    ends = [r["expires_at"] for r in asked(expiry="expired", order="expires", descending=True)]
+    assert len(ends) > 1
+    assert ends == sorted(ends, reverse=True)
+    containers = client.get(f"{DOMAIN}/containers").json()
+    assert sum(c["accounts"] for c in containers) == 1184
+    one = max(containers, key=lambda c: c["accounts"])
+    within = asked(container=one["dn"].lower())
+    assert {r["container"] for r in within} == {c["dn"] for c in containers if c["dn"].endswith(one["dn"]) and c["accounts"]}
+    old = asked(set_before="2025-12-01T00:00:00+02:00", order="set")
+    assert old
+    assert all(r["set_at"] < "2025-12-01" for r in old)
+    for bad in (
+        {"set_before": "2025-12-01T00:00:00"},
+        {"within": 0},
+        {"flag": "x"},
+        {"order": "colour"},
+        {"nonsense": "1"},
+        {"way": "x"},
+    ):
+        assert client.get(f"{DOMAIN}/accounts", params=bad).status_code == 422, bad
+
+
+def test_accounts_come_out_as_a_table(client: TestClient) -> None:
+    answer = client.get(f"{DOMAIN}/accounts.csv", params={"policy": policy(client, "Grants office")["guid"], "order": "policy"})
+    assert answer.headers["content-type"].startswith("text/csv")
+    rows = list(csv.DictReader(io.StringIO(answer.text)))
+    assert len(rows) == 37
+    assert {r["Policy"] for r in rows} == {"Grants office"}
+    assert {r["Through group"] for r in rows} == {"GS-Grants-Office"}
+    assert sum(r["Decided by a tie"] == "yes" for r in rows) == 6
+    assert client.get(f"{DOMAIN}/accounts.csv", params={"limit": 5}).status_code == 422
+
+
+def test_policies_and_accounts_read_as_attributes(client: TestClient) -> None:
+    night = policy(client, "Night operators")
+    held = {a["name"]: a for a in client.get(f"{DOMAIN}/policies/{night['guid']}/attributes").json()}
+    assert held["msDS-MaximumPasswordAge"] == {"name": "msDS-MaximumPasswordAge", "values": ["-51840000000000"], "reads": "60 d"}
+    assert edit(client, night, settings={"max_age": 2 * 86_400}).status_code == 200
+    drafted = {a["name"]: a["values"] for a in client.get(f"{DRAFT}/policies/{night['guid']}/attributes").json()}
+    assert drafted["msDS-MaximumPasswordAge"] == ["-1728000000000"]
+    assert {a["name"] for a in client.get(f"{DOMAIN}/policies/domain/attributes").json()} >= {"minPwdLength", "pwdProperties"}
+    person = {a["name"]: a["values"] for a in client.get(f"{DOMAIN}/accounts/ilse.varga/attributes").json()}
+    assert person["msDS-ResultantPSO"] == [night["dn"]]
+    for gone in ("policies/00000000-0000-0000-0000-000000000000", "accounts/nobody"):
+        assert client.get(f"{DOMAIN}/{gone}/attributes").status_code == 404
+
+
+def test_an_edit_is_weighed_before_it_is_saved(client: TestClient) -> None:
+    night = policy(client, "Night operators", DOMAIN)
+
+    def weigh(**body: object) -> dict[str, Any]:
+        answer = client.post(f"{DOMAIN}/what-if/edit", json={"policy": night["guid"], **body})
+        assert answer.status_code == 200, answer.text
+        found: dict[str, Any] = answer.json()
+        return found
+
+    assert weigh()["sentence"] == "Hits nobody today."
+    assert weigh(settings={"min_length": 20})["sentence"] == "Hits 60 accounts: stronger for 60."
+    assert "weaker for 60" in weigh(settings={"min_length": 20, "complexity": False})["sentence"]
+    assert weigh(precedence=29)["sentence"].startswith("Hits 6 accounts: 6 change policy")
+    assert [p["field"] for p in weigh(settings={"min_length": 999})["problems"]] == ["min_length"]
+    assert weigh(settings={"lockout_threshold": 3})["guess_budget"] != night["guess_budget"]
+    assert weigh(policy="domain", settings={"min_length": 12})["sentence"].startswith("Hits 721 accounts")
+    assert weigh(policy=None, settings={"min_length": 12})["sentence"] == ""
+    assert policy(client, "Night operators", DOMAIN) == night
+    gone = {"policy": "00000000-0000-0000-0000-000000000000"}
+    assert client.post(f"{DOMAIN}/what-if/edit", json=gone).status_code == 404
 
 
 def test_locked_and_flagged_accounts_show_it(client: TestClient) -> None:

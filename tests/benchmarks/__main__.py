@@ -22,6 +22,7 @@ from sqlalchemy import Engine
 from benchmarks.drafting import drafting
 from benchmarks.estates import make
 from benchmarks.reading import reading
+from benchmarks.roster import finding_people
 from benchmarks.web import served
 from hornfels.core.estate import Estate, Link, Memberships
 from hornfels.core.findings import findings
@@ -197,6 +198,7 @@ def changes(estate: Estate) -> None:
     drafted = replace(
         estate, policies=tuple(replace(p, precedence=p.precedence + 7) if n % 9 == 0 else p for n, p in enumerate(estate.policies))
     )
+    finding_people(estate, resolved, row, median)
     row("impact of a draft, resolving it included", median(lambda: impact(estate, resolved, drafted, resolve(drafted), 0), runs=3))
     begun = time.perf_counter()
     count = len(findings(estate, resolved))

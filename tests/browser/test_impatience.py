@@ -224,6 +224,8 @@ def test_a_session_that_is_over_is_taken_up_in_place_and_in_every_tab(page: Page
     other = page.context.new_page()
     other.goto(f"{DOMAIN}/accounts")
     other.get_by_role("table").first.wait_for()
+    # What was still being asked would find the session over before anything is typed.
+    other.wait_for_load_state("networkidle")
     end_sessions(engine, page)
     other.get_by_role("combobox", name="Find account, group or policy").fill("ilse")
     expect(other.get_by_role("dialog", name="Your session is over")).to_be_visible()

@@ -133,6 +133,11 @@ def test_text_columns_find(values: list[str], needle: str) -> None:
     column = TextColumn.of(values)
     assert column.containing(needle).tolist() == [i for i, v in enumerate(values) if needle.lower() in v.lower()]
     assert column.find(needle).tolist() == [i for i, v in enumerate(values) if needle.lower() == v.lower()]
+    ranked = sorted(
+        (not v.lower().startswith(needle.lower()), len(v), i) for i, v in enumerate(values) if needle.lower() in v.lower()
+    )
+    for most in (1, 3, 20):
+        assert column.best(needle, most).tolist() == [i for _, _, i in ranked[:most]]
 
 
 @pytest.mark.parametrize(

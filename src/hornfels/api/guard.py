@@ -18,6 +18,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from hornfels.api import bodies
 from hornfels.api.address import UnreadableAddressError, canonical
 from hornfels.api.outages import answer_database
+from hornfels.api.packed import Packed
 from hornfels.api.recent import RECENT_PATHS, Recent
 from hornfels.api.refusals import invalid, refusal
 from hornfels.api.turnstile import FullError, Turnstile
@@ -115,6 +116,7 @@ class Guard:
             async with self._turnstile.place():
                 await self._app(scope, receive, keep)
         # Sent without a place at work: whoever reads slowly keeps nobody waiting.
+        send = Packed(send, headers.get("accept-encoding", ""))
         send = send if path.endswith(bodies.INVENTED_PATHS) else Visible(send)
         for message in answer:
             await send(message)

@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
+from mimetypes import guess_type
 from pathlib import Path
 
 from anyio.to_thread import run_sync
+from starlette.datastructures import Headers
 from starlette.responses import FileResponse, Response
 from starlette.types import Receive, Scope, Send
 
 from hornfels.api.refusals import refusal
 
 LONGEST_PATH = 4000
+NAMED_BY_CONTENT = "/assets/"
+"""Where the build puts files whose names change with what they hold."""
+FOREVER = "public, max-age=31536000, immutable"
+_PACKED = (("br", ".br"), ("gzip", ".gz"))
+"""How the build packs files beforehand, the smallest first."""
 
 
 class Pages:
@@ -20,18 +27,20 @@ class Pages:
         self._folder = folder.resolve()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        await (await self._answer(scope["method"], scope["path"]))(scope, receive, send)
+        accepted = Headers(scope=scope).get("accept-encoding", "")
+        await (await self._answer(scope["method"], scope["path"], accepted))(scope, receive, send)
 
-    async def _answer(self, method: str, path: str) -> Response:
+    async def _answer(self, method: str, path: str, accepted: str) -> Response:
         if method not in ("GET", "HEAD"):
             answer = refusal(405, "Pages are only read.")
             answer.headers["Allow"] = "GET, HEAD"
             return answer
         found = await run_sync(self._file, path.lstrip("/"))
         if found is not None:
-            return FileResponse(found)
+            headers = {"Cache-Control": FOREVER if path.startswith(NAMED_BY_CONTENT) else "no-cache"}
+            return await run_sync(_packed, found, accepted, headers)
         index = self._folder / "index.html"
-        if path.startswith("/assets/") or len(path) > LONGEST_PATH or not index.is_file():
+        if path.startswith(NAMED_BY_CONTENT) or len(path) > LONGEST_PATH or not index.is_file():
             return refusal(404, f"There is nothing at {path[:100]}.")
         return FileResponse(index, headers={"Cache-Control": "no-cache"})
 
@@ -41,3 +50,15 @@ class Pages:
             return wanted if path and wanted.is_file() and wanted.is_relative_to(self._folder) else None
         except (OSError, ValueError):
             return None  # a name that no file can have
+
+
+def _packed(file: Path, accepted: str, headers: dict[str, str]) -> Response:
+    kind = guess_type(file.name)[0]
+    offered = {part.partition(";")[0].strip() for part in accepted.split(",")}
+    for encoding, ending in _PACKED:
+        packed = file.with_name(file.name + ending)
+        if packed.is_file():
+            headers["Vary"] = "Accept-Encoding"
+            if encoding in offered:
+                return FileResponse(packed, media_type=kind, headers={**headers, "Content-Encoding": encoding})
+    return FileResponse(file, media_type=kind, headers=headers)

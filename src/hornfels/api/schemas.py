@@ -7,7 +7,7 @@ from math import isfinite
 from typing import Annotated, Literal, TypeVar
 from uuid import UUID
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, SecretStr
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, SecretStr
 
 from hornfels.core.operations import Flag
 from hornfels.core.policy import name_problem
@@ -344,6 +344,7 @@ class Cell(BaseModel):
 class Population(BaseModel):
     key: str
     label: str
+    who: str = Field(description="what its accounts are known by: the groups that they share")
     count: int
     moved: int = Field(description="accounts of it that the draft gives another policy")
     winner: str | None
@@ -527,6 +528,31 @@ class PolicyEdit(Strict):
     settings: SettingsEdit = SettingsEdit()
 
 
+class EditToWeigh(Strict):
+    """An edit that is not saved; without a policy, a new one that starts from the defaults."""
+
+    policy: UUID | Literal["domain"] | None
+    precedence: int | None = None
+    settings: SettingsEdit = SettingsEdit()
+
+
+class EditWeighed(BaseModel):
+    """What stands in the way of an edit, whom it would hit, and what the settings come to."""
+
+    problems: list[ProblemInfo]
+    sentence: str
+    guess_budget: str
+    reuse: str
+
+
+class AttributeInfo(BaseModel):
+    """One attribute as the directory holds it, its values as written in LDIF."""
+
+    name: str
+    values: list[str]
+    reads: str = Field(description="what the value means, where its digits do not say")
+
+
 class SourceEdit(Strict):
     """What the template of one group policy object is to say; a setting under ``unset`` is to say nothing."""
 
@@ -569,6 +595,36 @@ class Conflict(BaseModel):
     current: PolicyDetail
 
 
+class AccountsAsked(BaseModel):
+    """Which accounts, in which order. Every part that is given narrows further."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    q: str = Field("", max_length=200, description="words in the account's or its display name")
+    policy: UUID | Literal["domain"] | None = None
+    population: str | None = Field(None, max_length=40)
+    group: str | None = Field(None, max_length=300, description="a group that they are in, at any depth")
+    way: Literal["account", "group", "domain", "exempt"] | None = Field(None, description="how their policy comes to them")
+    tie: bool | None = Field(None, description="whether two policies of one precedence compete for them")
+    locked: bool | None = None
+    expiry: Literal["must_change", "expired", "never", "unknown"] | None = None
+    within: int | None = Field(None, ge=1, le=36_500, description="the password expires in that many days")
+    enabled: bool | None = None
+    privileged: bool | None = Field(None, description="whether they are in the administrators' groups")
+    flag: list[Literal["disabled", "no_password_required", "reversible_encryption", "never_expires", "smart_card_required"]] = (
+        Field(default=[], max_length=5)
+    )
+    container: str | None = Field(None, max_length=2000, description="a distinguished name that they lie below")
+    set_before: AwareDatetime | None = Field(None, description="the password was set before this moment")
+    order: Literal["name", "display_name", "policy", "why", "expires", "set", "bad_tries", "container"] = "name"
+    descending: bool = False
+
+
+class AccountsPageAsked(AccountsAsked):
+    offset: int = Field(0, ge=0, lt=2**31)
+    limit: int = Field(100, ge=1, le=500)
+
+
 class AccountRow(BaseModel):
     row: int
     name: str
@@ -578,16 +634,26 @@ class AccountRow(BaseModel):
     was: str | None = Field(description="its live policy, where the draft gives it another one")
     mark: int | None
     source: Literal["account", "group", "domain", "exempt"]
+    through: str | None = Field(description="the linked group that brings the policy")
+    tie: bool = Field(description="whether two policies of one precedence compete for it")
     expiry: Literal["never", "now", "at", "unknown"]
     expires_at: str | None
+    set_at: str | None
+    bad_tries: int
     locked: bool
     flags: list[str]
+    container: str
 
 
 class AccountPage(BaseModel):
     total: int
     offset: int
     rows: list[AccountRow]
+
+
+class ContainerInfo(BaseModel):
+    dn: str
+    accounts: int
 
 
 class GroupLink(BaseModel):

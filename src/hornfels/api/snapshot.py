@@ -13,11 +13,13 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from hornfels.core.account_state import settings_of
+from hornfels.core.common import Common
 from hornfels.core.draft import Applied, Conflict, all_there, apply
 from hornfels.core.estate import Estate, Int32, Int64, LinkedGroups
 from hornfels.core.findings import Finding, findings
 from hornfels.core.operations import WHAT_IF, Operations, published
 from hornfels.core.resolution import DOMAIN_POLICY, Resolution, resolve
+from hornfels.core.roster import Roster
 from hornfels.core.sources import audit_length
 from hornfels.core.trials import Trial, run, sentence, targets
 from hornfels.core.verdict import Rule, compile_policy
@@ -78,6 +80,14 @@ class Snapshot:
     @cached_property
     def resolution(self) -> Resolution:
         return resolve(self.estate)
+
+    @cached_property
+    def roster(self) -> Roster:
+        return Roster(self.estate, self.resolution, self.draft.live.roster if self.draft else None)
+
+    @cached_property
+    def common(self) -> Common:
+        return Common(self.estate, self.resolution)
 
     @cached_property
     def index(self) -> dict[UUID, int]:
@@ -262,8 +272,12 @@ class Snapshots:
             return None
         if (held := self._current(dns_name, seen)) is not None:
             return held
-        fresh = _read(session, dns_name, self._held.get(dns_name))
+        held = self._held.get(dns_name)
+        fresh = _read(session, dns_name, held)
         self._held[dns_name] = fresh
+        if held is None or held.estate_id != fresh.estate_id:
+            # Seconds for a million accounts, and nobody waits for it unless they ask for it just now.
+            threading.Thread(target=fresh.roster.prime, name="roster", daemon=True).start()
         return fresh
 
 

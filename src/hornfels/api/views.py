@@ -135,6 +135,21 @@ def population_label(current: Snapshot, stack: Stack, winner: int) -> str:
     return f"{first} + {second}" if len(others) == 1 else f"{first} + {len(others)} more"
 
 
+def _who(current: Snapshot, population: int, stack: Stack) -> str:
+    """Who the accounts of a population are, by what they share."""
+    if stack.exempt:
+        return "Exempt"
+    groups = current.common.groups(population)
+    if groups:
+        return " + ".join(current.estate.groups.name[g] for g in groups)
+    if not stack.reaching:
+        return "All others"
+    brought = current.roster.brought_by[current.resolution.population == population]
+    linked, counts = np.unique(brought[brought >= 0], return_counts=True)
+    names = [current.estate.groups.name[g] for g in linked[np.argsort(-counts, kind="stable")].tolist()]
+    return " or ".join(names[:2]) + (f" or {len(names) - 2} more" if len(names) > 2 else "") if names else "Linked one by one"
+
+
 def _shortened(populations: list[Population]) -> None:
     """The largest population that a policy takes goes by the policy's name alone."""
     largest: dict[str, Population] = {}
@@ -187,6 +202,7 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
         Population(
             key=population_key(estate, stack),
             label=population_label(current, stack, winner),
+            who=_who(current, n, stack),
             count=count,
             moved=int(moved[n]),
             winner=policy_guid(current, winner),

@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any, Literal, NamedTuple
 
-from hornfels.core.estate import TRUST_BITS, UNKNOWN_TIME, Control, Estate
+import numpy as np
+
+from hornfels.core.estate import TRUST_BITS, UNKNOWN_TIME, Accounts, Bools, Control, Estate, Int64
 from hornfels.core.policy import Settings, expires, until_unlocked
 from hornfels.core.time import NEVER, Span
 
@@ -35,6 +37,25 @@ def expiry(control: int, password_set: int, max_age: Span) -> Expiry:
     if password_set == UNKNOWN_TIME:
         return Expiry("unknown", 0, "When the password was set was not read.")
     return Expiry("at", password_set + max_age, "")
+
+
+EXPIRES_NEVER = np.iinfo(np.int64).max
+"""Stands in a column of moments for a password that never expires, and in one of spans for no end."""
+
+
+def expiry_moments(accounts: Accounts, max_age: Int64) -> Int64:
+    """`expiry` for every account at once, in ticks: 0 for "must change now", `UNKNOWN_TIME` where the moment is not known.
+
+    ``max_age`` holds each account's maximum age in ticks, `EXPIRES_NEVER` for none.
+    """
+    by_flag = (accounts.control & np.uint32(Control.NEVER_EXPIRES | Control.SMART_CARD_REQUIRED | TRUST_BITS)) != 0
+    ends = np.full(len(accounts), EXPIRES_NEVER, dtype=np.int64)
+    aged = ~by_flag & (max_age < EXPIRES_NEVER)
+    known = aged & (accounts.password_set > 0) & (max_age < EXPIRES_NEVER - accounts.password_set)
+    ends[known] = accounts.password_set[known] + max_age[known]
+    ends[aged & (accounts.password_set == UNKNOWN_TIME)] = UNKNOWN_TIME
+    ends[~by_flag & (accounts.password_set == 0)] = 0
+    return ends
 
 
 class FlagEffect(NamedTuple):
@@ -88,6 +109,14 @@ def lock_state(settings: Settings, lockout_time: int, now: int) -> LockState:
         return LockState(True, lockout_time, None)
     end = lockout_time + (settings.lockout_duration or 0)
     return LockState(now < end, lockout_time, end)
+
+
+def locked(accounts: Accounts, lockable: Bools, duration: Int64, now: int) -> Bools:
+    """`lock_state` for every account at once. ``duration`` in ticks, `EXPIRES_NEVER` for until an operator unlocks it."""
+    since = accounts.lockout_time
+    endless = duration == EXPIRES_NEVER
+    held: Bools = lockable & (since > 0) & (endless | (now - since < duration))
+    return held
 
 
 def settings_of(estate: Estate, policy: int) -> Settings:

@@ -9,10 +9,9 @@ from dataclasses import dataclass
 from uuid import UUID
 
 import numpy as np
-import numpy.typing as npt
 
-from hornfels.core.account_state import settings_of
-from hornfels.core.estate import TRUST_BITS, UNKNOWN_TIME, Bools, Control, Estate, Int64
+from hornfels.core.account_state import EXPIRES_NEVER, expiry_moments, settings_of
+from hornfels.core.estate import Estate, Int64
 from hornfels.core.findings import privileged
 from hornfels.core.policy import Settings, expires
 from hornfels.core.resolution import DOMAIN_POLICY, Resolution
@@ -22,8 +21,6 @@ from hornfels.core.time import DAY
 
 DAYS = 30
 """How far ahead expiries are counted."""
-
-_NO_EXPIRY = np.iinfo(np.int64).max
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,12 +45,17 @@ class SettingImpact:
 
 @dataclass(frozen=True, slots=True)
 class Impact:
-    """The whole of it. ``expiring`` counts passwords that would expire on each of the next days, ``expiring_before`` as it is now.
+    """The whole of it.
 
+    ``accounts`` change policy; ``hit`` are all for whom anything changes, ``stronger`` and ``weaker`` those for whom some setting
+    gets so. ``expiring`` counts passwords that would expire on each of the next days, ``expiring_before`` as it is now.
     ``weaker_privileged`` are rows of administrators for whom something gets weaker.
     """
 
     accounts: int
+    hit: int
+    stronger: int
+    weaker: int
     transfers: tuple[Transfer, ...]
     settings: tuple[SettingImpact, ...]
     expire_at_once: int
@@ -93,6 +95,8 @@ def impact(
         if stronger or weaker:
             found.append(SettingImpact(setting.key, stronger, weaker, weak_admins, setting.takes_effect))
 
+    hit = np.array([a != b or bool(c) for (a, b, _), c in zip(changed, compared, strict=True)], dtype=np.bool_)
+    strengthened = np.array(["stronger" in c.values() for c in compared], dtype=np.bool_)
     weakened = np.array(["weaker" in c.values() for c in compared], dtype=np.bool_)
     lockable_before = np.array([a.lockout_threshold > 0 for a, _ in settings], dtype=np.bool_)
     lockable_after = np.array([b.lockout_threshold > 0 for _, b in settings], dtype=np.bool_)
@@ -100,6 +104,9 @@ def impact(
     ends_after = _expiry(draft, _ages(settings, 1)[of_account])
     return Impact(
         accounts=sum(t.accounts for t in transfers),
+        hit=int(counts[hit].sum()),
+        stronger=int(counts[strengthened].sum()),
+        weaker=int(counts[weakened].sum()),
         transfers=tuple(sorted(transfers, key=lambda t: -t.accounts)),
         settings=tuple(found),
         expire_at_once=int(np.count_nonzero((ends_after <= now) & (ends_before > now))),
@@ -116,20 +123,15 @@ def _settings(estate: Estate, index: int) -> Settings:
 
 
 def _ages(settings: list[tuple[Settings, Settings]], side: int) -> Int64:
-    """Maximum ages in ticks, `_NO_EXPIRY` for none."""
+    """Maximum ages in ticks, `EXPIRES_NEVER` for none."""
     ages = [pair[side].max_age for pair in settings]
-    return np.array([age if expires(age) else _NO_EXPIRY for age in ages], dtype=np.int64)
+    return np.array([age if expires(age) else EXPIRES_NEVER for age in ages], dtype=np.int64)
 
 
 def _expiry(estate: Estate, max_age: Int64) -> Int64:
-    """When each password expires; `_NO_EXPIRY` for never or unknown, and for those that must change at the next sign-in anyway."""
-    accounts = estate.accounts
-    never: Bools = (accounts.control & np.uint32(Control.NEVER_EXPIRES | Control.SMART_CARD_REQUIRED | TRUST_BITS)) != 0
-    known: npt.NDArray[np.bool_] = (accounts.password_set != UNKNOWN_TIME) & (accounts.password_set != 0) & ~never
-    end = np.full(len(accounts), _NO_EXPIRY, dtype=np.int64)
-    counts = known & (max_age < _NO_EXPIRY - accounts.password_set)
-    end[counts] = accounts.password_set[counts] + max_age[counts]
-    return end
+    """When each password expires; `EXPIRES_NEVER` for unknown too, and for those that must change at the next sign-in anyway."""
+    ends = expiry_moments(estate.accounts, max_age)
+    return np.where(ends > 0, ends, EXPIRES_NEVER)
 
 
 def _by_day(ends: Int64, now: int) -> tuple[int, ...]:

@@ -45,6 +45,7 @@ def _escape(c: str) -> str:
     return c.encode("ascii", "backslashreplace").decode() if ord(c) > 0x7F else f"\\x{ord(c):02x}"
 
 
+_SAMPLE = 1 << 16
 _MOST_KNOWN = 50_000
 _FEW = 8
 """Look-ups in a column after which an index of it is worth making."""
@@ -114,11 +115,25 @@ class TextColumn(Sequence[str]):
     def containing(self, needle: str) -> npt.NDArray[np.int64]:
         """The rows whose value contains `needle`, without regard to case, ascending."""
         data, ends = self._folded
-        wanted = needle.upper().replace("\0", "").encode("utf-8", "replace")
+        wanted = _folded_needle(needle)
         if not wanted:
             return np.arange(len(ends))
-        hits = np.fromiter((m.start() for m in re.finditer(re.escape(wanted), data)), dtype=np.int64)
-        return np.unique(np.searchsorted(ends, hits, side="left"))
+        return _distinct(np.searchsorted(ends, _positions(data, wanted), side="left"))
+
+    def best(self, needle: str, most: int) -> npt.NDArray[np.int64]:
+        """Up to `most` rows that contain `needle`: those that begin with it first, then the shortest, then in row order."""
+        data, ends = self._folded
+        wanted = _folded_needle(needle)
+        at = _positions(data, wanted) if wanted else np.empty(0, dtype=np.int64)
+        rows = np.searchsorted(ends, at, side="left")
+        first = np.diff(rows, prepend=-1) > 0
+        at, rows = at[first], rows[first]
+        starts = np.where(rows > 0, ends[rows - 1] + 1, 0)
+        # One number that orders as wanted: beginning, length, row.
+        rank = ((at != starts).astype(np.int64) << 62) + (np.minimum(ends[rows] - starts, 1 << 20) << 40) + rows
+        if len(rank) > most:
+            rank = np.partition(rank, most)[:most]
+        return np.sort(rank) & ((1 << 40) - 1)
 
     def find(self, value: str) -> npt.NDArray[np.int64]:
         """The rows whose whole value is `value`, or what it shows (`visible`), without regard to case."""
@@ -166,3 +181,25 @@ class TextColumn(Sequence[str]):
 
 def _ends(data: bytes) -> npt.NDArray[np.int64]:
     return np.flatnonzero(np.frombuffer(data, dtype=np.uint8) == 0)
+
+
+def _folded_needle(needle: str) -> bytes:
+    return needle.upper().replace("\0", "").encode("utf-8", "replace")
+
+
+def _positions(data: bytes, wanted: bytes) -> npt.NDArray[np.int64]:
+    """Where `wanted` begins in `data`, ascending: byte by byte over the whole, since a hit may stand in every value."""
+    letters = np.frombuffer(data, dtype=np.uint8)
+    if len(wanted) > len(letters):
+        return np.empty(0, dtype=np.int64)
+    # The rarest byte first: it leaves the fewest places to look at.
+    counts = [(int(np.count_nonzero(letters[:_SAMPLE] == byte)), place) for place, byte in enumerate(wanted)]
+    (_, place), *others = sorted(counts)
+    found = np.flatnonzero(letters[place : len(letters) - len(wanted) + 1 + place] == wanted[place])
+    for _, place in others:
+        found = found[letters[found + place] == wanted[place]]
+    return found
+
+
+def _distinct(ascending: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
+    return ascending[np.diff(ascending, prepend=-1) > 0]

@@ -30,9 +30,9 @@ from hornfels.core.operations import (
     readdressed,
 )
 from hornfels.core.sentences import sentences
-from hornfels.core.settings import BY_KEY, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
+from hornfels.core.settings import BY_KEY, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE
 from hornfels.core.sources import root_links
-from hornfels.core.time import span_to_ldap
+from hornfels.formats.attributes import property_bits, setting_text
 from hornfels.formats.ldif import attribute_line, comment_lines
 
 Lines = list[tuple[str, str] | None]
@@ -122,7 +122,7 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
             names[op.policy] = policy_dn(op.name, estate.domain.dn)
             lines: Lines = [("changetype", "add"), ("objectClass", "msDS-PasswordSettings")]
             lines.append((PRECEDENCE_ATTRIBUTE, str(op.precedence)))
-            lines += [(BY_KEY[key].pso_attribute, _written(BY_KEY[key], value)) for key, value in op.settings.items()]
+            lines += [(BY_KEY[key].pso_attribute, setting_text(BY_KEY[key], value)) for key, value in op.settings.items()]
             lines += [(LINKS_ATTRIBUTE, target.dn) for target in op.links]
             yield _record(names[op.policy], lines)
             if op.guarded:
@@ -149,7 +149,7 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
             )
         case EditSettings():
             assert op.policy is not None  # noqa: S101 - the case above takes the domain policy
-            after = {BY_KEY[key].pso_attribute: _written(BY_KEY[key], change.after) for key, change in op.changes.items()}
+            after = {BY_KEY[key].pso_attribute: setting_text(BY_KEY[key], change.after) for key, change in op.changes.items()}
             yield _modify(names[op.policy], "replace", after)
         case LinkPolicy():
             yield _modify(names[op.policy], "add", {LINKS_ATTRIBUTE: op.target.dn})
@@ -182,17 +182,10 @@ def _domain_attributes(keys: list[str], values: dict[str, Value], others: int) -
     for key in keys:
         setting = BY_KEY[key]
         if setting.domain_mask:
-            bits = others | sum(s.domain_mask for s in BY_KEY.values() if s.domain_mask and values[s.key])
-            found[setting.domain_attribute] = str(bits)
+            found[setting.domain_attribute] = str(property_bits(values, others))
         else:
-            found[setting.domain_attribute] = _written(setting, values[key])
+            found[setting.domain_attribute] = setting_text(setting, values[key])
     return found
-
-
-def _written(setting: Setting, value: Value) -> str:
-    if setting.kind == "switch":
-        return "TRUE" if value else "FALSE"
-    return str(span_to_ldap(value) if setting.kind == "span" else value)
 
 
 def _modify(dn: str, how: str, attributes: dict[str, str]) -> bytes:

@@ -2,11 +2,13 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useAccount, useCatalogue, useWeighFlag, useWeighMembership } from "../api/queries";
 import { useBench } from "../bench/BenchProvider";
+import { Attributes } from "../editor/Attributes";
 import { PanelHead } from "../editor/PanelHead";
 import { valueWithUnit, type Value } from "../editor/edits";
 import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
 import { lookOf } from "../shared/look";
-import { awayText, momentText, plural } from "../shared/span";
+import { momentText } from "../shared/moments";
+import { awayText, plural } from "../shared/span";
 import { Finder } from "../shared/Finder";
 import { Swatch } from "../shared/Swatch";
 import { at } from "../draft/place";
@@ -31,6 +33,18 @@ export function AccountCore({ domain, name, onClose, onCompare }: { domain: stri
     <article aria-label={`Core of ${core.name}`}>
       <PanelHead mark={core.mark} title={core.display_name || core.name} detail={core.name} onClose={onClose} />
       <div className="space-y-4 px-4 pb-4">
+        <div className="unprinted flex flex-wrap gap-x-2 gap-y-1">
+          <Button onClick={() => add([core.name])}>Put on the bench</Button>
+          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/card?account=${encodeURIComponent(core.name)}`}>
+            Explain it to them
+          </Link>
+          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/accounts?population=${core.population}`}>
+            Its population
+          </Link>
+          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/strata?show=${core.population}`}>
+            in the strata
+          </Link>
+        </div>
         <p className="break-all text-xs text-soft">{core.dn}</p>
         <div>
           <p className="text-[15px] font-semibold">
@@ -68,19 +82,8 @@ export function AccountCore({ domain, name, onClose, onCompare }: { domain: stri
             </ul>
           </section>
         )}
-        <div className="flex flex-wrap gap-x-2 gap-y-1">
-          <Button onClick={() => add([core.name])}>Put on the bench</Button>
-          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/card?account=${encodeURIComponent(core.name)}`}>
-            Explain it to them
-          </Link>
-          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/accounts?population=${core.population}`}>
-            Its population
-          </Link>
-          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/strata?show=${core.population}`}>
-            in the strata
-          </Link>
-        </div>
         <WhatIf domain={domain} core={core} />
+        <Attributes domain={domain} kind="accounts" name={core.name} />
         <Finder domain={domain} kinds={["account"]} label="Account to compare with" placeholder="Compare with …" upwards onPick={(hit) => onCompare(hit.name)} />
       </div>
     </article>

@@ -2,34 +2,29 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { PAGE } from "../api/queries";
-import { PolicyTag } from "../shared/Swatch";
-import { awayText } from "../shared/span";
+import { AccountCell } from "./AccountCell";
+import type { Column } from "./columns";
 
 type Row = Schemas["AccountRow"];
-
-const WHY: Record<Row["source"], string> = {
-  account: "linked to it",
-  group: "through a group",
-  domain: "not reached",
-  exempt: "exempt",
-};
-
-const GRID = "grid grid-cols-[minmax(120px,1.1fr)_minmax(120px,1.2fr)_minmax(130px,1.2fr)_128px_118px_minmax(90px,1fr)] items-center gap-3 px-4";
 
 interface Props {
   total: number;
   pages: Schemas["AccountPage"][];
+  columns: Column[];
+  order: string;
+  descending: boolean;
+  onOrder: (order: string, descending: boolean) => void;
   selected: string;
   onSelect: (name: string) => void;
   onPage: (page: number) => void;
 }
 
 /** Everyone, however many: only the rows in view exist, and only their pages are fetched. */
-export function AccountTable({ total, pages, selected, onSelect, onPage }: Props) {
+export function AccountTable({ total, pages, columns, order, descending, onOrder, selected, onSelect, onPage }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const [at, setAt] = useState(0);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer keeps its own state on purpose
-  const virtual = useVirtualizer({ count: total, getScrollElement: () => frame.current, estimateSize: () => 30, overscan: 12 });
+  const virtual = useVirtualizer({ count: total, getScrollElement: () => frame.current, estimateSize: () => 30, overscan: 12, scrollMargin: 28 });
   const items = virtual.getVirtualItems();
   const page = Math.floor((items[Math.floor(items.length / 2)]?.index ?? 0) / PAGE);
 
@@ -50,19 +45,35 @@ export function AccountTable({ total, pages, selected, onSelect, onPage }: Props
     requestAnimationFrame(() => frame.current?.querySelector<HTMLElement>(`[data-row="${next}"]`)?.focus());
   };
 
+  const grid = {
+    gridTemplateColumns: columns.map((c) => `minmax(${c.least}px, ${c.width})`).join(" "),
+    minWidth: columns.reduce((sum, c) => sum + c.least + 12, 20),
+  };
+
   return (
-    <div role="table" aria-label="Accounts" aria-rowcount={total + 1} className="flex min-h-0 flex-1 flex-col">
-      <div role="rowgroup">
-        <div role="row" className={`${GRID} h-7 border-y border-line bg-[#ece7db] text-xs font-medium`}>
-          {["Account", "Display name", "Policy", "Why", "Password expires", "State"].map((title) => (
-            <span role="columnheader" key={title}>
-              {title}
-            </span>
-          ))}
+    <div ref={frame} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
+      <div role="table" aria-label="Accounts" aria-rowcount={total + 1} style={{ minWidth: grid.minWidth }}>
+        <div role="rowgroup" className="sticky top-0 z-10">
+          <div role="row" style={grid} className={`${LINE} h-7 border-y border-line bg-hover text-xs font-medium`}>
+            {columns.map((column) => {
+              const by = column.order;
+              const on = by === order;
+              return (
+                <span role="columnheader" key={column.key} aria-sort={on ? (descending ? "descending" : "ascending") : undefined} className="min-w-0">
+                  {by ? (
+                    <button type="button" className="h-6 max-w-full truncate hover:underline" title={`${column.title}: order by it`} onClick={() => onOrder(by, on && !descending)}>
+                      {column.title}
+                      <span aria-hidden>{on ? (descending ? " ▾" : " ▴") : ""}</span>
+                    </button>
+                  ) : (
+                    column.title
+                  )}
+                </span>
+              );
+            })}
+          </div>
         </div>
-      </div>
-      <div ref={frame} role="rowgroup" className="min-h-0 flex-1 overflow-y-auto" data-testid="rows">
-        <div role="presentation" style={{ height: virtual.getTotalSize(), position: "relative" }}>
+        <div role="rowgroup" style={{ height: virtual.getTotalSize(), position: "relative" }}>
           {items.map((item) => {
             const row = rowAt(item.index);
             return (
@@ -72,8 +83,8 @@ export function AccountTable({ total, pages, selected, onSelect, onPage }: Props
                 aria-rowindex={item.index + 2}
                 data-row={item.index}
                 tabIndex={item.index === at ? 0 : -1}
-                className={`${GRID} absolute inset-x-0 h-[30px] cursor-pointer border-b border-line/60 ${row && row.name === selected ? "bg-white font-medium shadow-[inset_3px_0_0_var(--color-ink)]" : "hover:bg-sheet"} focus-visible:outline-offset-[-2px]`}
-                style={{ transform: `translateY(${item.start}px)` }}
+                className={`${LINE} absolute inset-x-0 h-[30px] cursor-pointer border-b border-line/60 ${row && row.name === selected ? "bg-white font-medium shadow-[inset_3px_0_0_var(--color-ink)]" : "hover:bg-sheet"} focus-visible:outline-offset-[-2px]`}
+                style={{ ...grid, transform: `translateY(${item.start - 28}px)` }}
                 onFocus={() => setAt(item.index)}
                 onClick={() => row && onSelect(row.name)}
                 onKeyDown={(event) => {
@@ -87,7 +98,13 @@ export function AccountTable({ total, pages, selected, onSelect, onPage }: Props
                   } else if (event.key === "Enter" && row) onSelect(row.name);
                 }}
               >
-                {row ? <Cells row={row} /> : <span role="cell" className="h-3 w-24 rounded bg-line" />}
+                {row ? (
+                  columns.map((column) => <AccountCell key={column.key} column={column.key} row={row} />)
+                ) : (
+                  <span role="cell" className="h-3 w-24 rounded bg-line">
+                    <span className="sr-only">on its way</span>
+                  </span>
+                )}
               </div>
             );
           })}
@@ -97,35 +114,4 @@ export function AccountTable({ total, pages, selected, onSelect, onPage }: Props
   );
 }
 
-function Cells({ row }: { row: Row }) {
-  const expiry = { never: "never", now: row.expires_at ? "expired" : "must change", unknown: "?", at: row.expires_at ? awayText(row.expires_at) : "–" }[row.expiry];
-  return (
-    <>
-      <span role="cell" className="truncate">
-        {row.name}
-      </span>
-      <span role="cell" className="truncate text-soft">
-        {row.display_name}
-      </span>
-      <span role="cell" className="flex min-w-0 items-center gap-1.5">
-        <PolicyTag mark={row.mark} name={row.policy_name} />
-      </span>
-      {row.was ? (
-        <span role="cell" className="truncate text-warn" title={`live: ${row.was}`}>
-          was {row.was}
-        </span>
-      ) : (
-        <span role="cell" className="truncate text-soft">
-          {WHY[row.source]}
-        </span>
-      )}
-      <span role="cell" className={row.expiry === "now" ? "text-fail" : ""}>
-        {expiry}
-      </span>
-      <span role="cell" className="truncate text-xs" title={row.flags.join(", ")}>
-        {row.locked && <strong className="text-fail">Locked </strong>}
-        <span className="text-soft">{row.flags.join(", ")}</span>
-      </span>
-    </>
-  );
-}
+const LINE = "grid items-center gap-3 px-4 small:px-2";

@@ -1,61 +1,92 @@
-import { useDeferredValue, useState } from "react";
-import { useParams } from "react-router";
-import { useAccountPages, useStrata } from "../api/queries";
+import { useDeferredValue, useEffect, useState } from "react";
+import { useParams, useSearchParams } from "react-router";
+import { accountsFile, useAccountPages, useStrata } from "../api/queries";
 import { SidePanel } from "../app/SidePanel";
 import { useKeys } from "../app/useKeys";
+import { domainOf } from "../draft/place";
+import { announce } from "../shared/announce";
 import { Button, Failed } from "../shared/controls";
+import { plural } from "../shared/span";
+import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
 import { AccountCore } from "./AccountCore";
 import { AccountTable } from "./AccountTable";
+import { ColumnMenu } from "./ColumnMenu";
+import { useColumns } from "./columns";
 import { ComparePanel } from "./ComparePanel";
+import { FilterMenu } from "./FilterMenu";
+import { askedIn, FILTERS, queryOf, said, type FilterKey } from "./filters";
 import { GroupPanel } from "./GroupPanel";
+
+/** Those that have a field of their own in the sentence. */
+const FIELDS: FilterKey[] = ["q", "policy"];
 
 export function AccountsScreen() {
   const { domain = "" } = useParams();
+  const [params, setParams] = useSearchParams();
   const [q, setQ] = useUrlState("q");
-  const [policy, setPolicy] = useUrlState("policy");
-  const [population, setPopulation] = useUrlState("population");
-  const [group, setGroup] = useUrlState("group");
   const [account, setAccount] = useUrlState("account");
   const [beside, setBeside] = useUrlState("beside");
+  const [order, setOrder] = useUrlState("order");
+  const [descending] = useUrlState("descending");
   const [first, setFirst] = useState(0);
+  const [columns, choose] = useColumns();
   const strata = useStrata(domain);
-  const filter = { q: useDeferredValue(q.trim()), policy, population, group };
+  const asked = askedIn(params);
+  const query = useDeferredValue(queryOf(asked, order, descending !== "").toString());
   // The first page is always held: it knows the total while others are on their way.
   const pages = [0, first - 1, first, first + 1].filter((p, i, list) => p >= 0 && list.indexOf(p) === i);
-  const results = useAccountPages(domain, filter, pages);
+  const results = useAccountPages(domain, query, pages);
   const failed = results.find((r) => r.error);
   useKeys({ Escape: () => setAccount("", { beside: "" }) });
+  useTitle(account && beside ? `${account} and ${beside}` : account || asked.group, "Accounts", domainOf(domain));
 
   const total = results.find((r) => r.data)?.data?.total;
-  const chosen = strata.data?.populations.find((p) => p.key === population);
+  useEffect(() => {
+    if (total !== undefined) announce(plural(total, "account"), 600);
+  }, [total, query]);
+  const population = strata.data?.populations.find((p) => p.key === asked.population)?.label;
+  const ask = (key: FilterKey, value: string) => {
+    setFirst(0);
+    setParams((before) => {
+      const next = new URLSearchParams(before);
+      if (value) next.set(key, value);
+      else next.delete(key);
+      return next;
+    });
+  };
+  const everyone = () =>
+    setParams((before) => {
+      const next = new URLSearchParams(before);
+      for (const key of FILTERS) next.delete(key);
+      return next;
+    });
+  const more = FILTERS.filter((key) => !FIELDS.includes(key) && asked[key] !== "");
 
   return (
     <div className="flex h-full flex-col">
-      <div className="flex flex-wrap items-center gap-2 px-4 pt-2.5 pb-2">
-        <h1 className="mr-2 text-base">Accounts</h1>
-        <label className="flex items-center gap-1.5">
-          named like
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1 px-4 pt-2.5 pb-2 small:px-2 small:pt-1">
+        <h1 className="mr-1 text-base">Accounts</h1>
+        <label className="flex min-w-0 items-center gap-1.5">
+          <span className="shrink-0">named like</span>
           <input
             type="search"
-            className="h-7 w-44 rounded-[5px] border border-edge px-2"
+            className="h-7 w-40 min-w-0 rounded-[5px] border border-edge px-2"
             value={q}
             placeholder="any name"
+            maxLength={200}
             onChange={(event) => {
               setQ(event.target.value);
               setFirst(0);
             }}
           />
         </label>
-        <label className="flex items-center gap-1.5">
+        <label className="flex min-w-0 items-center gap-1.5">
           under
           <select
-            className="h-7 rounded-[5px] border border-edge px-1.5"
-            value={policy}
-            onChange={(event) => {
-              setPolicy(event.target.value, { population: "" });
-              setFirst(0);
-            }}
+            className="h-7 max-w-56 min-w-0 rounded-[5px] border border-edge px-1.5"
+            value={asked.policy}
+            onChange={(event) => ask("policy", event.target.value)}
           >
             <option value="">any policy</option>
             {strata.data?.layers.map((layer) => (
@@ -66,50 +97,57 @@ export function AccountsScreen() {
             <option value="domain">Domain policy ({strata.data?.bedrock.governed.toLocaleString("en") ?? "…"})</option>
           </select>
         </label>
-        {group && (
-          <span className="flex items-center rounded-full border border-edge bg-white pl-2.5 text-sm">
-            in {group}
-            <button className="px-2 py-0.5" aria-label="Drop the group filter" onClick={() => setGroup("")}>
+        {more.map((key) => (
+          <span key={key} className="flex max-w-full items-center rounded-full border border-edge bg-white pl-2.5">
+            <span className="truncate" title={said(key, asked[key], population)}>
+              {said(key, asked[key], population)}
+            </span>
+            <button type="button" className="min-h-6 px-2" aria-label={`Drop: ${said(key, asked[key], population)}`} onClick={() => ask(key, "")}>
               ✕
             </button>
           </span>
-        )}
-        {population && (
-          <span className="flex items-center rounded-full border border-edge bg-white pl-2.5 text-sm">
-            in the population {chosen ? chosen.label : "that is gone"}
-            <button className="px-2 py-0.5" aria-label="Drop the population filter" onClick={() => setPopulation("")}>
-              ✕
-            </button>
-          </span>
-        )}
-        <span role="status" className="ml-auto text-soft">
-          {total === undefined ? "…" : total === 1 ? "1 account" : `${total.toLocaleString("en")} accounts`}
+        ))}
+        <FilterMenu domain={domain} asked={asked} onAsk={ask} />
+        <span className="ml-auto flex items-center gap-2">
+          <span className="text-soft">{total === undefined ? "…" : plural(total, "account")}</span>
+          <ColumnMenu columns={columns} onChoose={choose} />
+          <a
+            className="unprinted inline-flex h-7 items-center rounded-[5px] border border-edge bg-white px-2.5 text-sm font-medium whitespace-nowrap hover:bg-paper"
+            href={accountsFile(domain, query)}
+            download
+          >
+            Export as CSV
+          </a>
         </span>
       </div>
       {failed ? (
         <Failed error={failed.error} retry={() => void failed.refetch()} />
       ) : total === 0 ? (
-        <div className="grid flex-1 place-content-center gap-2 text-center text-soft">
+        <div className="grid flex-1 place-content-center justify-items-center gap-2 text-center text-soft">
           <p>No account fits.</p>
-          <Button onClick={() => setQ("", { policy: "", population: "", group: "" })}>Show everyone</Button>
+          <Button onClick={everyone}>Show everyone</Button>
         </div>
       ) : (
         <AccountTable
-          key={`${domain}|${filter.q}|${policy}|${population}|${group}`}
+          key={`${domain}|${query}`}
           total={total ?? 0}
           pages={results.flatMap((r) => (r.data ? [r.data] : []))}
+          columns={columns}
+          order={order || "name"}
+          descending={descending !== ""}
+          onOrder={(by, down) => setOrder(by === "name" ? "" : by, { descending: down ? "true" : "" })}
           selected={account}
           onSelect={setAccount}
           onPage={setFirst}
         />
       )}
-      <SidePanel>
+      <SidePanel about={account && beside ? `${account} ${beside}` : account || asked.group}>
         {account && beside ? (
           <ComparePanel domain={domain} names={[account, beside]} onClose={() => setBeside("")} />
         ) : account ? (
           <AccountCore key={account} domain={domain} name={account} onClose={() => setAccount("")} onCompare={setBeside} />
-        ) : group ? (
-          <GroupPanel domain={domain} name={group} onClose={() => setGroup("")} />
+        ) : asked.group ? (
+          <GroupPanel domain={domain} name={asked.group} onClose={() => ask("group", "")} />
         ) : null}
       </SidePanel>
     </div>

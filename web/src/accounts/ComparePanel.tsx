@@ -4,7 +4,7 @@ import { PanelHead } from "../editor/PanelHead";
 import { valueWithUnit, type Value } from "../editor/edits";
 import { useBench } from "../bench/BenchProvider";
 import { Button, Failed, Loading } from "../shared/controls";
-import { momentText } from "../shared/span";
+import { momentText } from "../shared/moments";
 import { PolicyTag } from "../shared/Swatch";
 
 type Core = Schemas["AccountCore"];
@@ -35,7 +35,7 @@ export function ComparePanel({ domain, names, onClose }: { domain: string; names
       <Button className="mx-4 mb-2" onClick={() => add(names)}>
         Put both on the bench
       </Button>
-      <table className="mx-4 w-[332px] table-fixed text-left text-xs">
+      <table className="mx-4 w-[calc(100%-32px)] table-fixed text-left text-xs">
         <thead>
           <tr className="border-b border-line align-bottom">
             <th scope="col" className="w-28 py-1 font-normal text-soft">
@@ -43,7 +43,7 @@ export function ComparePanel({ domain, names, onClose }: { domain: string; names
             </th>
             {both.map((core) => (
               <th key={core.name} scope="col" className="py-1 pr-2">
-                <span className="block truncate text-sm">{core.name}</span>
+                <span className="block truncate text-sm" title={core.name}>{core.name}</span>
                 <span className="font-normal">
                   <PolicyTag mark={core.mark} name={core.policy_name} />
                 </span>

@@ -79,14 +79,14 @@ export const useDescribeDraft = (place: string) =>
   useDraftAction(place, (body: Schemas["DraftEdit"]) => call<Detail>("PATCH", `${base(place)}/draft`, body));
 
 /** Ends the draft that is shown and goes back to live. What was typed in it and not saved goes on there. */
-function useDraftEnd(place: string, end: (argument: Versioned) => Promise<null>) {
+function useDraftEnd(place: string, view: string, end: (argument: Versioned) => Promise<null>) {
   const client = useQueryClient();
   const { show } = useDraftPlace(place);
   return useMutation({
     mutationFn: (version: number) => written(place, { version }, end),
     onSuccess: async () => {
       moveKept(place, domainOf(place));
-      show(domainOf(place));
+      show(domainOf(place), true, view);
       // The draft is gone: what was read in its place is not to be asked for again.
       await client.invalidateQueries({ predicate: (query) => query.queryKey[1] !== place });
     },
@@ -94,12 +94,12 @@ function useDraftEnd(place: string, end: (argument: Versioned) => Promise<null>)
   });
 }
 
-export const usePublish = (place: string) => useDraftEnd(place, (body) => call<null>("POST", `${base(place)}/draft/publish`, body));
+export const usePublish = (place: string) => useDraftEnd(place, "history", (body) => call<null>("POST", `${base(place)}/draft/publish`, body));
 
-export const useCloseDraft = (place: string) => useDraftEnd(place, (body) => call<null>("POST", `${base(place)}/draft/close`, body));
+export const useCloseDraft = (place: string) => useDraftEnd(place, "drafts", (body) => call<null>("POST", `${base(place)}/draft/close`, body));
 
 export const useDropDraft = (place: string) =>
-  useDraftEnd(place, ({ version }) => call<null>("DELETE", `${base(place)}/draft?version=${version}`));
+  useDraftEnd(place, "drafts", ({ version }) => call<null>("DELETE", `${base(place)}/draft?version=${version}`));
 
 export function useOpenDraft(place: string) {
   const client = useQueryClient();

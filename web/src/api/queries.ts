@@ -2,7 +2,7 @@
 import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { domainOf, useDraftPlace } from "../draft/place";
 import { ApiError, call, send, type Schemas } from "./client";
-import { keepFor } from "../shared/kept";
+import { carryKept, keepFor } from "../shared/kept";
 import { inTurn, latest, moved } from "./moves";
 import { announce } from "./session";
 
@@ -99,28 +99,28 @@ export const useMend = (domain: string) =>
     call<Schemas["PolicyDetail"]>("PATCH", `${base(place)}/policies/${mend.guid}`, mend.edit),
   );
 
-export interface AccountFilter {
-  q: string;
-  policy: string;
-  population: string;
-  group: string;
-}
-
 export const PAGE = 200;
 
-/** The pages of accounts that are in view; a long table never holds more than it shows. */
-export function useAccountPages(domain: string, filter: AccountFilter, pages: number[]) {
+/** The pages of accounts that are in view, of those a query asks for; a long table never holds more than it shows. */
+export function useAccountPages(domain: string, query: string, pages: number[]) {
   return useQueries({
     queries: pages.map((page) => ({
-      queryKey: ["domain", domain, "accounts", filter, page],
+      queryKey: ["domain", domain, "accounts", query, page],
       queryFn: ({ signal }: { signal: AbortSignal }) => {
-        const query = new URLSearchParams({ offset: String(page * PAGE), limit: String(PAGE) });
-        for (const [key, value] of Object.entries(filter)) if (value) query.set(key, value);
-        return call<Schemas["AccountPage"]>("GET", `${base(domain)}/accounts?${query}`, undefined, signal);
+        const whole = new URLSearchParams(query);
+        whole.set("offset", String(page * PAGE));
+        whole.set("limit", String(PAGE));
+        return call<Schemas["AccountPage"]>("GET", `${base(domain)}/accounts?${whole}`, undefined, signal);
       },
     })),
   });
 }
+
+/** The address of the same accounts as a file. */
+export const accountsFile = (domain: string, query: string) => `${base(domain)}/accounts.csv${query && `?${query}`}`;
+
+export const useContainers = (domain: string) =>
+  useQuery({ queryKey: ["domain", domain, "containers"], queryFn: () => call<Schemas["ContainerInfo"][]>("GET", `${base(domain)}/containers`) });
 
 export const useSearch = (domain: string, q: string, kinds: string[] = []) =>
   useQuery({
@@ -230,18 +230,22 @@ export const useDeletePolicy = (domain: string, guid: string) =>
     call<null>("DELETE", `${base(place)}/policies/${guid}?version=${latest(`${place} ${guid}`, version)}`),
   );
 
+/** A write to the links of a policy; what is typed in its settings meanwhile goes along to where the write goes. */
+function useLinkWrite<A extends { version: number }>(domain: string, guid: string, write: (place: string, argument: A) => Promise<Schemas["PolicyDetail"]>) {
+  const versioned = policyWrite(guid, write);
+  return useDraftWrite(domain, async (place, argument: A) => {
+    const detail = await versioned(place, argument);
+    carryKept(`policy ${guid}`, domain, place);
+    return detail;
+  });
+}
+
 export const useLink = (domain: string, guid: string) =>
-  useDraftWrite(
-    domain,
-    policyWrite(guid, (place, body: { dn: string; version: number }) => call("POST", `${base(place)}/policies/${guid}/links`, body)),
-  );
+  useLinkWrite(domain, guid, (place, body: { dn: string; version: number }) => call("POST", `${base(place)}/policies/${guid}/links`, body));
 
 export const useUnlink = (domain: string, guid: string) =>
-  useDraftWrite(
-    domain,
-    policyWrite(guid, (place, { dn, version }: { dn: string; version: number }) =>
-      call("DELETE", `${base(place)}/policies/${guid}/links?${new URLSearchParams({ dn, version: String(version) })}`),
-    ),
+  useLinkWrite(domain, guid, (place, { dn, version }: { dn: string; version: number }) =>
+    call("DELETE", `${base(place)}/policies/${guid}/links?${new URLSearchParams({ dn, version: String(version) })}`),
   );
 
 export const useRenumber = (domain: string) =>
@@ -254,6 +258,23 @@ export const useWeighMembership = (domain: string) =>
 
 export const useWeighFlag = (domain: string) =>
   useDraftWrite(domain, (place, body: Schemas["WhatIfFlag"]) => call<Schemas["DraftDetail"]>("POST", `${base(place)}/draft/flags`, body));
+
+/** What an edit that is not saved comes to; the last answer stays in view while the next one is on its way. */
+export const useWeighedEdit = (domain: string, edit: Schemas["EditToWeigh"] | null) =>
+  useQuery({
+    queryKey: ["domain", domain, "weighed", edit],
+    queryFn: ({ signal }) => call<Schemas["EditWeighed"]>("POST", `${base(domain)}/what-if/edit`, edit, signal),
+    enabled: edit !== null,
+    placeholderData: keepPreviousData,
+  });
+
+/** A policy ("domain" for the domain policy) or an account as attributes of the directory. */
+export const useAttributes = (domain: string, kind: "policies" | "accounts", name: string, wanted: boolean) =>
+  useQuery({
+    queryKey: ["domain", domain, "attributes", kind, name],
+    queryFn: () => call<Schemas["AttributeInfo"][]>("GET", `${base(domain)}/${kind}/${encodeURIComponent(name)}/attributes`),
+    enabled: wanted,
+  });
 
 export const useStartingPoints = () =>
   useQuery({

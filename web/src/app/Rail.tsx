@@ -30,8 +30,8 @@ const SCREENS = [
 export function Rail({ domain }: { domain: string }) {
   const shown = domain === "-" ? SCREENS.filter((s) => s.to === "sources") : SCREENS;
   return (
-    <nav aria-label="Screens" className="flex flex-col items-center gap-1 bg-rail pt-3 text-[#d9d6cf]">
-      <div className="mb-2">
+    <nav aria-label="Screens" className="flex min-h-0 flex-col items-center gap-1 overflow-y-auto bg-rail pt-3 text-railsoft small:gap-0.5 small:pt-1 tiny:row-start-2 tiny:flex-row tiny:justify-around tiny:py-0.5">
+      <div className="mb-2 small:hidden">
         <Mark size={32} />
       </div>
       {shown.map((screen) => (
@@ -39,7 +39,7 @@ export function Rail({ domain }: { domain: string }) {
           key={screen.to}
           to={`/${at(domain)}/${screen.to}`}
           className={({ isActive }) =>
-            `grid w-14 justify-items-center gap-0.5 rounded-md py-1.5 text-[11px] focus-visible:outline-white ${isActive ? "bg-[#414850] font-semibold text-white" : "hover:bg-[#343a41]"}`
+            `grid w-14 shrink-0 justify-items-center gap-0.5 rounded-md py-1.5 text-[11px] focus-visible:-outline-offset-2 small:w-[50px] small:text-[10px] focus-visible:outline-railink ${isActive ? "bg-railon font-semibold text-railink" : "hover:bg-railhover"}`
           }
         >
           <svg width="20" height="20" viewBox="0 0 24 24" fill="none" stroke="currentColor" strokeWidth="1.7" strokeLinecap="round" aria-hidden>

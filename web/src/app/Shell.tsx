@@ -5,13 +5,16 @@ import { Bench } from "../bench/Bench";
 import { BenchProvider, useBench } from "../bench/BenchProvider";
 import { Failed, Loading } from "../shared/controls";
 import { Keys } from "./Keys";
+import { LiveRegion } from "./LiveRegion";
 import { Rail } from "./Rail";
 import { SideSlot } from "./SidePanel";
+import { WholePage } from "./WholePage";
 import { SignIn } from "./SignIn";
 import { TopBar } from "./TopBar";
 import { useToggleDraft } from "../draft/useToggleDraft";
 import { useUndoKeys } from "../draft/useUndoKeys";
 import { domainOf } from "../draft/place";
+import { useFocusKept } from "../shared/focus";
 import { useKeys } from "./useKeys";
 
 /** The frame every screen stands in: rail, top bar, the screen, the bench below it and a panel at the side. */
@@ -29,43 +32,58 @@ function Frame({ domain }: { domain: string }) {
   const bench = useBench();
   const finder = useRef<HTMLInputElement>(null);
   const candidate = useRef<HTMLInputElement>(null);
+  const screen = useRef<HTMLElement>(null);
   const [keysShown, setKeysShown] = useState(false);
   const [side, setSide] = useState<HTMLElement | null>(null);
 
   const toggle = useToggleDraft(domain);
   useUndoKeys(domain);
+  useFocusKept();
   useKeys({
     d: toggle,
     "/": () => finder.current?.focus(),
     b: () => {
-      bench.setOpen(true);
       bench.setFace("candidate");
       requestAnimationFrame(() => candidate.current?.focus());
     },
     "?": () => setKeysShown(true),
   });
 
-  if (me.isPending) return <Loading what="who you are" />;
-  if (me.error) return <Failed error={me.error} retry={() => void me.refetch()} />;
+  if (me.isPending) return <WholePage><Loading what="who you are" /></WholePage>;
+  if (me.error) return <WholePage><Failed error={me.error} retry={() => void me.refetch()} /></WholePage>;
   if (!me.data.name) return <SignIn />;
   const empty = domain === "-";
 
   return (
     <SideSlot.Provider value={side}>
-        <div className="grid h-full grid-cols-[64px_minmax(0,1fr)]">
-          <Rail domain={domain} />
-          <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_auto] grid-rows-[46px_minmax(0,1fr)]">
-            <TopBar domain={domain} me={me.data.name} finder={finder} onKeys={() => setKeysShown(true)} />
-            <div className="flex min-h-0 min-w-0 flex-col">
-              <main className="min-h-0 flex-1 overflow-hidden">
-                <Outlet />
-              </main>
-              {!empty && <Bench domain={domain} candidateRef={candidate} />}
-            </div>
-            <aside ref={setSide} aria-label="Details" className="min-h-0 w-[364px] overflow-y-auto border-l border-line bg-sheet empty:hidden" />
-          </div>
+      <a
+        href="#screen"
+        className="absolute top-1 left-1 z-50 -translate-y-12 rounded bg-ink px-3 py-1.5 text-white focus:translate-y-0"
+        onClick={(event) => {
+          event.preventDefault();
+          screen.current?.focus();
+        }}
+      >
+        Skip to the screen
+      </a>
+      <div className="frame grid h-full grid-cols-[64px_minmax(0,1fr)] small:grid-cols-[52px_minmax(0,1fr)] tiny:grid-cols-1 tiny:grid-rows-[minmax(0,1fr)_auto]">
+        <Rail domain={domain} />
+        <div className="frame-body relative grid min-h-0 min-w-0 grid-cols-[minmax(0,1fr)_auto] grid-rows-[auto_minmax(0,1fr)_auto] small:grid-cols-1 tiny:row-start-1">
+          <TopBar domain={domain} me={me.data.name} finder={finder} onKeys={() => setKeysShown(true)} />
+          <main ref={screen} id="screen" tabIndex={-1} className="relative col-start-1 row-start-2 min-h-0 min-w-0 overflow-hidden outline-none">
+            <Outlet />
+          </main>
+          <aside
+            ref={setSide}
+            id="details"
+            aria-label="Details"
+            className="relative col-start-2 row-span-2 row-start-2 min-h-0 w-[364px] overflow-y-auto border-l border-line bg-sheet empty:hidden small:col-start-1 small:z-10 small:w-auto small:border-l-0"
+          />
+          {!empty && <Bench domain={domain} candidateRef={candidate} />}
         </div>
-        <Keys open={keysShown} onOpenChange={setKeysShown} />
+      </div>
+      <LiveRegion />
+      <Keys open={keysShown} onOpenChange={setKeysShown} />
     </SideSlot.Provider>
   );
 }

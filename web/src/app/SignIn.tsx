@@ -1,10 +1,15 @@
+import { useEffect } from "react";
+import { useTitle } from "../shared/useTitle";
 import { Mark } from "./Mark";
+import { fetchAhead } from "./screens";
 import { SignInForm } from "./SignInForm";
 
 export function SignIn() {
+  useTitle("Sign in");
+  useEffect(fetchAhead, []);
   return (
-    <main className="grid h-full place-content-center">
-      <div className="w-80 rounded-lg border border-line bg-sheet p-6">
+    <main className="grid h-full place-items-center overflow-y-auto p-2">
+      <div className="w-80 max-w-full rounded-lg border border-line bg-sheet p-6">
         <div className="mb-4 flex items-center gap-3">
           <Mark size={40} />
           <div>

@@ -25,16 +25,15 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
   const signOut = useSignOut();
   const here = domains.data?.find((d) => d.dns_name === name);
   const menu = "z-50 min-w-48 rounded-md border border-edge bg-white p-1 shadow-lg";
-  const item = "flex cursor-pointer items-center rounded px-2 py-1 outline-none data-[highlighted]:bg-[#ece7db]";
+  const item = "flex cursor-pointer items-center rounded px-2 py-1 outline-none data-[highlighted]:bg-hover";
   return (
-    <header className={`col-span-2 flex items-center gap-3 border-b px-4 ${drafting ? "border-warn bg-warnbg" : "border-line bg-sheet"}`}>
-      <DropdownMenu.Root>
+    <header className={`col-span-full flex min-h-[46px] min-w-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-1 small:px-2 ${drafting ? "border-warn bg-warnbg" : "border-line bg-sheet"}`}>
+      <DropdownMenu.Root modal={false}>
         <DropdownMenu.Trigger asChild>
-          <button className="font-head text-[15px] font-semibold whitespace-nowrap" aria-label={`Domain ${name}; choose another`}>
+          <button className="max-w-full truncate font-head text-[15px] font-semibold" title={name} aria-label={`Domain ${name}; choose another`}>
             {domain === "-" ? "No domain yet" : name} <span className="text-soft">▾</span>
           </button>
         </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
           <DropdownMenu.Content align="start" sideOffset={6} className={menu}>
             {domains.data?.map((d) => (
               <DropdownMenu.Item key={d.dns_name} className={item} onSelect={() => void navigate(`/${at(d.dns_name)}/strata`)}>
@@ -46,19 +45,18 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
               Load another domain …
             </DropdownMenu.Item>
           </DropdownMenu.Content>
-        </DropdownMenu.Portal>
       </DropdownMenu.Root>
       {domain !== "-" && <DraftSwitch domain={domain} />}
       {!drafting && here && (
-        <p className="min-w-0 truncate text-soft" title={`read from ${here.source}`}>
+        <p className="min-w-0 truncate text-soft small:hidden" title={`read from ${here.source}`}>
           read {awayText(here.loaded_at)} · {plural(here.accounts, "account")}
         </p>
       )}
       <Trouble />
-      <div className="ml-auto shrink-0">
+      <div className="ml-auto shrink-0 empty:hidden">
         <Unsaved domain={domain} />
       </div>
-      <div className="w-72 shrink-0">
+      <div className="w-72 min-w-0 shrink-0 small:w-auto small:min-w-40 small:flex-1">
         {domain !== "-" && (
           <Finder
             domain={domain}
@@ -78,19 +76,17 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
       <Button tone="quiet" onClick={onKeys} aria-label="Keys">
         ?
       </Button>
-      <DropdownMenu.Root>
+      <DropdownMenu.Root modal={false}>
         <DropdownMenu.Trigger asChild>
           <Button tone="quiet" aria-label={`Signed in as ${me}`}>
             {me} <span className="text-soft">▾</span>
           </Button>
         </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content align="end" sideOffset={6} className={menu}>
+          <DropdownMenu.Content align="end" collisionPadding={4} sideOffset={6} className={menu}>
             <DropdownMenu.Item className={item} onSelect={() => signOut.mutate(undefined, { onSuccess: () => void navigate("/") })}>
               Sign out
             </DropdownMenu.Item>
           </DropdownMenu.Content>
-        </DropdownMenu.Portal>
       </DropdownMenu.Root>
     </header>
   );

@@ -4,7 +4,7 @@ import { useTrouble } from "../api/trouble";
 export function Trouble() {
   const wrong = useTrouble();
   return (
-    <div className="min-w-0 flex-1">
+    <div className="min-w-0 flex-1 small:hidden small:has-[p]:block">
       {wrong && (
         <p role="alert" className="truncate font-medium text-fail" title={wrong}>
           △ {wrong}

@@ -10,18 +10,17 @@ export function Unsaved({ domain }: { domain: string }) {
   const navigate = useNavigate();
   if (unsaved.length === 0) return null;
   return (
-    <DropdownMenu.Root>
+    <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger asChild>
         <Button className="border-warn bg-warnbg" title="Typed in this tab and not saved">
           <span aria-hidden>✎</span> {unsaved.length} unsaved
         </Button>
       </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={6} className="z-50 max-w-96 min-w-48 rounded-md border border-edge bg-white p-1 shadow-lg">
           {unsaved.map((work) => (
             <DropdownMenu.Item
               key={`${work.place} ${work.about}`}
-              className="flex cursor-pointer items-center rounded px-2 py-1 outline-none data-[highlighted]:bg-[#ece7db]"
+              className="flex cursor-pointer items-center rounded px-2 py-1 outline-none data-[highlighted]:bg-hover"
               onSelect={() => void navigate(work.to)}
             >
               <span className="truncate" title={work.label}>
@@ -31,7 +30,6 @@ export function Unsaved({ domain }: { domain: string }) {
             </DropdownMenu.Item>
           ))}
         </DropdownMenu.Content>
-      </DropdownMenu.Portal>
     </DropdownMenu.Root>
   );
 }

@@ -1,25 +1,28 @@
 import { createBrowserRouter } from "react-router";
-import { AccountsScreen } from "../accounts/AccountsScreen";
-import { CardPage } from "../card/CardPage";
-import { ChangesScreen } from "../changes/ChangesScreen";
-import { SourcesScreen } from "../sources/SourcesScreen";
-import { StrataScreen } from "../strata/StrataScreen";
+import { Loading } from "../shared/controls";
 import { Home } from "./Home";
 import { NotFound } from "./NotFound";
-import { Shell } from "./Shell";
+import { OutOfDate } from "./OutOfDate";
+import { WholePage } from "./WholePage";
+import { screens } from "./screens";
+
+const errorElement = <OutOfDate />;
+const hydrateFallbackElement = <WholePage><Loading what="Hornfels" /></WholePage>;
 
 export const router = createBrowserRouter([
-  { path: "/", element: <Home /> },
+  { path: "/", element: <Home />, errorElement, hydrateFallbackElement },
   {
     path: "/:domain",
-    element: <Shell />,
+    lazy: screens.shell,
+    errorElement,
+    hydrateFallbackElement,
     children: [
-      { path: "strata", element: <StrataScreen /> },
-      { path: "accounts", element: <AccountsScreen /> },
-      { path: "changes", element: <ChangesScreen /> },
-      { path: "sources", element: <SourcesScreen /> },
+      { path: "strata", lazy: screens.strata },
+      { path: "accounts", lazy: screens.accounts },
+      { path: "changes", lazy: screens.changes },
+      { path: "sources", lazy: screens.sources },
     ],
   },
-  { path: "/:domain/card", element: <CardPage /> },
+  { path: "/:domain/card", lazy: screens.card, errorElement, hydrateFallbackElement },
   { path: "*", element: <NotFound /> },
 ]);

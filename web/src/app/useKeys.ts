@@ -1,4 +1,5 @@
 import { useEffect, useRef } from "react";
+import { singleKeysOn } from "../shared/shortcuts";
 
 const TYPING = "input, textarea, select, [contenteditable=true]";
 
@@ -12,6 +13,7 @@ export function useKeys(keys: Record<string, () => void>) {
     const onKey = (event: KeyboardEvent) => {
       if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
       if (event.target instanceof Element && event.target.closest(TYPING)) return;
+      if (event.key.length === 1 && !singleKeysOn()) return;
       const act = latest.current[event.key.length === 1 ? event.key.toLowerCase() : event.key];
       if (!act) return;
       event.preventDefault();

@@ -1,22 +1,28 @@
-import { useState, type RefObject } from "react";
+import { useEffect, useRef, useState, type RefObject } from "react";
 import { useTrials } from "../api/bench";
+import type { Schemas } from "../api/client";
 import { useDrafts } from "../api/drafts";
 import { domainOf, draftOf, lastDraft, placeOf } from "../draft/place";
+import { announce } from "../shared/announce";
 import { Button, Choices, Kbd } from "../shared/controls";
 import { useBench, type Face } from "./BenchProvider";
+import { BenchEdge, useBenchHeight } from "./BenchEdge";
 import { BoundariesFace, type Drawn } from "./BoundariesFace";
 import { CandidateFace } from "./CandidateFace";
+import { CandidateField } from "./CandidateField";
 import { TrialsFace } from "./TrialsFace";
+import { useVerdicts } from "./useVerdicts";
+import { WhoIsTried } from "./WhoIsTried";
 
 export type Side = "live" | "draft" | "both";
 
-/** The bench, always at hand below the screen: candidates against several accounts at once, live, in the draft, or both. */
+/** The bench, always at hand below the screen: one line until there is a verdict, then candidates against several accounts at once. */
 export function Bench({ domain, candidateRef }: { domain: string; candidateRef: RefObject<HTMLInputElement | null> }) {
-  const { open, setOpen, face, setFace } = useBench();
-  const [tall, setTall] = useState(false);
+  const { open, setOpen, face, setFace, accounts, policies, candidate, circumstances } = useBench();
   const [chosen, choose] = useState<Side | null>(null);
   const [drawn, setDrawn] = useState<Drawn | null>(null);
-  const [head, setHead] = useState<HTMLElement | null>(null);
+  const [height, setHeight] = useBenchHeight();
+  const unfold = useRef<HTMLButtonElement>(null);
   const drafts = useDrafts(domain);
   const trials = useTrials(domain);
   // The draft that can stand beside live: the one that is shown, else the one shown last if it is still open.
@@ -25,67 +31,106 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
   const side: Side = draft === null ? "live" : (chosen ?? (draftOf(domain) === null ? "live" : "draft"));
   const unmet = trials.data?.unmet ?? 0;
 
-  if (!open) {
-    return (
-      <section aria-label="Bench" className="shrink-0 border-t border-line bg-white">
-        <button type="button" className="flex h-8 w-full items-center gap-2 px-4 text-left" onClick={() => setOpen(true)}>
-          <span className="font-head font-semibold">Bench</span> <Kbd>B</Kbd>
-          <span className="text-soft">Try a candidate password</span>
-          {unmet > 0 && <span className="ml-auto text-fail">✕ {unmet === 1 ? "1 trial is" : `${unmet} trials are`} not met</span>}
-        </button>
-      </section>
-    );
-  }
+  const who = { accounts, policies: policies.map((p) => p.guid) };
+  const live = side === "draft" ? null : domainOf(domain);
+  const beside = side === "live" || draft === null ? null : placeOf(domain, draft);
+  const ofLive = useVerdicts(live, candidate, circumstances, who);
+  const ofDraft = useVerdicts(beside, candidate, circumstances, who);
+  const answer = ofDraft.answer ?? ofLive.answer;
+  const stale = ofLive.stale || ofDraft.stale;
+  const verdict = answer && candidate !== "" && !stale ? summed(answer) : "";
+
+  // The first verdict of a candidate opens it; whoever folds it away keeps it folded until there is another one.
+  const opened = useRef(false);
+  useEffect(() => {
+    if (candidate === "") opened.current = false;
+    else if (verdict && !opened.current) {
+      opened.current = true;
+      setOpen(true);
+    }
+    if (verdict) announce(verdict, 700);
+  }, [candidate, verdict, setOpen]);
+
   return (
-    <section aria-label="Bench" className={`flex shrink-0 flex-col border-t border-line bg-white ${tall ? "h-[420px]" : "h-[256px]"}`}>
-      <div className="flex min-h-10 shrink-0 flex-wrap items-center gap-x-3 border-b border-line px-4 [&>[role=radiogroup]]:self-center">
-        <h2 className="text-[15px]">Bench</h2>
-        <Kbd>B</Kbd>
-        <Choices
-          label="What is on the bench"
-          value={face}
-          onChange={(next: Face) => setFace(next)}
-          choices={[
-            { value: "candidate", label: "Candidate" },
-            { value: "boundaries", label: "Boundaries" },
-            { value: "trials", label: trials.data ? `Trials ${trials.data.trials.length}${unmet ? ` · ✕ ${unmet}` : ""}` : "Trials" },
-          ]}
-        />
-        {draft !== null && face === "candidate" && (
+    <section
+      aria-label="Bench"
+      data-open={open}
+      className="bench @container relative col-start-1 row-start-3 flex min-h-0 min-w-0 flex-col border-t border-line bg-white"
+      style={open ? { height } : undefined}
+    >
+      {open && <BenchEdge height={height} onHeight={setHeight} />}
+      <div className={`flex min-h-9 shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 px-4 py-1 small:px-2 ${open ? "border-b border-line" : ""}`}>
+        <h2 className="text-[15px] @max-[560px]:sr-only">
+          Bench{" "}
+          <span className="@max-[1000px]:hidden">
+            <Kbd>B</Kbd>
+          </span>
+        </h2>
+        <div className="w-56 min-w-32 @max-[860px]:w-44 @max-[560px]:flex-1">
+          <CandidateField inputRef={candidateRef} length={answer && candidate && !ofLive.error && !ofDraft.error ? answer.length : null} stale={stale} />
+        </div>
+        <WhoIsTried place={domain} />
+        <div className="ml-auto flex items-center gap-2.5 @max-[560px]:ml-0">
+          {!open && verdict && <span className="whitespace-nowrap">{verdict}</span>}
           <Choices
-            label="Which estate judges"
-            value={side}
-            onChange={choose}
+            label="What is on the bench"
+            value={face}
+            onChange={(next: Face) => {
+              setFace(next);
+              setOpen(true);
+            }}
             choices={[
-              { value: "live", label: "Live" },
-              { value: "draft", label: "Draft" },
-              { value: "both", label: "Both" },
+              { value: "candidate", label: "Candidate" },
+              { value: "boundaries", label: "Boundaries" },
+              { value: "trials", label: trials.data ? `Trials ${trials.data.trials.length}${unmet ? ` · ✕ ${unmet}` : ""}` : "Trials" },
             ]}
           />
-        )}
-        <div ref={setHead} className={`flex h-10 flex-1 items-center justify-between gap-3 ${face === "candidate" ? "min-w-80" : "min-w-0"}`} />
-        <span className="flex gap-1">
-          <Button tone="quiet" className="px-1.5" aria-pressed={tall} aria-label={tall ? "Make the bench lower" : "Make the bench taller"} onClick={() => setTall(!tall)}>
-            {tall ? "↧" : "↥"}
+          <Button
+            ref={unfold}
+            tone="quiet"
+            className="w-7 justify-center px-0!"
+            aria-expanded={open}
+            aria-label={open ? "Fold the bench away" : "Open the bench"}
+            onClick={() => setOpen(!open)}
+          >
+            {open ? "▾" : "▴"}
           </Button>
-          <Button tone="quiet" className="px-1.5" aria-label="Fold the bench away" onClick={() => setOpen(false)}>
-            ▾
-          </Button>
-        </span>
+        </div>
       </div>
-      <div className="min-h-0 flex-1">
-        {face === "candidate" && (
-          <CandidateFace
-            place={domain}
-            live={side === "draft" ? null : domainOf(domain)}
-            draft={side === "live" || draft === null ? null : placeOf(domain, draft)}
-            candidateRef={candidateRef}
-            head={head}
-          />
-        )}
-        {face === "boundaries" && <BoundariesFace place={domain} drawn={drawn} setDrawn={setDrawn} />}
-        {face === "trials" && <TrialsFace place={domain} />}
-      </div>
+      {open && (
+        <div className="min-h-0 flex-1">
+          {face === "candidate" && (
+            <CandidateFace
+              place={domain}
+              judged={beside ?? live ?? domain}
+              ofLive={ofLive}
+              ofDraft={ofDraft}
+              sides={
+                draft !== null && (
+                  <Choices
+                    label="Which estate judges"
+                    value={side}
+                    onChange={choose}
+                    choices={[
+                      { value: "live", label: "Live" },
+                      { value: "draft", label: "Draft" },
+                      { value: "both", label: "Both" },
+                    ]}
+                  />
+                )
+              }
+            />
+          )}
+          {face === "boundaries" && <BoundariesFace place={domain} drawn={drawn} setDrawn={setDrawn} />}
+          {face === "trials" && <TrialsFace place={domain} />}
+        </div>
+      )}
     </section>
   );
+}
+
+function summed(answer: Schemas["AttemptAnswer"]): string {
+  const accepted = answer.columns.filter((c) => c.accepted).length;
+  const refused = answer.columns.length - accepted;
+  return [accepted > 0 && `✓ ${accepted} accepted`, refused > 0 && `✕ ${refused} refused`].filter(Boolean).join(", ");
 }

@@ -23,7 +23,7 @@ export function BenchPopover({ label, trigger, align = "start", className, open,
           sideOffset={6}
           collisionPadding={8}
           aria-label={label}
-          className={`z-50 max-h-[80vh] overflow-y-auto rounded-lg border border-edge bg-sheet p-4 shadow-lg ${className}`}
+          className={`z-50 max-h-[min(80vh,var(--radix-popover-content-available-height))] overflow-y-auto rounded-lg border border-edge bg-sheet p-4 shadow-lg ${className}`}
         >
           {children}
         </Popover.Content>

@@ -12,7 +12,7 @@ export interface Earlier {
   text: string;
 }
 
-/** What a trial goes by besides the candidate. Empty moments are now, and as the directory has it. */
+/** What a trial goes by besides the candidate. Moments in ISO form; empty ones are now, and as the directory has it. */
 export interface Circumstances {
   operation: "change" | "reset";
   now: string;
@@ -59,7 +59,7 @@ export function BenchProvider({ domain, children }: { domain: string; children: 
   const [circumstances, setCircumstances] = useState(AS_IT_IS);
   const [shown, setShown] = useState(true);
   const [face, setFace] = useState<Face>("candidate");
-  const [open, setOpen] = useState(true);
+  const [open, setOpen] = useState(false);
 
   const keep = useCallback(
     (next: Laid) => {
@@ -76,7 +76,6 @@ export function BenchProvider({ domain, children }: { domain: string; children: 
         const policies = policy ? [...laid.policies.filter((p) => p.guid !== policy.guid), policy].slice(-MOST) : laid.policies;
         keep({ accounts, policies });
         setFace("candidate");
-        setOpen(true);
       },
       remove: (gone: string) => keep({ accounts: laid.accounts.filter((n) => n !== gone), policies: laid.policies.filter((p) => p.guid !== gone) }),
       candidate,

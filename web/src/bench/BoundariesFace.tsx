@@ -3,9 +3,8 @@ import { askBoundaries } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { useStrata } from "../api/queries";
 import { Button, Notice } from "../shared/controls";
-import { localSecond } from "../shared/span";
+
 import { AS_IT_IS, useBench, type Circumstances } from "./BenchProvider";
-import { WhoIsTried } from "./WhoIsTried";
 import { WhoSetsIt } from "./WhoSetsIt";
 
 /** The circumstances that put a boundary candidate where it lies, from now on. A reset has none. */
@@ -14,8 +13,8 @@ function around(boundary: Schemas["BoundaryInfo"], operation: Circumstances["ope
   const now = Math.floor(Date.now() / 1000) * 1000;
   return {
     operation,
-    now: localSecond(now),
-    passwordSet: localSecond(now - boundary.set_ago * 1000),
+    now: new Date(now).toISOString(),
+    passwordSet: new Date(now - boundary.set_ago * 1000).toISOString(),
     earlier: boundary.back > 0 ? [{ back: boundary.back, text: boundary.text }] : [],
   };
 }
@@ -56,13 +55,13 @@ export function BoundariesFace({ place, drawn, setDrawn }: { place: string; draw
   };
 
   return (
-    <div className="grid h-full grid-cols-[268px_minmax(0,1fr)]">
-      <div className="flex flex-col gap-1.5 overflow-y-auto border-r border-line px-4 py-2">
-        <label className="grid gap-0.5">
-          <span className="text-xs text-soft">Whose rules to pin down</span>
+    <div className="flex h-full flex-col overflow-y-auto">
+      <div className="flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-4 py-1 small:px-2 [&>[role=radiogroup]]:self-center">
+        <label className="flex max-w-full min-w-0 items-center gap-1.5">
+          <span className="shrink-0 text-soft">Pin down the rules of</span>
           <select
             value={chosen?.key ?? ""}
-            className="h-7 rounded-[5px] border border-edge px-1.5"
+            className="h-7 min-w-0 rounded-[5px] border border-edge px-1.5"
             onChange={(event) => setKey(event.target.value)}
           >
             {who.length === 0 && <option value="">Nobody is on the bench yet</option>}
@@ -82,9 +81,8 @@ export function BoundariesFace({ place, drawn, setDrawn }: { place: string; draw
             {shown ? "Hide" : "Show"}
           </Button>
         </div>
-        <WhoIsTried place={place} />
       </div>
-      <div className="overflow-auto px-4 py-2">
+      <div tabIndex={0} role="group" aria-label="Boundary candidates" className="min-h-24 flex-1 overflow-auto px-4 pb-2 small:px-2">
         {error ? (
           <Notice tone="fail" role="alert">
             {error}

@@ -5,7 +5,7 @@ import { useBench } from "./BenchProvider";
 export function CandidateField({ inputRef, length, stale }: { inputRef: RefObject<HTMLInputElement | null>; length: number | null; stale: boolean }) {
   const { candidate, setCandidate, shown, setShown } = useBench();
   return (
-    <div className="relative shrink-0">
+    <form className="relative shrink-0" onSubmit={(event) => event.preventDefault()}>
       <input
         aria-label="Candidate password"
         ref={inputRef}
@@ -16,12 +16,12 @@ export function CandidateField({ inputRef, length, stale }: { inputRef: RefObjec
         autoCapitalize="off"
         spellCheck={false}
         maxLength={4000}
-        placeholder="Type a candidate"
-        className="h-8 w-full rounded-[5px] border border-ink px-2.5 pr-20 font-mono text-sm"
+        placeholder="Candidate"
+        className="h-7 w-full rounded-[5px] border border-ink px-2 pr-16 font-mono text-sm"
         onChange={(event) => setCandidate(event.target.value)}
         onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
       />
-      <span className="absolute top-1 right-2 flex items-center gap-1.5 text-xs text-soft">
+      <span className="absolute top-0.5 right-1 flex items-center gap-1 text-xs text-soft">
         <span className={`font-mono transition-opacity duration-150 ${stale ? "opacity-20" : ""}`} aria-hidden={stale} title="Characters as the directory counts them">
           {length ?? ""}
         </span>
@@ -29,6 +29,6 @@ export function CandidateField({ inputRef, length, stale }: { inputRef: RefObjec
           {shown ? "hide" : "show"}
         </button>
       </span>
-    </div>
+    </form>
   );
 }

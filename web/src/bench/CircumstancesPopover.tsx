@@ -1,6 +1,6 @@
 import { Popover } from "radix-ui";
-import { useId } from "react";
 import { Button } from "../shared/controls";
+import { MomentField } from "../shared/MomentField";
 import { BenchPopover } from "./BenchPopover";
 import { AS_IT_IS, useBench, type Earlier } from "./BenchProvider";
 
@@ -12,7 +12,7 @@ export function CircumstancesPopover() {
   return (
     <BenchPopover
       label="Circumstances of the trial"
-      className="w-[380px] space-y-3"
+      className="w-[380px] max-w-[calc(100vw-16px)] space-y-3"
       trigger={
         <Button className={given.length ? "border-warn bg-warnbg" : ""} title={given.length ? `Given: ${given.join(", ")}` : undefined}>
           {given.length ? `Circumstances · ${given.length}` : "Circumstances …"}
@@ -42,12 +42,10 @@ export function CircumstancesPopover() {
 }
 
 function Moment({ label, empty, value, onChange }: { label: string; empty: string; value: string; onChange: (value: string) => void }) {
-  const id = useId();
   return (
-    <div className="grid grid-cols-[150px_minmax(0,1fr)] items-center gap-2">
-      <label htmlFor={id}>{label}</label>
-      <input id={id} type="datetime-local" step={1} value={value} className="h-7 rounded-[5px] border border-edge px-2" onChange={(event) => onChange(event.target.value)} />
-      {value === "" && <span className="col-start-2 -mt-1.5 text-xs text-soft">{empty}</span>}
+    <div className="grid grid-cols-[150px_minmax(0,1fr)] items-baseline gap-2 tiny:grid-cols-1">
+      <span aria-hidden>{label}</span>
+      <MomentField label={label} value={value} empty={empty} onChange={onChange} />
     </div>
   );
 }
@@ -57,6 +55,7 @@ function EarlierPasswords({ earlier, onChange }: { earlier: Earlier[]; onChange:
   const next = Math.max(0, ...earlier.map((e) => e.back)) + 1;
   const change = (at: number, changes: Partial<Earlier>) => onChange(earlier.map((e, n) => (n === at ? { ...e, ...changes } : e)));
   return (
+    <form onSubmit={(event) => event.preventDefault()}>
     <fieldset className="space-y-1.5">
       <legend className="mb-1">Earlier passwords</legend>
       <p className="text-xs text-soft">Only the directory knows the real ones. Invented ones given here are used for this trial and kept nowhere.</p>
@@ -88,5 +87,6 @@ function EarlierPasswords({ earlier, onChange }: { earlier: Earlier[]; onChange:
       ))}
       <Button onClick={() => onChange([...earlier, { back: next, text: "" }])}>{next === 1 ? "+ The present one" : `+ ${next} back`}</Button>
     </fieldset>
+    </form>
   );
 }

@@ -1,6 +1,8 @@
 import { useId, useState } from "react";
 import { useKeepTrial } from "../api/bench";
 import type { Schemas } from "../api/client";
+import { announce } from "../shared/announce";
+import { focusOn } from "../shared/focus";
 import { Button, Choices, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { useKept } from "../shared/kept";
@@ -16,7 +18,7 @@ export function KeepTrial({ place, answer, stale }: { place: string; answer: Sch
   return (
     <BenchPopover
       label="Keep as a trial"
-      className="w-[400px]"
+      className="w-[400px] max-w-[calc(100vw-16px)]"
       align="end"
       open={open}
       onOpenChange={setOpen}
@@ -58,6 +60,8 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
           forget();
           onDone();
           setFace("trials");
+          announce("The trial is kept.");
+          focusOn("trials");
         },
       },
     );

@@ -38,7 +38,10 @@ export function Strip({ candidate, places, shown }: { candidate: string; places:
           );
         })}
       </ol>
-      <p className="flex h-4 min-w-0 shrink-[999] flex-wrap gap-x-2.5 overflow-hidden text-xs text-soft">
+      <p
+        title={counts.filter((c) => c.count > 0).map(({ group, count }) => `${GROUPS[group].label} ${count}`).join(", ")}
+        className="flex h-4 min-w-0 shrink-[999] flex-wrap gap-x-2.5 overflow-hidden text-xs text-soft"
+      >
         {counts
           .filter((c) => c.count > 0)
           .map(({ group, count }) => (

@@ -27,7 +27,7 @@ export function SuggestPopover({ place }: { place: string }) {
   return (
     <BenchPopover
       label="Suggested passwords"
-      className="w-[460px] space-y-2.5"
+      className="w-[460px] max-w-[calc(100vw-16px)] space-y-2.5"
       onOpenChange={(open) => (open ? draw() : setMade([]))}
       trigger={
         <Button>Suggest …</Button>

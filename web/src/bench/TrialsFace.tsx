@@ -20,8 +20,8 @@ export function TrialsFace({ place }: { place: string }) {
   const drafting = draftOf(place) !== null;
   const error = drop.error ?? edit.error;
   return (
-    <div className="flex h-full flex-col px-4">
-      <div className="flex h-9 shrink-0 items-center gap-4 [&>label]:shrink-0">
+    <div className="flex h-full flex-col overflow-y-auto px-4 small:px-2">
+      <div className="flex min-h-9 shrink-0 flex-wrap items-center gap-x-4 [&>label]:shrink-0">
         <p className={`whitespace-nowrap ${data.unmet ? "font-medium text-fail" : "text-soft"}`}>
           {data.trials.length === 0
             ? "No trial is kept yet."
@@ -38,7 +38,7 @@ export function TrialsFace({ place }: { place: string }) {
             onChange={(on) => edit.mutateAsync({ trials_required: on, version: info.version })}
           />
         )}
-        <span className="ml-auto truncate text-xs text-soft" title="Judged as an operator reset: by the rules about the password itself">
+        <span className="ml-auto text-xs text-soft" title="Judged as an operator reset: by the rules about the password itself">
           Candidates of trials are invented, and stored. Judged as an operator reset.
         </span>
       </div>
@@ -47,7 +47,7 @@ export function TrialsFace({ place }: { place: string }) {
           {error.message}
         </Notice>
       )}
-      <div className="min-h-0 flex-1 overflow-auto pb-2">
+      <div tabIndex={0} id="trials" role="group" aria-label="Kept trials" className="min-h-24 flex-1 overflow-auto pb-2">
         {data.trials.length === 0 ? (
           <p className="grid h-full place-content-center text-center text-soft">
             Type an invented candidate on the first face and keep it as a trial: it is then run on live and on every draft, before anything is published.

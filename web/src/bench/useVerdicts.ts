@@ -67,8 +67,8 @@ function sent({ operation, now, passwordSet, earlier }: Circumstances) {
   const known = new Map(earlier.map((e) => [e.back, e.text]));
   return {
     operation,
-    ...(now === "" ? {} : { now: new Date(now).toISOString() }),
-    ...(passwordSet === "" ? {} : { password_set: new Date(passwordSet).toISOString() }),
+    ...(now === "" ? {} : { now }),
+    ...(passwordSet === "" ? {} : { password_set: passwordSet }),
     ...(furthest === 0 ? {} : { previous: Array.from({ length: furthest }, (_, n) => known.get(n + 1) || null) }),
   };
 }

@@ -3,12 +3,14 @@ import { Link, useParams, useSearchParams } from "react-router";
 import { useCard } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { useMe } from "../api/queries";
+import { WholePage } from "../app/WholePage";
 import { SignIn } from "../app/SignIn";
 import { AS_IT_IS } from "../bench/BenchProvider";
 import { useVerdicts } from "../bench/useVerdicts";
 import { at, domainOf, draftOf } from "../draft/place";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
-import { dayText } from "../shared/span";
+import { useTitle } from "../shared/useTitle";
+import { letterDay } from "../shared/moments";
 import { Mark } from "../app/Mark";
 
 type Card = Schemas["CardAnswer"];
@@ -16,8 +18,8 @@ type Card = Schemas["CardAnswer"];
 /** A policy explained to somebody who is under it: to be shown, tried and printed. */
 export function CardPage() {
   const me = useMe();
-  if (me.isPending) return <Loading what="who you are" />;
-  if (me.error) return <Failed error={me.error} retry={() => void me.refetch()} />;
+  if (me.isPending) return <WholePage><Loading what="who you are" /></WholePage>;
+  if (me.error) return <WholePage><Failed error={me.error} retry={() => void me.refetch()} /></WholePage>;
   return me.data.name ? <Loaded /> : <SignIn />;
 }
 
@@ -27,8 +29,8 @@ function Loaded() {
   const account = search.get("account");
   const who: { account?: string; policy?: string } = account ? { account } : { policy: search.get("policy") ?? "domain" };
   const card = useCard(domain, who);
-  if (card.isPending) return <Loading what="the policy" />;
-  if (card.error) return <Failed error={card.error} retry={() => void card.refetch()} />;
+  if (card.isPending) return <WholePage><Loading what="the policy" /></WholePage>;
+  if (card.error) return <WholePage><Failed error={card.error} retry={() => void card.refetch()} /></WholePage>;
   return <Sheet place={domain} card={card.data} />;
 }
 
@@ -47,16 +49,17 @@ function Sheet({ place, card }: { place: string; card: Card }) {
   // A tick belongs to the candidate beside it: while that is asked about, there is none.
   const column = stale ? undefined : answer?.columns[0];
   const ruled = new Map(column?.rules.map((r) => [r.rule, r.status]));
-  const back = card.account ? `/${at(place)}/accounts?account=${encodeURIComponent(card.account)}` : `/${place}/strata?policy=${card.policy ?? "domain"}`;
+  useTitle(card.account ? `Card for ${card.account}` : `Card for ${card.policy_name}`, domainOf(place));
+  const back = card.account ? `/${at(place)}/accounts?account=${encodeURIComponent(card.account)}` : `/${at(place)}/strata?policy=${card.policy ?? "domain"}`;
   return (
-    <div className="min-h-full bg-paper print:bg-white">
-      <div className="mx-auto flex max-w-[660px] items-center justify-between px-2 pt-4 pb-2 print:hidden">
+    <div className="h-full overflow-y-auto bg-paper print:bg-white">
+      <nav aria-label="Card" className="mx-auto flex max-w-[660px] items-center justify-between px-2 pt-4 pb-2 print:hidden">
         <Link to={back} className="underline">
           Back to {card.account ?? card.policy_name}
         </Link>
         <Button onClick={() => window.print()}>Print</Button>
-      </div>
-      <main className="mx-auto max-w-[660px] rounded-lg border border-line bg-sheet px-10 py-8 text-[15px] leading-relaxed print:border-0 print:bg-white print:p-0">
+      </nav>
+      <main className="mx-auto max-w-[660px] rounded-lg border border-line bg-sheet px-10 py-8 small:px-4 small:py-4 text-[15px] leading-relaxed print:border-0 print:bg-white print:p-0">
         <header className="mb-5 flex items-center gap-4 border-b border-line pb-4">
           <Mark size={40} />
           <div>
@@ -98,7 +101,7 @@ function Sheet({ place, card }: { place: string; card: Card }) {
           <label htmlFor="card-candidate" className="font-semibold">
             Try one
           </label>
-          <div className="mt-1 flex gap-2">
+          <form className="mt-1 flex gap-2" onSubmit={(event) => event.preventDefault()}>
             <input
               id="card-candidate"
               type={shown ? "text" : "password"}
@@ -112,7 +115,7 @@ function Sheet({ place, card }: { place: string; card: Card }) {
             <Button className="h-9" aria-pressed={shown} onClick={() => setShown(!shown)}>
               {shown ? "Hide" : "Show"}
             </Button>
-          </div>
+          </form>
           <p role="status" className={`mt-1.5 min-h-[46px] text-sm ${column ? (column.accepted ? "text-pass" : "text-fail") : "text-soft"}`}>
             {candidate === "" ? "It is checked as you type and kept nowhere. This does not change your password." : column ? column.told : !error && "…"}
           </p>
@@ -125,7 +128,7 @@ function Sheet({ place, card }: { place: string; card: Card }) {
         <Lines title="If it is refused all the same" lines={card.refusals} />
         <Lines
           title="Afterwards"
-          lines={[...(card.expires_at ? [`Your present password lasts until ${dayText(card.expires_at)}. Then you are asked for a new one when you sign in.`] : []), ...card.later]}
+          lines={[...(card.expires_at ? [`Your present password lasts until ${letterDay(card.expires_at)}. Then you are asked for a new one when you sign in.`] : []), ...card.later]}
         />
       </main>
     </div>

@@ -1,13 +1,16 @@
 import { useParams } from "react-router";
 import { useDrafts } from "../api/drafts";
-import { draftOf } from "../draft/place";
+import { domainOf, draftOf } from "../draft/place";
 import { Choices } from "../shared/controls";
+import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
 import { DraftList } from "./DraftList";
 import { DraftSheet } from "./DraftSheet";
 import { HistoryList } from "./HistoryList";
 
 type View = "draft" | "drafts" | "history";
+
+const TITLES: Record<View, string> = { draft: "This draft", drafts: "Open drafts", history: "History" };
 
 /** What is about to change, who looks at it, and what changed before. */
 export function ChangesScreen() {
@@ -16,10 +19,11 @@ export function ChangesScreen() {
   const drafts = useDrafts(domain);
   const drafting = draftOf(domain) !== null;
   const view: View = chosen === "history" ? "history" : drafting && chosen !== "drafts" ? "draft" : "drafts";
+  useTitle(TITLES[view], "Changes", domainOf(domain));
   const count = drafts.data?.length;
   return (
     <div className="flex h-full flex-col">
-      <div className="flex items-center gap-3 px-4 pt-2.5 pb-2">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 pt-2.5 pb-2 small:px-2 small:pt-1">
         <h1 className="text-base">Changes</h1>
         <Choices
           label="What to look at"

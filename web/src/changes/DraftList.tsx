@@ -15,9 +15,9 @@ export function DraftList({ place }: { place: string }) {
   if (drafts.isPending) return <Loading what="the drafts" />;
   if (drafts.error) return <Failed error={drafts.error} retry={() => void drafts.refetch()} />;
   return (
-    <div className="h-full max-w-[820px] overflow-y-auto px-4 pb-4">
+    <div className="h-full max-w-[820px] overflow-y-auto px-4 pb-4 small:px-2">
       <form
-        className="mb-3 flex items-center gap-2"
+        className="mb-3 flex flex-wrap items-center gap-2"
         onSubmit={(event) => {
           event.preventDefault();
           void open.mutateAsync(title.trim()).then(forget, () => undefined);
@@ -29,7 +29,7 @@ export function DraftList({ place }: { place: string }) {
           value={title}
           maxLength={100}
           placeholder="What it is about"
-          className="h-7 w-72 rounded-[5px] border border-edge px-2"
+          className="h-7 w-72 min-w-0 rounded-[5px] border border-edge px-2"
           onChange={(event) => setTitle(event.target.value)}
         />
         <Button type="submit" tone="main" disabled={open.isPending}>
@@ -46,7 +46,7 @@ export function DraftList({ place }: { place: string }) {
       )}
       <ul>
         {drafts.data.map((draft) => (
-          <li key={draft.id} className="flex items-baseline gap-3 border-b border-line py-2">
+          <li key={draft.id} className="flex flex-wrap items-baseline gap-x-3 border-b border-line py-2">
             <Link className="font-semibold hover:underline" to={`/${at(placeOf(place, draft.id))}/changes`}>
               {draft.title}
             </Link>

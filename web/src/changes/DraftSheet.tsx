@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import { changesFile, useCloseDraft, useDraft, useDraftStep, useDropDraft, useDropOperation, useKeepOperation } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { useRenumber } from "../api/queries";
-import { SidePanel } from "../app/SidePanel";
+import { Beside } from "../app/SidePanel";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { plural } from "../shared/span";
 import { ChangeList } from "./ChangeList";
@@ -35,7 +35,7 @@ export function DraftSheet({ place }: { place: string }) {
   const error = undo.error ?? redo.error ?? drop.error ?? keep.error ?? renumber.error ?? discard.error ?? close.error;
   return (
     <>
-      <div className="h-full overflow-y-auto px-4 pb-4">
+      <div tabIndex={-1} className="h-full overflow-y-auto px-4 pb-4 small:px-2">
         <WordFields draft={data} words={words} />
         <div className="mb-2 flex flex-wrap items-center gap-1.5">
           <Button disabled={!data.can_undo || busy} onClick={() => undo.mutate({ version })}>
@@ -97,6 +97,7 @@ export function DraftSheet({ place }: { place: string }) {
           </p>
         ) : (
           <ChangeList
+            heading="h2"
             groups={data.groups}
             busy={busy}
             onDrop={(operation) => drop.mutate({ operation, version })}
@@ -106,14 +107,14 @@ export function DraftSheet({ place }: { place: string }) {
         {data.what_ifs > 0 && (
           <Notice>What-ifs count in every screen while this draft is shown. Publishing leaves accounts and groups as they are.</Notice>
         )}
-      </div>
-      <SidePanel>
-        <div className="space-y-3 px-4 py-3">
+      <Beside>
+        <div className="space-y-3 px-4 py-3 small:px-0">
           <ImpactPanel place={place} />
           <TrialsPanel place={place} />
           <PublishPanel place={place} draft={data} words={words} />
         </div>
-      </SidePanel>
+      </Beside>
+      </div>
     </>
   );
 }

@@ -1,9 +1,12 @@
 import { useState } from "react";
 import { useComparison, useHistory, useTakeBack } from "../api/drafts";
 import type { Schemas } from "../api/client";
-import { SidePanel } from "../app/SidePanel";
+import { Beside } from "../app/SidePanel";
+import { announce } from "../shared/announce";
+import { focusOn } from "../shared/focus";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
-import { awayText, momentText } from "../shared/span";
+import { momentText } from "../shared/moments";
+import { awayText } from "../shared/span";
 import { ChangeList } from "./ChangeList";
 
 type Point = Schemas["PointInfo"];
@@ -14,9 +17,10 @@ export function HistoryList({ place }: { place: string }) {
   const takeBack = useTakeBack(place);
   if (history.isPending) return <Loading what="the history" />;
   if (history.error) return <Failed error={history.error} retry={() => void history.refetch()} />;
+  const undoable = history.data.find((point) => point.can_undo)?.id;
   return (
     <>
-      <div className="h-full overflow-y-auto px-4 pb-4">
+      <div className="h-full overflow-y-auto px-4 pb-4 small:px-2">
         {takeBack.error && (
           <Notice tone="fail" role="alert">
             {takeBack.error.message}
@@ -26,7 +30,7 @@ export function HistoryList({ place }: { place: string }) {
         <ol>
           {history.data.map((point) => (
             <li key={point.id} className="border-b border-line py-2">
-              <div className="flex items-baseline gap-3">
+              <div className="flex flex-wrap items-baseline gap-x-3">
                 <span className="w-20 shrink-0 text-xs text-soft">{point.kind}</span>
                 <h2 className="text-sm">{point.title}</h2>
                 <span className="text-soft" title={momentText(point.at)}>
@@ -34,14 +38,27 @@ export function HistoryList({ place }: { place: string }) {
                   {point.approver && `, approved by ${point.approver}`}
                 </span>
                 {point.can_undo && (
-                  <Button className="ml-auto" disabled={takeBack.isPending} onClick={() => takeBack.mutate(point.id)}>
+                  <Button
+                    id={point.id === undoable ? "take-back" : undefined}
+                    className="ml-auto"
+                    disabled={takeBack.isPending}
+                    onClick={() =>
+                      void takeBack.mutateAsync(point.id).then(
+                        () => {
+                          announce("A draft that takes it back is open.");
+                          focusOn("publish");
+                        },
+                        () => undefined,
+                      )
+                    }
+                  >
                     Take back in a draft
                   </Button>
                 )}
               </div>
-              {point.reason && <p className="ml-[92px]">{point.reason}</p>}
+              {point.reason && <p className="ml-[92px] small:ml-0">{point.reason}</p>}
               {point.groups.length > 0 && (
-                <details className="ml-[92px]">
+                <details className="ml-[92px] small:ml-0">
                   <summary className="cursor-pointer text-soft">What was published</summary>
                   <ChangeList groups={point.groups} />
                 </details>
@@ -49,12 +66,12 @@ export function HistoryList({ place }: { place: string }) {
             </li>
           ))}
         </ol>
-      </div>
-      <SidePanel>
-        <div className="px-4 py-3">
+      <Beside>
+        <div className="px-4 py-3 small:px-0">
           <Compare place={place} points={history.data} />
         </div>
-      </SidePanel>
+      </Beside>
+      </div>
     </>
   );
 }

@@ -4,6 +4,8 @@ import { useDraftStep, usePublish } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { useTrials } from "../api/bench";
 import { useMe } from "../api/queries";
+import { announce } from "../shared/announce";
+import { focusOn } from "../shared/focus";
 import { Button, Notice } from "../shared/controls";
 import { useUnsaved } from "../shared/kept";
 import { plural } from "../shared/span";
@@ -76,15 +78,37 @@ export function PublishPanel({ place, draft, words }: { place: string; draft: Sc
             </p>
           )}
           <div className="flex gap-2">
-            <Button tone="main" disabled={after.busy} onClick={() => after.run(() => publish.mutateAsync(draft.version))}>
+            <Button id="publish-now" tone="main" disabled={after.busy} onClick={() => 
+                after.run(() =>
+                  publish.mutateAsync(draft.version).then(() => {
+                    announce("Published.");
+                    focusOn("take-back");
+                  }),
+                )
+              }>
               {after.busy ? "Publishing …" : "Publish now"}
             </Button>
-            <Button onClick={() => setAsked(false)}>Not yet</Button>
+            <Button
+              onClick={() => {
+                setAsked(false);
+                focusOn("publish");
+              }}
+            >
+              Not yet
+            </Button>
           </div>
         </Notice>
       ) : (
         <div className="flex gap-2">
-          <Button tone="main" disabled={hindrance !== ""} onClick={() => setAsked(true)}>
+          <Button
+            id="publish"
+            tone="main"
+            disabled={hindrance !== ""}
+            onClick={() => {
+              setAsked(true);
+              focusOn("publish-now");
+            }}
+          >
             Publish …
           </Button>
           {!draft.approved_by && (

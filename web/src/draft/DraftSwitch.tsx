@@ -12,7 +12,7 @@ export function DraftSwitch({ domain }: { domain: string }) {
   const toggle = useToggleDraft(domain);
   const draft = drafts.data?.find((d) => d.id === shown);
   return (
-    <div className="flex min-w-0 items-center gap-2">
+    <div className="flex max-w-full min-w-0 items-center gap-2">
       <Choices
         label="Which estate the screens show"
         value={shown === null ? "live" : "draft"}
@@ -29,7 +29,7 @@ export function DraftSwitch({ domain }: { domain: string }) {
         </Link>
       ) : (
         shown === null &&
-        (drafts.data?.length ?? 0) > 0 && <span className="truncate text-soft">{plural(drafts.data?.length ?? 0, "open draft")}</span>
+        (drafts.data?.length ?? 0) > 0 && <span className="truncate text-soft small:hidden">{plural(drafts.data?.length ?? 0, "open draft")}</span>
       )}
     </div>
   );

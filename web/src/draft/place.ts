@@ -28,16 +28,16 @@ export function lastDraft(domain: string): number | null {
 export function useDraftPlace(place: string) {
   const navigate = useNavigate();
 
-  /** Go to the same screen in another place of the domain; with `anew` to how it is at first. */
+  /** Go to the same screen in another place of the domain; with `anew` to how it is at first, or to one of its views. */
   const show = useCallback(
-    (next: string, anew = false) => {
+    (next: string, anew = false, view = "") => {
       const draft = draftOf(next);
       if (draft !== null) sessionStorage.setItem(memory(next), String(draft));
       if (next === place) return;
       // Where one is by now: an answer may come after one has gone on to another screen.
       const { pathname, search } = window.location;
       const rest = pathname.split("/").slice(2).join("/");
-      void navigate(`/${at(next)}/${rest}${anew ? "" : search}`, { replace: draftOf(place) === null && draft !== null });
+      void navigate(`/${at(next)}/${rest}${anew ? view && `?${new URLSearchParams({ view })}` : search}`, { replace: draftOf(place) === null && draft !== null });
     },
     [navigate, place],
   );

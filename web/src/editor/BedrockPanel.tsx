@@ -1,11 +1,13 @@
 import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
-import { useCatalogue, useEditBedrock } from "../api/queries";
+import { useCatalogue, useEditBedrock, useWeighedEdit } from "../api/queries";
+import { announce } from "../shared/announce";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { settleKept, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { NO_EDITS, unedited, type Edits } from "./edits";
+import { Attributes } from "./Attributes";
 import { Origins } from "./Origins";
 import { PolicyOnBench } from "../bench/PolicyOnBench";
 import { PanelHead } from "./PanelHead";
@@ -45,6 +47,7 @@ export function BedrockPanel({ domain, strata, onClose }: { domain: string; stra
                 ? "Enforced links come first, then link order 1, 2, 3 …"
                 : "Setting by setting, the first of these that says something wins. What each one says stands in its template: read it in on Sources."}
             </Sources>
+            <Attributes domain={domain} kind="policies" name="domain" />
             {elsewhere.length > 0 && (
               <Sources title="Linked elsewhere" sources={elsewhere} empty="" onOpen={setShown}>
                 Account settings in these govern only the local accounts of computers below; they never change what a domain account gets.
@@ -64,9 +67,11 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
   const work = { place: domain, about: "bedrock", label: "Domain policy", to: `/${at(domain)}/strata?policy=domain` };
   const [edits, setEdits, forget] = useKept<Edits>(work, NO_EDITS, unedited);
   const [round, setRound] = useState(0);
+  const changed = Object.fromEntries(Object.entries(edits.settings).filter(([key, value]) => bedrock.settings[key] !== value));
+  const dirty = Object.keys(changed).length > 0;
+  const weighed = useWeighedEdit(domain, dirty ? { policy: "domain", settings: changed } : null).data;
   if (catalogue.error) return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
   if (catalogue.isPending) return <Loading what="the settings" />;
-  const changed = Object.fromEntries(Object.entries(edits.settings).filter(([key, value]) => bedrock.settings[key] !== value));
   const unreadable = Object.values(edits.unreadable ?? {}).some(Boolean);
   const refused = save.error instanceof ApiError ? save.error : null;
   const errors: Record<string, string> = Object.fromEntries((refused?.fields ?? []).map((f) => [f.field, f.message]));
@@ -84,7 +89,10 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
         event.preventDefault();
         if (unreadable) return;
         void save.mutateAsync(changed).then(
-          ({ place }) => settleKept(work, edits, place) && reset(),
+          ({ place }) => {
+            if (settleKept(work, edits, place)) reset();
+            announce("Saved to the draft.");
+          },
           () => undefined,
         );
       }}
@@ -92,6 +100,7 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
       <SettingsSheet
         key={round}
         policy={{ settings: bedrock.settings, problems: bedrock.problems, live: bedrock.live ? { name: "", precedence: 0, settings: bedrock.live, links: [] } : null }}
+        weighed={dirty ? weighed : undefined}
         catalogue={catalogue.data}
         edits={edits}
         errors={errors}
@@ -105,7 +114,8 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
           {refused.message}
         </Notice>
       )}
-      {(Object.keys(changed).length > 0 || unreadable) && (
+      {dirty && <p className="min-h-[18px] font-medium">{!unreadable && weighed?.sentence}</p>}
+      {(dirty || unreadable) && (
         <div className="flex gap-2">
           <Button tone="main" type="submit" disabled={save.isPending || unreadable}>
             Save to draft

@@ -1,12 +1,13 @@
 import { useState } from "react";
 import { conflictOf, useLink, useUnlink } from "../api/queries";
 import type { Schemas } from "../api/client";
+import { announce } from "../shared/announce";
 import { Button, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { plural } from "../shared/span";
 
 /** Whom the policy is linked to, and a search to link it to more. */
-export function Links({ domain, policy, locked }: { domain: string; policy: Schemas["PolicyDetail"]; locked: boolean }) {
+export function Links({ domain, policy }: { domain: string; policy: Schemas["PolicyDetail"] }) {
   const [adding, setAdding] = useState(false);
   const link = useLink(domain, policy.guid);
   const unlink = useUnlink(domain, policy.guid);
@@ -17,7 +18,7 @@ export function Links({ domain, policy, locked }: { domain: string; policy: Sche
     <section aria-label="Linked to">
       <div className="mb-0.5 flex items-center justify-between border-b border-line pb-0.5">
         <h3 className="text-sm">Linked to</h3>
-        <Button className="h-6" disabled={locked} title={locked ? "Save or discard your changes first" : undefined} onClick={() => setAdding(!adding)} aria-expanded={adding}>
+        <Button className="h-6" onClick={() => setAdding(!adding)} aria-expanded={adding}>
           + Link
         </Button>
       </div>
@@ -33,7 +34,15 @@ export function Links({ domain, policy, locked }: { domain: string; policy: Sche
             onEscape={() => setAdding(false)}
             onPick={(hit) => {
               unlink.reset();
-              link.mutate({ dn: hit.dn, version: policy.version }, { onSuccess: () => setAdding(false) });
+              link.mutate(
+                { dn: hit.dn, version: policy.version },
+                {
+                  onSuccess: () => {
+                    setAdding(false);
+                    announce(`Linked to ${hit.name}.`);
+                  },
+                },
+              );
             }}
           />
         </div>
@@ -57,9 +66,9 @@ export function Links({ domain, policy, locked }: { domain: string; policy: Sche
               <button
                 type="button"
                 className="h-6 w-6 rounded text-soft hover:bg-failbg hover:text-fail disabled:opacity-40"
-                disabled={locked || unlink.isPending}
+                disabled={unlink.isPending}
                 aria-label={`Unlink ${item.name}`}
-                title={locked ? "Save or discard your changes first" : `Unlink ${item.name}`}
+                title={`Unlink ${item.name}`}
                 onClick={() => {
                   link.reset();
                   unlink.mutate({ dn: item.dn, version: policy.version });

@@ -9,7 +9,9 @@ export function PanelHead({ mark, title, detail, onClose }: { mark?: number | nu
         <h2 className="truncate text-[16px] leading-5" title={title}>
           {title}
         </h2>
-        <p className="text-soft">{detail}</p>
+        <p className="truncate text-soft" title={detail}>
+          {detail}
+        </p>
       </div>
       <Button tone="quiet" onClick={onClose} aria-label="Close panel">
         ✕

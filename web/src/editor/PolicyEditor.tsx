@@ -1,10 +1,14 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { ApiError } from "../api/client";
-import { conflictOf, useCatalogue, useEditPolicy, usePolicy } from "../api/queries";
+import { conflictOf, useCatalogue, useEditPolicy, usePolicy, useWeighedEdit } from "../api/queries";
+import { announce } from "../shared/announce";
+import { focusOn } from "../shared/focus";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { settleKept, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
+import { Attributes } from "./Attributes";
 import { ConflictNotice } from "./ConflictNotice";
 import { Deletion } from "./Deletion";
 import { changesOf, NO_EDITS, sentences, unedited, type Edits } from "./edits";
@@ -13,7 +17,7 @@ import { PolicyOnBench } from "../bench/PolicyOnBench";
 import { PanelHead } from "./PanelHead";
 import { Raised } from "./Raised";
 import { SettingsSheet } from "./SettingsSheet";
-import { at } from "../draft/place";
+import { at, draftOf } from "../draft/place";
 
 type Detail = Schemas["PolicyDetail"];
 
@@ -71,6 +75,9 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
   for (const [key, message] of Object.entries(edits.unreadable ?? {})) if (message) errors[key] = message;
   const unreadable = Object.values(edits.unreadable ?? {}).some(Boolean);
 
+  const { precedence, settings } = changes.body;
+  const weighed = useWeighedEdit(domain, dirty ? { policy: stored.guid, precedence, settings: settings ?? {} } : null).data;
+
   const edit = (next: Edits) => {
     if (!conflict) save.reset();
     setBegun({ edits: next, begunOn: dirty ? begunOn : stored.version });
@@ -91,7 +98,11 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
     if (!dirty || unreadable || save.isPending) return;
     // The sheet may be another one by then: what is saved is shown in its draft.
     void save.mutateAsync({ version: onVersion, ...changes.body }).then(
-      ({ place }) => settleKept(work, begun, place) && reset(),
+      ({ place }) => {
+        if (settleKept(work, begun, place)) reset();
+        announce("Saved to the draft.");
+        focusOn("review-draft");
+      },
       () => undefined,
     );
   };
@@ -157,11 +168,20 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
             {refused.message}
           </Notice>
         )}
-        <SettingsSheet key={round} policy={stored} catalogue={catalogue} edits={edits} errors={errors} onEdit={edit} />
-        <Links domain={domain} policy={stored} locked={dirty} />
+        <SettingsSheet key={round} policy={stored} weighed={dirty ? weighed : undefined} catalogue={catalogue} edits={edits} errors={errors} onEdit={edit} />
+        <Links domain={domain} policy={stored} />
+        <Attributes domain={domain} kind="policies" name={stored.guid} />
         <Deletion domain={domain} policy={stored} locked={dirty} onGone={() => onSelect("")} />
         <p className="text-xs text-soft">Last changed by {stored.changed_by}.</p>
       </div>
+      {!dirty && draftOf(domain) !== null && (
+        <p className="unprinted sticky bottom-0 mt-auto border-t border-line bg-sheet px-4 py-1.5">
+          <Link id="review-draft" className="underline" to={`/${at(domain)}/changes`} onClick={() => focusOn("publish")}>
+            Review the draft
+          </Link>
+          <span className="text-soft"> and publish it</span>
+        </p>
+      )}
       {dirty && (
         <div className="sticky bottom-0 mt-auto border-t border-line bg-warnbg px-4 py-2">
           <ul aria-label="Changes not yet in the draft" className="mb-2 text-sm">
@@ -169,6 +189,7 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
               <li key={line}>{line}</li>
             ))}
           </ul>
+          <p className="mb-2 min-h-[18px] font-medium">{!unreadable && weighed?.sentence}</p>
           <div className="flex gap-2">
             <Button tone="main" type="submit" disabled={save.isPending || unreadable || conflict !== null}>
               {save.isPending ? "Saving …" : "Save to draft"}

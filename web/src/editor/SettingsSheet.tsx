@@ -9,6 +9,8 @@ import { valueText, type Edits, type Value } from "./edits";
 interface Props {
   policy: Pick<Schemas["PolicyDetail"], "settings" | "problems"> &
     Partial<Pick<Schemas["PolicyDetail"], "name" | "precedence" | "bedrock" | "guess_budget" | "reuse" | "live">>;
+  /** What the values as they are typed come to; nothing while they are as stored. */
+  weighed?: Schemas["EditWeighed"];
   catalogue: Schemas["SettingInfo"][];
   edits: Edits;
   errors: Record<string, string>;
@@ -25,14 +27,15 @@ const SECTIONS = [
 ] as const;
 
 /** Every setting with its meaning, its value and what bedrock says; problems stand under the setting they belong to. */
-export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Props) {
+export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdit }: Props) {
   const points = useStartingPoints();
   const [chosen, choose] = useState("bedrock");
   const point = points.data?.find((p) => p.key === chosen);
   const compared = policy.bedrock && (point ? point.settings : policy.bedrock);
   const value = (key: string) => (key in edits.settings ? edits.settings[key] : (policy.settings[key] as Value)) as Value;
   const current = Object.fromEntries(catalogue.map((s) => [s.key, value(s.key)]));
-  const touched = Object.keys(edits.settings).length > 0;
+  // Advice goes by what is typed.
+  const problems = weighed?.problems ?? policy.problems;
   const latest = useRef(edits);
   useEffect(() => {
     latest.current = edits;
@@ -121,7 +124,7 @@ export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Prop
                 live: live === undefined || live === policy.settings[setting.key] ? undefined : valueText(setting, live),
                 note: edits.notes?.[setting.key],
                 error: errors[setting.key],
-                warnings: touched ? [] : policy.problems.filter((p) => p.field === setting.key).map((p) => p.message),
+                warnings: problems.filter((p) => p.field === setting.key).map((p) => p.message),
               };
               if (setting.kind === "switch") return <SwitchField key={setting.key} {...shared} value={now === true} onChange={(v) => set(setting.key, v)} />;
               if (setting.kind === "count")
@@ -135,13 +138,13 @@ export function SettingsSheet({ policy, catalogue, edits, errors, onEdit }: Prop
           {section.key === "age" && (
             <>
               <AgeBar settings={current} bedrock={(policy.bedrock?.max_age ?? null) as number | null} />
-              {!touched && <p className="text-xs text-soft">{policy.reuse}</p>}
+              <p className="min-h-4 text-xs text-soft">{weighed?.reuse ?? policy.reuse}</p>
             </>
           )}
           {section.key === "lockout" && (
             <>
               <LockoutBar settings={current} />
-              {!touched && <p className="text-xs text-soft">{policy.guess_budget}</p>}
+              <p className="min-h-4 text-xs text-soft">{weighed?.guess_budget ?? policy.guess_budget}</p>
             </>
           )}
         </section>

@@ -23,7 +23,7 @@ function Line({ id, label, hint, beside, live, note, error, warnings = [], child
         <Tooltip.Provider delayDuration={300}>
           <Tooltip.Root>
             <Tooltip.Trigger asChild>
-              <label htmlFor={id} className="truncate underline decoration-line decoration-dotted underline-offset-[3px]">
+              <label htmlFor={id} className="min-w-0 leading-[17px] underline decoration-line decoration-dotted underline-offset-[3px]">
                 {label}
               </label>
             </Tooltip.Trigger>

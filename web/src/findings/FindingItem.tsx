@@ -3,6 +3,8 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useAccept, useMend, useWithdraw } from "../api/queries";
 import { Button, Notice } from "../shared/controls";
+import { MomentField } from "../shared/MomentField";
+import { dayText } from "../shared/moments";
 import { keptValue, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
 import { at } from "../draft/place";
@@ -32,7 +34,7 @@ export function FindingItem({ domain, finding }: { domain: string; finding: Sche
       </h3>
       <p className="text-xs leading-[17px]">{finding.why}</p>
       <p className="text-xs text-soft">
-        {[finding.accounts > 0 && plural(finding.accounts, "account"), finding.accepted && `accepted by ${finding.accepted.by} until ${finding.accepted.until}: ${finding.accepted.reason}`].filter(Boolean).join(" · ")}
+        {[finding.accounts > 0 && plural(finding.accounts, "account"), finding.accepted && `accepted by ${finding.accepted.by} until ${dayText(`${finding.accepted.until}T00:00`)}: ${finding.accepted.reason}`].filter(Boolean).join(" · ")}
       </p>
       <div className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1 text-xs">
         {finding.policy && (
@@ -70,10 +72,13 @@ export function FindingItem({ domain, finding }: { domain: string; finding: Sche
   );
 }
 
+/** The day that a moment lies on here, as the server takes it. */
+const localDay = (iso: string) => new Date(iso).toLocaleDateString("sv");
+
 const unsaid = ({ reason }: { reason: string }) => reason === "";
 
 function AcceptForm({ domain, finding, onDone }: { domain: string; finding: Schemas["FindingInfo"]; onDone: () => void }) {
-  const [start] = useState(() => ({ reason: "", until: new Date(Date.now() + 90 * 86_400_000).toISOString().slice(0, 10) }));
+  const [start] = useState(() => ({ reason: "", until: new Date(Date.now() + 90 * 86_400_000).toISOString() }));
   const [form, setForm, forget] = useKept({ place: domain, about: `finding ${finding.key}`, label: `Accepting “${finding.title}”`, to: `/${at(domain)}/strata?policy=findings` }, start, unsaid);
   const { reason, until } = form;
   const accept = useAccept(domain);
@@ -83,7 +88,7 @@ function AcceptForm({ domain, finding, onDone }: { domain: string; finding: Sche
       className="mt-1 flex flex-wrap gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        void accept.mutateAsync({ key: finding.key, reason: reason.trim(), until }).then(
+        void accept.mutateAsync({ key: finding.key, reason: reason.trim(), until: localDay(until) }).then(
           () => {
             forget();
             onDone();
@@ -93,8 +98,8 @@ function AcceptForm({ domain, finding, onDone }: { domain: string; finding: Sche
       }}
     >
       <input aria-label="Reason" className={`${field} min-w-0 flex-1`} placeholder="Why this is all right" value={reason} onChange={(e) => setForm({ ...form, reason: e.target.value })} minLength={3} required />
-      <input aria-label="Until" type="date" className={field} value={until} onChange={(e) => setForm({ ...form, until: e.target.value })} required />
-      <Button type="submit" disabled={accept.isPending || reason.trim().length < 3}>
+      <MomentField label="Until" dayOnly className="w-32" value={until} onChange={(next) => setForm({ ...form, until: next })} />
+      <Button type="submit" disabled={accept.isPending || reason.trim().length < 3 || until === ""}>
         Accept
       </Button>
       {accept.error && (

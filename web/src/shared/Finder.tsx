@@ -113,7 +113,7 @@ export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, o
         role="listbox"
         aria-label={label}
         hidden={!shown}
-        aria-busy={!ready && !isError}
+        aria-busy={shown && !ready && !isError}
         className={`absolute left-0 z-40 max-h-80 w-full min-w-72 overflow-auto rounded-[5px] border border-edge bg-white py-1 shadow-lg ${upwards ? "bottom-8" : "top-8"}`}
       >
         {hits.map((hit, index) => (
@@ -122,7 +122,7 @@ export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, o
             id={`${list}-${index}`}
             role="option"
             aria-selected={ready && index === active}
-            className={`flex cursor-pointer items-center gap-2 px-2.5 py-1 ${ready ? "" : "opacity-60"} ${ready && index === active ? "bg-[#ece7db]" : ""}`}
+            className={`flex cursor-pointer items-center gap-2 px-2.5 py-1 ${ready ? "" : "opacity-60"} ${ready && index === active ? "bg-hover" : ""}`}
             onMouseEnter={() => setActive(index)}
             onMouseDown={(event) => {
               event.preventDefault();

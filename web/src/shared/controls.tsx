@@ -1,15 +1,15 @@
-import { useState, type ButtonHTMLAttributes, type ReactNode } from "react";
+import { useState, type ComponentProps, type ReactNode } from "react";
 
 type Tone = "main" | "plain" | "danger" | "quiet";
 
 const TONES: Record<Tone, string> = {
-  main: "bg-ink text-white border-ink hover:bg-[#343b43]",
+  main: "bg-ink text-white border-ink hover:bg-inkhover",
   plain: "bg-white text-ink border-edge hover:bg-paper",
   danger: "bg-white text-fail border-fail hover:bg-failbg",
-  quiet: "border-transparent text-ink hover:bg-[#ece7db]",
+  quiet: "border-transparent text-ink hover:bg-hover",
 };
 
-export function Button({ tone = "plain", className = "", ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { tone?: Tone }) {
+export function Button({ tone = "plain", className = "", ...rest }: ComponentProps<"button"> & { tone?: Tone }) {
   return (
     <button
       type="button"

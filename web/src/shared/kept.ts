@@ -65,6 +65,13 @@ export function moveKept(from: string, to: string) {
   });
 }
 
+/** A write has taken one from one place to another: what is typed there about one thing goes along. */
+export function carryKept(about: string, from: string, to: string) {
+  const key = keyOf(from, about);
+  const entry = entries.get(key);
+  if (entry !== undefined && from !== to) change((map) => carry(map, key, entry, to));
+}
+
 /** What was sent is saved, in the place `to`. True if that is all; what was typed on meanwhile is still to be saved, and goes along. */
 export function settleKept(work: Work, sent: unknown, to: string): boolean {
   const key = keyOf(work.place, work.about);

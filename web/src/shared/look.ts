@@ -1,16 +1,17 @@
 // Each policy's hue and texture, from its mark. Eleven hues and eight textures come together in 88 ways before one repeats.
+// A fill stands out 3 : 1 from the sheet by day and by lamplight, and its strokes from it; ink is for names, light is ink by lamplight.
 const HUES = [
-  { fill: "#b5665c", ink: "#8d3f36" },
-  { fill: "#6d9ea0", ink: "#2f6668" },
-  { fill: "#c4a252", ink: "#7c5d0f" },
-  { fill: "#87a368", ink: "#48662c" },
-  { fill: "#957ba9", ink: "#634679" },
-  { fill: "#7f9cc2", ink: "#3b5d8c" },
-  { fill: "#d08f6a", ink: "#94491f" },
-  { fill: "#a89c85", ink: "#655a45" },
-  { fill: "#c07f9d", ink: "#853a5f" },
-  { fill: "#5f8f7a", ink: "#2a5c47" },
-  { fill: "#8b8d5a", ink: "#57591f" },
+  { fill: "#b5665b", ink: "#8d3f36", light: "#d09d97" },
+  { fill: "#639799", ink: "#2f6668", light: "#89b1b3" },
+  { fill: "#957733", ink: "#7c5d0f", light: "#c6a659" },
+  { fill: "#7b965c", ink: "#48662c", light: "#9ab180" },
+  { fill: "#8d71a2", ink: "#634679", light: "#b6a3c3" },
+  { fill: "#7091bb", ink: "#3b5d8c", light: "#93abcc" },
+  { fill: "#b6673a", ink: "#94491f", light: "#d69e7d" },
+  { fill: "#9a8d72", ink: "#655a45", light: "#b3a894" },
+  { fill: "#b26287", ink: "#853a5f", light: "#ce9cb3" },
+  { fill: "#659982", ink: "#2a5c47", light: "#8cb2a1" },
+  { fill: "#7d7e51", ink: "#57591f", light: "#abac7e" },
 ] as const;
 
 // Strokes of a 12 × 12 tile.
@@ -26,8 +27,10 @@ const TEXTURES = [
 ] as const;
 
 export interface Look {
-  fill: string;
+  /** For names and thin lines, by day or by lamplight. */
   ink: string;
+  /** The same where it is printed or saved. */
+  printed: string;
   solid: string;
   ghost: string;
 }
@@ -39,9 +42,9 @@ function tile(shape: string, stroke: string, back: string): string {
 }
 
 const BEDROCK: Look = {
-  fill: "#8a867d",
-  ink: "#4c483f",
-  solid: tile(`<path d="M0 3l4 3 4-4 4 1M0 10l3-2 4 3 5-2"/>`, "#c9c5bb", "#87837a"),
+  ink: "light-dark(#4c483f, #b5ad9f)",
+  printed: "#4c483f",
+  solid: tile(`<path d="M0 3l4 3 4-4 4 1M0 10l3-2 4 3 5-2"/>`, "#fdfbf6", "#7f7b73"),
   ghost: "none",
 };
 
@@ -53,7 +56,12 @@ export function lookOf(mark: number | null): Look {
   if (!look) {
     const hue = HUES[mark % HUES.length] ?? HUES[0];
     const shape = TEXTURES[mark % TEXTURES.length] ?? TEXTURES[0];
-    look = { ...hue, solid: tile(shape, "#ffffffb8", hue.fill), ghost: tile(shape, `${hue.fill}d0`, "#fdfbf6") };
+    look = {
+      ink: `light-dark(${hue.ink}, ${hue.light})`,
+      printed: hue.ink,
+      solid: tile(shape, "#fdfbf6", hue.fill),
+      ghost: tile(shape, hue.fill, "none"),
+    };
     known.set(mark, look);
   }
   return look;

@@ -34,12 +34,6 @@ export function parseSpan(text: string, bareUnit: "days" | "minutes"): number | 
   return Math.round(seconds);
 }
 
-/** A moment of the server's in the reader's own time zone. */
-export function momentText(iso: string | null): string {
-  if (iso === null) return "–";
-  return new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", year: "numeric", hour: "2-digit", minute: "2-digit" });
-}
-
 /** How far a moment lies from now: "4 min ago", "in 12 d". */
 export function awayText(iso: string, now = Date.now()): string {
   const seconds = (new Date(iso).getTime() - now) / 1000;
@@ -62,11 +56,3 @@ export function summary(settings: Record<string, unknown>): string {
 }
 
 export const plural = (count: number, noun: string) => `${count.toLocaleString("en")} ${noun}${count === 1 ? "" : "s"}`;
-
-/** A moment (ms since 1970) as a local date-and-time field wants it, to the second. */
-export function localSecond(moment: number): string {
-  return new Date(moment - new Date(moment).getTimezoneOffset() * 60_000).toISOString().slice(0, 19);
-}
-
-/** A moment as a day for a letter: "Monday, 2 March 2026". */
-export const dayText = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long", year: "numeric" });

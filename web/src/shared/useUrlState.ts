@@ -1,6 +1,9 @@
 import { useCallback } from "react";
 import { useSearchParams } from "react-router";
 
+/** What is typed or drawn step by step; all else is a choice, and Back undoes it. */
+const TYPED = new Set(["q", "layers", "zoom"]);
+
 /** One value of the page's address, so that every state can be linked to. An empty value leaves the address clean. */
 export function useUrlState(key: string): [string, (value: string, also?: Record<string, string>) => void] {
   const [params, setParams] = useSearchParams();
@@ -15,7 +18,7 @@ export function useUrlState(key: string): [string, (value: string, also?: Record
           }
           return next;
         },
-        { replace: true },
+        { replace: TYPED.has(key) },
       );
     },
     [key, setParams],

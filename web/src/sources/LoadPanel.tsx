@@ -36,7 +36,7 @@ export function LoadPanel() {
       <p className="text-soft">
         An LDIF file of one whole domain, as ldapsearch prints it. A domain that is here already is replaced whole, edits made here included.
       </p>
-      <pre className="my-2 overflow-x-auto rounded bg-paper p-2 font-mono text-xs">{COMMAND}</pre>
+      <pre tabIndex={0} className="my-2 overflow-x-auto rounded bg-paper p-2 font-mono text-xs">{COMMAND}</pre>
       <input
         ref={file}
         id="dump"

@@ -3,6 +3,7 @@ import { useDomains, useEditDomain } from "../api/queries";
 import type { Schemas } from "../api/client";
 import { at, domainOf } from "../draft/place";
 import { Choices, Failed, Loading, Notice } from "../shared/controls";
+import { useTitle } from "../shared/useTitle";
 import { awayText, plural } from "../shared/span";
 import { LoadPanel } from "./LoadPanel";
 import { Removal } from "./Removal";
@@ -11,11 +12,12 @@ import { Templates } from "./Templates";
 export function SourcesScreen() {
   const { domain = "-" } = useParams();
   const domains = useDomains();
+  useTitle("Sources", domain !== "-" && domainOf(domain));
   return (
-    <div className="h-full overflow-y-auto px-4 pt-2.5 pb-4">
+    <div className="h-full overflow-y-auto px-4 pt-2.5 pb-4 small:px-2">
       <h1 className="text-base">Sources</h1>
       <p className="mb-3 text-soft">The directory stays the system of record. Hornfels works on what was last read from it.</p>
-      <div className="grid max-w-[1060px] grid-cols-[minmax(0,1fr)_380px] gap-5">
+      <div className="grid max-w-[1060px] grid-cols-[minmax(0,1fr)_380px] gap-5 small:grid-cols-1">
         <section aria-label="Domains">
           <h2 className="mb-1 text-sm">Domains</h2>
           {domains.isPending && <Loading what="your domains" />}
@@ -48,7 +50,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
       <p>
         {plural(info.accounts, "account")} · {plural(info.groups, "group")} · {info.policies === 1 ? "1 policy" : `${info.policies} policies`}
       </p>
-      <div className="mt-2 flex items-center gap-2">
+      <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1">
         <span>Linked groups that count</span>
         <Choices
           label={`Linked groups that count in ${info.dns_name}`}
@@ -61,7 +63,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
         />
       </div>
       <p className="mt-1 text-xs text-soft">Global is the specification. Some servers also follow links to universal and domain local groups.</p>
-      <div className="mt-2 flex items-center gap-2">
+      <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1">
         <span>Before a draft is published</span>
         <Choices
           label={`Before a draft is published in ${info.dns_name}`}

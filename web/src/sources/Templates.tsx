@@ -13,12 +13,12 @@ export function Templates({ domain }: { domain: string }) {
       <ul>
         {sources.map((source) => (
           <li key={source.gpo + source.container} className="flex items-center gap-2 border-b border-line/60 py-1">
-            <span className="truncate">{source.name}</span>
+            <span className="truncate" title={source.name}>{source.name}</span>
             <span className="ml-auto shrink-0 text-xs text-soft">
               {source.says ? `✓ says ${Object.keys(source.says).length} settings` : "not read"}
             </span>
             <label className="shrink-0 cursor-pointer text-sm underline focus-within:outline-2 focus-within:outline-focus">
-              Read …
+              Read its template …
               <input
                 type="file"
                 className="sr-only"

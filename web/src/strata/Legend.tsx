@@ -5,7 +5,7 @@ export function Legend() {
   const look = lookOf(5);
   const box = "inline-block h-3 w-4 rounded-[2px] align-[-2px]";
   return (
-    <ul aria-label="Legend" className="flex gap-3 truncate text-xs whitespace-nowrap text-soft">
+    <ul aria-label="Legend" className="flex flex-wrap gap-x-3 text-xs whitespace-nowrap text-soft small:hidden">
       <li>
         <span className={box} style={{ backgroundImage: look.solid }} /> holds here
       </li>

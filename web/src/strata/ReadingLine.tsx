@@ -26,11 +26,13 @@ export function useReading(): Reading {
   return reading;
 }
 
+const RULE = "The first solid layer under a population is the one it gets. Drag a layer, or press Shift ↑ ↓ on it, to weigh another precedence.";
+
 export function ReadingLine({ reading }: { reading: Reading }) {
   const sentence = useSyncExternalStore(reading.subscribe, reading.get);
   return (
-    <p role="status" className="truncate pt-1 text-soft">
-      {sentence || "The first solid layer under a population is the one it gets. Drag a layer, or press Shift ↑ ↓ on it, to weigh another precedence."}
+    <p className="truncate pt-1 text-soft" title={sentence || RULE}>
+      {sentence || RULE}
     </p>
   );
 }

@@ -7,7 +7,7 @@ import { plural, summary } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { useWindow } from "./useWindow";
 import { useZoom } from "./Zoom";
-import { layOut, type Column } from "./columns";
+import { layOut, prefixOf, shortened, type Column } from "./columns";
 import { Lines } from "./Lines";
 import { useLayerDrag } from "./useLayerDrag";
 import type { WeighingState } from "./useWeighing";
@@ -16,9 +16,12 @@ import { at } from "../draft/place";
 type Strata = Schemas["Strata"];
 type Layer = Schemas["Layer"];
 
-const LABELS = 246;
 const ROW = 37;
-const HEAD = 88;
+const HEAD = 44;
+const COUNTS = 22;
+
+/** How wide the names of the layers stand: narrow in a narrow frame. */
+const labelsIn = (width: number) => (width < 420 ? 140 : width < 640 ? 190 : width < 880 ? 222 : 246);
 
 interface Props {
   domain: string;
@@ -51,13 +54,20 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
     return () => watch.disconnect();
   }, []);
 
+  const labels = labelsIn(width);
   const [zoom] = useZoom();
   const [show] = useUrlState("show");
+  // Those asked for by name, and those that the selected policy reaches, have a column before all others.
   const chosen = useMemo(() => new Set(show.split(",").filter(Boolean)), [show]);
-  const laid = useMemo(
-    () => layOut(populations, (width - LABELS - 32) * zoom, all === "1", chosen),
-    [populations, width, zoom, all, chosen],
+  const first = useMemo(
+    () => new Set([...chosen, ...populations.filter((p) => selected === "domain" ? p.winner === null : p.cells.some((c) => c.guid === selected)).map((p) => p.key)]),
+    [chosen, populations, selected],
   );
+  const laid = useMemo(
+    () => layOut(populations, (width - labels - 32) * zoom, all === "1", first),
+    [populations, width, labels, zoom, all, first],
+  );
+  const prefix = useMemo(() => prefixOf(populations), [populations]);
   const rowOf = useMemo(() => new Map(layers.map((layer, row) => [layer.guid, row])), [layers]);
   const rows = layers.length + 1;
   const columns = laid.columns.length + 1;
@@ -92,8 +102,8 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
   });
 
   return (
-    <div ref={frame} className="min-h-0 flex-1 overflow-auto px-4 pb-2" onMouseLeave={() => onRead("")}>
-      <div className="relative" style={{ width: LABELS + laid.width }}>
+    <div ref={frame} className="min-h-0 flex-1 overflow-auto px-4 small:px-2" onMouseLeave={() => onRead("")}>
+      <div className="relative" style={{ width: labels + laid.width }}>
         <table
           ref={table}
           role="grid"
@@ -101,11 +111,11 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
           aria-rowcount={rows + 1}
           aria-colcount={columns}
           className="table-fixed border-separate border-spacing-0"
-          style={{ width: LABELS + laid.width }}
+          style={{ width: labels + laid.width }}
           onKeyDown={onKeyDown}
         >
           <colgroup>
-            <col style={{ width: LABELS }} />
+            <col style={{ width: labels }} />
             {laid.columns.map((c) => (
               <col key={c.population.key} style={{ width: c.width }} />
             ))}
@@ -114,12 +124,10 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
           <thead className="sticky top-0 z-20 bg-paper">
             <tr style={{ height: HEAD }}>
               <th scope="col" className="sticky left-0 z-20 bg-paper pb-1 text-left align-bottom text-xs font-normal text-soft">
-                Populations, by the
-                <br />
-                policies that reach them
+                {prefix ? `Populations, by their groups (${prefix}…)` : "Populations, by their groups"}
               </th>
               {laid.columns.map((column) => (
-                <HeadCell key={column.population.key} domain={domain} column={column} chosen={chosen.has(column.population.key)} move={moves.get(column.population.key)} onRead={onRead} />
+                <HeadCell key={column.population.key} domain={domain} column={column} name={shortened(column.population.who, prefix)} chosen={chosen.has(column.population.key)} move={moves.get(column.population.key)} onRead={onRead} />
               ))}
               {laid.rest.length > 0 && (
                 <th scope="col" className="relative align-bottom">
@@ -166,15 +174,18 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
               );
             })}
             <Spacer rows={layers.length - drawn.end} columns={columns + 1} />
+          </tbody>
+          <tfoot className="sticky bottom-0 z-20">
             <tr style={{ height: ROW + 4 }} aria-rowindex={rows + 1}>
-              <th scope="row" className="sticky left-0 z-10 bg-[#e9e3d7] p-0 text-left font-normal">
+              <th scope="row" className="sticky left-0 z-10 bg-bed p-0 text-left font-normal">
                 <button
                   {...place(layers.length, 0)}
+                  title={`Bedrock: domain policy, ${summary(bedrock.settings)}`}
                   className="block w-full px-2.5 text-left"
                   onClick={() => onSelect("domain")}
                   onMouseEnter={() => onRead(`The domain policy holds for ${plural(bedrock.governed, "account")}.`)}
                 >
-                  <span className="block leading-4 font-semibold">Bedrock: domain policy</span>
+                  <span className="block truncate leading-4 font-semibold">Bedrock: domain policy</span>
                   <span className="block truncate text-xs text-soft">
                     {summary(bedrock.settings)} · {plural(bedrock.sources.filter((s) => s.at_root).length, "source")}
                   </span>
@@ -183,32 +194,32 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
               {laid.columns.map((column, number) => (
                 <BedrockCell key={column.population.key} column={column} onRead={onRead} place={place(layers.length, number + 1)} />
               ))}
-              {laid.rest.length > 0 && <td className="bg-[#e9e3d7]" />}
+              {laid.rest.length > 0 && <td className="bg-bed" />}
             </tr>
-            <tr style={{ height: 24 }}>
+            <tr style={{ height: COUNTS }} className="bg-paper">
               <th scope="row" className="sticky left-0 z-10 bg-paper px-2.5 text-left text-xs font-normal text-soft">
                 Accounts
               </th>
               {laid.columns.map(({ population }) => (
-                <td key={population.key} className="text-center font-mono text-xs text-soft">
+                <td key={population.key} className="bg-paper text-center font-mono text-xs text-soft">
                   {population.count.toLocaleString("en")}
                 </td>
               ))}
               {laid.rest.length > 0 && (
-                <td className="text-center font-mono text-xs text-soft">
+                <td className="bg-paper text-center font-mono text-xs text-soft">
                   {(laid.rest.reduce((sum, p) => sum + p.count, 0) + strata.unlisted.accounts).toLocaleString("en")}
                 </td>
               )}
             </tr>
-          </tbody>
+          </tfoot>
         </table>
         {laid.columns.map(({ population, left, width: w }) =>
           moves.has(population.key) ? (
             <div
               key={population.key}
               aria-hidden
-              className="pointer-events-none absolute rounded border-2 border-warn bg-[#f0c24b]/15"
-              style={{ left: LABELS + left, width: w, top: HEAD, height: layers.length * ROW + ROW + 4 }}
+              className="pointer-events-none absolute rounded border-2 border-warn bg-warn/15"
+              style={{ left: labels + left, width: w, top: HEAD, height: layers.length * ROW + ROW + 4 }}
             />
           ) : null,
         )}
@@ -217,17 +228,18 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
             aria-hidden
             data-testid="target"
             className="pointer-events-none absolute h-[3px] bg-warn"
-            style={{ left: 0, width: LABELS + laid.width, top: HEAD - 1 + (target > source ? target + 1 : target) * ROW }}
+            style={{ left: 0, width: labels + laid.width, top: HEAD - 1 + (target > source ? target + 1 : target) * ROW }}
           />
         )}
-        <Lines columns={laid.columns} rowOf={rowOf} layers={layers} left={LABELS} top={HEAD} row={ROW} width={laid.width} />
+        <Lines columns={laid.columns} rowOf={rowOf} layers={layers} left={labels} top={HEAD} row={ROW} width={laid.width} />
         {layers.map(
           (layer, row) =>
             layer.idle && (
               <p
                 key={layer.guid}
+                title={layer.idle}
                 className="pointer-events-none absolute truncate text-xs text-warn"
-                style={{ left: LABELS + 8, top: HEAD + row * ROW + 10, maxWidth: laid.width - 16 }}
+                style={{ left: labels + 8, top: HEAD + row * ROW + 10, maxWidth: laid.width - 16 }}
               >
                 △ {layer.idle}
               </p>
@@ -251,43 +263,47 @@ function Spacer({ rows, columns }: { rows: number; columns: number }) {
   ) : null;
 }
 
-function HeadCell({ domain, column, chosen, move, onRead }: { domain: string; column: Column; chosen: boolean; move?: Schemas["MoveInfo"]; onRead: (s: string) => void }) {
-  const { population, width } = column;
-  const wide = width > population.label.length * 6.6 + 6;
-  const sentence = `${population.label}: ${plural(population.count, "account")}. Enter shows them.`;
+/** Who stands in a column, level and in two lines at most; what is cut stands whole in the title and the reading line. */
+function HeadCell({ domain, column, name, chosen, move, onRead }: { domain: string; column: Column; name: string; chosen: boolean; move?: Schemas["MoveInfo"]; onRead: (s: string) => void }) {
+  const { population } = column;
+  const sentence = `${population.who}: ${plural(population.count, "account")}, ${population.label}. Enter shows them.`;
+  const badge = "absolute inset-x-0.5 -bottom-[17px] z-10 truncate rounded-b-sm text-center font-mono text-[11px]";
   return (
-    <th scope="col" className={`relative border-b-2 p-0 align-bottom ${chosen ? "border-warn font-semibold" : "border-ink font-normal"}`}>
+    <th scope="col" className={`relative border-b-2 px-0.5 pb-1 align-bottom font-normal ${chosen ? "border-warn" : "border-ink"}`}>
       <Link
         to={`/${at(domain)}/accounts?population=${population.key}`}
-        aria-label={sentence}
-        title={population.label}
-        className={
-          wide
-            ? "mx-auto mb-1 block truncate text-center text-xs hover:underline"
-            : "absolute bottom-1 left-1/2 block w-28 origin-bottom-left -rotate-[38deg] truncate text-left text-xs hover:underline"
-        }
+        title={population.who}
+        className={`relative line-clamp-2 text-center text-[11px] leading-[14px] [overflow-wrap:anywhere] hover:underline ${chosen || move ? "font-semibold" : ""}`}
         onFocus={() => onRead(sentence)}
         onMouseEnter={() => onRead(sentence)}
       >
-        {population.label}
+        {breakable(name)}
+        <span className="sr-only">
+          : {plural(population.count, "account")}, {population.label}. Enter shows them.
+        </span>
       </Link>
       {!move && population.moved > 0 && (
-        <span
-          className="absolute inset-x-0 -bottom-[17px] z-10 truncate rounded-b-sm border border-t-0 border-warn bg-warnbg text-center font-mono text-[11px] text-warn"
-          title={`${plural(population.moved, "account")} of it with another policy than live`}
-        >
+        <span className={`${badge} border border-t-0 border-warn bg-warnbg text-warn`} title={`${plural(population.moved, "account")} of it with another policy than live`}>
           {population.moved.toLocaleString("en")}
           <span className="sr-only"> with another policy than live</span>
         </span>
       )}
       {move && (
-        <span className="absolute inset-x-0 -bottom-[17px] z-10 truncate rounded-b-sm bg-warn text-center font-mono text-[11px] text-white">
+        <span className={`${badge} bg-warn text-white`} title={`${plural(move.accounts, "account")} would change policy`}>
           {move.accounts.toLocaleString("en")}
         </span>
       )}
     </th>
   );
 }
+
+/** A name that may be broken after its hyphens and between its words. */
+const breakable = (name: string) => name.split(/(?<=[-_. ])/).map((part, n) => (
+  <span key={n}>
+    {n > 0 && <wbr />}
+    {part}
+  </span>
+));
 
 interface LayerButtonProps {
   layer: Layer;
@@ -308,7 +324,8 @@ function LayerButton({ layer, selected, raised, onSelect, onRead, onPointerDown,
     <button
       {...place}
       aria-pressed={selected}
-      className="grid h-[35px] w-full cursor-grab touch-none grid-cols-[36px_14px_minmax(0,1fr)_auto] items-center gap-2 pr-2 text-left"
+      title={sentence}
+      className="grid h-[35px] w-full cursor-grab touch-none grid-cols-[36px_14px_minmax(0,1fr)_auto] items-center gap-2 pr-2 text-left tiny:grid-cols-[26px_12px_minmax(0,1fr)] tiny:gap-1"
       onPointerDown={onPointerDown}
       onKeyDown={(event) => {
         if (event.shiftKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
@@ -342,7 +359,7 @@ function LayerButton({ layer, selected, raised, onSelect, onRead, onPointerDown,
         </span>
       </span>
       {raised > 0 && (
-        <span className="text-xs text-warn" title={`${raised} finding${raised === 1 ? "" : "s"}`}>
+        <span className="text-xs text-warn tiny:hidden" title={`${raised} finding${raised === 1 ? "" : "s"}`}>
           △{raised}
           <span className="sr-only"> finding{raised === 1 ? "" : "s"}</span>
         </span>
@@ -389,12 +406,12 @@ function BedrockCell({ column, onRead, place }: { column: Column; onRead: (s: st
       : `${plural(population.count, "account")}: no policy reaches them, so the domain policy holds.`
     : `${plural(population.count, "account")}: a policy above takes them.`;
   return (
-    <td className="bg-[#e9e3d7] p-0.5">
+    <td className="bg-bed p-0.5">
       <div
         {...place}
         role="img"
         aria-label={sentence}
-        className={`h-[32px] rounded-[3px] ${holds ? "" : "border border-dashed border-[#c9bfac]"}`}
+        className={`h-[32px] rounded-[3px] ${holds ? "" : "border border-dashed border-edge"}`}
         style={holds ? { backgroundImage: lookOf(null).solid } : undefined}
         onFocus={() => {
           place.onFocus();

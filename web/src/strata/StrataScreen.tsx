@@ -7,7 +7,9 @@ import { BedrockPanel } from "../editor/BedrockPanel";
 import { NewPolicy } from "../editor/NewPolicy";
 import { PolicyEditor } from "../editor/PolicyEditor";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
+import { domainOf } from "../draft/place";
 import { Legend } from "./Legend";
 import { FindingsPanel } from "../findings/FindingsPanel";
 import { narrow } from "./narrow";
@@ -17,6 +19,8 @@ import { saveSection } from "./sectionSvg";
 import { useWeighing } from "./useWeighing";
 import { WeighBar } from "./WeighBar";
 import { Zoom } from "./Zoom";
+
+const PANELS: Record<string, string> = { new: "New policy", findings: "Findings", domain: "Bedrock" };
 
 export function StrataScreen() {
   const { domain = "" } = useParams();
@@ -36,20 +40,28 @@ export function StrataScreen() {
     return counts;
   }, [findings.data]);
   const reading = useReading();
-  useKeys({ Escape: () => (weighing.weighing ? weighing.giveUp() : select("")) });
+  const named = strata.data?.layers.find((layer) => layer.guid === selected)?.name;
+  useTitle(PANELS[selected] ?? named, "Strata", domainOf(domain));
+  useKeys({ n: () => select("new"), Escape: () => (weighing.weighing ? weighing.giveUp() : select("")) });
 
-  if (strata.isPending) return <Loading what="the strata" />;
-  if (strata.error) return <Failed error={strata.error} retry={() => void strata.refetch()} />;
+  if (strata.isPending || strata.error) {
+    return (
+      <>
+        <h1 className="sr-only">Which policy holds where</h1>
+        {strata.error ? <Failed error={strata.error} retry={() => void strata.refetch()} /> : <Loading what="the strata" />}
+      </>
+    );
+  }
   if (!shown) return null;
   const { layers, populations } = strata.data;
   const crowded = layers.length > 10 || populations.length > 20;
 
   return (
     <div className="flex h-full flex-col">
-      <div className="flex items-center gap-3 px-4 pt-2 pb-1">
-        <h1 className="text-base whitespace-nowrap">Which policy holds where</h1>
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 pt-2 pb-1 small:px-2 small:pt-1">
+        <h1 className="text-base whitespace-nowrap tiny:sr-only">Which policy holds where</h1>
         <Legend />
-        <span className="ml-auto flex gap-1.5">
+        <span className="unprinted ml-auto flex flex-wrap gap-1.5">
           <Button onClick={() => select(selected === "findings" ? "" : "findings")} aria-pressed={selected === "findings"}>
             <span aria-hidden className="text-warn">
               △
@@ -60,7 +72,7 @@ export function StrataScreen() {
           <Button onClick={() => select("new")}>+ Policy</Button>
         </span>
       </div>
-      <div className="h-7 px-4">
+      <div className="h-7 shrink-0 px-4 small:px-2">
         {weighing.weighing ? (
           <WeighBar answer={weighing.answer} error={weighing.error} busy={weighing.busy} onTake={weighing.take} onGiveUp={weighing.giveUp} />
         ) : (
@@ -78,7 +90,7 @@ export function StrataScreen() {
         </div>
       )}
       {(crowded || words || focus || show) && (
-        <div className="flex items-center gap-3 px-4 pb-1">
+        <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 pb-1 small:px-2">
           <input
             type="search"
             aria-label="Layers named like"
@@ -97,7 +109,7 @@ export function StrataScreen() {
         </div>
       )}
       <Section domain={domain} strata={shown} whole={shown === strata.data} raised={raised} selected={selected} onSelect={select} onRead={reading.set} weighing={weighing} />
-      <SidePanel>
+      <SidePanel about={selected}>
         {selected === "new" ? (
           <NewPolicy key={`${domain} ${copyOf}`} domain={domain} layers={layers} copyOf={copyOf} onMade={(guid) => select(guid, { copy: "" })} onClose={() => select("", { copy: "" })} />
         ) : selected === "findings" ? (

@@ -17,28 +17,59 @@ export interface Columns {
   width: number;
 }
 
-const NARROWEST = 34;
+/** Ten letters of a group's name fit beside each other. */
+const NARROWEST = 62;
 const REST = 58;
+
+/** What every group is called first says nothing where a place is small: "GS-". */
+export function prefixOf(populations: Population[]): string {
+  const names = populations.flatMap((p) => p.who.split(JOINTS)).filter((name) => !PLAIN.has(name));
+  const first = /^[^-_]{1,4}[-_]/.exec(names[0] ?? "")?.[0] ?? "";
+  return names.length > 2 && names.every((name) => name.startsWith(first) && name.length > first.length) ? first : "";
+}
+
+const JOINTS = / \+ | or /;
+const PLAIN = new Set(["All others", "Exempt", "Linked one by one"]);
+const LETTER = 6.3;
+
+/** Where room is short: the chosen, then the largest of each policy, then all others, the exempt last. */
+function ranked(populations: Population[], chosen: Set<string>): Map<string, number> {
+  const largest = new Map<string | null, Population>();
+  for (const p of populations) if (p.source !== "exempt" && p.count > (largest.get(p.winner)?.count ?? 0)) largest.set(p.winner, p);
+  return new Map(populations.map((p) => [p.key, chosen.has(p.key) ? 0 : largest.get(p.winner) === p ? 1 : p.source === "exempt" ? 3 : 2]));
+}
 
 /** Chosen populations, then the largest, get a column; they stand in the order of the layers that take them. */
 export function layOut(populations: Population[], available: number, all: boolean, chosen: Set<string>): Columns {
-  const room = Math.max(3, Math.floor((available - REST) / NARROWEST));
+  const prefix = prefixOf(populations);
+  const headOf = (who: string) => shortened(who, prefix);
+  const places = Math.max(1, Math.floor((available - REST) / NARROWEST));
   const fits = all || populations.length * NARROWEST <= available;
   let shown = populations;
   if (!fits) {
-    const largest = new Set([...populations].sort((a, b) => Number(chosen.has(b.key)) - Number(chosen.has(a.key)) || b.count - a.count).slice(0, room));
+    const ranks = ranked(populations, chosen);
+    const largest = new Set([...populations].sort((a, b) => (ranks.get(a.key) ?? 0) - (ranks.get(b.key) ?? 0) || b.count - a.count).slice(0, places));
     shown = populations.filter((p) => largest.has(p));
   }
   const rest = populations.filter((p) => !shown.includes(p));
-  const spare = Math.max(0, available - (rest.length ? REST : 0) - shown.length * NARROWEST);
+  const least = shown.map((p) => Math.max(NARROWEST, Math.ceil((headOf(p.who).length / 2) * LETTER) + 8));
+  const room = available - (rest.length ? REST : 0);
+  // Names get what they need while it lasts.
+  const wanted = least.reduce((sum, one) => sum + one - NARROWEST, 0);
+  const share = Math.min(1, Math.max(0, room - shown.length * NARROWEST) / (wanted || 1));
+  const spare = Math.max(0, room - shown.length * NARROWEST - wanted);
   // Square roots keep a crowd from squeezing everybody else.
   const total = shown.reduce((sum, p) => sum + Math.sqrt(p.count), 0) || 1;
   let left = 0;
-  const columns = shown.map((population) => {
-    const width = Math.floor(NARROWEST + (spare * Math.sqrt(population.count)) / total);
+  const columns = shown.map((population, n) => {
+    const named = NARROWEST + share * ((least[n] ?? NARROWEST) - NARROWEST);
+    const width = Math.floor(named + (spare * Math.sqrt(population.count)) / total);
     const column = { population, left, width };
     left += width;
     return column;
   });
   return { columns, rest, restLeft: left, width: left + (rest.length ? REST : 0) };
 }
+
+/** Who stands in a column, without what all names begin with. */
+export const shortened = (who: string, prefix: string) => (prefix ? who.replaceAll(prefix, "") : who);

@@ -1,15 +1,27 @@
 // The section as a drawing of its own, for a report: no styles or fonts from outside, prints on white.
 import type { Schemas } from "../api/client";
 import { lookOf } from "../shared/look";
+import { momentText } from "../shared/moments";
 import { summary } from "../shared/span";
-import { layOut } from "./columns";
+import { layOut, prefixOf, shortened } from "./columns";
 
 const LABELS = 250;
-const HEAD = 165;
+const HEAD = 64;
 const ROW = 36;
 const WIDTH = 1100;
 
 const text = (value: string) => value.replace(/[&<>"]/g, (c) => ({ "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" })[c] ?? c);
+
+/** A name in level lines of so many letters, broken where it may be. */
+function lines(name: string, letters: number): string[] {
+  const found: string[] = [];
+  for (const part of name.split(/(?<=[-_. ])/)) {
+    const last = found.at(-1);
+    if (last !== undefined && last.length + part.length <= letters) found[found.length - 1] = last + part;
+    else found.push(part);
+  }
+  return found;
+}
 
 /** A texture as an SVG pattern, from the same tile that the screen uses. */
 function pattern(id: string, image: string): string {
@@ -20,6 +32,7 @@ function pattern(id: string, image: string): string {
 export function sectionSvg(strata: Schemas["Strata"]): string {
   const { layers, populations, bedrock, domain } = strata;
   const { columns, rest } = layOut(populations, WIDTH - LABELS - 20, false, new Set());
+  const prefix = prefixOf(populations);
   const marks = [...layers.map((l) => l.mark), null];
   const defs = marks.flatMap((mark) => {
     const look = lookOf(mark);
@@ -46,19 +59,21 @@ export function sectionSvg(strata: Schemas["Strata"]): string {
     for (const cell of population.cells) {
       const row = rowOf.get(cell.guid) ?? 0;
       const mark = layers[row]?.mark ?? null;
-      const dashed = cell.holds ? "" : ` stroke="${lookOf(mark).ink}" stroke-dasharray="3 2"`;
+      const dashed = cell.holds ? "" : ` stroke="${lookOf(mark).printed}" stroke-dasharray="3 2"`;
       out.push(`<rect x="${x + 2}" y="${y(row) + 3}" width="${width - 4}" height="${ROW - 8}" rx="3" fill="url(#${cell.holds ? "s" : "g"}${mark})"${dashed}/>`);
     }
     const at = population.winner === null ? layers.length : (rowOf.get(population.winner) ?? layers.length);
     const mark = population.winner === null ? null : (layers[at]?.mark ?? null);
     if (at === layers.length) out.push(`<rect x="${x + 2}" y="${base + 3}" width="${width - 4}" height="${ROW - 6}" rx="3" fill="url(#snull)"/>`);
     const direct = population.source === "account";
-    out.push(`<path d="M${centre} ${HEAD - 2}V${y(at) + 3}" stroke="${lookOf(mark).ink}" stroke-width="${direct ? 5 : 1.5}"/>`);
-    if (direct) out.push(`<path d="M${centre} ${HEAD - 8}l5 5-5 5-5-5z" fill="${lookOf(mark).ink}"/>`);
-    out.push(`<text transform="translate(${centre} ${HEAD - 10}) rotate(-38)" font-size="11">${text(population.label)}</text>`);
+    out.push(`<path d="M${centre} ${HEAD - 2}V${y(at) + 3}" stroke="${lookOf(mark).printed}" stroke-width="${direct ? 5 : 1.5}"/>`);
+    if (direct) out.push(`<path d="M${centre} ${HEAD - 8}l5 5-5 5-5-5z" fill="${lookOf(mark).printed}"/>`);
+    lines(shortened(population.who, prefix), Math.floor(width / 6.2)).forEach((line, n, all) => {
+      out.push(`<text x="${centre}" y="${HEAD - 12 - 13 * (all.length - 1 - n)}" text-anchor="middle" font-size="11">${text(line)}</text>`);
+    });
     out.push(`<text x="${centre}" y="${base + ROW + 17}" text-anchor="middle" font-size="11">${population.count.toLocaleString("en")}</text>`);
   }
-  const read = new Date(domain.loaded_at).toLocaleString("en-GB");
+  const read = momentText(domain.loaded_at);
   const left = rest.length + strata.unlisted.populations;
   const foot = `${domain.dns_name}, read from ${domain.source} on ${read}, ${domain.accounts.toLocaleString("en")} accounts. Solid holds, dashed reaches but another takes it.${left ? ` ${left} smaller populations are not drawn.` : ""}`;
   const height = base + ROW + 50;

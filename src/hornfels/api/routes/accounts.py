@@ -2,90 +2,146 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
-from uuid import UUID
+from collections.abc import Iterator
+from typing import Annotated
+from urllib.parse import quote
 
-import numpy as np
 from fastapi import APIRouter, HTTPException, Query
+from fastapi.responses import Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
-from hornfels.api.schemas import AccountCore, AccountPage, AccountRow, CoreLayer, FlagInfo, ForceSetting, Step
+from hornfels.api.schemas import (
+    AccountCore,
+    AccountPage,
+    AccountRow,
+    AccountsAsked,
+    AccountsPageAsked,
+    AttributeInfo,
+    ContainerInfo,
+    CoreLayer,
+    FlagInfo,
+    ForceSetting,
+    Step,
+)
 from hornfels.api.snapshot import Snapshot
-from hornfels.api.views import iso, now_moment, policy_guid, policy_mark, policy_name, population_key
+from hornfels.api.views import iso, now_moment, policy_guid, policy_mark, policy_name, policy_number, population_key
 from hornfels.core.account_state import effective_settings, expiry, flag_effects, lock_state, settings_of
+from hornfels.core.estate import Int64
 from hornfels.core.explain import Path, explain
-from hornfels.core.resolution import DOMAIN_POLICY
+from hornfels.core.roster import Filter, parent_of
+from hornfels.core.time import moment_from_datetime
+from hornfels.formats.attributes import account_attributes
+from hornfels.formats.table import write_table
 
-router = APIRouter(prefix="/api/domains/{domain}/accounts", tags=["accounts"], route_class=Route)
+router = APIRouter(prefix="/api/domains/{domain}", tags=["accounts"], route_class=Route)
 
 
-@router.get("")
-def list_accounts(
-    current: Current,
-    q: Annotated[str, Query(max_length=200)] = "",
-    policy: Annotated[UUID | Literal["domain"] | None, Query()] = None,
-    population: Annotated[str | None, Query(max_length=40)] = None,
-    group: Annotated[str | None, Query(max_length=300)] = None,
-    offset: Annotated[int, Query(ge=0)] = 0,
-    limit: Annotated[int, Query(ge=1, le=500)] = 100,
-) -> AccountPage:
-    """Accounts by name, filtered by words in their names, by the policy or population they have, and by a group."""
-    chosen = _chosen(current, q, policy, population, group)
+@router.get("/accounts")
+def list_accounts(current: Current, asked: Annotated[AccountsPageAsked, Query()]) -> AccountPage:
+    """Accounts by what is asked of them, a page at a time."""
     now = now_moment()
-    rows = chosen[offset : offset + limit].tolist()
-    return AccountPage(total=len(chosen), offset=offset, rows=[_row(current, row, now) for row in rows])
+    chosen = _chosen(current, asked, now)
+    rows = chosen[asked.offset : asked.offset + asked.limit].tolist()
+    return AccountPage(total=len(chosen), offset=asked.offset, rows=list(_rows(current, rows, now)))
 
 
-def _chosen(current: Snapshot, q: str, policy: UUID | str | None, population: str | None, group: str | None) -> Any:
+@router.get("/containers")
+def list_containers(current: Current) -> list[ContainerInfo]:
+    """What accounts lie directly in, by name from the root down, with how many."""
+    return [ContainerInfo(dn=c.dn, accounts=c.accounts) for c in current.live.roster.containers]
+
+
+@router.get(
+    "/accounts.csv",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}, "description": "A CSV file."}},
+)
+def export(current: Current, asked: Annotated[AccountsAsked, Query()]) -> Response:
+    """The accounts that fit as comma-separated values, in the same order, safe to open in a spreadsheet."""
+    now = now_moment()
+    text = write_table(HEADINGS, (_cells(row) for row in _rows(current, _chosen(current, asked, now).tolist(), now)))
+    name = quote(f"{current.estate.domain.dns_name}-accounts.csv", safe="")
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    return Response(text, media_type="text/csv", headers=headers)
+
+
+def _chosen(current: Snapshot, asked: AccountsAsked, now: int) -> Int64:
     estate, resolution = current.estate, current.resolution
-    keep = np.ones(len(estate.accounts), dtype=np.bool_)
-    for word in q.split():
-        hit = np.zeros(len(keep), dtype=np.bool_)
-        hit[estate.accounts.name.containing(word)] = True
-        hit[estate.accounts.display_name.containing(word)] = True
-        keep &= hit
-    if policy is not None:
-        number = DOMAIN_POLICY if policy == "domain" else current.index.get(UUID(str(policy)))
-        if number is None:
+    policy: int | None = None
+    if asked.policy is not None:
+        policy = policy_number(current, str(asked.policy))
+        if policy is None:
             raise HTTPException(404, "The policy to filter by no longer exists. Clear the filter.")
-        keep &= resolution.winner_of_account == number
-    if population is not None:
-        numbers = [n for n, stack in enumerate(resolution.stacks) if population_key(estate, stack) == population]
-        keep &= np.isin(resolution.population, numbers)
-    if group is not None:
-        found = estate.groups.name.find(group)
+    group: int | None = None
+    if asked.group is not None:
+        found = estate.groups.name.find(asked.group)
         if not len(found):
-            raise HTTPException(404, f"There is no group '{group}' in this domain. Clear the filter.")
-        inside = np.zeros(len(keep), dtype=np.bool_)
-        inside[estate.memberships.accounts_below(int(found[0]))] = True
-        keep &= inside
-    order = estate.accounts.name.order
-    return order[keep[order]]
+            raise HTTPException(404, f"There is no group '{asked.group}' in this domain. Clear the filter.")
+        group = int(found[0])
+    populations = None
+    if asked.population is not None:
+        stacks = enumerate(resolution.stacks)
+        populations = tuple(n for n, stack in stacks if population_key(estate, stack) == asked.population)
+    wanted = Filter(
+        words=asked.q, policy=policy, populations=populations, group=group, way=asked.way, tie=asked.tie, locked=asked.locked,
+        expiry=asked.expiry, within_days=asked.within, enabled=asked.enabled, privileged=asked.privileged, flags=tuple(asked.flag),
+        container=asked.container, set_before=moment_from_datetime(asked.set_before) if asked.set_before else None,
+    )  # fmt: skip
+    return current.roster.rows(wanted, now, asked.order, asked.descending)
 
 
-def _row(current: Snapshot, row: int, now: int) -> AccountRow:
-    accounts = current.estate.accounts
-    population = int(current.resolution.population[row])
-    policy = int(current.resolution.winners[population])
-    settings = settings_of(current.estate, policy)
-    control, password_set = int(accounts.control[row]), int(accounts.password_set[row])
-    end = expiry(control, password_set, settings.max_age)
-    kind = "now" if end.kind == "at" and end.at <= now else end.kind
-    return AccountRow(
-        row=row,
-        name=accounts.name[row],
-        display_name=accounts.display_name[row],
-        policy=policy_guid(current, policy),
-        policy_name=policy_name(current, policy),
-        was=_was(current, row),
-        mark=policy_mark(current, policy),
-        source=current.resolution.stack(population).source,
-        expiry=kind,
-        expires_at=iso(end.at),
-        locked=lock_state(settings, int(accounts.lockout_time[row]), now).locked,
-        flags=[f.flag for f in flag_effects(control, password_set)],
-    )
+def _rows(current: Snapshot, rows: list[int], now: int) -> Iterator[AccountRow]:
+    accounts, resolution, roster = current.estate.accounts, current.resolution, current.roster
+    for row in rows:
+        population = int(resolution.population[row])
+        policy = int(resolution.winners[population])
+        settings = settings_of(current.estate, policy)
+        control, password_set = int(accounts.control[row]), int(accounts.password_set[row])
+        end = expiry(control, password_set, settings.max_age)
+        through = int(roster.brought_by[row])
+        yield AccountRow(
+            row=row,
+            name=accounts.name[row],
+            display_name=accounts.display_name[row],
+            policy=policy_guid(current, policy),
+            policy_name=policy_name(current, policy),
+            was=_was(current, row),
+            mark=policy_mark(current, policy),
+            source=resolution.stack(population).source,
+            through=current.estate.groups.name[through] if through >= 0 else None,
+            tie=bool(roster.decided_by_tie[population]),
+            expiry="now" if end.kind == "at" and end.at <= now else end.kind,
+            expires_at=iso(end.at),
+            set_at=iso(password_set),
+            bad_tries=int(accounts.bad_count[row]),
+            locked=lock_state(settings, int(accounts.lockout_time[row]), now).locked,
+            flags=[f.flag for f in flag_effects(control, password_set)],
+            container=parent_of(accounts.dn[row]),
+        )
+
+
+HEADINGS = (
+    "Account", "Display name", "Policy", "Why", "Through group", "Decided by a tie", "Password set (UTC)", "Password expires (UTC)",
+    "Expiry", "Bad tries", "Locked", "Flags", "Container",
+)  # fmt: skip
+
+
+def _cells(row: AccountRow) -> tuple[str, ...]:
+    expiry_word = {"never": "never", "now": "expired" if row.expires_at else "must change", "unknown": "unknown", "at": ""}
+    return (
+        row.name, row.display_name, row.policy_name, WHY[row.source], row.through or "", "yes" if row.tie else "", row.set_at or "",
+        row.expires_at or "", expiry_word[row.expiry], str(row.bad_tries), "yes" if row.locked else "", "; ".join(row.flags),
+        row.container,
+    )  # fmt: skip
+
+
+WHY: dict[str, str] = {
+    "account": "linked to the account",
+    "group": "linked to a group",
+    "domain": "no other policy reaches it",
+    "exempt": "exempt from fine-grained policies",
+}
 
 
 def _was(current: Snapshot, row: int) -> str | None:
@@ -96,7 +152,16 @@ def _was(current: Snapshot, row: int) -> str | None:
     return policy_name(live, int(live.resolution.winner_of_account[row]))
 
 
-@router.get("/{name}")
+@router.get("/accounts/{name}/attributes")
+def get_attributes(name: str, current: Current) -> list[AttributeInfo]:
+    """An account as the directory holds it, as far as passwords and lockouts go."""
+    row = current.estate.find_account(name)
+    if row is None:
+        raise HTTPException(404, f"There is no account '{name}' in this domain.")
+    return [AttributeInfo(**a._asdict()) for a in account_attributes(current.estate, current.resolution, row)]
+
+
+@router.get("/accounts/{name}")
 def get_account(name: str, current: Current) -> AccountCore:
     """Everything about why one account gets what it gets."""
     row = current.estate.find_account(name)

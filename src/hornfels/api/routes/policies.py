@@ -15,6 +15,7 @@ from hornfels.api.deps import Current
 from hornfels.api.editing import Edit, Editing, shown_draft
 from hornfels.api.refusals import Refusal
 from hornfels.api.schemas import (
+    AttributeInfo,
     Bedrock,
     BedrockEdit,
     Conflict,
@@ -33,6 +34,7 @@ from hornfels.core.operations import AddPolicy, LinkPolicy, Operation, Target, U
 from hornfels.core.policy import DEFAULTS, Policy, Problem, Settings, problems
 from hornfels.core.settings import BY_KEY
 from hornfels.core.time import span_from_seconds
+from hornfels.formats.attributes import domain_attributes, policy_attributes
 
 router = APIRouter(prefix="/api/domains/{domain}/policies", tags=["policies"], route_class=Route)
 
@@ -103,6 +105,20 @@ def _seen(estate: Estate, guid: UUID, version: int, edit: Editing) -> Policy:
 @router.get("/{guid}")
 def get_policy(guid: UUID, current: Current) -> PolicyDetail:
     return _detail(current, guid)
+
+
+@router.get("/domain/attributes")
+def get_domain_attributes(current: Current) -> list[AttributeInfo]:
+    """The domain policy as attributes of the domain object."""
+    return [AttributeInfo(**a._asdict()) for a in domain_attributes(current.estate)]
+
+
+@router.get("/{guid}/attributes")
+def get_policy_attributes(guid: UUID, current: Current) -> list[AttributeInfo]:
+    """A policy as the directory holds it."""
+    if guid not in current.index:
+        raise HTTPException(404, GONE)
+    return [AttributeInfo(**a._asdict()) for a in policy_attributes(current.estate, current.index[guid])]
 
 
 @router.post("", status_code=201)

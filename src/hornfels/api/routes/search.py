@@ -22,7 +22,7 @@ def _best(columns: list[TextColumn], needle: str) -> list[int]:
     folded = needle.upper()
     found: dict[int, tuple[bool, int]] = {}
     for column in columns:
-        for row in column.containing(needle)[:400].tolist():
+        for row in column.best(needle, _EACH).tolist():
             value = column[row]
             rank = (not value.upper().startswith(folded), len(value))
             found[row] = min(found.get(row, rank), rank)

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
+
 from fastapi import APIRouter, HTTPException
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
-from hornfels.api.schemas import MoveInfo, WhatIf, WhatIfAnswer
+from hornfels.api.routes.policies import merged
+from hornfels.api.schemas import EditToWeigh, EditWeighed, MoveInfo, ProblemInfo, WhatIf, WhatIfAnswer
 from hornfels.api.snapshot import Snapshot
-from hornfels.api.views import policy_guid, policy_mark, policy_name, population_key
+from hornfels.api.views import now_moment, policy_guid, policy_mark, policy_name, policy_number, population_key
 from hornfels.core.account_state import settings_of
+from hornfels.core.lockout import guess_budget, reuse_sentence
+from hornfels.core.policy import DEFAULTS, problems
 from hornfels.core.settings import BY_KEY, HIGHEST_PRECEDENCE_NUMBER
 from hornfels.core.strength import compare
+from hornfels.core.weighing import in_short, weigh_edit
 from hornfels.core.whatif import Move, link_moves, precedence_for_place, precedence_moves, unlink_moves
 
 router = APIRouter(prefix="/api/domains/{domain}/what-if", tags=["what-if"], route_class=Route)
@@ -48,6 +54,28 @@ def weigh(body: WhatIf, current: Current) -> WhatIfAnswer:
         raise HTTPException(422, f"Precedence is a whole number from 1 to {HIGHEST_PRECEDENCE_NUMBER:,}.")
     moves, order = precedence_moves(estate, resolution, policy, number)
     return _answer(current, moves, order, number, f"{name} at {number}")
+
+
+@router.post("/edit")
+def weigh_settings(body: EditToWeigh, current: Current) -> EditWeighed:
+    """What is wrong with an edit of settings, and whom it would hit, before it is saved."""
+    estate = current.estate
+    if body.policy is None:
+        settings = merged(DEFAULTS, body.settings)
+        sentence = ""
+    else:
+        policy = policy_number(current, str(body.policy))
+        if policy is None:
+            raise HTTPException(404, "This policy no longer exists; somebody deleted it. Reload to see what is there now.")
+        settings = merged(settings_of(estate, policy), body.settings)
+        sentence = in_short(weigh_edit(estate, current.resolution, policy, settings, body.precedence, now_moment()))
+    found = problems(settings, body.precedence)
+    return EditWeighed(
+        problems=[ProblemInfo(**asdict(p)) for p in found],
+        sentence=sentence,
+        guess_budget=guess_budget(settings),
+        reuse=reuse_sentence(settings),
+    )
 
 
 def _group(current: Snapshot, dn: str) -> int:

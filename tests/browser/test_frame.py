@@ -1,0 +1,118 @@
+"""The laws of the frame, held by every state of the interface at every size, by day, by lamplight and in the system's colours."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from browser_help import AXE, DOMAIN, lengthen
+from browser_states import DRAFTED, LIVE, NOBODY, SCREENS, State, fail, hang, settled
+
+pytestmark = pytest.mark.browser
+
+SIZES = ((1280, 800), (1024, 768), (640, 400), (320, 640))
+LAWS = Path(__file__).with_name("laws.js").read_text()
+SOURCE = Path(__file__).parents[2] / "web" / "src"
+AXE_RUN = "async () => (await axe.run(document)).violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).slice(0, 2).join(' | '))"
+
+
+def breaches(page: Page) -> list[str]:
+    """What breaks the laws at every size and in every scheme, with where."""
+    found = []
+    for width, height in SIZES:
+        page.set_viewport_size({"width": width, "height": height})
+        page.evaluate("() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
+        found += [f"{width} × {height}: {breach}" for breach in page.evaluate(LAWS)]
+        found += [f"{width} × {height}: {violation}" for violation in page.evaluate(AXE_RUN)]
+    page.set_viewport_size({"width": 1280, "height": 800})
+    for scheme in ({"color_scheme": "dark"}, {"forced_colors": "active"}):
+        page.emulate_media(**scheme)  # type: ignore[arg-type]
+        found += [f"{scheme}: {violation}" for violation in page.evaluate(AXE_RUN)]
+    page.emulate_media(color_scheme="light", forced_colors="none")
+    return found
+
+
+@pytest.fixture
+def visit(page: Page) -> Callable[[list[State]], None]:
+    said: list[str] = []
+    page.on("console", lambda m: said.append(m.text) if "Failed to load resource" not in m.text else None)
+
+    def go(states: list[State]) -> None:
+        wrong = []
+        for state in states:
+            page.goto(state.path)
+            settled(page)
+            state.act(page)
+            settled(page)
+            page.evaluate(AXE.read_text())
+            wrong += [f"{state.name}, {breach}" for breach in breaches(page)]
+            if not page.title().startswith(state.title) or not page.title().endswith("Hornfels"):
+                wrong.append(f"{state.name}: the page is called “{page.title()}”")
+            wrong += [f"{state.name}: the console says {line}" for line in said]
+            said.clear()
+            page.evaluate("sessionStorage.clear()")
+        assert not wrong, "\n".join(wrong)
+
+    return go
+
+
+@pytest.mark.parametrize("part", range(4))
+def test_the_frame_stands_in_every_state_of_live(visit: Callable[[list[State]], None], part: int) -> None:
+    visit(LIVE[part::4])
+
+
+def test_the_frame_stands_in_every_state_of_a_draft(page: Page, visit: Callable[[list[State]], None]) -> None:
+    lengthen(page, "Night operators", "16")
+    visit(DRAFTED)
+
+
+def test_the_frame_stands_for_nobody(page: Page, visit: Callable[[list[State]], None]) -> None:
+    page.context.clear_cookies()
+    visit(NOBODY)
+
+
+@pytest.mark.parametrize("how", [hang, fail])
+def test_the_frame_stands_while_reading_and_when_that_fails(page: Page, how: Callable[[Page, str], None]) -> None:
+    wrong = []
+    for screen in SCREENS:
+        page.unroute_all()
+        how(page, "**/api/domains/**")
+        page.goto(f"{DOMAIN}/{screen}")
+        page.wait_for_selector("text=Reading" if how is hang and screen != "sources" else "main")
+        page.evaluate(AXE.read_text())
+        wrong += [f"{screen}, {breach}" for breach in breaches(page)]
+    assert not wrong, "\n".join(wrong)
+
+
+def test_the_list_of_states_is_whole() -> None:
+    """Every address, every value kept in one, every panel and everything that opens is in the list."""
+    states = [*LIVE, *DRAFTED, *NOBODY]
+    sources = {path: path.read_text() for path in SOURCE.rglob("*.tsx")}
+    code = "\n".join(sources.values())
+    paths = set(re.findall(r'path: "([^"]+)"', (SOURCE / "app" / "routes.tsx").read_text()))
+    assert paths == {"/", "/:domain", "strata", "accounts", "changes", "sources", "/:domain/card", "*"}, "a route without a state"
+    kept = set(re.findall(r'useUrlState\("(\w+)"\)', code))
+    filters = re.search(r"FILTERS = \[(.*?)\]", (SOURCE / "accounts" / "filters.ts").read_text(), re.DOTALL)
+    assert filters
+    kept |= set(re.findall(r'"(\w+)"', filters[1]))
+    shown = {key for state in states for key in re.findall(r"[?&](\w+)=", state.path)}
+    assert kept - shown == set(), "kept in the address, but in no state"
+    opening = {path.stem for path, text in sources.items() if re.search(r"(Popover|Dialog|DropdownMenu)\.Content", text)}
+    opening |= {path.stem for path, text in sources.items() if "<BenchPopover" in text}
+    assert opening == {
+        "BenchPopover", "CircumstancesPopover", "ColumnMenu", "FilterMenu", "KeepTrial", "Keys", "SessionOver", "SuggestPopover", "TopBar",
+        "Unsaved", "WhoIsTried",
+    }, "something opens that is in no state"  # fmt: skip
+
+
+def test_the_document_does_not_scroll_under_the_wheel(page: Page) -> None:
+    page.get_by_role("button", name=re.compile(r"^\d+ Night operators\b")).click()
+    page.get_by_label("Minimum length", exact=True).hover()
+    for _ in range(12):
+        page.mouse.wheel(0, 400)
+    expect(page.get_by_role("banner")).to_be_in_viewport(ratio=1)
+    assert page.evaluate("scrollY") == 0

@@ -1,0 +1,246 @@
+"""Every state of the interface: how one comes to it, and what each is called. A new screen, panel or popover joins this list."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+from playwright.sync_api import Page, Route, expect
+
+from browser_help import DOMAIN
+
+DRAFT = f"{DOMAIN}~1"
+
+
+@dataclass(frozen=True)
+class State:
+    """``path`` is opened, then ``act`` leads on from there. ``title`` is what the page is called first."""
+
+    name: str
+    path: str
+    title: str
+    act: Callable[[Page], None] = lambda _page: None
+
+
+def layer(page: Page, name: str) -> None:
+    page.get_by_role("button", name=re.compile(rf"^\d+ {name}\b")).click()
+    page.get_by_role("heading", name=name, level=2).wait_for()
+
+
+def press(page: Page, name: str, role: str = "button") -> None:
+    page.get_by_role(role, name=name).first.click()  # type: ignore[arg-type]
+
+
+def edit(page: Page, label: str, value: str) -> None:
+    layer(page, "Night operators")
+    page.get_by_label(label, exact=True).fill(value)
+
+
+def editing(page: Page) -> None:
+    edit(page, "Minimum length", "16")
+    page.get_by_text("Hits 60 accounts").wait_for()
+
+
+def refused(page: Page) -> None:
+    edit(page, "Minimum length", "300")
+    press(page, "Save to draft")
+    page.get_by_text("300 is outside").first.wait_for()
+
+
+def unreadable(page: Page) -> None:
+    edit(page, "Maximum age", "soon")
+
+
+def linking(page: Page) -> None:
+    layer(page, "Night operators")
+    press(page, "+ Link")
+    page.get_by_role("combobox", name="Group or account to link").fill("GS-")
+    page.get_by_role("listbox").get_by_role("option").first.wait_for()
+
+
+def attributes(page: Page) -> None:
+    layer(page, "Night operators")
+    page.get_by_text("As attributes").click()
+    page.get_by_text("msDS-MinimumPasswordLength").wait_for()
+
+
+def deleting(page: Page) -> None:
+    layer(page, "Phrase pilot")
+    page.get_by_role("switch", name="Guarded against deletion").click()
+    press(page, "Delete")
+    page.get_by_role("button", name="Delete Phrase pilot").wait_for()
+
+
+def weighing(page: Page) -> None:
+    page.get_by_role("button", name=re.compile(r"^\d+ Night operators\b")).focus()
+    page.keyboard.press("Shift+ArrowUp")
+    page.get_by_role("button", name="Take it").wait_for()
+
+
+def found(page: Page, text: str) -> None:
+    page.get_by_role("combobox", name="Find account, group or policy").fill(text)
+    page.get_by_role("listbox").get_by_role("option").first.wait_for()
+
+
+def unsaved(page: Page) -> None:
+    editing(page)
+    press(page, "unsaved")
+
+
+def lay(page: Page, candidate: str = "Perigee-2031", names: tuple[str, ...] = ("ilse.varga", "svc-spectro3")) -> None:
+    for name in names:
+        page.get_by_role("combobox", name="Account or policy to try it on").fill(name)
+        page.get_by_role("option", name=re.compile(f"^{name}")).first.click()
+    page.get_by_label("Candidate password", exact=True).fill(candidate)
+    page.get_by_role("table", name="Verdicts").wait_for()
+
+
+def bench(page: Page, then: str) -> None:
+    lay(page)
+    press(page, then)
+    page.get_by_role("dialog").wait_for()
+
+
+def hidden(page: Page) -> None:
+    lay(page)
+    press(page, "hide")
+
+
+def crowd(page: Page) -> None:
+    lay(page, names=("ilse.varga", "svc-spectro3", "tarek.okonjo", "kiosk-north"))
+    press(page, "4 on it")
+
+
+def boundaries(page: Page) -> None:
+    lay(page)
+    page.get_by_role("radio", name="Boundaries").click()
+    press(page, "Draw candidates")
+    page.get_by_role("table", name="Boundary candidates").wait_for()
+
+
+def accepting(page: Page) -> None:
+    press(page, "Accept …")
+    page.get_by_label("Reason").first.wait_for()
+
+
+def accepted(page: Page) -> None:
+    page.get_by_role("radio", name="Accepted").click()
+
+
+def filters(page: Page) -> None:
+    press(page, "+ Filter")
+    page.get_by_role("dialog", name="Filters").get_by_label("Set before").fill("nonsense")
+
+
+def publishing(page: Page) -> None:
+    press(page, "Publish …")
+    page.get_by_role("button", name="Publish now").wait_for()
+
+
+def removing(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^Take .* out")).click()
+
+
+def wrong_password(page: Page) -> None:
+    page.get_by_label("Name").fill("ann")
+    page.get_by_label("Password").fill("wrong")
+    press(page, "Sign in")
+    page.get_by_role("alert").wait_for()
+
+
+def hang(page: Page, path: str) -> None:
+    """Requests that are never answered."""
+    held: list[Route] = []
+    page.route(path, lambda route: held.append(route))
+
+
+def fail(page: Page, path: str) -> None:
+    page.route(path, lambda route: route.fulfill(status=422, json={"detail": "Refused for the sake of the test."}))
+
+
+NOBODY = [
+    State("sign in", "/", "Sign in"),
+    State("sign in: wrong password", "/", "Sign in", wrong_password),
+]
+
+LIVE = [
+    State("strata", f"{DOMAIN}/strata", "Strata"),
+    State("strata: layers named like", f"{DOMAIN}/strata?layers=office", "Strata"),
+    State("strata: no such layer", f"{DOMAIN}/strata?layers=zz", "Strata"),
+    State("strata: all columns, wide", f"{DOMAIN}/strata?all=1&zoom=4", "Strata"),
+    State("strata: some populations", f"{DOMAIN}/strata?show=none", "Strata"),
+    State("strata: weighing", f"{DOMAIN}/strata", "Strata", weighing),
+    State("strata: policy", f"{DOMAIN}/strata", "Night operators", lambda p: layer(p, "Night operators")),
+    State("strata: gone policy", f"{DOMAIN}/strata?policy=00000000-0000-0000-0000-000000000000", "Strata"),
+    State("strata: editing", f"{DOMAIN}/strata", "Night operators", editing),
+    State("strata: refused edit", f"{DOMAIN}/strata", "Night operators", refused),
+    State("strata: unreadable edit", f"{DOMAIN}/strata", "Night operators", unreadable),
+    State("strata: linking", f"{DOMAIN}/strata", "Night operators", linking),
+    State("strata: attributes", f"{DOMAIN}/strata", "Night operators", attributes),
+    State("strata: new policy", f"{DOMAIN}/strata?policy=new", "New policy"),
+    State("strata: copy", f"{DOMAIN}/strata?policy=new&copy=none", "New policy"),
+    State("strata: touched by one", f"{DOMAIN}/strata?focus=domain", "Strata"),
+    State("strata: findings", f"{DOMAIN}/strata?policy=findings", "Findings"),
+    State("strata: accepting a finding", f"{DOMAIN}/strata?policy=findings", "Findings", accepting),
+    State("strata: accepted findings", f"{DOMAIN}/strata?policy=findings", "Findings", accepted),
+    State("strata: bedrock", f"{DOMAIN}/strata?policy=domain", "Bedrock"),
+    State("strata: source", f"{DOMAIN}/strata?policy=domain&source=none", "Bedrock"),
+    State("frame: keys", f"{DOMAIN}/strata", "Strata", lambda p: press(p, "Keys")),
+    State("frame: domains", f"{DOMAIN}/strata", "Strata", lambda p: press(p, "choose another")),
+    State("frame: person", f"{DOMAIN}/strata", "Strata", lambda p: press(p, "Signed in as")),
+    State("frame: found", f"{DOMAIN}/strata", "Strata", partial(found, text="ki")),
+    State("frame: nothing found", f"{DOMAIN}/strata", "Strata", partial(found, text="zzzz")),
+    State("frame: unsaved", f"{DOMAIN}/strata", "Night operators", unsaved),
+    State("bench: nobody", f"{DOMAIN}/strata", "Strata", lambda p: press(p, "Open the bench")),
+    State("bench: candidate", f"{DOMAIN}/strata", "Strata", lay),
+    State("bench: hidden candidate", f"{DOMAIN}/strata", "Strata", hidden),
+    State("bench: on it", f"{DOMAIN}/strata", "Strata", crowd),
+    State("bench: circumstances", f"{DOMAIN}/strata", "Strata", partial(bench, then="Circumstances")),
+    State("bench: suggestions", f"{DOMAIN}/strata", "Strata", partial(bench, then="Suggest")),
+    State("bench: keep a trial", f"{DOMAIN}/strata", "Strata", partial(bench, then="Keep as trial")),
+    State("bench: boundaries", f"{DOMAIN}/strata", "Strata", boundaries),
+    State("bench: trials", f"{DOMAIN}/strata", "Strata", lambda p: press(p, "Trials", "radio")),
+    State("accounts", f"{DOMAIN}/accounts", "Accounts"),
+    State("accounts: filtered", f"{DOMAIN}/accounts?way=group&tie=true&enabled=true&order=expires&descending=true", "Accounts"),
+    State("accounts: by all", f"{DOMAIN}/accounts?q=a&policy=domain&locked=false&expiry=expired&privileged=false", "Accounts"),
+    State("accounts: none", f"{DOMAIN}/accounts?q=zzzz", "Accounts"),
+    State("accounts: gone population", f"{DOMAIN}/accounts?population=none&within=3&set_before=2025-01-01T00:00:00Z", "Accounts"),
+    State("accounts: gone filter", f"{DOMAIN}/accounts?policy=00000000-0000-0000-0000-000000000000", "Accounts"),
+    State("accounts: flags", f"{DOMAIN}/accounts?flag=never_expires&container=DC%3Dsky,DC%3Dtarnholt,DC%3Dexample", "Accounts"),
+    State("accounts: filters", f"{DOMAIN}/accounts", "Accounts", filters),
+    State("accounts: columns", f"{DOMAIN}/accounts", "Accounts", lambda p: press(p, "Columns")),
+    State("accounts: one", f"{DOMAIN}/accounts?account=kiosk-north", "kiosk-north"),
+    State("accounts: nobody of that name", f"{DOMAIN}/accounts?account=nobody", "nobody"),
+    State("accounts: two", f"{DOMAIN}/accounts?account=kiosk-north&beside=ilse.varga", "kiosk-north and ilse.varga"),
+    State("accounts: group", f"{DOMAIN}/accounts?group=GS-Night-Operators", "GS-Night-Operators"),
+    State("changes: drafts", f"{DOMAIN}/changes", "Open drafts"),
+    State("changes: history", f"{DOMAIN}/changes?view=history", "History"),
+    State("sources", f"{DOMAIN}/sources", "Sources"),
+    State("sources: taking a domain out", f"{DOMAIN}/sources", "Sources", removing),
+    State("card: account", f"{DOMAIN}/card?account=ilse.varga", "Card for ilse.varga"),
+    State("card: policy", f"{DOMAIN}/card?policy=domain", "Card for Domain policy"),
+    State("no such page", "/a/b/c", "No such page"),
+]
+
+DRAFTED = [
+    State("draft: strata", f"{DRAFT}/strata", "Strata"),
+    State("draft: policy", f"{DRAFT}/strata", "Night operators", lambda p: layer(p, "Night operators")),
+    State("draft: deleting", f"{DRAFT}/strata", "Phrase pilot", deleting),
+    State("draft: accounts", f"{DRAFT}/accounts", "Accounts"),
+    State("draft: changes", f"{DRAFT}/changes", "This draft"),
+    State("draft: publishing", f"{DRAFT}/changes", "This draft", publishing),
+    State("draft: dropping", f"{DRAFT}/changes", "This draft", lambda p: press(p, "Drop the draft")),
+    State("draft: drafts", f"{DRAFT}/changes?view=drafts", "Open drafts"),
+    State("draft: bench", f"{DRAFT}/strata", "Strata", lay),
+    State("draft: gone", f"{DOMAIN}~99/strata", "Strata"),
+]
+
+SCREENS = ("strata", "accounts", "changes", "sources", "card?policy=domain")
+
+
+def settled(page: Page) -> None:
+    """Nothing is on its way any more, and nothing appears."""
+    page.wait_for_load_state("networkidle")
+    expect(page.locator("[aria-busy=true]")).to_have_count(0)

@@ -1,0 +1,50 @@
+import { useState, type PointerEvent } from "react";
+
+const LOWEST = 160;
+const USUAL = 284;
+const KEY = "bench-height";
+
+const most = () => Math.max(LOWEST, window.innerHeight - 200);
+const within = (height: number) => Math.round(Math.min(most(), Math.max(LOWEST, height)));
+
+/** How high the bench stands when it is open: as the person left it. */
+export function useBenchHeight(): [number, (height: number) => void] {
+  const [height, setHeight] = useState(() => within(Number(localStorage.getItem(KEY)) || USUAL));
+  const keep = (next: number) => {
+    const fitting = within(next);
+    setHeight(fitting);
+    localStorage.setItem(KEY, String(fitting));
+  };
+  return [height, keep];
+}
+
+/** The upper edge of the bench, dragged or moved by the arrow keys. */
+export function BenchEdge({ height, onHeight }: { height: number; onHeight: (height: number) => void }) {
+  const drag = (event: PointerEvent<HTMLDivElement>) => {
+    const { clientY } = event;
+    const target = event.currentTarget;
+    target.setPointerCapture(event.pointerId);
+    const move = (moved: globalThis.PointerEvent) => onHeight(height + clientY - moved.clientY);
+    target.addEventListener("pointermove", move);
+    target.addEventListener("lostpointercapture", () => target.removeEventListener("pointermove", move), { once: true });
+  };
+  return (
+    <div
+      role="separator"
+      aria-orientation="horizontal"
+      aria-label="Height of the bench"
+      aria-valuenow={height}
+      aria-valuemin={LOWEST}
+      aria-valuemax={most()}
+      tabIndex={0}
+      className="absolute inset-x-0 -top-1 z-10 h-2 cursor-row-resize touch-none hover:bg-line focus-visible:bg-focus small:hidden"
+      onPointerDown={drag}
+      onKeyDown={(event) => {
+        const step = { ArrowUp: 24, ArrowDown: -24, PageUp: 120, PageDown: -120 }[event.key];
+        if (!step) return;
+        event.preventDefault();
+        onHeight(height + step);
+      }}
+    />
+  );
+}

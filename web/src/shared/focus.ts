@@ -1,0 +1,49 @@
+// Where the focus goes when what had it is gone, or when something has just been done.
+import { useEffect } from "react";
+
+const PATIENCE = 4_000;
+
+/** Focus what carries this id, as soon as it is there; nothing if somebody has gone on by then. */
+export function focusOn(id: string) {
+  const began = document.activeElement;
+  const until = performance.now() + PATIENCE;
+  const look = () => {
+    const now = document.activeElement;
+    if (now && now !== began && now !== document.body && now.id !== "screen" && now.id !== "details") return;
+    const element = document.getElementById(id);
+    if (element && !(element as HTMLButtonElement).disabled) element.focus();
+    else if (performance.now() < until) requestAnimationFrame(look);
+  };
+  requestAnimationFrame(look);
+}
+
+/** Places that take the focus when the element in them that had it is gone or switched off. */
+const KEEPERS = "[role=dialog], #details, .bench, main";
+
+const lost = () => document.activeElement === null || document.activeElement === document.body;
+
+/** Never lets the focus fall to the body because what had it was taken away. */
+export function useFocusKept() {
+  useEffect(() => {
+    let last: Element | null = null;
+    let keeper: Element | null = null;
+    const seen = (event: FocusEvent) => {
+      if (!(event.target instanceof Element)) return;
+      last = event.target;
+      keeper = event.target.closest(KEEPERS);
+    };
+    const look = () => {
+      if (!lost() || !last || (last.isConnected && !(last as HTMLButtonElement).disabled)) return;
+      const taker = keeper?.isConnected && keeper.childElementCount > 0 && keeper.checkVisibility() ? keeper : document.getElementById("screen");
+      const inner = taker?.id === "details" ? taker.firstElementChild : taker;
+      if (inner instanceof HTMLElement) inner.focus({ preventScroll: true });
+    };
+    const watch = new MutationObserver(() => requestAnimationFrame(look));
+    document.addEventListener("focusin", seen);
+    watch.observe(document.body, { childList: true, subtree: true, attributes: true, attributeFilter: ["disabled"] });
+    return () => {
+      document.removeEventListener("focusin", seen);
+      watch.disconnect();
+    };
+  }, []);
+}
