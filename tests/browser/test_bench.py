@@ -129,6 +129,7 @@ def test_boundary_candidates_are_tried_as_they_lie(page: Page) -> None:
 
 def test_a_suggestion_is_taken_and_accepted(page: Page) -> None:
     lay(page, "ilse.varga")
+    page.get_by_role("button", name="Open the bench").click()
     page.get_by_role("button", name="Suggest …").click()
     shown = page.get_by_role("dialog", name="Suggested passwords")
     expect(shown).to_contain_text("50 bits")
@@ -161,7 +162,7 @@ def test_a_trial_is_kept_shows_red_and_holds_up_publishing(page: Page) -> None:
     page.get_by_role("link", name="Changes", exact=True).click()
     publish.click()
     page.get_by_role("button", name="Publish now").click()
-    expect(page.get_by_text("No draft is open.")).to_be_visible()
+    expect(page.get_by_role("button", name="Take back in a draft")).to_be_focused()
     page.get_by_role("button", name="Drop the trial “No digits alone at the kiosks”").click()
     expect(page.get_by_text("No trial is kept yet.")).to_be_visible()
 

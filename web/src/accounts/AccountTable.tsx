@@ -7,6 +7,9 @@ import type { Column } from "./columns";
 
 type Row = Schemas["AccountRow"];
 
+const HEAD = 28;
+const ROW = 30;
+
 interface Props {
   total: number;
   pages: Schemas["AccountPage"][];
@@ -24,7 +27,7 @@ export function AccountTable({ total, pages, columns, order, descending, onOrder
   const frame = useRef<HTMLDivElement>(null);
   const [at, setAt] = useState(0);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer keeps its own state on purpose
-  const virtual = useVirtualizer({ count: total, getScrollElement: () => frame.current, estimateSize: () => 30, overscan: 12, scrollMargin: 28 });
+  const virtual = useVirtualizer({ count: total, getScrollElement: () => frame.current, estimateSize: () => ROW, overscan: 12, paddingStart: HEAD, scrollPaddingStart: HEAD });
   const items = virtual.getVirtualItems();
   const page = Math.floor((items[Math.floor(items.length / 2)]?.index ?? 0) / PAGE);
 
@@ -52,7 +55,7 @@ export function AccountTable({ total, pages, columns, order, descending, onOrder
 
   return (
     <div ref={frame} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
-      <div role="table" aria-label="Accounts" aria-rowcount={total + 1} style={{ minWidth: grid.minWidth }}>
+      <div role="table" aria-label="Accounts" aria-rowcount={total + 1} style={{ minWidth: grid.minWidth, height: virtual.getTotalSize() }} className="relative">
         <div role="rowgroup" className="sticky top-0 z-10">
           <div role="row" style={grid} className={`${LINE} h-7 border-y border-line bg-hover text-xs font-medium`}>
             {columns.map((column) => {
@@ -73,7 +76,7 @@ export function AccountTable({ total, pages, columns, order, descending, onOrder
             })}
           </div>
         </div>
-        <div role="rowgroup" style={{ height: virtual.getTotalSize(), position: "relative" }}>
+        <div role="rowgroup">
           {items.map((item) => {
             const row = rowAt(item.index);
             return (
@@ -83,8 +86,8 @@ export function AccountTable({ total, pages, columns, order, descending, onOrder
                 aria-rowindex={item.index + 2}
                 data-row={item.index}
                 tabIndex={item.index === at ? 0 : -1}
-                className={`${LINE} absolute inset-x-0 h-[30px] cursor-pointer border-b border-line/60 ${row && row.name === selected ? "bg-white font-medium shadow-[inset_3px_0_0_var(--color-ink)]" : "hover:bg-sheet"} focus-visible:outline-offset-[-2px]`}
-                style={{ ...grid, transform: `translateY(${item.start - 28}px)` }}
+                className={`${LINE} absolute inset-x-0 top-0 h-[30px] cursor-pointer border-b border-line/60 ${row && row.name === selected ? "bg-white font-medium shadow-[inset_3px_0_0_var(--color-ink)]" : "hover:bg-sheet"} focus-visible:outline-offset-[-2px]`}
+                style={{ ...grid, transform: `translateY(${item.start}px)` }}
                 onFocus={() => setAt(item.index)}
                 onClick={() => row && onSelect(row.name)}
                 onKeyDown={(event) => {
