@@ -10,7 +10,7 @@ demo: build ## start everything with the demo domain
 	@exec $(BIN)/hornfels demo
 
 test: build $(STAMPS)/browser ## all tests, the browser's too
-	$(BIN)/pytest -n 2 --dist loadfile --durations 15
+	$(BIN)/pytest -n 2 --dist loadfile --no-loadscope-reorder --durations 15
 
 check: build ## style, types and import layers
 	$(BIN)/ruff check src tests scripts

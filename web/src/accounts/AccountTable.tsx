@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { PAGE } from "../api/queries";
 import { AccountCell } from "./AccountCell";
 import type { Column } from "./columns";
+import { usePrinting } from "../shared/usePrinting";
 
 type Row = Schemas["AccountRow"];
 
@@ -26,8 +27,9 @@ interface Props {
 export function AccountTable({ total, pages, columns, order, descending, onOrder, selected, onSelect, onPage }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const [at, setAt] = useState(0);
+  const printing = usePrinting();
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer keeps its own state on purpose
-  const virtual = useVirtualizer({ count: total, getScrollElement: () => frame.current, estimateSize: () => ROW, overscan: 12, paddingStart: HEAD, scrollPaddingStart: HEAD });
+  const virtual = useVirtualizer({ count: total, getScrollElement: () => frame.current, estimateSize: () => ROW, overscan: printing ? PAGE : 12, paddingStart: HEAD, scrollPaddingStart: HEAD });
   const items = virtual.getVirtualItems();
   const page = Math.floor((items[Math.floor(items.length / 2)]?.index ?? 0) / PAGE);
 
@@ -55,7 +57,12 @@ export function AccountTable({ total, pages, columns, order, descending, onOrder
 
   return (
     <div ref={frame} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
-      <div role="table" aria-label="Accounts" aria-rowcount={total + 1} style={{ minWidth: grid.minWidth, height: virtual.getTotalSize() }} className="relative">
+      {printing && total > items.length && (
+        <p className="px-4 pb-1">
+          {items.length.toLocaleString("en")} of {total.toLocaleString("en")} accounts stand here; the CSV file holds all of them.
+        </p>
+      )}
+      <div data-virtual role="table" aria-label="Accounts" aria-rowcount={total + 1} style={{ minWidth: grid.minWidth, height: virtual.getTotalSize() }} className="relative">
         <div role="rowgroup" className="sticky top-0 z-10">
           <div role="row" style={grid} className={`${LINE} h-7 border-y border-line bg-hover text-xs font-medium`}>
             {columns.map((column) => {

@@ -1,4 +1,4 @@
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Outlet, useParams } from "react-router";
 import { useMe } from "../api/queries";
 import { Bench } from "../bench/Bench";
@@ -44,10 +44,15 @@ function Frame({ domain }: { domain: string }) {
     "/": () => finder.current?.focus(),
     b: () => {
       bench.setFace("candidate");
-      requestAnimationFrame(() => candidate.current?.focus());
+      candidate.current?.focus();
     },
     "?": () => setKeysShown(true),
   });
+
+  const here = me.data?.name != null;
+  useEffect(() => {
+    if (here && document.activeElement === document.body) screen.current?.focus();
+  }, [here]);
 
   if (me.isPending) return <WholePage><Loading what="who you are" /></WholePage>;
   if (me.error) return <WholePage><Failed error={me.error} retry={() => void me.refetch()} /></WholePage>;

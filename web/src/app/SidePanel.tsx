@@ -5,7 +5,7 @@ import { useSmall } from "../shared/useSmall";
 export const SideSlot = createContext<HTMLElement | null>(null);
 
 /**
- * What is opened and closed at the side of the screen, named by what it is about. It takes the focus when it opens and gives it back to
+ * What is opened and closed at the side of the screen, named by what it is about. It takes the focus when it opens, at the field to begin with if there is one, and gives it back to
  * where it was when it closes.
  */
 export function SidePanel({ about, children }: { about: string; children: ReactNode }) {
@@ -18,7 +18,7 @@ function Panel({ children }: { children: ReactNode }) {
   useLayoutEffect(() => {
     const before = document.activeElement;
     const own = panel.current;
-    own?.focus({ preventScroll: true });
+    (own?.querySelector<HTMLElement>("[data-first]") ?? own)?.focus({ preventScroll: true });
     return () => {
       const held = own?.contains(document.activeElement) || document.activeElement === document.body;
       if (!held) return;

@@ -5,6 +5,7 @@ import { useDrafts } from "../api/drafts";
 import { domainOf, draftOf, lastDraft, placeOf } from "../draft/place";
 import { announce } from "../shared/announce";
 import { Button, Choices, Kbd } from "../shared/controls";
+import { Word } from "../shared/Word";
 import { useBench, type Face } from "./BenchProvider";
 import { BenchEdge, useBenchHeight } from "./BenchEdge";
 import { BoundariesFace, type Drawn } from "./BoundariesFace";
@@ -61,7 +62,7 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
       {open && <BenchEdge height={height} onHeight={setHeight} />}
       <div className={`flex min-h-9 shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 px-4 py-1 small:px-2 ${open ? "border-b border-line" : ""}`}>
         <h2 className="text-[15px] @max-[560px]:sr-only">
-          Bench{" "}
+          <Word of="bench">Bench</Word>{" "}
           <span className="@max-[1000px]:hidden">
             <Kbd>B</Kbd>
           </span>

@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { useStrata } from "../api/queries";
 import { Button, Notice } from "../shared/controls";
 
+import { Word } from "../shared/Word";
 import { AS_IT_IS, useBench, type Circumstances } from "./BenchProvider";
 import { WhoSetsIt } from "./WhoSetsIt";
 
@@ -57,8 +58,9 @@ export function BoundariesFace({ place, drawn, setDrawn }: { place: string; draw
   return (
     <div className="flex h-full flex-col overflow-y-auto">
       <div className="flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-4 py-1 small:px-2 [&>[role=radiogroup]]:self-center">
+        <Word of="boundaries">Boundaries</Word>
         <label className="flex max-w-full min-w-0 items-center gap-1.5">
-          <span className="shrink-0 text-soft">Pin down the rules of</span>
+          <span className="shrink-0 text-soft">Rules of</span>
           <select
             value={chosen?.key ?? ""}
             className="h-7 min-w-0 rounded-[5px] border border-edge px-1.5"

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
+import { Word } from "../shared/Word";
 import { PolicyTag } from "../shared/Swatch";
 import { at } from "../draft/place";
 
@@ -54,7 +55,7 @@ export function RuleMatrix({ place, live, draft }: { place: string; live: Answer
               ))}
             </Row>
             {[...rules].map(([rule, label]) => (
-              <Row key={rule} label={label}>
+              <Row key={rule} label={rule === "audit_length" ? <Word of="audit">{label}</Word> : label}>
                 {pairs.map((pair) => (
                   <Cell
                     key={pair.key}
@@ -114,7 +115,7 @@ function Head({ place, pair }: { place: string; pair: Pair }) {
   );
 }
 
-function Row({ label, strong, children }: { label: string; strong?: boolean; children: React.ReactNode }) {
+function Row({ label, strong, children }: { label: React.ReactNode; strong?: boolean; children: React.ReactNode }) {
   return (
     <tr className="border-b border-line/60 align-top">
       <th scope="row" className={`sticky left-0 z-10 bg-white py-px pr-3 whitespace-nowrap ${strong ? "font-semibold" : "font-normal"}`}>

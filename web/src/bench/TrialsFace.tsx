@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { useDomains, useEditDomain } from "../api/queries";
 import { domainOf, draftOf } from "../draft/place";
 import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
+import { Word } from "../shared/Word";
 import { TrialState } from "./TrialState";
 
 const WHOM: Record<Schemas["TrialInfo"]["kind"], string> = { account: "", population: "those like ", group: "" };
@@ -38,8 +39,8 @@ export function TrialsFace({ place }: { place: string }) {
             onChange={(on) => edit.mutateAsync({ trials_required: on, version: info.version })}
           />
         )}
-        <span className="ml-auto text-xs text-soft" title="Judged as an operator reset: by the rules about the password itself">
-          Candidates of trials are invented, and stored. Judged as an operator reset.
+        <span className="ml-auto text-xs text-soft">
+          A <Word of="trial">trial</Word>’s candidate is invented, and stored. It is judged as an operator reset.
         </span>
       </div>
       {error && (

@@ -57,7 +57,9 @@ function Sheet({ place, card }: { place: string; card: Card }) {
         <Link to={back} className="underline">
           Back to {card.account ?? card.policy_name}
         </Link>
-        <Button onClick={() => window.print()}>Print</Button>
+        <Button autoFocus onClick={() => window.print()}>
+          Print
+        </Button>
       </nav>
       <main className="mx-auto max-w-[660px] rounded-lg border border-line bg-sheet px-10 py-8 small:px-4 small:py-4 text-[15px] leading-relaxed print:border-0 print:bg-white print:p-0">
         <header className="mb-5 flex items-center gap-4 border-b border-line pb-4">

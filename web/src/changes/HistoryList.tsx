@@ -17,7 +17,8 @@ export function HistoryList({ place }: { place: string }) {
   const takeBack = useTakeBack(place);
   if (history.isPending) return <Loading what="the history" />;
   if (history.error) return <Failed error={history.error} retry={() => void history.refetch()} />;
-  const undoable = history.data.find((point) => point.can_undo)?.id;
+  // The latest that can be taken back, once it is known to be the latest.
+  const undoable = history.isFetching ? undefined : history.data.find((point) => point.can_undo)?.id;
   return (
     <>
       <div className="h-full overflow-y-auto px-4 pb-4 small:px-2">

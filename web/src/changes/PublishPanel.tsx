@@ -78,7 +78,7 @@ export function PublishPanel({ place, draft, words }: { place: string; draft: Sc
             </p>
           )}
           <div className="flex gap-2">
-            <Button id="publish-now" tone="main" disabled={after.busy} onClick={() => 
+            <Button autoFocus tone="main" disabled={after.busy} onClick={() => 
                 after.run(() =>
                   publish.mutateAsync(draft.version).then(() => {
                     announce("Published.");
@@ -104,10 +104,7 @@ export function PublishPanel({ place, draft, words }: { place: string; draft: Sc
             id="publish"
             tone="main"
             disabled={hindrance !== ""}
-            onClick={() => {
-              setAsked(true);
-              focusOn("publish-now");
-            }}
+            onClick={() => setAsked(true)}
           >
             Publish …
           </Button>

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { conflictOf, useLink, useUnlink } from "../api/queries";
 import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
+import { focusOn } from "../shared/focus";
 import { Button, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { plural } from "../shared/span";
@@ -18,7 +19,7 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
     <section aria-label="Linked to">
       <div className="mb-0.5 flex items-center justify-between border-b border-line pb-0.5">
         <h3 className="text-sm">Linked to</h3>
-        <Button className="h-6" onClick={() => setAdding(!adding)} aria-expanded={adding}>
+        <Button id="add-link" className="h-6" onClick={() => setAdding(!adding)} aria-expanded={adding}>
           + Link
         </Button>
       </div>
@@ -39,6 +40,7 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
                 {
                   onSuccess: () => {
                     setAdding(false);
+                    focusOn("review-draft");
                     announce(`Linked to ${hit.name}.`);
                   },
                 },

@@ -1,5 +1,7 @@
 import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useCreatePolicy, usePolicy, useStartingPoints } from "../api/queries";
+import { announce } from "../shared/announce";
+import { focusOn } from "../shared/focus";
 import { Button, Notice } from "../shared/controls";
 import { useKept } from "../shared/kept";
 import { valueWithUnit, type Value } from "./edits";
@@ -60,6 +62,8 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
             ({ result }) => {
               forget();
               onMade(result.guid);
+              announce("Created in the draft.");
+              focusOn("add-link");
             },
             () => undefined,
           );
@@ -69,7 +73,7 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
       <PanelHead title={model ? `Copy of ${model.name}` : "New policy"} detail={links.length > 0 ? "It takes the same links." : "It reaches nobody until you link it."} onClose={onClose} />
       <div className="space-y-3 px-4">
         <div>
-          <NameField value={name} error={errors.name && name.trim() === "" ? "Give it a name." : errors.name} onChange={(typed) => set({ name: typed })} />
+          <NameField first value={name} error={errors.name && name.trim() === "" ? "Give it a name." : errors.name} onChange={(typed) => set({ name: typed })} />
           <CountField
             id="precedence"
             label="Precedence"

@@ -1,5 +1,6 @@
-import { Switch, Tooltip } from "radix-ui";
-import { useState, type ReactNode } from "react";
+import { Switch } from "radix-ui";
+import { useState, type FocusEvent, type ReactNode } from "react";
+import { Explained } from "../shared/Word";
 import { parseSpan, spanText } from "../shared/span";
 
 interface Shared {
@@ -17,23 +18,17 @@ interface Shared {
 
 /** One line of the sheet: label with its meaning, the control, what bedrock says, and below it what is wrong. */
 function Line({ id, label, hint, beside, live, note, error, warnings = [], children }: Shared & { children: ReactNode }) {
+  // Pointing at the name opens it; so does the keyboard coming to the field, and a tap on the name, which goes there.
+  const [open, setOpen] = useState(false);
+  const byKeys = (event: FocusEvent) => setOpen(event.target.matches(":focus-visible"));
   return (
-    <div className="border-b border-line/60 py-[3px]">
+    <div className="border-b border-line/60 py-[3px]" onFocus={byKeys} onBlur={() => setOpen(false)}>
       <div className={`grid items-center gap-2 ${beside === undefined ? "grid-cols-[minmax(0,1fr)_116px]" : "grid-cols-[minmax(0,1fr)_116px_58px]"}`}>
-        <Tooltip.Provider delayDuration={300}>
-          <Tooltip.Root>
-            <Tooltip.Trigger asChild>
-              <label htmlFor={id} className="min-w-0 leading-[17px] underline decoration-line decoration-dotted underline-offset-[3px]">
-                {label}
-              </label>
-            </Tooltip.Trigger>
-            <Tooltip.Portal>
-              <Tooltip.Content side="left" sideOffset={8} className="z-50 max-w-72 rounded-md bg-ink px-3 py-2 text-xs text-white shadow-lg">
-                {hint}
-              </Tooltip.Content>
-            </Tooltip.Portal>
-          </Tooltip.Root>
-        </Tooltip.Provider>
+        <Explained open={open} onOpenChange={setOpen} text={hint} side="left">
+          <label htmlFor={id} className="min-w-0 leading-[17px] underline decoration-line decoration-dotted underline-offset-[3px]">
+            {label}
+          </label>
+        </Explained>
         {children}
         {beside !== undefined && (
           <span className="truncate text-right text-xs text-soft" title={beside}>
@@ -70,13 +65,14 @@ const describedBy = (id: string, error?: string) => (error ? `${id}-hint ${id}-e
 const box = (error?: string) =>
   `h-[26px] w-full rounded-[5px] border px-2 font-mono text-sm ${error ? "border-fail" : "border-edge"}`;
 
-export function NameField({ value, error, onChange }: { value: string; error?: string; onChange: (value: string) => void }) {
+export function NameField({ value, error, first, onChange }: { value: string; error?: string; /** Where one begins. */ first?: boolean; onChange: (value: string) => void }) {
   return (
     <div className="py-[3px]">
       <div className="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-2">
         <label htmlFor="name">Name</label>
         <input
           id="name"
+          data-first={first || undefined}
           value={value}
           maxLength={64}
           aria-invalid={error !== undefined}

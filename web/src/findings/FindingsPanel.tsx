@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { useFindings } from "../api/queries";
 import { PanelHead } from "../editor/PanelHead";
 import { Choices, Failed, Loading } from "../shared/controls";
+import { Word } from "../shared/Word";
 import { FindingItem } from "./FindingItem";
 
 type Show = "open" | "high" | "accepted";
@@ -38,6 +39,9 @@ export function FindingsPanel({ domain, onClose }: { domain: string; onClose: ()
           ]}
         />
       </div>
+      <p className="px-4 pb-1 text-xs text-soft">
+        ▲ <Word of="grave">grave</Word> △ medium ○ minor
+      </p>
       {shown.length === 0 && <p className="px-4 py-2 text-soft">{show === "accepted" ? "Nothing is accepted." : "✓ Nothing to raise."}</p>}
       <ul>
         {shown.map((f) => (

@@ -82,10 +82,8 @@ export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, o
           setOpen(true);
         }}
         onFocus={() => setOpen(true)}
-        onBlur={() => {
-          setOpen(false);
-          wanted.current = "";
-        }}
+        // What was taken by Enter before its hits were there is still taken when they come.
+        onBlur={() => setOpen(false)}
         onKeyDown={(event) => {
           if (event.key === "ArrowDown" || event.key === "ArrowUp") {
             event.preventDefault();

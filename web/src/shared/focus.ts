@@ -9,7 +9,7 @@ export function focusOn(id: string) {
   const until = performance.now() + PATIENCE;
   const look = () => {
     const now = document.activeElement;
-    if (now && now !== began && now !== document.body && now.id !== "screen" && now.id !== "details") return;
+    if (now && now !== began && now !== document.body && now.id !== "screen" && !now.closest("#details")) return;
     const element = document.getElementById(id);
     if (element && !(element as HTMLButtonElement).disabled) element.focus();
     else if (performance.now() < until) requestAnimationFrame(look);

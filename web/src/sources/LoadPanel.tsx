@@ -8,7 +8,7 @@ const COMMAND = "ldapsearch -LLL -E pr=1000/noprompt -b 'DC=…' \\\n  '(objectC
 const SHOWN = 3;
 
 /** Bring in a dump: send it, then follow the worker that reads and stores it. */
-export function LoadPanel() {
+export function LoadPanel({ first }: { first: boolean }) {
   const file = useRef<HTMLInputElement>(null);
   const loads = useLoads();
   const begun = useJobBegun();
@@ -50,7 +50,7 @@ export function LoadPanel() {
           if (chosen) void start(chosen);
         }}
       />
-      <Button tone="main" disabled={sent !== null} onClick={() => file.current?.click()}>
+      <Button key={String(first)} autoFocus={first} tone="main" disabled={sent !== null} onClick={() => file.current?.click()}>
         Choose a file …
       </Button>
       <div role="status" className="mt-2 min-h-6">

@@ -22,14 +22,18 @@ export function SourcesScreen() {
           <h2 className="mb-1 text-sm">Domains</h2>
           {domains.isPending && <Loading what="your domains" />}
           {domains.error && <Failed error={domains.error} retry={() => void domains.refetch()} />}
-          {domains.data?.length === 0 && <Notice>No domain yet. Load a dump of one, on the right.</Notice>}
+          {domains.data?.length === 0 && (
+            <Notice>
+              No domain is here yet. Load a dump of one, and Hornfels shows which policy holds for whom, and why. Nothing is written to the directory.
+            </Notice>
+          )}
           <ul className="space-y-3">
             {domains.data?.map((d) => (
               <DomainCard key={d.dns_name} info={d} here={d.dns_name === domainOf(domain)} />
             ))}
           </ul>
         </section>
-        <LoadPanel />
+        <LoadPanel first={domains.data?.length === 0} />
       </div>
     </div>
   );

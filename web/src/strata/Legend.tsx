@@ -1,11 +1,12 @@
+import { Word } from "../shared/Word";
 import { lookOf } from "../shared/look";
 
-/** The four signs of the section, in one line. */
+/** The signs and the words of the section, in one line. */
 export function Legend() {
   const look = lookOf(5);
   const box = "inline-block h-3 w-4 rounded-[2px] align-[-2px]";
   return (
-    <ul aria-label="Legend" className="flex flex-wrap gap-x-3 text-xs whitespace-nowrap text-soft small:hidden">
+    <ul aria-label="Legend" className="flex flex-wrap items-center gap-x-3 text-xs whitespace-nowrap text-soft small:hidden">
       <li>
         <span className={box} style={{ backgroundImage: look.solid }} /> holds here
       </li>
@@ -18,6 +19,9 @@ export function Legend() {
           <path d="M6 6v6" stroke={lookOf(6).ink} strokeWidth="3" />
         </svg>{" "}
         direct link
+      </li>
+      <li className="unprinted @max-[980px]:hidden">
+        <Word of="strata">strata</Word> · <Word of="population">population</Word> · <Word of="bedrock">bedrock</Word> · <Word of="exempt">exempt</Word>
       </li>
     </ul>
   );

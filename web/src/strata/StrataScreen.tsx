@@ -57,7 +57,7 @@ export function StrataScreen() {
   const crowded = layers.length > 10 || populations.length > 20;
 
   return (
-    <div className="flex h-full flex-col">
+    <div className="@container flex h-full flex-col">
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 pt-2 pb-1 small:px-2 small:pt-1">
         <h1 className="text-base whitespace-nowrap tiny:sr-only">Which policy holds where</h1>
         <Legend />
