@@ -43,6 +43,27 @@ def editor(page: Page) -> None:
     page.get_by_text("Tie at 30").wait_for()
 
 
+def editing(page: Page) -> None:
+    editor(page)
+    page.get_by_label("Minimum length", exact=True).fill("16")
+    page.get_by_text("Hits 60 accounts").wait_for()
+
+
+def accounts(page: Page) -> None:
+    page.goto(f"{DOMAIN}/accounts?way=group&enabled=true&order=expires")
+    page.get_by_role("button", name="+ Filter").click()
+    page.get_by_role("dialog", name="Filters").wait_for()
+
+
+def lamplight(page: Page) -> None:
+    page.emulate_media(color_scheme="dark")
+    _bench(page, "ilse.varga", "svc-spectro3", "tarek.okonjo")
+
+
+def small(page: Page) -> None:
+    page.set_viewport_size({"width": 640, "height": 400})
+
+
 def account(page: Page) -> None:
     page.goto(f"{DOMAIN}/accounts?account=kiosk-north")
     page.get_by_text("What reaches it").wait_for()
@@ -50,7 +71,8 @@ def account(page: Page) -> None:
 
 def bench(page: Page) -> None:
     _bench(page, "ilse.varga", "svc-spectro3", "tarek.okonjo")
-    page.get_by_role("button", name="Make the bench taller").click()
+    page.get_by_role("separator", name="Height of the bench").focus()
+    page.keyboard.press("PageUp")
 
 
 def boundaries(page: Page) -> None:
@@ -121,13 +143,12 @@ def history(page: Page) -> None:
     page.get_by_role("link", name="Changes", exact=True).click()
     page.get_by_role("button", name="Publish …").click()
     page.get_by_role("button", name="Publish now").click()
-    page.get_by_text("No draft is open.").wait_for()
-    page.get_by_role("radio", name="History").click()
     page.get_by_text("What was published").first.click()
 
 
 VIEWS: tuple[Callable[[Page], None], ...] = (
-    strata, editor, weighing, findings, account, bench, boundaries, trials, card, bedrock, sources, changes, history
+    strata, editing, weighing, findings, accounts, account, lamplight, small, bench, boundaries, trials, card, bedrock, sources,
+    changes, history,
 )  # fmt: skip
 
 

@@ -19,6 +19,7 @@ import numpy as np
 from psycopg import Connection, sql
 from sqlalchemy import Engine
 
+from benchmarks.browsing import browsing
 from benchmarks.drafting import drafting
 from benchmarks.estates import make
 from benchmarks.reading import reading
@@ -273,6 +274,7 @@ def main() -> None:
         reading()
         served(engine)
         drafting(engine)
+        browsing(engine)
     command()
 
 

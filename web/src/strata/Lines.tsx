@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Schemas } from "../api/client";
 import { lookOf } from "../shared/look";
 import type { Column } from "./columns";
@@ -13,7 +14,7 @@ interface Props {
 }
 
 /** From the surface down to what holds: a thin line for each population, a dike where a direct link cuts through. */
-export function Lines({ columns, rowOf, layers, left, top, row, width }: Props) {
+export const Lines = memo(function Lines({ columns, rowOf, layers, left, top, row, width }: Props) {
   return (
     <svg
       aria-hidden
@@ -37,4 +38,4 @@ export function Lines({ columns, rowOf, layers, left, top, row, width }: Props) 
       })}
     </svg>
   );
-}
+});

@@ -1,20 +1,19 @@
-import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { lookOf } from "../shared/look";
-import { Swatch } from "../shared/Swatch";
 import { plural, summary } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { useWindow } from "./useWindow";
 import { useZoom } from "./Zoom";
 import { layOut, prefixOf, shortened, type Column } from "./columns";
+import { LayerRow, type RowActions } from "./LayerRow";
 import { Lines } from "./Lines";
 import { useLayerDrag } from "./useLayerDrag";
 import type { WeighingState } from "./useWeighing";
 import { at } from "../draft/place";
 
 type Strata = Schemas["Strata"];
-type Layer = Schemas["Layer"];
 
 const ROW = 37;
 const HEAD = 44;
@@ -92,6 +91,25 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
   const source = layers.findIndex((l) => l.guid === weighing.weighing?.guid);
   const drag = useLayerDrag(layers, weighing);
 
+  // What the rows do stays the same thing for them, so that scrolling draws only those that come into sight.
+  const latest = useRef({ onSelect, whole, drag, weighing });
+  useEffect(() => {
+    latest.current = { onSelect, whole, drag, weighing };
+  });
+  const act = useMemo<RowActions>(
+    () => ({
+      select: (guid, byClick) => {
+        if (!byClick || !latest.current.drag.moved.current) latest.current.onSelect(guid);
+      },
+      read: onRead,
+      stand: (row, column) => setAt({ row, column }),
+      press: (event, guid, row) => latest.current.whole && latest.current.drag.begin(event, guid, row),
+      weigh: (guid, by) => latest.current.weighing.step(guid, by),
+      take: () => latest.current.weighing.take(),
+    }),
+    [onRead],
+  );
+
   const drawn = useWindow(frame, layers.length, ROW, HEAD);
   // The place that Tab reaches has to be one that is drawn.
   const reachable = at.row >= layers.length ? at.row : Math.min(Math.max(at.row, drawn.first), drawn.end - 1);
@@ -143,34 +161,18 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
             {layers.slice(drawn.first, drawn.end).map((layer, offset) => {
               const row = drawn.first + offset;
               return (
-              <tr key={layer.guid} style={{ height: ROW }} aria-rowindex={row + 2} aria-selected={layer.guid === selected}>
-                <th scope="row" className={`sticky left-0 z-10 p-0 text-left align-middle font-normal ${rowClass(layer.guid === selected)} border-l`}>
-                  <LayerButton
-                    layer={layer}
-                    selected={layer.guid === selected}
-                    onSelect={(guid) => !drag.moved.current && onSelect(guid)}
-                    onRead={onRead}
-                    raised={raised.get(layer.guid) ?? 0}
-                    onPointerDown={(event) => whole && drag.begin(event, layer.guid, row)}
-                    onWeigh={(by) => weighing.step(layer.guid, by)}
-                    onTake={weighing.weighing?.guid === layer.guid ? weighing.take : undefined}
-                    place={place(row, 0)}
-                  />
-                </th>
-                {laid.columns.map((column, number) => (
-                  <Cell
-                    key={column.population.key}
-                    layer={layer}
-                    column={column}
-                    selected={layer.guid === selected}
-                    last={number === laid.columns.length - 1 && laid.rest.length === 0}
-                    onSelect={onSelect}
-                    onRead={onRead}
-                    place={place(row, number + 1)}
-                  />
-                ))}
-                {laid.rest.length > 0 && <td className={`border-r ${rowClass(layer.guid === selected)}`} />}
-              </tr>
+                <LayerRow
+                  key={layer.guid}
+                  layer={layer}
+                  row={row}
+                  columns={laid.columns}
+                  more={laid.rest.length > 0}
+                  selected={layer.guid === selected}
+                  raised={raised.get(layer.guid) ?? 0}
+                  taking={weighing.weighing?.guid === layer.guid}
+                  tab={reachable === row ? at.column : -1}
+                  act={act}
+                />
               );
             })}
             <Spacer rows={layers.length - drawn.end} columns={columns + 1} />
@@ -232,27 +234,30 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
           />
         )}
         <Lines columns={laid.columns} rowOf={rowOf} layers={layers} left={labels} top={HEAD} row={ROW} width={laid.width} />
-        {layers.map(
-          (layer, row) =>
-            layer.idle && (
-              <p
-                key={layer.guid}
-                title={layer.idle}
-                className="pointer-events-none absolute truncate text-xs text-warn"
-                style={{ left: labels + 8, top: HEAD + row * ROW + 10, maxWidth: laid.width - 16 }}
-              >
-                △ {layer.idle}
-              </p>
-            ),
-        )}
+        <Idle layers={layers} left={labels + 8} width={laid.width - 16} />
       </div>
     </div>
   );
 }
 
-const rowClass = (selected: boolean) => (selected ? "border-y border-ink bg-white" : "border-t border-line bg-sheet border-b border-b-paper");
-
 type Place = { "data-at": string; tabIndex: number; onFocus: () => void };
+
+/** Why a layer reaches nobody, where its cells would be. */
+const Idle = memo(function Idle({ layers, left, width }: { layers: Schemas["Layer"][]; left: number; width: number }) {
+  return layers.map(
+    (layer, row) =>
+      layer.idle && (
+        <p
+          key={layer.guid}
+          title={layer.idle}
+          className="pointer-events-none absolute truncate text-xs text-warn"
+          style={{ left, top: HEAD + row * ROW + 10, maxWidth: width }}
+        >
+          △ {layer.idle}
+        </p>
+      ),
+  );
+});
 
 /** The place of layers that are out of sight. */
 function Spacer({ rows, columns }: { rows: number; columns: number }) {
@@ -264,7 +269,7 @@ function Spacer({ rows, columns }: { rows: number; columns: number }) {
 }
 
 /** Who stands in a column, level and in two lines at most; what is cut stands whole in the title and the reading line. */
-function HeadCell({ domain, column, name, chosen, move, onRead }: { domain: string; column: Column; name: string; chosen: boolean; move?: Schemas["MoveInfo"]; onRead: (s: string) => void }) {
+const HeadCell = memo(function HeadCell({ domain, column, name, chosen, move, onRead }: { domain: string; column: Column; name: string; chosen: boolean; move?: Schemas["MoveInfo"]; onRead: (s: string) => void }) {
   const { population } = column;
   const sentence = `${population.who}: ${plural(population.count, "account")}, ${population.label}. Enter shows them.`;
   const badge = "absolute inset-x-0.5 -bottom-[17px] z-10 truncate rounded-b-sm text-center font-mono text-[11px]";
@@ -295,7 +300,7 @@ function HeadCell({ domain, column, name, chosen, move, onRead }: { domain: stri
       )}
     </th>
   );
-}
+});
 
 /** A name that may be broken after its hyphens and between its words. */
 const breakable = (name: string) => name.split(/(?<=[-_. ])/).map((part, n) => (
@@ -304,98 +309,6 @@ const breakable = (name: string) => name.split(/(?<=[-_. ])/).map((part, n) => (
     {part}
   </span>
 ));
-
-interface LayerButtonProps {
-  layer: Layer;
-  selected: boolean;
-  raised: number;
-  onSelect: (guid: string) => void;
-  onRead: (sentence: string) => void;
-  onPointerDown: (event: PointerEvent<HTMLElement>) => void;
-  onWeigh: (by: number) => void;
-  onTake?: () => void;
-  place: Place;
-}
-
-function LayerButton({ layer, selected, raised, onSelect, onRead, onPointerDown, onWeigh, onTake, place }: LayerButtonProps) {
-  const tie = layer.ties.length > 0;
-  const sentence = `${layer.name}, precedence ${layer.precedence}${tie ? `, tied with ${layer.ties.map((t) => t.name).join(" and ")}` : ""}: governs ${layer.governed.toLocaleString("en")} of ${plural(layer.reached, "account")} it reaches.`;
-  return (
-    <button
-      {...place}
-      aria-pressed={selected}
-      title={sentence}
-      className="grid h-[35px] w-full cursor-grab touch-none grid-cols-[36px_14px_minmax(0,1fr)_auto] items-center gap-2 pr-2 text-left tiny:grid-cols-[26px_12px_minmax(0,1fr)] tiny:gap-1"
-      onPointerDown={onPointerDown}
-      onKeyDown={(event) => {
-        if (event.shiftKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
-          event.preventDefault();
-          onWeigh(event.key === "ArrowUp" ? -1 : 1);
-        } else if (event.key === "Enter" && onTake) {
-          event.preventDefault();
-          onTake();
-        }
-      }}
-      onClick={() => onSelect(selected ? "" : layer.guid)}
-      onFocus={() => {
-        place.onFocus();
-        onRead(sentence);
-      }}
-      onMouseEnter={() => onRead(sentence)}
-    >
-      <span className={`text-right font-mono text-sm font-semibold ${tie ? "text-warn" : ""}`}>{layer.precedence}</span>
-      <Swatch mark={layer.mark} />
-      <span className="min-w-0">
-        <span className="block truncate leading-4 font-semibold">
-          {layer.name}{" "}
-          {tie && <span className="ml-1 text-xs font-normal text-warn">tie</span>}
-        </span>
-        <span className="block truncate text-xs leading-4 text-soft">
-          {layer.change && <span className="mr-1.5 rounded-sm bg-warn px-1 text-[11px] font-medium text-white">{layer.change}</span>}
-          {summary(layer.settings)}
-        </span>
-        <span className="sr-only">
-          governs {layer.governed.toLocaleString("en")} of {layer.reached.toLocaleString("en")} reached
-        </span>
-      </span>
-      {raised > 0 && (
-        <span className="text-xs text-warn tiny:hidden" title={`${raised} finding${raised === 1 ? "" : "s"}`}>
-          △{raised}
-          <span className="sr-only"> finding{raised === 1 ? "" : "s"}</span>
-        </span>
-      )}
-    </button>
-  );
-}
-
-function Cell({ layer, column, selected, last, onSelect, onRead, place }: { layer: Layer; column: Column; selected: boolean; last: boolean; onSelect: (g: string) => void; onRead: (s: string) => void; place: Place }) {
-  const cell = column.population.cells.find((c) => c.guid === layer.guid);
-  const look = lookOf(layer.mark);
-  const sentence = cell ? cell.reason : `${layer.name} does not reach ${column.population.label}.`;
-  return (
-    <td className={`p-0.5 ${rowClass(selected)} ${last ? "border-r" : ""}`}>
-      <div
-        {...place}
-        role="button"
-        aria-label={sentence}
-        className={`h-[29px] rounded-[3px] ${cell && !cell.holds ? "border border-dashed" : ""}`}
-        style={cell ? (cell.holds ? { backgroundImage: look.solid } : { backgroundImage: look.ghost, borderColor: look.ink }) : undefined}
-        onClick={() => onSelect(layer.guid)}
-        onKeyDown={(event) => {
-          if (event.key === "Enter" || event.key === " ") {
-            event.preventDefault();
-            onSelect(layer.guid);
-          }
-        }}
-        onFocus={() => {
-          place.onFocus();
-          onRead(sentence);
-        }}
-        onMouseEnter={() => onRead(sentence)}
-      />
-    </td>
-  );
-}
 
 function BedrockCell({ column, onRead, place }: { column: Column; onRead: (s: string) => void; place: Place }) {
   const { population } = column;

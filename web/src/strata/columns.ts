@@ -7,6 +7,8 @@ export interface Column {
   population: Population;
   left: number;
   width: number;
+  /** Its cells by policy. */
+  cells: Map<string, Population["cells"][number]>;
 }
 
 export interface Columns {
@@ -64,7 +66,7 @@ export function layOut(populations: Population[], available: number, all: boolea
   const columns = shown.map((population, n) => {
     const named = NARROWEST + share * ((least[n] ?? NARROWEST) - NARROWEST);
     const width = Math.floor(named + (spare * Math.sqrt(population.count)) / total);
-    const column = { population, left, width };
+    const column = { population, left, width, cells: new Map(population.cells.map((cell) => [cell.guid, cell])) };
     left += width;
     return column;
   });

@@ -1,6 +1,6 @@
 import { useEffect, useState, type RefObject } from "react";
 
-const MARGIN = 10;
+const MARGIN = 8;
 const FEW = 40;
 
 /** Which rows of a long section are in sight, some above and below included: only those are drawn. */
@@ -14,7 +14,7 @@ export function useWindow(frame: RefObject<HTMLElement | null>, rows: number, he
       const top = Math.floor((element.scrollTop - head) / height) - MARGIN;
       const end = Math.ceil((element.scrollTop + element.clientHeight) / height) + MARGIN;
       // In steps, so that scrolling draws anew only now and then.
-      const next = { first: Math.max(0, top - (top % 5)), end: end + (5 - (end % 5)) };
+      const next = { first: Math.max(0, top - (top % 4)), end: end + (4 - (end % 4)) };
       setSeen((before) => (before.first === next.first && before.end === next.end ? before : next));
     };
     look();

@@ -1,0 +1,79 @@
+"""In a browser: how soon the pages can be used on a slow line, and how smoothly a section of two hundred layers scrolls."""
+
+from __future__ import annotations
+
+import shutil
+import statistics
+
+from playwright.sync_api import Browser, Page, sync_playwright
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from benchmarks.estates import make
+from hornfels.api.app import create_app
+from hornfels.api.guard import COOKIE
+from hornfels.formats.dump import Dump
+from hornfels.store.estates import save_dump
+from persons import let_in, token_for
+from served import served
+
+SLOW = {"offline": False, "latency": 400, "downloadThroughput": 400_000 / 8, "uploadThroughput": 400_000 / 8}
+DOMAIN = "/big.example"
+FRAMES = """async () => {
+  const frame = [...document.querySelectorAll("div")].find(e => e.scrollHeight > e.clientHeight + 500 && e.querySelector("table"));
+  const times = [];
+  let last = performance.now();
+  for (let n = 0; n < 240; n++) {
+    await new Promise(requestAnimationFrame);
+    const now = performance.now();
+    times.push(now - last);
+    last = now;
+    frame.scrollTop = (frame.scrollHeight - frame.clientHeight) * Math.abs(Math.sin(n / 40));
+  }
+  return times.slice(5);
+}"""
+
+
+def _usable(page: Page, path: str, ready: str) -> float:
+    """Seconds until what is meant by `ready` is there, on a slow line."""
+    page.context.new_cdp_session(page).send("Network.emulateNetworkConditions", SLOW)
+    page.goto(path, wait_until="commit")
+    page.locator(ready).first.wait_for()
+    return float(page.evaluate("performance.now()")) / 1000
+
+
+def browsing(engine: Engine) -> None:
+    estate = make(10_000)
+    with Session(engine) as session, session.begin():
+        save_dump(session, Dump(estate, (), len(estate.accounts)), "big", "bench")
+        let_in(session, "ann")
+    print("\nIn a browser, 10,000 accounts and 200 policies")
+    with served(create_app(engine)) as port, sync_playwright() as playwright:
+        address = f"http://127.0.0.1:{port}"
+        flags = ["--no-sandbox", "--disable-gpu"]
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=flags)
+        told = [("sign-in, nothing kept by the browser", "/", "input[type=password]", False)]
+        told += [(f"{screen}, nothing kept by the browser", f"{DOMAIN}/{screen}", ready, True) for screen, ready in _SCREENS]
+        for what, path, ready, signed_in in told:
+            page = _page(browser, address, engine if signed_in else None)
+            print(f"  {f'usable at 400 kb/s and 400 ms: {what}':<78}{_usable(page, path, ready):>8,.1f} s")
+            page.context.close()
+        page = _page(browser, address, engine)
+        page.goto(f"{DOMAIN}/strata")
+        page.get_by_role("grid").wait_for()
+        page.wait_for_load_state("networkidle")
+        times = sorted(page.evaluate(FRAMES))
+        p95 = times[len(times) * 95 // 100]
+        print(f"  {'a frame while the section scrolls: median, 95th percentile, longest':<78}"
+              f"{statistics.median(times):>8,.1f} ms, {p95:.1f} ms, {times[-1]:.1f} ms")  # fmt: skip
+        browser.close()
+
+
+_SCREENS = (("strata", "[role=grid] button"), ("accounts", "[data-row]"))
+
+
+def _page(browser: Browser, address: str, engine: Engine | None) -> Page:
+    context = browser.new_context(base_url=address, viewport={"width": 1280, "height": 800})
+    if engine is not None:
+        context.add_cookies([{"name": COOKIE, "value": token_for(engine, "ann"), "url": address}])
+    return context.new_page()
