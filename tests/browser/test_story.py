@@ -79,6 +79,59 @@ def test_a_policy_is_edited_saved_and_stays(page: Page) -> None:
     expect(page.get_by_label("Maximum age", exact=True)).to_have_value("45 d")
 
 
+def test_advice_follows_what_is_typed_and_a_link_does_not_wait_for_it(page: Page) -> None:
+    open_layer(page, "Night operators")
+    budget = page.get_by_text(re.compile("^A guesser who stays under the lock"))
+    before = budget.inner_text()
+    page.get_by_label("Lockout threshold", exact=True).fill("50")
+    expect(budget).not_to_have_text(before)
+    expect(page.get_by_text(re.compile("^Hits 60 accounts: weaker for 60"))).to_be_visible()
+    page.get_by_role("button", name="+ Link").click()
+    page.get_by_role("combobox", name="Group or account to link").fill("GS-Workshop")
+    page.get_by_role("option", name=re.compile("^GS-Workshop")).click()
+    expect(estate_shown(page, "Draft")).to_be_checked()
+    expect(page.get_by_role("region", name="Linked to")).to_contain_text("GS-Workshop")
+    expect(page.get_by_label("Lockout threshold", exact=True)).to_have_value("50")
+    page.keyboard.press("Control+s")
+    expect(page.get_by_role("button", name="Save to draft")).to_be_hidden()
+    page.reload()
+    expect(page.get_by_label("Lockout threshold", exact=True)).to_have_value("50")
+    expect(page.get_by_role("region", name="Linked to")).to_contain_text("GS-Workshop")
+
+
+def test_a_policy_and_an_account_read_as_attributes(page: Page) -> None:
+    open_layer(page, "Night operators")
+    page.get_by_text("As attributes").click()
+    expect(page.get_by_text("-51840000000000", exact=True)).to_be_visible()
+    page.goto(f"{DOMAIN}/accounts?account=ilse.varga")
+    page.get_by_text("As attributes").click()
+    expect(page.get_by_role("article")).to_contain_text("msDS-ResultantPSO · worked out by Hornfels")
+
+
+def test_accounts_are_asked_for_in_a_sentence(page: Page) -> None:
+    page.goto(f"{DOMAIN}/accounts")
+    page.get_by_role("button", name="+ Filter").click()
+    page.get_by_label("Their policy comes").select_option("through a group")
+    page.get_by_label("A tie decides").select_option("yes")
+    page.get_by_role("button", name="Done").click()
+    expect(page.get_by_text("6 accounts", exact=True)).to_be_visible()
+    expect(page.get_by_role("cell", name="by GS-Grants-Office, at a tie").first).to_be_visible()
+    page.get_by_role("button", name="Password expires").click()
+    assert "way=group&tie=true&order=expires" in page.url
+    expect(page.get_by_role("columnheader", name="Password expires")).to_have_attribute("aria-sort", "ascending")
+    page.get_by_role("button", name="Columns").click()
+    page.get_by_label("Lies in").check()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("columnheader", name="Lies in")).to_be_visible()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Export as CSV").click()
+    assert download.value.path().read_text().count("\n") == 7
+    page.get_by_role("button", name="Drop: decided by a tie").click()
+    expect(page.get_by_text("451 accounts", exact=True)).to_be_visible()
+    page.go_back()
+    expect(page.get_by_text("6 accounts", exact=True)).to_be_visible()
+
+
 def test_mistakes_are_named_where_they_are_made(page: Page) -> None:
     open_layer(page, "Night operators")
     page.get_by_label("Observation window").fill("2 h")
@@ -238,7 +291,7 @@ def test_a_domain_is_taken_out_once_its_name_is_typed(page: Page) -> None:
     page.get_by_role("button", name="Take sky.tarnholt.example out").click()
     typed.fill("sky.tarnholt.example")
     typed.press("Enter")
-    expect(page.get_by_text("No domain yet. Load a dump of one")).to_be_visible()
+    expect(page.get_by_text("No domain is here yet. Load a dump of one")).to_be_visible()
 
 
 def test_a_precedence_is_weighed_by_keyboard_and_taken(page: Page) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hornfels.core.account_state import expiry, lock_state, settings_of
@@ -35,9 +35,9 @@ def fits(roster: Roster, row: int, wanted: Filter) -> bool:
     estate, resolution = roster.estate, roster.resolution
     accounts = estate.accounts
     winner = int(resolution.winner_of_account[row])
-    settings = settings_of(estate, winner)
+    held = settings_of(estate, winner)
     control, password_set = int(accounts.control[row]), int(accounts.password_set[row])
-    end = expiry(control, password_set, settings.max_age)
+    end = expiry(control, password_set, held.max_age)
     names = accounts.name[row].lower(), accounts.display_name[row].lower()
     kinds = {
         "must_change": end.kind == "now",
@@ -49,7 +49,7 @@ def fits(roster: Roster, row: int, wanted: Filter) -> bool:
         all(any(word.lower() in name for name in names) for word in wanted.words.split()),
         wanted.policy is None or winner == wanted.policy,
         wanted.way is None or explain(estate, resolution, row).source == wanted.way,
-        wanted.locked is None or lock_state(settings, int(accounts.lockout_time[row]), NOW).locked == wanted.locked,
+        wanted.locked is None or lock_state(held, int(accounts.lockout_time[row]), NOW).locked == wanted.locked,
         wanted.expiry is None or kinds[wanted.expiry],
         wanted.within_days is None or (end.kind == "at" and NOW < end.at <= NOW + wanted.within_days * DAY),
         wanted.enabled is None or bool(control & Control.DISABLED) != wanted.enabled,
@@ -75,6 +75,7 @@ FILTERS = st.builds(
 )
 
 
+@settings(max_examples=30)
 @given(FILTERS)
 def test_a_filter_takes_exactly_those_it_describes(roster: Roster, wanted: Filter) -> None:
     found = roster.rows(wanted, NOW)
@@ -156,7 +157,7 @@ def test_a_lock_without_end_counts_until_it_is_lifted(demo: Dump) -> None:
     roster = Roster(changed, resolve(changed))
     held = roster.rows(Filter(locked=True), NOW)
     winners = roster.resolution.winner_of_account
-    settings = {p: settings_of(changed, p) for p in set(winners.tolist())}
-    endless = {p for p, s in settings.items() if s.lockout_threshold and until_unlocked(s.lockout_duration)}
+    found = {p: settings_of(changed, p) for p in set(winners.tolist())}
+    endless = {p for p, s in found.items() if s.lockout_threshold and until_unlocked(s.lockout_duration)}
     assert -1 in endless
     assert set(held.tolist()) == set(np.flatnonzero(np.isin(winners, list(endless))).tolist())

@@ -15,7 +15,6 @@ from hornfels.api.refusals import refusal
 LONGEST_PATH = 4000
 NAMED_BY_CONTENT = "/assets/"
 """Where the build puts files whose names change with what they hold."""
-FOREVER = "public, max-age=31536000, immutable"
 _PACKED = (("br", ".br"), ("gzip", ".gz"))
 """How the build packs files beforehand, the smallest first."""
 
@@ -37,8 +36,7 @@ class Pages:
             return answer
         found = await run_sync(self._file, path.lstrip("/"))
         if found is not None:
-            headers = {"Cache-Control": FOREVER if path.startswith(NAMED_BY_CONTENT) else "no-cache"}
-            return await run_sync(_packed, found, accepted, headers)
+            return await run_sync(_packed, found, accepted)
         index = self._folder / "index.html"
         if path.startswith(NAMED_BY_CONTENT) or len(path) > LONGEST_PATH or not index.is_file():
             return refusal(404, f"There is nothing at {path[:100]}.")
@@ -52,7 +50,8 @@ class Pages:
             return None  # a name that no file can have
 
 
-def _packed(file: Path, accepted: str, headers: dict[str, str]) -> Response:
+def _packed(file: Path, accepted: str) -> Response:
+    headers: dict[str, str] = {}
     kind = guess_type(file.name)[0]
     offered = {part.partition(";")[0].strip() for part in accepted.split(",")}
     for encoding, ending in _PACKED:

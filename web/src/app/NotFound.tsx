@@ -7,7 +7,7 @@ export function NotFound() {
     <main className="grid h-full place-content-center gap-2 text-center">
       <h1 className="text-xl">There is no such page</h1>
       <p>
-        <Link to="/" className="underline">
+        <Link to="/" ref={(link) => link?.focus()} className="underline">
           Go to the strata
         </Link>
       </p>

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { useSignIn } from "../api/queries";
 import { Button, Notice } from "../shared/controls";
 
@@ -7,12 +7,17 @@ export function SignInForm({ known = "", onSignedIn }: { known?: string; onSigne
   const [name, setName] = useState(known);
   const [password, setPassword] = useState("");
   const signIn = useSignIn();
+  const passwordField = useRef<HTMLInputElement>(null);
   const field = "h-8 w-full rounded-[5px] border border-edge px-2.5";
   return (
     <form
       onSubmit={(event) => {
         event.preventDefault();
-        signIn.mutate({ name, password }, { onSuccess: () => onSignedIn?.(name) });
+        if (signIn.isPending) return;
+        signIn.mutate(
+          { name, password },
+          { onSuccess: () => onSignedIn?.(name), onError: () => passwordField.current?.select() },
+        );
       }}
     >
       <label className="mb-3 block">
@@ -23,6 +28,7 @@ export function SignInForm({ known = "", onSignedIn }: { known?: string; onSigne
         <span className="mb-1 block font-medium">Password</span>
         <input
           className={`${field} font-mono`}
+          ref={passwordField}
           type="password"
           autoFocus={known !== ""}
           autoComplete="current-password"
@@ -31,7 +37,7 @@ export function SignInForm({ known = "", onSignedIn }: { known?: string; onSigne
           required
         />
       </label>
-      <Button type="submit" tone="main" className="h-8 w-full justify-center" disabled={signIn.isPending}>
+      <Button type="submit" tone="main" className="h-8 w-full justify-center" aria-busy={signIn.isPending}>
         Sign in
       </Button>
       <div className="mt-3 min-h-9">

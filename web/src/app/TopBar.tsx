@@ -30,7 +30,7 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
     <header className={`col-span-full flex min-h-[46px] min-w-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-1 small:px-2 ${drafting ? "border-warn bg-warnbg" : "border-line bg-sheet"}`}>
       <DropdownMenu.Root modal={false}>
         <DropdownMenu.Trigger asChild>
-          <button className="max-w-full truncate font-head text-[15px] font-semibold" title={name} aria-label={`Domain ${name}; choose another`}>
+          <button className="max-w-full truncate font-head text-[15px] font-semibold" title={name} aria-label={`${domain === "-" ? "No domain yet" : `Domain ${name}`}; choose another`}>
             {domain === "-" ? "No domain yet" : name} <span className="text-soft">▾</span>
           </button>
         </DropdownMenu.Trigger>

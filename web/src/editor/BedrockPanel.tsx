@@ -2,6 +2,7 @@ import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useEditBedrock, useWeighedEdit } from "../api/queries";
 import { announce } from "../shared/announce";
+import { focusOnRefused } from "../shared/focus";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { settleKept, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
@@ -93,7 +94,7 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
             if (settleKept(work, edits, place)) reset();
             announce("Saved to the draft.");
           },
-          () => undefined,
+          focusOnRefused,
         );
       }}
     >

@@ -1,7 +1,7 @@
 import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useCreatePolicy, usePolicy, useStartingPoints } from "../api/queries";
 import { announce } from "../shared/announce";
-import { focusOn } from "../shared/focus";
+import { focusOn, focusOnRefused } from "../shared/focus";
 import { Button, Notice } from "../shared/controls";
 import { useKept } from "../shared/kept";
 import { valueWithUnit, type Value } from "./edits";
@@ -65,7 +65,7 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
               announce("Created in the draft.");
               focusOn("add-link");
             },
-            () => undefined,
+            focusOnRefused,
           );
         }
       }}

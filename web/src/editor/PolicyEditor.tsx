@@ -4,10 +4,11 @@ import type { Schemas } from "../api/client";
 import { ApiError } from "../api/client";
 import { conflictOf, useCatalogue, useEditPolicy, usePolicy, useWeighedEdit } from "../api/queries";
 import { announce } from "../shared/announce";
-import { focusOn } from "../shared/focus";
+import { focusOn, focusOnRefused } from "../shared/focus";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { settleKept, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
+import { useSaveKey } from "../shared/useSaveKey";
 import { Attributes } from "./Attributes";
 import { ConflictNotice } from "./ConflictNotice";
 import { Deletion } from "./Deletion";
@@ -99,13 +100,17 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
     // The sheet may be another one by then: what is saved is shown in its draft.
     void save.mutateAsync({ version: onVersion, ...changes.body }).then(
       ({ place }) => {
-        if (settleKept(work, begun, place)) reset();
         announce("Saved to the draft.");
+        // Whoever has typed on meanwhile is not taken away from it.
+        if (!settleKept(work, begun, place)) return;
+        reset();
         focusOn("review-draft");
       },
-      () => undefined,
+      focusOnRefused,
     );
   };
+
+  useSaveKey(() => send(version));
 
   return (
     <form
@@ -114,12 +119,6 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
       onSubmit={(event) => {
         event.preventDefault();
         send(version);
-      }}
-      onKeyDown={(event) => {
-        if ((event.ctrlKey || event.metaKey) && event.key === "s") {
-          event.preventDefault();
-          send(version);
-        }
       }}
     >
       <PanelHead

@@ -24,7 +24,12 @@ export function Word({ of, children }: { of: keyof typeof WORDS; children: React
         className="min-h-6 min-w-6 cursor-help underline decoration-edge decoration-dotted underline-offset-[3px]"
         onFocus={() => setOpen(true)}
         onBlur={() => setOpen(false)}
-        onClick={() => setOpen(true)}
+        // A press would close it again.
+        onPointerDown={(event) => event.preventDefault()}
+        onClick={(event) => {
+          event.preventDefault();
+          setOpen(true);
+        }}
       >
         {children}
       </button>
@@ -46,11 +51,16 @@ export function Explained({ open, onOpenChange, text, side, children }: Explaine
     <Tooltip.Provider delayDuration={300}>
       <Tooltip.Root open={open} onOpenChange={onOpenChange}>
         <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
-        <Tooltip.Portal>
-          <Tooltip.Content side={side} sideOffset={8} collisionPadding={4} className="z-50 max-w-72 rounded-md bg-ink px-3 py-2 text-xs text-white shadow-lg">
-            {text}
-          </Tooltip.Content>
-        </Tooltip.Portal>
+        {/* Beside what it explains in the page too, so that it lies in the same landmark. */}
+        <Tooltip.Content
+          side={side}
+          sideOffset={8}
+          collisionPadding={4}
+          hideWhenDetached
+          className="z-50 max-w-72 rounded-md bg-ink px-3 py-2 text-xs font-normal text-white shadow-lg"
+        >
+          {text}
+        </Tooltip.Content>
       </Tooltip.Root>
     </Tooltip.Provider>
   );

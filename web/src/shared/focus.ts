@@ -17,6 +17,11 @@ export function focusOn(id: string) {
   requestAnimationFrame(look);
 }
 
+/** Focus the first field in the open panel whose value was refused, as soon as that is shown. */
+export function focusOnRefused() {
+  requestAnimationFrame(() => document.querySelector<HTMLElement>("#details [aria-invalid=true]")?.focus());
+}
+
 /** Places that take the focus when the element in them that had it is gone or switched off. */
 const KEEPERS = "[role=dialog], #details, .bench, main";
 
@@ -38,7 +43,8 @@ export function useFocusKept() {
       const inner = taker?.id === "details" ? taker.firstElementChild : taker;
       if (inner instanceof HTMLElement) inner.focus({ preventScroll: true });
     };
-    const watch = new MutationObserver(() => requestAnimationFrame(look));
+    // The browser itself lets go of what was switched off when it draws next.
+    const watch = new MutationObserver(() => requestAnimationFrame(() => requestAnimationFrame(look)));
     document.addEventListener("focusin", seen);
     watch.observe(document.body, { childList: true, subtree: true, attributes: true, attributeFilter: ["disabled"] });
     return () => {
