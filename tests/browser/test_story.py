@@ -114,7 +114,7 @@ def test_accounts_are_asked_for_in_a_sentence(page: Page) -> None:
     page.get_by_label("Their policy comes").select_option("through a group")
     page.get_by_label("A tie decides").select_option("yes")
     page.get_by_role("button", name="Done").click()
-    expect(page.get_by_text("6 accounts", exact=True)).to_be_visible()
+    expect(page.get_by_role("main").get_by_text("6 accounts", exact=True)).to_be_visible()
     expect(page.get_by_role("cell", name="by GS-Grants-Office, at a tie").first).to_be_visible()
     page.get_by_role("button", name="Password expires").click()
     assert "way=group&tie=true&order=expires" in page.url
@@ -127,9 +127,9 @@ def test_accounts_are_asked_for_in_a_sentence(page: Page) -> None:
         page.get_by_role("link", name="Export as CSV").click()
     assert download.value.path().read_text().count("\n") == 7
     page.get_by_role("button", name="Drop: decided by a tie").click()
-    expect(page.get_by_text("451 accounts", exact=True)).to_be_visible()
+    expect(page.get_by_role("main").get_by_text("451 accounts", exact=True)).to_be_visible()
     page.go_back()
-    expect(page.get_by_text("6 accounts", exact=True)).to_be_visible()
+    expect(page.get_by_role("main").get_by_text("6 accounts", exact=True)).to_be_visible()
 
 
 def test_mistakes_are_named_where_they_are_made(page: Page) -> None:
@@ -209,13 +209,13 @@ def test_an_account_tells_why(page: Page) -> None:
 
 def test_accounts_filter_and_keep_their_state_in_the_address(page: Page) -> None:
     page.goto(f"{DOMAIN}/accounts")
-    expect(page.get_by_text("1,184 accounts", exact=True)).to_be_visible()
+    expect(page.get_by_role("main").get_by_text("1,184 accounts", exact=True)).to_be_visible()
     page.get_by_label("named like").fill("kiosk")
-    expect(page.get_by_text("12 accounts", exact=True)).to_be_visible()
+    expect(page.get_by_role("main").get_by_text("12 accounts", exact=True)).to_be_visible()
     page.get_by_label("under").select_option(label="Kiosk floor (12)")
     page.reload()
     expect(page.get_by_label("named like")).to_have_value("kiosk")
-    expect(page.get_by_text("12 accounts", exact=True)).to_be_visible()
+    expect(page.get_by_role("main").get_by_text("12 accounts", exact=True)).to_be_visible()
     page.get_by_label("named like").fill("nobody at all")
     expect(page.get_by_text("No account fits.")).to_be_visible()
     page.get_by_role("button", name="Show everyone").click()

@@ -89,8 +89,8 @@ class Roster:
         if answer is None:
             answer = self._rows(wanted, now, order, descending)
         self._lately[key] = answer
-        while len(self._lately) > _MOST_REMEMBERED:
-            self._lately.pop(next(iter(self._lately)), None)
+        for old in list(self._lately)[:-_MOST_REMEMBERED]:
+            self._lately.pop(old, None)
         return answer
 
     @cached_property

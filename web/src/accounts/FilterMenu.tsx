@@ -2,6 +2,7 @@ import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
 import { useContainers } from "../api/queries";
 import { Button } from "../shared/controls";
+import { Drop } from "../shared/Drop";
 import { MomentField } from "../shared/MomentField";
 import { containerText, EXPIRIES, FLAGS, WAYS, type Asked, type FilterKey } from "./filters";
 
@@ -14,25 +15,12 @@ interface Props {
 /** Everything else that accounts can be asked for; each choice narrows at once and stands in the sentence. */
 export function FilterMenu(props: Props) {
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
-        <Button>+ Filter</Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          collisionPadding={8}
-          aria-label="Filters"
-          className="z-50 max-h-[var(--radix-popover-content-available-height)] w-[420px] max-w-[calc(100vw-16px)] space-y-2 overflow-y-auto rounded-lg border border-edge bg-sheet p-4 shadow-lg"
-        >
-          <Fields {...props} />
-          <Popover.Close asChild>
-            <Button tone="main">Done</Button>
-          </Popover.Close>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+    <Drop label="Filters" className="w-[420px] space-y-2" trigger={<Button>+ Filter</Button>}>
+      <Fields {...props} />
+      <Popover.Close asChild>
+        <Button tone="main">Done</Button>
+      </Popover.Close>
+    </Drop>
   );
 }
 

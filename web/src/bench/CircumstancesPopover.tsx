@@ -1,7 +1,7 @@
 import { Popover } from "radix-ui";
 import { Button } from "../shared/controls";
 import { MomentField } from "../shared/MomentField";
-import { BenchPopover } from "./BenchPopover";
+import { Drop } from "../shared/Drop";
 import { AS_IT_IS, useBench, type Earlier } from "./BenchProvider";
 
 /** When the trial takes place, how old the present password is, and which passwords were in use before. */
@@ -10,9 +10,10 @@ export function CircumstancesPopover() {
   const { operation, now, passwordSet, earlier } = circumstances;
   const given = [now && "as of", passwordSet && "time set", earlier.length > 0 && `${earlier.length} earlier`].filter(Boolean);
   return (
-    <BenchPopover
+    <Drop
+      side="top"
       label="Circumstances of the trial"
-      className="w-[380px] max-w-[calc(100vw-16px)] space-y-3"
+      className="w-[380px] space-y-3"
       trigger={
         <Button className={given.length ? "border-warn bg-warnbg" : ""} title={given.length ? `Given: ${given.join(", ")}` : undefined}>
           {given.length ? `Circumstances · ${given.length}` : "Circumstances …"}
@@ -37,7 +38,7 @@ export function CircumstancesPopover() {
           <Button tone="main">Done</Button>
         </Popover.Close>
       </div>
-    </BenchPopover>
+    </Drop>
   );
 }
 

@@ -6,7 +6,7 @@ import { focusOn } from "../shared/focus";
 import { Button, Choices, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { useKept } from "../shared/kept";
-import { BenchPopover } from "./BenchPopover";
+import { Drop } from "../shared/Drop";
 import { useBench } from "./BenchProvider";
 import { at } from "../draft/place";
 
@@ -16,9 +16,10 @@ type Kind = Schemas["TrialNew"]["kind"];
 export function KeepTrial({ place, answer, stale }: { place: string; answer: Schemas["AttemptAnswer"]; stale: boolean }) {
   const [open, setOpen] = useState(false);
   return (
-    <BenchPopover
+    <Drop
+      side="top"
       label="Keep as a trial"
-      className="w-[400px] max-w-[calc(100vw-16px)]"
+      className="w-[400px]"
       align="end"
       open={open}
       onOpenChange={setOpen}
@@ -27,7 +28,7 @@ export function KeepTrial({ place, answer, stale }: { place: string; answer: Sch
       }
     >
       <Form place={place} answer={answer} onDone={() => setOpen(false)} />
-    </BenchPopover>
+    </Drop>
   );
 }
 

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { suggest } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { Button, Notice } from "../shared/controls";
-import { BenchPopover } from "./BenchPopover";
+import { Drop } from "../shared/Drop";
 import { useBench } from "./BenchProvider";
 
 const KINDS = { phrase: "Words", blocks: "Letters and digits" } as const;
@@ -25,9 +25,10 @@ export function SuggestPopover({ place }: { place: string }) {
       .catch((reason: unknown) => setError(reason instanceof Error ? reason.message : "Nothing could be drawn."));
   };
   return (
-    <BenchPopover
+    <Drop
+      side="top"
       label="Suggested passwords"
-      className="w-[460px] max-w-[calc(100vw-16px)] space-y-2.5"
+      className="w-[460px] space-y-2.5"
       onOpenChange={(open) => (open ? draw() : setMade([]))}
       trigger={
         <Button>Suggest …</Button>
@@ -58,6 +59,6 @@ export function SuggestPopover({ place }: { place: string }) {
         <Button onClick={draw}>Draw others</Button>
         <span className="text-xs text-soft">Drawn at random, kept nowhere.</span>
       </div>
-    </BenchPopover>
+    </Drop>
   );
 }

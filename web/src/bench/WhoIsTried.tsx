@@ -2,7 +2,7 @@ import { Popover } from "radix-ui";
 import type { Schemas } from "../api/client";
 import { Button } from "../shared/controls";
 import { Finder } from "../shared/Finder";
-import { BenchPopover } from "./BenchPopover";
+import { Drop } from "../shared/Drop";
 import { useBench } from "./BenchProvider";
 import { useSamples } from "./useSamples";
 
@@ -29,7 +29,8 @@ export function WhoIsTried({ place }: { place: string }) {
       )}
       {laid.length > 0 && (
         <span className={few ? "@min-[1000px]:hidden" : ""}>
-          <BenchPopover
+          <Drop
+      side="top"
             label="On the bench"
             className="w-72"
             trigger={<Button className="rounded-full!">{laid.length} on it</Button>}
@@ -42,7 +43,7 @@ export function WhoIsTried({ place }: { place: string }) {
             <Popover.Close asChild>
               <Button className="mt-3">Close</Button>
             </Popover.Close>
-          </BenchPopover>
+          </Drop>
         </span>
       )}
       <div className="w-44 min-w-28 @max-[860px]:w-36 @max-[560px]:flex-1">
