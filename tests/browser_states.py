@@ -241,6 +241,6 @@ SCREENS = ("strata", "accounts", "changes", "sources", "card?policy=domain")
 
 
 def settled(page: Page) -> None:
-    """Nothing is on its way any more, and nothing appears."""
-    page.wait_for_load_state("networkidle")
+    """What is shown is there, and nothing in it is on its way any more."""
+    expect(page.locator("main").get_by_text(re.compile("^Reading "))).to_have_count(0)
     expect(page.locator("[aria-busy=true]")).to_have_count(0)
