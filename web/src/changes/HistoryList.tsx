@@ -85,7 +85,7 @@ function Compare({ place, points }: { place: string; points: Point[] }) {
   const select = (label: string, value: number | null, set: (id: number) => void) => (
     <label className="grid grid-cols-[44px_minmax(0,1fr)] items-center gap-2">
       {label}
-      <select className="h-7 rounded-[5px] border border-edge px-1.5" value={value ?? ""} onChange={(event) => set(Number(event.target.value))}>
+      <select title={points.find((p) => p.id === value)?.title} className="h-7 min-w-0 rounded-[5px] border border-edge px-1.5" value={value ?? ""} onChange={(event) => set(Number(event.target.value))}>
         {points.map((p) => (
           <option key={p.id} value={p.id}>
             {p.title} ({momentText(p.at)})
