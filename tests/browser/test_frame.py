@@ -55,7 +55,9 @@ def visit(page: Page) -> Callable[[list[State]], None]:
             settled(page)
             state.act(page)
             settled(page)
-            if page.evaluate("document.activeElement === document.body"):
+            try:
+                expect(page.locator(":focus")).to_have_count(1)
+            except AssertionError:
                 wrong.append(f"{state.name}: the focus is nowhere")
             page.evaluate(AXE.read_text())
             wrong += [f"{state.name}, {breach}" for breach in breaches(page)]

@@ -3,24 +3,25 @@ import { useEffect } from "react";
 
 const PATIENCE = 4_000;
 
-/** Focus what carries this id, as soon as it is there; nothing if somebody has gone on by then. */
-export function focusOn(id: string) {
+/** Focus what is found, as soon as it is there; nothing if somebody has gone on by then. */
+function focusWhenThere(find: () => HTMLElement | null) {
   const began = document.activeElement;
   const until = performance.now() + PATIENCE;
   const look = () => {
     const now = document.activeElement;
     if (now && now !== began && now !== document.body && now.id !== "screen" && !now.closest("#details")) return;
-    const element = document.getElementById(id);
+    const element = find();
     if (element && !(element as HTMLButtonElement).disabled) element.focus();
     else if (performance.now() < until) requestAnimationFrame(look);
   };
   requestAnimationFrame(look);
 }
 
-/** Focus the first field in the open panel whose value was refused, as soon as that is shown. */
-export function focusOnRefused() {
-  requestAnimationFrame(() => document.querySelector<HTMLElement>("#details [aria-invalid=true]")?.focus());
-}
+/** Focus what carries this id: the next step. */
+export const focusOn = (id: string) => focusWhenThere(() => document.getElementById(id));
+
+/** Focus the first field in the open panel whose value was refused. */
+export const focusOnRefused = () => focusWhenThere(() => document.querySelector<HTMLElement>("#details [aria-invalid=true]"));
 
 /** Places that take the focus when the element in them that had it is gone or switched off. */
 const KEEPERS = "[role=dialog], #details, .bench, main";
