@@ -2,7 +2,7 @@ import { useId, useState } from "react";
 import { useKeepTrial } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
-import { focusOn } from "../shared/focus";
+import { focusAfterwards } from "../shared/focus";
 import { Button, Choices, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { useKept } from "../shared/kept";
@@ -53,7 +53,8 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
   );
   const { named, kind, target, expected } = form;
   const [invented, setInvented] = useState(false);
-  const save = () =>
+  const save = () => {
+    const focus = focusAfterwards();
     keep.mutate(
       { title: named, candidate, kind, target, expected, rule: "", invented: true },
       {
@@ -62,10 +63,11 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
           onDone();
           setFace("trials");
           announce("The trial is kept.");
-          focusOn("trials");
+          focus.on("trials");
         },
       },
     );
+  };
   return (
     <form
       className="space-y-2.5"

@@ -3,7 +3,7 @@ import { useComparison, useHistory, useTakeBack } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { Beside } from "../app/SidePanel";
 import { announce } from "../shared/announce";
-import { focusOn } from "../shared/focus";
+import { focusAfterwards } from "../shared/focus";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { momentText } from "../shared/moments";
 import { awayText } from "../shared/span";
@@ -43,15 +43,16 @@ export function HistoryList({ place }: { place: string }) {
                     id={point.id === undoable ? "take-back" : undefined}
                     className="ml-auto"
                     disabled={takeBack.isPending}
-                    onClick={() =>
+                    onClick={() => {
+                      const focus = focusAfterwards();
                       void takeBack.mutateAsync(point.id).then(
                         () => {
                           announce("A draft that takes it back is open.");
-                          focusOn("publish");
+                          focus.on("publish");
                         },
                         () => undefined,
-                      )
-                    }
+                      );
+                    }}
                   >
                     Take back in a draft
                   </Button>

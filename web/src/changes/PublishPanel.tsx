@@ -5,7 +5,7 @@ import type { Schemas } from "../api/client";
 import { useTrials } from "../api/bench";
 import { useMe } from "../api/queries";
 import { announce } from "../shared/announce";
-import { focusOn } from "../shared/focus";
+import { focusAfterwards, focusOn } from "../shared/focus";
 import { Button, Notice } from "../shared/controls";
 import { useUnsaved } from "../shared/kept";
 import { plural } from "../shared/span";
@@ -78,14 +78,15 @@ export function PublishPanel({ place, draft, words }: { place: string; draft: Sc
             </p>
           )}
           <div className="flex gap-2">
-            <Button autoFocus tone="main" disabled={after.busy} onClick={() => 
+            <Button autoFocus tone="main" disabled={after.busy} onClick={() => {
+                const focus = focusAfterwards();
                 after.run(() =>
                   publish.mutateAsync(draft.version).then(() => {
                     announce("Published.");
-                    focusOn("take-back");
+                    focus.on("take-back");
                   }),
-                )
-              }>
+                );
+              }}>
               {after.busy ? "Publishing …" : "Publish now"}
             </Button>
             <Button

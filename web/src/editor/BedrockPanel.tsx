@@ -2,7 +2,7 @@ import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useEditBedrock, useWeighedEdit } from "../api/queries";
 import { announce } from "../shared/announce";
-import { focusOnRefused } from "../shared/focus";
+import { focusAfterwards } from "../shared/focus";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { settleKept, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
@@ -89,12 +89,13 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
       onSubmit={(event) => {
         event.preventDefault();
         if (unreadable) return;
+        const focus = focusAfterwards();
         void save.mutateAsync(changed).then(
           ({ place }) => {
             if (settleKept(work, edits, place)) reset();
             announce("Saved to the draft.");
           },
-          focusOnRefused,
+          focus.onRefused,
         );
       }}
     >

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { conflictOf, useLink, useUnlink } from "../api/queries";
 import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
-import { focusOn } from "../shared/focus";
+import { focusAfterwards } from "../shared/focus";
 import { Button, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { plural } from "../shared/span";
@@ -35,12 +35,13 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
             onEscape={() => setAdding(false)}
             onPick={(hit) => {
               unlink.reset();
+              const focus = focusAfterwards();
               link.mutate(
                 { dn: hit.dn, version: policy.version },
                 {
                   onSuccess: () => {
                     setAdding(false);
-                    focusOn("review-draft");
+                    focus.on("review-draft");
                     announce(`Linked to ${hit.name}.`);
                   },
                 },

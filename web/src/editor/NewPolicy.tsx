@@ -1,7 +1,7 @@
 import { ApiError, type Schemas } from "../api/client";
 import { useCatalogue, useCreatePolicy, usePolicy, useStartingPoints } from "../api/queries";
 import { announce } from "../shared/announce";
-import { focusOn, focusOnRefused } from "../shared/focus";
+import { focusAfterwards } from "../shared/focus";
 import { Button, Notice } from "../shared/controls";
 import { useKept } from "../shared/kept";
 import { valueWithUnit, type Value } from "./edits";
@@ -58,14 +58,15 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
       onSubmit={(event) => {
         event.preventDefault();
         if (!unreadable && settings) {
+          const focus = focusAfterwards();
           void create.mutateAsync({ name: name.trim(), precedence, settings, links }).then(
             ({ result }) => {
               forget();
               onMade(result.guid);
               announce("Created in the draft.");
-              focusOn("add-link");
+              focus.on("add-link");
             },
-            focusOnRefused,
+            focus.onRefused,
           );
         }
       }}

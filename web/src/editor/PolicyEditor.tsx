@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 import { ApiError } from "../api/client";
 import { conflictOf, useCatalogue, useEditPolicy, usePolicy, useWeighedEdit } from "../api/queries";
 import { announce } from "../shared/announce";
-import { focusOn, focusOnRefused } from "../shared/focus";
+import { focusAfterwards, focusOn } from "../shared/focus";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { settleKept, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
@@ -97,6 +97,7 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
   };
   const send = (onVersion: number) => {
     if (!dirty || unreadable || save.isPending) return;
+    const focus = focusAfterwards();
     // The sheet may be another one by then: what is saved is shown in its draft.
     void save.mutateAsync({ version: onVersion, ...changes.body }).then(
       ({ place }) => {
@@ -104,9 +105,9 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
         // Whoever has typed on meanwhile is not taken away from it.
         if (!settleKept(work, begun, place)) return;
         reset();
-        focusOn("review-draft");
+        focus.on("review-draft");
       },
-      focusOnRefused,
+      focus.onRefused,
     );
   };
 

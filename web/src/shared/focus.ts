@@ -3,13 +3,12 @@ import { useEffect } from "react";
 
 const PATIENCE = 4_000;
 
-/** Focus what is found, as soon as it is there; nothing if somebody has gone on by then. */
-function focusWhenThere(find: () => HTMLElement | null) {
-  const began = document.activeElement;
+/** Focus what is found, as soon as it is there; nothing if somebody has gone on from where they were. */
+function focusWhenThere(from: Element | null, find: () => HTMLElement | null) {
   const until = performance.now() + PATIENCE;
   const look = () => {
     const now = document.activeElement;
-    if (now && now !== began && now !== document.body && now.id !== "screen" && !now.closest("#details")) return;
+    if (now && now !== from && now !== document.body && now.id !== "screen" && !now.closest("#details")) return;
     const element = find();
     if (element && !(element as HTMLButtonElement).disabled) element.focus();
     else if (performance.now() < until) requestAnimationFrame(look);
@@ -17,11 +16,19 @@ function focusWhenThere(find: () => HTMLElement | null) {
   requestAnimationFrame(look);
 }
 
-/** Focus what carries this id: the next step. */
-export const focusOn = (id: string) => focusWhenThere(() => document.getElementById(id));
+/** Where the focus goes once what is begun now is answered: called when it begins, for who goes on before the answer is left alone. */
+export function focusAfterwards() {
+  const from = document.activeElement;
+  return {
+    /** Focus what carries this id: the next step. */
+    on: (id: string) => focusWhenThere(from, () => document.getElementById(id)),
+    /** Focus the first field in the open panel whose value was refused. */
+    onRefused: () => focusWhenThere(from, () => document.querySelector<HTMLElement>("#details [aria-invalid=true]")),
+  };
+}
 
-/** Focus the first field in the open panel whose value was refused. */
-export const focusOnRefused = () => focusWhenThere(() => document.querySelector<HTMLElement>("#details [aria-invalid=true]"));
+/** Focus what carries this id as soon as it is there. */
+export const focusOn = (id: string) => focusAfterwards().on(id);
 
 /** Places that take the focus when the element in them that had it is gone or switched off. */
 const KEEPERS = "[role=dialog], #details, .bench, main";
