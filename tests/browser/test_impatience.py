@@ -216,6 +216,20 @@ def test_what_is_unsaved_when_its_draft_is_published_goes_on_in_live(page: Page)
     expect(page.get_by_label("Minimum length", exact=True)).to_have_value("18")
 
 
+def test_who_goes_to_the_end_before_the_first_page_is_there_gets_there(page: Page) -> None:
+    page.goto("about:blank")
+    line = Slow(page, r"/accounts\?.*offset=0\b")
+    page.goto(f"{DOMAIN}/accounts")
+    expect(page.get_by_role("main").get_by_text("1,184 accounts", exact=True)).to_be_visible()
+    page.get_by_role("row").nth(1).focus()
+    page.keyboard.press("End")
+    expect(page.locator(":focus")).to_have_attribute("aria-rowindex", "1185")
+    expect(page.locator(":focus")).to_contain_text("zoe.")
+    line.let_go()
+    page.keyboard.press("Home")
+    expect(page.locator(":focus")).to_contain_text("Administrator")
+
+
 def end_sessions(engine: Engine, page: Page) -> None:
     """End them as another process does, and wait until this one has learnt of it."""
     with engine.begin() as connection:

@@ -41,7 +41,12 @@ export function AccountsScreen() {
   useKeys({ Escape: () => setAccount("", { beside: "" }) });
   useTitle(account && beside ? `${account} and ${beside}` : account || asked.group, "Accounts", domainOf(domain));
 
-  const total = results.find((r) => r.data)?.data?.total;
+  // Where one has gone on to a page that is still on its way, as many as there were.
+  const answered = results.find((r) => r.data)?.data?.total;
+  const about = `${domain}|${query}`;
+  const [known, setKnown] = useState({ about: "", total: 0 });
+  if (answered !== undefined && (known.about !== about || known.total !== answered)) setKnown({ about, total: answered });
+  const total = answered ?? (known.about === about ? known.total : undefined);
   useEffect(() => {
     if (total !== undefined) announce(plural(total, "account"), 600);
   }, [total, query]);
@@ -129,7 +134,7 @@ export function AccountsScreen() {
         </div>
       ) : (
         <AccountTable
-          key={`${domain}|${query}`}
+          key={about}
           total={total ?? 0}
           pages={results.flatMap((r) => (r.data ? [r.data] : []))}
           columns={columns}
