@@ -79,8 +79,10 @@ export const useGroup = (domain: string, name: string | null) =>
     enabled: name !== null,
   });
 
-export const useFindings = (domain: string) =>
+/** The findings at a place; asked for once the caller is `ready`, where something else has to come first. */
+export const useFindings = (domain: string, ready = true) =>
   useQuery({
+    enabled: ready,
     queryKey: ["domain", domain, "findings"],
     queryFn: () => call<Schemas["Findings"]>("GET", `${base(domain)}/findings`),
     // Null while the server is still looking.

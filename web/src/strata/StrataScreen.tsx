@@ -29,7 +29,8 @@ export function StrataScreen() {
   const weighing = useWeighing(domain, strata.data?.layers ?? []);
   const [selected, select] = useUrlState("policy");
   const [copyOf] = useUrlState("copy");
-  const findings = useFindings(domain);
+  // On a slow line the layers come first.
+  const findings = useFindings(domain, !strata.isPending);
   const open = findings.data?.filter((f) => !f.accepted).length;
   const [words, setWords] = useUrlState("layers");
   const [focus, setFocus] = useUrlState("focus");
