@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import unicodedata
 from functools import cache, lru_cache
 from typing import Literal, NamedTuple
 
@@ -42,7 +43,7 @@ def _lowercase_targets() -> frozenset[str]:
 def group_of(character: str) -> CharacterGroup | None:
     """The group that one character counts for by the specification, None if for none.
 
-    Upper and lower go by simple case mapping; a character with both mappings (a titlecase digraph) counts as uppercase.
+    Upper and lower go by simple case mapping; a titlecase letter (ǅ) is neither and counts as one without case.
     """
     if character.isascii():
         if "a" <= character <= "z":
@@ -61,6 +62,8 @@ _DOTTED_CAPITAL_I = "\u0130"
 
 @lru_cache(maxsize=65_536)
 def _group_beyond_ascii(character: str) -> CharacterGroup | None:
+    if unicodedata.category(character) == "Lt":
+        return "caseless"
     lower, upper = character.lower(), character.upper()
     if (lower != character and len(lower) == 1) or character == _DOTTED_CAPITAL_I:
         return "upper"
