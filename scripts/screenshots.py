@@ -133,14 +133,18 @@ def changes(page: Page) -> None:
     _edit(page, "Night operators", Precedence="25", Minimum_length="16", Maximum_age="20 d")
     _edit(page, "Keyholders", Minimum_length="16")
     page.get_by_role("link", name="Changes", exact=True).click()
-    page.get_by_label("Reason").fill("Agreed with the night crew in May; keyholders come along for a while.")
+    page.get_by_label("Reason").fill(
+        "Agreed with the night crew in May; keyholders come along for a while."
+    )
     page.get_by_label("Reason").blur()
     page.get_by_role("heading", name="Impact").wait_for()
 
 
 def history(page: Page) -> None:
     """Follows `changes` and publishes its draft."""
-    page.get_by_role("radiogroup", name="Which estate the screens show").get_by_role("radio", name="Draft").click()
+    page.get_by_role("radiogroup", name="Which estate the screens show").get_by_role(
+        "radio", name="Draft"
+    ).click()
     page.get_by_role("link", name="Changes", exact=True).click()
     page.get_by_role("button", name="Publish …").click()
     page.get_by_role("button", name="Publish now").click()
@@ -148,9 +152,23 @@ def history(page: Page) -> None:
 
 
 VIEWS: tuple[Callable[[Page], None], ...] = (
-    strata, editing, weighing, findings, accounts, account, lamplight, small, bench, boundaries, trials, card, bedrock, sources,
-    changes, history,
-)  # fmt: skip
+    strata,
+    editing,
+    weighing,
+    findings,
+    accounts,
+    account,
+    lamplight,
+    small,
+    bench,
+    boundaries,
+    trials,
+    card,
+    bedrock,
+    sources,
+    changes,
+    history,
+)
 
 
 def main() -> None:
@@ -165,7 +183,9 @@ def main() -> None:
             store_demo(session)
             set_password(session, "demo", PASSWORD)
         listener = socket.create_server(("127.0.0.1", 0))
-        server = uvicorn.Server(uvicorn.Config(create_app(engine), log_level="error", access_log=False))
+        server = uvicorn.Server(
+            uvicorn.Config(create_app(engine), log_level="error", access_log=False)
+        )
         thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
         thread.start()
         try:
@@ -183,10 +203,13 @@ def _take(address: str) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
+            executable_path=shutil.which("chromium"),
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
         )
         for view in VIEWS:
-            page = browser.new_context(base_url=address, viewport={"width": 1280, "height": 800}).new_page()
+            page = browser.new_context(
+                base_url=address, viewport={"width": 1280, "height": 800}
+            ).new_page()
             page.goto("/")
             page.get_by_label("Name").fill("demo")
             page.get_by_label("Password").fill(PASSWORD)

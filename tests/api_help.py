@@ -23,7 +23,9 @@ def policy(client: TestClient, name: str, place: str = DRAFT) -> dict[str, Any]:
 
 
 def edit(client: TestClient, before: dict[str, Any], place: str = DRAFT, **changes: object) -> Any:
-    return client.patch(f"{place}/policies/{before['guid']}", json={"version": before["version"], **changes})
+    return client.patch(
+        f"{place}/policies/{before['guid']}", json={"version": before["version"], **changes}
+    )
 
 
 def follow(client: TestClient, job: str) -> dict[str, Any]:

@@ -25,7 +25,9 @@ def sign_in(page: Page, name: str) -> None:
 
 def estate_shown(page: Page, which: str) -> Locator:
     """The switch by which every screen shows live or the draft."""
-    return page.get_by_role("radiogroup", name="Which estate the screens show").get_by_role("radio", name=which)
+    return page.get_by_role("radiogroup", name="Which estate the screens show").get_by_role(
+        "radio", name=which
+    )
 
 
 def lengthen(page: Page, policy: str, length: str) -> None:

@@ -89,7 +89,11 @@ def unsaved(page: Page) -> None:
     press(page, "unsaved")
 
 
-def lay(page: Page, candidate: str = "Perigee-2031", names: tuple[str, ...] = ("ilse.varga", "svc-spectro3")) -> None:
+def lay(
+    page: Page,
+    candidate: str = "Perigee-2031",
+    names: tuple[str, ...] = ("ilse.varga", "svc-spectro3"),
+) -> None:
     for name in names:
         page.get_by_role("combobox", name="Account or policy to try it on").fill(name)
         page.get_by_role("option", name=re.compile(f"^{name}")).first.click()
@@ -157,7 +161,12 @@ def hang(page: Page, path: str) -> None:
 
 
 def fail(page: Page, path: str) -> None:
-    page.route(path, lambda route: route.fulfill(status=422, json={"detail": "Refused for the sake of the test."}))
+    page.route(
+        path,
+        lambda route: route.fulfill(
+            status=422, json={"detail": "Refused for the sake of the test."}
+        ),
+    )
 
 
 NOBODY = [
@@ -172,8 +181,17 @@ LIVE = [
     State("strata: all columns, wide", f"{DOMAIN}/strata?all=1&zoom=4", "Strata"),
     State("strata: some populations", f"{DOMAIN}/strata?show=none", "Strata"),
     State("strata: weighing", f"{DOMAIN}/strata", "Strata", weighing),
-    State("strata: policy", f"{DOMAIN}/strata", "Night operators", lambda p: layer(p, "Night operators")),
-    State("strata: gone policy", f"{DOMAIN}/strata?policy=00000000-0000-0000-0000-000000000000", "Strata"),
+    State(
+        "strata: policy",
+        f"{DOMAIN}/strata",
+        "Night operators",
+        lambda p: layer(p, "Night operators"),
+    ),
+    State(
+        "strata: gone policy",
+        f"{DOMAIN}/strata?policy=00000000-0000-0000-0000-000000000000",
+        "Strata",
+    ),
     State("strata: editing", f"{DOMAIN}/strata", "Night operators", editing),
     State("strata: refused edit", f"{DOMAIN}/strata", "Night operators", refused),
     State("strata: unreadable edit", f"{DOMAIN}/strata", "Night operators", unreadable),
@@ -197,23 +215,51 @@ LIVE = [
     State("bench: candidate", f"{DOMAIN}/strata", "Strata", lay),
     State("bench: hidden candidate", f"{DOMAIN}/strata", "Strata", hidden),
     State("bench: on it", f"{DOMAIN}/strata", "Strata", crowd),
-    State("bench: circumstances", f"{DOMAIN}/strata", "Strata", partial(bench, then="Circumstances")),
+    State(
+        "bench: circumstances", f"{DOMAIN}/strata", "Strata", partial(bench, then="Circumstances")
+    ),
     State("bench: suggestions", f"{DOMAIN}/strata", "Strata", partial(bench, then="Suggest")),
-    State("bench: keep a trial", f"{DOMAIN}/strata", "Strata", partial(bench, then="Keep as trial")),
+    State(
+        "bench: keep a trial", f"{DOMAIN}/strata", "Strata", partial(bench, then="Keep as trial")
+    ),
     State("bench: boundaries", f"{DOMAIN}/strata", "Strata", boundaries),
     State("bench: trials", f"{DOMAIN}/strata", "Strata", lambda p: press(p, "Trials", "radio")),
     State("accounts", f"{DOMAIN}/accounts", "Accounts"),
-    State("accounts: filtered", f"{DOMAIN}/accounts?way=group&tie=true&enabled=true&order=expires&descending=true", "Accounts"),
-    State("accounts: by all", f"{DOMAIN}/accounts?q=a&policy=domain&locked=false&expiry=expired&privileged=false", "Accounts"),
+    State(
+        "accounts: filtered",
+        f"{DOMAIN}/accounts?way=group&tie=true&enabled=true&order=expires&descending=true",
+        "Accounts",
+    ),
+    State(
+        "accounts: by all",
+        f"{DOMAIN}/accounts?q=a&policy=domain&locked=false&expiry=expired&privileged=false",
+        "Accounts",
+    ),
     State("accounts: none", f"{DOMAIN}/accounts?q=zzzz", "Accounts"),
-    State("accounts: gone population", f"{DOMAIN}/accounts?population=none&within=3&set_before=2025-01-01T00:00:00Z", "Accounts"),
-    State("accounts: gone filter", f"{DOMAIN}/accounts?policy=00000000-0000-0000-0000-000000000000", "Accounts"),
-    State("accounts: flags", f"{DOMAIN}/accounts?flag=never_expires&container=DC%3Dsky,DC%3Dtarnholt,DC%3Dexample", "Accounts"),
+    State(
+        "accounts: gone population",
+        f"{DOMAIN}/accounts?population=none&within=3&set_before=2025-01-01T00:00:00Z",
+        "Accounts",
+    ),
+    State(
+        "accounts: gone filter",
+        f"{DOMAIN}/accounts?policy=00000000-0000-0000-0000-000000000000",
+        "Accounts",
+    ),
+    State(
+        "accounts: flags",
+        f"{DOMAIN}/accounts?flag=never_expires&container=DC%3Dsky,DC%3Dtarnholt,DC%3Dexample",
+        "Accounts",
+    ),
     State("accounts: filters", f"{DOMAIN}/accounts", "Accounts", filters),
     State("accounts: columns", f"{DOMAIN}/accounts", "Accounts", lambda p: press(p, "Columns")),
     State("accounts: one", f"{DOMAIN}/accounts?account=kiosk-north", "kiosk-north"),
     State("accounts: nobody of that name", f"{DOMAIN}/accounts?account=nobody", "nobody"),
-    State("accounts: two", f"{DOMAIN}/accounts?account=kiosk-north&beside=ilse.varga", "kiosk-north and ilse.varga"),
+    State(
+        "accounts: two",
+        f"{DOMAIN}/accounts?account=kiosk-north&beside=ilse.varga",
+        "kiosk-north and ilse.varga",
+    ),
     State("accounts: group", f"{DOMAIN}/accounts?group=GS-Night-Operators", "GS-Night-Operators"),
     State("changes: drafts", f"{DOMAIN}/changes", "Open drafts"),
     State("changes: history", f"{DOMAIN}/changes?view=history", "History"),
@@ -226,12 +272,16 @@ LIVE = [
 
 DRAFTED = [
     State("draft: strata", f"{DRAFT}/strata", "Strata"),
-    State("draft: policy", f"{DRAFT}/strata", "Night operators", lambda p: layer(p, "Night operators")),
+    State(
+        "draft: policy", f"{DRAFT}/strata", "Night operators", lambda p: layer(p, "Night operators")
+    ),
     State("draft: deleting", f"{DRAFT}/strata", "Phrase pilot", deleting),
     State("draft: accounts", f"{DRAFT}/accounts", "Accounts"),
     State("draft: changes", f"{DRAFT}/changes", "This draft"),
     State("draft: publishing", f"{DRAFT}/changes", "This draft", publishing),
-    State("draft: dropping", f"{DRAFT}/changes", "This draft", lambda p: press(p, "Drop the draft")),
+    State(
+        "draft: dropping", f"{DRAFT}/changes", "This draft", lambda p: press(p, "Drop the draft")
+    ),
     State("draft: drafts", f"{DRAFT}/changes?view=drafts", "Open drafts"),
     State("draft: bench", f"{DRAFT}/strata", "Strata", lay),
     State("draft: gone", f"{DOMAIN}~99/strata", "Strata"),

@@ -24,7 +24,9 @@ from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
 from hornfels.store.models import Base
 
-settings.register_profile("suite", deadline=None, max_examples=120, suppress_health_check=[HealthCheck.too_slow])
+settings.register_profile(
+    "suite", deadline=None, max_examples=120, suppress_health_check=[HealthCheck.too_slow]
+)
 settings.load_profile("suite")
 
 DEMO_NOW = datetime(2026, 3, 2, 9, 0, tzinfo=UTC)
@@ -68,7 +70,9 @@ def engine(migrated: Engine) -> Engine:
 def worker(cluster: Cluster, engine: Engine) -> Iterator[subprocess.Popen[bytes]]:  # noqa: ARG001 - nothing older may be in its queue
     """A worker in a process of its own."""
     command = Path(sys.executable).parent / "hornfels"
-    process = subprocess.Popen([command, "worker"], env={**os.environ, "HORNFELS_DATABASE_URL": cluster.url})
+    process = subprocess.Popen(
+        [command, "worker"], env={**os.environ, "HORNFELS_DATABASE_URL": cluster.url}
+    )
     yield process
     process.terminate()
     process.wait()

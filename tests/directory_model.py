@@ -9,8 +9,8 @@ import base64
 import io
 from collections.abc import Iterator
 
-from hornfels.core.dn import dn_key, first_value
-from hornfels.core.estate import Estate
+from hornfels.core.domain.estate import Estate
+from hornfels.core.values.dn import dn_key, first_value
 from hornfels.formats.dump import Dump, load_dump
 from hornfels.formats.ldif import write
 
@@ -72,7 +72,11 @@ class Directory:
             else:
                 if not {_same(v) for v in given} <= held:
                     raise RefusedError(parts)
-                values = [(n, v) for n, v in values if n != name or _same(v) not in {_same(g) for g in given}]
+                values = [
+                    (n, v)
+                    for n, v in values
+                    if n != name or _same(v) not in {_same(g) for g in given}
+                ]
             at = end + 1
         self.objects[key] = (dn, values)
 
@@ -86,9 +90,14 @@ def _same(value: str | bytes) -> str | bytes:
 
 def _records(ldif: bytes) -> Iterator[Values]:
     for block in ldif.decode().replace("\n ", "").split("\n\n"):
-        lines = [line for line in block.split("\n") if line and not line.startswith(("#", "version:"))]
+        lines = [
+            line for line in block.split("\n") if line and not line.startswith(("#", "version:"))
+        ]
         pairs = [(name, rest) for name, _, rest in (line.partition(":") for line in lines)]
-        values = [(n, base64.b64decode(r[1:]).decode() if r.startswith(":") else r.removeprefix(" ")) for n, r in pairs]
+        values = [
+            (n, base64.b64decode(r[1:]).decode() if r.startswith(":") else r.removeprefix(" "))
+            for n, r in pairs
+        ]
         if values:
             yield values
 
@@ -98,6 +107,9 @@ def holds(estate: Estate) -> object:
     links: dict[int, set[str]] = {}
     for link in estate.links:
         links.setdefault(link.policy, set()).add(dn_key(link.dn))
-    policies = {p.name: (dn_key(p.dn), p.precedence, p.settings, links.get(n)) for n, p in enumerate(estate.policies)}
+    policies = {
+        p.name: (dn_key(p.dn), p.precedence, p.settings, links.get(n))
+        for n, p in enumerate(estate.policies)
+    }
     assert len(policies) == len(estate.policies)
     return policies, estate.domain.settings, estate.domain.other_properties

@@ -8,11 +8,10 @@ from uuid import UUID
 
 from hypothesis import strategies as st
 
-from hornfels.core.dn import loose_key
-from hornfels.core.draft import apply, edits, removal, renumber, target_of
-from hornfels.core.estate import Control, Domain, Estate, GpoLink
-from hornfels.core.fold import fold
-from hornfels.core.operations import (
+from hornfels.core.domain.estate import Control, Domain, Estate, GpoLink
+from hornfels.core.drafts.applying import apply
+from hornfels.core.drafts.edits import edits, removal, renumber, target_of
+from hornfels.core.drafts.operations import (
     AddPolicy,
     EditSource,
     JoinGroup,
@@ -27,26 +26,47 @@ from hornfels.core.operations import (
     Target,
     UnlinkPolicy,
 )
-from hornfels.core.policy import DEFAULTS
-from hornfels.core.time import DAY, MINUTE, NEVER
+from hornfels.core.drafts.shortening import shortened
+from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.values.dn import loose_key
+from hornfels.core.values.time import DAY, MINUTE, NEVER
 from worlds import ROOT, World, account_dn, group_dn, read
 
 
 def picture(estate: Estate) -> object:
     """All that operations can change, comparable."""
     m = estate.memberships
-    links = Counter((estate.policies[ln.policy].guid, ln.kind, ln.target, ln.dn) for ln in estate.links)
+    links = Counter(
+        (estate.policies[ln.policy].guid, ln.kind, ln.target, ln.dn) for ln in estate.links
+    )
     return (
-        set(estate.policies), links, estate.domain.settings, estate.accounts.control.tolist(),
+        set(estate.policies),
+        links,
+        estate.domain.settings,
+        estate.accounts.control.tolist(),
         Counter(zip(m.account.tolist(), m.account_group.tolist(), strict=True)),
         Counter(zip(m.child.tolist(), m.child_group.tolist(), strict=True)),
-    )  # fmt: skip
+    )
 
 
 NAMES = [
-    "Policy 0", "policy  0", "POLICY 1", "Old", "old ", "New", "Late, night", '#1 "x"', "a\\b", "σοφός", "ΣΟΦΌΣ", "Straße", "STRASSE",
-    "😀😀", "קיר \u200fא", "=",
-]  # fmt: skip
+    "Policy 0",
+    "policy  0",
+    "POLICY 1",
+    "Old",
+    "old ",
+    "New",
+    "Late, night",
+    '#1 "x"',
+    "a\\b",
+    "σοφός",
+    "ΣΟΦΌΣ",
+    "Straße",
+    "STRASSE",
+    "😀😀",
+    "קיר \u200fא",
+    "=",
+]
 """Names that are reused, that a directory takes for one, and that need escapes."""
 
 GPOS = (f"CN={{A}},CN=Policies,CN=System,{ROOT}", f"CN={{B}},CN=Policies,CN=System,{ROOT}")
@@ -54,8 +74,13 @@ GPOS = (f"CN={{A}},CN=Policies,CN=System,{ROOT}", f"CN={{B}},CN=Policies,CN=Syst
 
 def with_sources(estate: Estate) -> Estate:
     """The estate with two group policy objects at the root, of which the first says nothing yet."""
-    links = tuple(GpoLink(ROOT, gpo, f"Source {n}", n, False, False, False) for n, gpo in enumerate(GPOS, 1))
-    templates = {loose_key(GPOS[0]): {}, loose_key(GPOS[1]): {"min_length": 9, "history_length": 12}}
+    links = tuple(
+        GpoLink(ROOT, gpo, f"Source {n}", n, False, False, False) for n, gpo in enumerate(GPOS, 1)
+    )
+    templates = {
+        loose_key(GPOS[0]): {},
+        loose_key(GPOS[1]): {"min_length": 9, "history_length": 12},
+    }
     return replace(estate, domain=replace(estate.domain, gpo_links=links, templates=templates))
 
 
@@ -69,21 +94,35 @@ def _source(draw: st.DrawFn, domain: Domain) -> list[Operation]:
             return [OrderSources(before=before, after=before[::-1])]
         case "switch":
             what = draw(st.sampled_from(["enforced", "disabled"]))
-            return [SwitchSource(gpo=link.gpo, what=what, before=getattr(link, what), after=not getattr(link, what))]
+            return [
+                SwitchSource(
+                    gpo=link.gpo,
+                    what=what,
+                    before=getattr(link, what),
+                    after=not getattr(link, what),
+                )
+            ]
     key = draw(st.sampled_from(["min_length", "history_length"]))
     template = domain.templates.get(loose_key(link.gpo), {})
     before = (template[key],) if key in template else ()
     after = draw(st.sampled_from([(), (9,), (11,)]))
-    return [] if before == after else [EditSource(gpo=link.gpo, changes={key: Said(before=before, after=after)})]
+    return (
+        []
+        if before == after
+        else [EditSource(gpo=link.gpo, changes={key: Said(before=before, after=after)})]
+    )
 
 
 @st.composite
 def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
     """Some operations that fit the estate; a few kinds fit nothing here and give none."""
     settings = replace(
-        DEFAULTS, min_length=draw(st.integers(0, 20)), max_age=draw(st.sampled_from([NEVER, 9 * DAY, 42 * DAY])),
-        lockout_threshold=draw(st.integers(0, 6)), lockout_window=draw(st.integers(1, 30)) * MINUTE,
-    )  # fmt: skip
+        DEFAULTS,
+        min_length=draw(st.integers(0, 20)),
+        max_age=draw(st.sampled_from([NEVER, 9 * DAY, 42 * DAY])),
+        lockout_threshold=draw(st.integers(0, 6)),
+        lockout_window=draw(st.integers(1, 30)) * MINUTE,
+    )
     kind = draw(
         st.sampled_from(
             [
@@ -103,12 +142,24 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
             ]
         )
     )
-    target = draw(st.sampled_from([*map(account_dn, range(len(estate.accounts))), *map(group_dn, range(len(estate.groups)))]))
+    target = draw(
+        st.sampled_from(
+            [
+                *map(account_dn, range(len(estate.accounts))),
+                *map(group_dn, range(len(estate.groups))),
+            ]
+        )
+    )
     if kind == "add":
-        return [AddPolicy(
-            policy=UUID(int=1000 + number), name=draw(st.sampled_from(NAMES)), precedence=draw(st.integers(1, 5)),
-            settings=vars(settings), links=(Target(dn=target),),
-        )]  # fmt: skip
+        return [
+            AddPolicy(
+                policy=UUID(int=1000 + number),
+                name=draw(st.sampled_from(NAMES)),
+                precedence=draw(st.integers(1, 5)),
+                settings=vars(settings),
+                links=(Target(dn=target),),
+            )
+        ]
     if kind == "domain":
         return list(edits(estate, None, settings=settings))
     if kind == "source":
@@ -116,7 +167,11 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
     if kind == "flag":
         row = draw(st.integers(0, len(estate.accounts) - 1))
         held = bool(int(estate.accounts.control[row]) & Control.NEVER_EXPIRES)
-        return [SetFlag(account=estate.accounts.name[row], flag="NEVER_EXPIRES", before=held, after=not held)]
+        return [
+            SetFlag(
+                account=estate.accounts.name[row], flag="NEVER_EXPIRES", before=held, after=not held
+            )
+        ]
     if kind == "member":
         return _membership(draw, estate, target)
     if not estate.policies:
@@ -135,10 +190,19 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
             held = target in [t.dn for t in held_links]
             return [] if held else [LinkPolicy(policy=guid, target=Target(dn=target))]
         case "unlink":
-            return [UnlinkPolicy(policy=guid, target=draw(st.sampled_from(held_links)))] if held_links else []
+            return (
+                [UnlinkPolicy(policy=guid, target=draw(st.sampled_from(held_links)))]
+                if held_links
+                else []
+            )
     name = draw(st.sampled_from([None, *NAMES]))
-    precedence, guarded = draw(st.sampled_from([None, 1, 2, 9])), draw(st.sampled_from([None, True, False]))
-    return list(edits(estate, guid, name=name, precedence=precedence, guarded=guarded, settings=settings))
+    precedence, guarded = (
+        draw(st.sampled_from([None, 1, 2, 9])),
+        draw(st.sampled_from([None, True, False])),
+    )
+    return list(
+        edits(estate, guid, name=name, precedence=precedence, guarded=guarded, settings=settings)
+    )
 
 
 def _membership(draw: st.DrawFn, estate: Estate, member: str) -> list[Operation]:
@@ -147,14 +211,17 @@ def _membership(draw: st.DrawFn, estate: Estate, member: str) -> list[Operation]
     group = draw(st.integers(0, len(estate.groups) - 1))
     rows = estate.accounts.dn.find(member)
     above, row = (
-        (estate.memberships.groups_of_account, rows[0]) if len(rows)
+        (estate.memberships.groups_of_account, rows[0])
+        if len(rows)
         else (estate.memberships.groups_of_group, estate.groups.dn.find(member)[0])
-    )  # fmt: skip
+    )
     kind = LeaveGroup if group in above.of(int(row)) else JoinGroup
     return [kind(member=member, group=estate.groups.dn[group])]
 
 
-def drawn(data: st.DataObject, world: World, *, sources: bool = False) -> tuple[Estate, Estate, Operations, Operations]:
+def drawn(
+    data: st.DataObject, world: World, *, sources: bool = False
+) -> tuple[Estate, Estate, Operations, Operations]:
     """An estate, the same after some operations, the operations one by one, and the same written shortly."""
     base = estate = with_sources(read(world).estate) if sources else read(world).estate
     raw: Operations = ()
@@ -164,5 +231,5 @@ def drawn(data: st.DataObject, world: World, *, sources: bool = False) -> tuple[
             applied = apply(base, (*raw, op))
             # Names are drawn again and again, so some are taken.
             if not applied.conflicts:
-                estate, raw, short = applied.estate, (*raw, op), fold(short, op)
+                estate, raw, short = applied.estate, (*raw, op), shortened(short, op)
     return base, estate, raw, short

@@ -17,7 +17,9 @@ GROUNDS = ("paper", "sheet", "white", "hover", "bed")
 
 def luminance(colour: str) -> float:
     channels = [int(colour[at : at + 2], 16) / 255 for at in (1, 3, 5)]
-    red, green, blue = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels)
+    red, green, blue = (
+        c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels
+    )
     return 0.2126 * red + 0.7152 * green + 0.0722 * blue
 
 
@@ -31,9 +33,15 @@ def tokens(block: str) -> dict[str, str]:
 
 
 DAY = tokens(
-    STYLES[STYLES.index("@theme {") : STYLES.index("By lamplight" if "By lamplight" in STYLES else "prefers-color-scheme")]
+    STYLES[
+        STYLES.index("@theme {") : STYLES.index(
+            "By lamplight" if "By lamplight" in STYLES else "prefers-color-scheme"
+        )
+    ]
 )
-LAMPLIGHT = DAY | tokens(STYLES[STYLES.index("prefers-color-scheme: dark") : STYLES.index("@layer base")])
+LAMPLIGHT = DAY | tokens(
+    STYLES[STYLES.index("prefers-color-scheme: dark") : STYLES.index("@layer base")]
+)
 HUES = re.findall(r'fill: "(#\w{6})", ink: "(#\w{6})", light: "(#\w{6})"', LOOK)
 
 
@@ -46,13 +54,36 @@ def test_contrast_is_what_it_is_said_to_be() -> None:
 
 @pytest.mark.parametrize("scheme", [DAY, LAMPLIGHT], ids=["day", "lamplight"])
 def test_texts_and_edges_stand_out(scheme: dict[str, str]) -> None:
-    weak = [(text, ground) for text in TEXTS for ground in GROUNDS if contrast(scheme[text], scheme[ground]) < 4.5]
-    weak += [(tone, f"{tone}bg") for tone in ("pass", "fail", "warn") if contrast(scheme[tone], scheme[f"{tone}bg"]) < 4.5]
-    weak += [("white", tone) for tone in ("ink", "fail", "warn") if contrast(scheme["white"], scheme[tone]) < 4.5]
-    weak += [("edge", ground) for ground in ("paper", "sheet", "white") if contrast(scheme["edge"], scheme[ground]) < 3]
-    weak += [("focus", ground) for ground in GROUNDS if contrast(scheme["focus"], scheme[ground]) < 3]
-    weak += [(text, ground) for text in ("railink", "railsoft") for ground in ("rail", "railon", "railhover")
-             if contrast(scheme[text], scheme[ground]) < 4.5]  # fmt: skip
+    weak = [
+        (text, ground)
+        for text in TEXTS
+        for ground in GROUNDS
+        if contrast(scheme[text], scheme[ground]) < 4.5
+    ]
+    weak += [
+        (tone, f"{tone}bg")
+        for tone in ("pass", "fail", "warn")
+        if contrast(scheme[tone], scheme[f"{tone}bg"]) < 4.5
+    ]
+    weak += [
+        ("white", tone)
+        for tone in ("ink", "fail", "warn")
+        if contrast(scheme["white"], scheme[tone]) < 4.5
+    ]
+    weak += [
+        ("edge", ground)
+        for ground in ("paper", "sheet", "white")
+        if contrast(scheme["edge"], scheme[ground]) < 3
+    ]
+    weak += [
+        ("focus", ground) for ground in GROUNDS if contrast(scheme["focus"], scheme[ground]) < 3
+    ]
+    weak += [
+        (text, ground)
+        for text in ("railink", "railsoft")
+        for ground in ("rail", "railon", "railhover")
+        if contrast(scheme[text], scheme[ground]) < 4.5
+    ]
     assert not weak
 
 

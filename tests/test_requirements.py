@@ -27,7 +27,9 @@ def pinned(file: str) -> dict[str, set[str]]:
 def test_every_dependency_of_the_wheel_has_bounds_that_hold_what_is_tested() -> None:
     for written in PROJECT["dependencies"]:
         requirement = Requirement(written)
-        assert any(bound.operator == "<" for bound in requirement.specifier), f"{requirement.name} has no upper bound"
+        assert any(bound.operator == "<" for bound in requirement.specifier), (
+            f"{requirement.name} has no upper bound"
+        )
         assert version(requirement.name) in requirement.specifier
 
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 from hypothesis import strategies as st
 
-from hornfels.core.estate import LinkedGroups
+from hornfels.core.domain.estate import LinkedGroups
 from hornfels.formats.dump import Dump, load_dump
 from hornfels.formats.ldif import write
 
@@ -28,7 +28,9 @@ class World:
     groups: list[tuple[int, bool]]  # scope, security
     accounts: list[tuple[int, int | None, int]]  # control bits, primary group, RID
     listed: set[tuple[str, int]] = field(default_factory=set)  # ("a3" or "g1", group)
-    policies: list[tuple[int, bytes, list[str]]] = field(default_factory=list)  # precedence, GUID bytes, links
+    policies: list[tuple[int, bytes, list[str]]] = field(
+        default_factory=list
+    )  # precedence, GUID bytes, links
 
 
 def account_dn(n: int) -> str:
@@ -47,9 +49,12 @@ def dn_of(ref: str) -> str:
     kinds = {"a": account_dn, "g": group_dn}
     if ref[0] in kinds:
         return kinds[ref[0]](int(ref[1:]))
-    return {"ou": f"OU=Place,{ROOT}", "contact": f"CN=Contact,{USERS}", "domain": ROOT, "outside": "CN=Else,DC=other,DC=example"}[
-        ref
-    ]
+    return {
+        "ou": f"OU=Place,{ROOT}",
+        "contact": f"CN=Contact,{USERS}",
+        "domain": ROOT,
+        "outside": "CN=Else,DC=other,DC=example",
+    }[ref]
 
 
 @st.composite
@@ -57,7 +62,8 @@ def worlds(draw: st.DrawFn) -> World:
     groups = draw(
         st.lists(
             st.tuples(
-                st.sampled_from([GLOBAL, GLOBAL, GLOBAL, LOCAL, UNIVERSAL, BUILT_IN]), st.sampled_from([True, True, True, False])
+                st.sampled_from([GLOBAL, GLOBAL, GLOBAL, LOCAL, UNIVERSAL, BUILT_IN]),
+                st.sampled_from([True, True, True, False]),
             ),
             max_size=6,
         )
@@ -65,7 +71,11 @@ def worlds(draw: st.DrawFn) -> World:
     group = st.integers(0, len(groups) - 1) if groups else st.nothing()
     control = st.sampled_from([0x200, 0x200, 0x200, 0x202, 0x1000, 0x2000, 0x800, 0x10200])
     accounts = [
-        (draw(control), draw(st.one_of(st.none(), group)), draw(st.sampled_from([502, None, None, None])) or 2000 + n)
+        (
+            draw(control),
+            draw(st.one_of(st.none(), group)),
+            draw(st.sampled_from([502, None, None, None])) or 2000 + n,
+        )
         for n in range(draw(st.integers(1, 5)))
     ]
     world = World(draw(st.sampled_from([None, 2, 3, 7, 7])), groups, accounts)
@@ -76,13 +86,22 @@ def worlds(draw: st.DrawFn) -> World:
     guid = st.binary(min_size=16, max_size=16)
     guids = draw(st.lists(guid, max_size=5, unique=True))
     world.policies = [
-        (draw(st.integers(1, 3)), g, draw(st.lists(st.sampled_from(targets), max_size=4, unique=True))) for g in guids
+        (
+            draw(st.integers(1, 3)),
+            g,
+            draw(st.lists(st.sampled_from(targets), max_size=4, unique=True)),
+        )
+        for g in guids
     ]
     return world
 
 
 def _sid(*parts: int) -> bytes:
-    return struct.pack("<BB", 1, 4 + len(parts)) + (5).to_bytes(6, "big") + struct.pack(f"<{4 + len(parts)}I", 21, 1, 2, 3, *parts)
+    return (
+        struct.pack("<BB", 1, 4 + len(parts))
+        + (5).to_bytes(6, "big")
+        + struct.pack(f"<{4 + len(parts)}I", 21, 1, 2, 3, *parts)
+    )
 
 
 Entry = tuple[str, list[tuple[str, str | bytes]]]
@@ -113,7 +132,11 @@ def entries(world: World, *, member_of: bool = False) -> list[Entry]:
         records.append((account_dn(n), values))
     for n, (scope, security) in enumerate(world.groups):
         kind = scope | (0x80000000 if security else 0)
-        values = [("objectClass", "group"), ("sAMAccountName", f"group{n}"), ("objectSid", _sid(3000 + n))]
+        values = [
+            ("objectClass", "group"),
+            ("sAMAccountName", f"group{n}"),
+            ("objectSid", _sid(3000 + n)),
+        ]
         values.append(("groupType", str(kind - (1 << 32) if kind & 0x80000000 else kind)))
         if member_of:
             values += [("memberOf", dn) for dn in containers.get(f"g{n}", [])]
@@ -122,7 +145,11 @@ def entries(world: World, *, member_of: bool = False) -> list[Entry]:
         records.append((group_dn(n), values))
     for n, (precedence, guid, links) in enumerate(world.policies):
         records.append(
-            (policy_dn(n), policy_values(f"Policy {n}", precedence, guid) + [("msDS-PSOAppliesTo", dn_of(ref)) for ref in links])
+            (
+                policy_dn(n),
+                policy_values(f"Policy {n}", precedence, guid)
+                + [("msDS-PSOAppliesTo", dn_of(ref)) for ref in links],
+            )
         )
     records.append((f"OU=Place,{ROOT}", [("objectClass", "organizationalUnit")]))
     records.append((f"CN=Contact,{USERS}", [("objectClass", "contact")]))
@@ -130,20 +157,35 @@ def entries(world: World, *, member_of: bool = False) -> list[Entry]:
     return records
 
 
-def policy_values(name: str, precedence: int, guid: bytes, **settings: object) -> list[tuple[str, str | bytes]]:
+def policy_values(
+    name: str, precedence: int, guid: bytes, **settings: object
+) -> list[tuple[str, str | bytes]]:
     held = {
-        "msDS-PasswordSettingsPrecedence": precedence, "msDS-MinimumPasswordLength": 12, "msDS-PasswordHistoryLength": 24,
-        "msDS-PasswordComplexityEnabled": "TRUE", "msDS-PasswordReversibleEncryptionEnabled": "FALSE",
-        "msDS-MinimumPasswordAge": -864000000000, "msDS-MaximumPasswordAge": -36288000000000, "msDS-LockoutThreshold": 5,
-        "msDS-LockoutObservationWindow": -18000000000, "msDS-LockoutDuration": -18000000000, **settings,
-    }  # fmt: skip
+        "msDS-PasswordSettingsPrecedence": precedence,
+        "msDS-MinimumPasswordLength": 12,
+        "msDS-PasswordHistoryLength": 24,
+        "msDS-PasswordComplexityEnabled": "TRUE",
+        "msDS-PasswordReversibleEncryptionEnabled": "FALSE",
+        "msDS-MinimumPasswordAge": -864000000000,
+        "msDS-MaximumPasswordAge": -36288000000000,
+        "msDS-LockoutThreshold": 5,
+        "msDS-LockoutObservationWindow": -18000000000,
+        "msDS-LockoutDuration": -18000000000,
+        **settings,
+    }
     return [
-        ("objectClass", "msDS-PasswordSettings"), ("cn", name), ("objectGUID", guid), *((k, str(v)) for k, v in held.items()),
-    ]  # fmt: skip
+        ("objectClass", "msDS-PasswordSettings"),
+        ("cn", name),
+        ("objectGUID", guid),
+        *((k, str(v)) for k, v in held.items()),
+    ]
 
 
 def domain_record(level: int | None, **more: str) -> tuple[str, list[tuple[str, str | bytes]]]:
-    values: list[tuple[str, str | bytes]] = [("objectClass", "domainDNS"), ("objectSid", _sid()[:1] + b"\x04" + _sid()[2:])]
+    values: list[tuple[str, str | bytes]] = [
+        ("objectClass", "domainDNS"),
+        ("objectSid", _sid()[:1] + b"\x04" + _sid()[2:]),
+    ]
     if level is not None:
         values.append(("msDS-Behavior-Version", str(level)))
     return ROOT, [*values, *more.items()]
@@ -160,13 +202,17 @@ def expected(world: World, account: int, linked_groups: LinkedGroups) -> tuple[i
         return None, "exempt"
 
     def best(candidates: list[int]) -> int:
-        return sorted(candidates, key=lambda p: (world.policies[p][0], list(world.policies[p][1])))[0]
+        return sorted(candidates, key=lambda p: (world.policies[p][0], list(world.policies[p][1])))[
+            0
+        ]
 
     direct = [p for p, (_, _, links) in enumerate(world.policies) if f"a{account}" in links]
     if direct:
         return best(direct), "account"
     inside: set[int] = set()
-    waiting = [g for ref, g in world.listed if ref == f"a{account}"] + ([] if primary is None else [primary])
+    waiting = [g for ref, g in world.listed if ref == f"a{account}"] + (
+        [] if primary is None else [primary]
+    )
     while waiting:
         group = waiting.pop()
         if group in inside or not world.groups[group][1] or world.groups[group][0] == BUILT_IN:
@@ -174,7 +220,11 @@ def expected(world: World, account: int, linked_groups: LinkedGroups) -> tuple[i
         inside.add(group)
         waiting += [g for ref, g in world.listed if ref == f"g{group}"]
     counting = {g for g in inside if linked_groups == "any" or world.groups[g][0] == GLOBAL}
-    linked = [p for p, (_, _, links) in enumerate(world.policies) if any(f"g{g}" in links for g in counting)]
+    linked = [
+        p
+        for p, (_, _, links) in enumerate(world.policies)
+        if any(f"g{g}" in links for g in counting)
+    ]
     return (best(linked), "group") if linked else (None, "domain")
 
 

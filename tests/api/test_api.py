@@ -41,7 +41,9 @@ def test_nothing_is_shown_before_signing_in(anonymous: TestClient) -> None:
     ):
         assert anonymous.request(method, path).status_code in (401, 422), path
     assert anonymous.get(f"{DOMAIN}/strata").status_code == 401
-    assert anonymous.post("/api/session", json={"name": "ann", "password": "wrong"}).status_code == 403
+    assert (
+        anonymous.post("/api/session", json={"name": "ann", "password": "wrong"}).status_code == 403
+    )
 
 
 def test_signing_out_ends_it(client: TestClient) -> None:
@@ -51,7 +53,9 @@ def test_signing_out_ends_it(client: TestClient) -> None:
 
 
 def test_other_sites_cannot_write(client: TestClient) -> None:
-    answer = client.post(f"{DOMAIN}/verdicts", json={}, headers={"Origin": "https://elsewhere.example"})
+    answer = client.post(
+        f"{DOMAIN}/verdicts", json={}, headers={"Origin": "https://elsewhere.example"}
+    )
     assert answer.status_code == 403
     assert "frame-ancestors 'none'" in client.get("/api/session").headers["content-security-policy"]
 
@@ -62,7 +66,11 @@ def test_strata(client: TestClient) -> None:
     assert [layer["name"] for layer in strata["layers"] if layer["idle"]] == ["Phrase pilot"]
     assert "universal group" in strata["layers"][-1]["idle"]
     grants, night = strata["layers"][3:5]
-    assert (grants["name"], grants["ties"][0]["wins"], night["ties"][0]["contested"]) == ("Grants office", True, 6)
+    assert (grants["name"], grants["ties"][0]["wins"], night["ties"][0]["contested"]) == (
+        "Grants office",
+        True,
+        6,
+    )
     assert sum(p["count"] for p in strata["populations"]) == strata["domain"]["accounts"] == 1184
     kiosk = next(p for p in strata["populations"] if p["source"] == "account")
     assert [(c["direct"], c["holds"]) for c in kiosk["cells"]] == [(False, False), (True, True)]
@@ -81,7 +89,11 @@ def test_editing_moves_the_resolution(client: TestClient) -> None:
     after = done.json()
     assert (after["governed"], after["ties"], after["changed_by"]) == (66, [], "ann")
     assert after["version"] != night["version"]
-    assert (after["settings"]["min_length"], after["settings"]["max_age"], after["settings"]["min_age"]) == (16, None, 86400)
+    assert (
+        after["settings"]["min_length"],
+        after["settings"]["max_age"],
+        after["settings"]["min_age"],
+    ) == (16, None, 86400)
     assert policy(client, "Grants office")["governed"] == 31
 
 
@@ -121,7 +133,9 @@ def test_two_people_at_once_are_told(client: TestClient) -> None:
         ({"name": "Ni\nghts"}, "name", "line breaks or other control characters"),
     ],
 )
-def test_bad_edits_name_the_field_and_change_nothing(client: TestClient, changes: dict[str, Any], field: str, words: str) -> None:
+def test_bad_edits_name_the_field_and_change_nothing(
+    client: TestClient, changes: dict[str, Any], field: str, words: str
+) -> None:
     night = policy(client, "Night operators")
     refused = edit(client, night, **changes)
     assert refused.status_code == 422
@@ -135,13 +149,36 @@ def test_what_a_directory_already_holds_does_not_block_other_edits(client: TestC
 
 
 def test_create_link_unlink_and_delete_with_the_guard(client: TestClient) -> None:
-    made = client.post(f"{DRAFT}/policies", json={"name": "Library", "precedence": 45, "settings": {"min_length": 15}}).json()
-    assert (made["links"], made["idle"], made["guarded"]) == ([], "Reaches nobody: it is linked to nothing.", True)
+    made = client.post(
+        f"{DRAFT}/policies",
+        json={"name": "Library", "precedence": 45, "settings": {"min_length": 15}},
+    ).json()
+    assert (made["links"], made["idle"], made["guarded"]) == (
+        [],
+        "Reaches nobody: it is linked to nothing.",
+        True,
+    )
     path = f"{DRAFT}/policies/{made['guid']}"
-    dn = next(h["dn"] for h in client.get(f"{DOMAIN}/search", params={"q": "gs-library", "kind": "group"}).json()["hits"])
-    linked = client.post(f"{path}/links", json={"dn": dn.lower(), "version": made["version"]}).json()
-    assert (linked["governed"], linked["links"][0]["name"], linked["links"][0]["dn"]) == (7, "GS-Library", dn)
-    assert client.post(f"{path}/links", json={"dn": "CN=nobody", "version": linked["version"]}).status_code == 422
+    dn = next(
+        h["dn"]
+        for h in client.get(f"{DOMAIN}/search", params={"q": "gs-library", "kind": "group"}).json()[
+            "hits"
+        ]
+    )
+    linked = client.post(
+        f"{path}/links", json={"dn": dn.lower(), "version": made["version"]}
+    ).json()
+    assert (linked["governed"], linked["links"][0]["name"], linked["links"][0]["dn"]) == (
+        7,
+        "GS-Library",
+        dn,
+    )
+    assert (
+        client.post(
+            f"{path}/links", json={"dn": "CN=nobody", "version": linked["version"]}
+        ).status_code
+        == 422
+    )
     bare = client.delete(f"{path}/links", params={"dn": dn, "version": linked["version"]}).json()
     assert (bare["governed"], bare["version"]) == (0, made["version"])
     refused = client.delete(path, params={"version": bare["version"]})
@@ -163,7 +200,10 @@ def test_accounts_filter_page_and_explain(client: TestClient) -> None:
     assert names(q="dome NORTH") == ["kiosk-north"]
     assert len(names(policy=policy(client, "Grants office")["guid"])) == 37
     assert client.get(f"{DOMAIN}/accounts", params={"policy": "domain"}).json()["total"] == 721
-    assert client.get(f"{DOMAIN}/accounts", params={"group": "GS-Night-Operators"}).json()["total"] == 66
+    assert (
+        client.get(f"{DOMAIN}/accounts", params={"group": "GS-Night-Operators"}).json()["total"]
+        == 66
+    )
     both = client.get(f"{DOMAIN}/strata").json()["populations"]
     six = next(p for p in both if p["count"] == 6)
     assert len(names(population=six["key"])) == 6
@@ -172,7 +212,10 @@ def test_accounts_filter_page_and_explain(client: TestClient) -> None:
     core = client.get(f"{DOMAIN}/accounts/kiosk-north").json()
     assert (core["policy_name"], core["source"]) == ("Kiosk floor", "account")
     loser = core["layers"][1]
-    assert (loser["outcome"], [s["name"] for s in loser["steps"]]) == ("loses", ["GS-Dome-Kiosks", "GS-Visiting-Astronomers"])
+    assert (loser["outcome"], [s["name"] for s in loser["steps"]]) == (
+        "loses",
+        ["GS-Dome-Kiosks", "GS-Visiting-Astronomers"],
+    )
     assert client.get(f"{DOMAIN}/accounts/nobody").status_code == 404
 
 
@@ -198,7 +241,9 @@ def test_accounts_are_asked_for_by_several_things_at_once(client: TestClient) ->
     assert sum(c["accounts"] for c in containers) == 1184
     one = max(containers, key=lambda c: c["accounts"])
     within = asked(container=one["dn"].lower())
-    assert {r["container"] for r in within} == {c["dn"] for c in containers if c["dn"].endswith(one["dn"]) and c["accounts"]}
+    assert {r["container"] for r in within} == {
+        c["dn"] for c in containers if c["dn"].endswith(one["dn"]) and c["accounts"]
+    }
     old = asked(set_before="2025-12-01T00:00:00+02:00", order="set")
     assert old
     assert all(r["set_at"] < "2025-12-01" for r in old)
@@ -214,7 +259,10 @@ def test_accounts_are_asked_for_by_several_things_at_once(client: TestClient) ->
 
 
 def test_accounts_come_out_as_a_table(client: TestClient) -> None:
-    answer = client.get(f"{DOMAIN}/accounts.csv", params={"policy": policy(client, "Grants office")["guid"], "order": "policy"})
+    answer = client.get(
+        f"{DOMAIN}/accounts.csv",
+        params={"policy": policy(client, "Grants office")["guid"], "order": "policy"},
+    )
     assert answer.headers["content-type"].startswith("text/csv")
     rows = list(csv.DictReader(io.StringIO(answer.text)))
     assert len(rows) == 37
@@ -226,13 +274,28 @@ def test_accounts_come_out_as_a_table(client: TestClient) -> None:
 
 def test_policies_and_accounts_read_as_attributes(client: TestClient) -> None:
     night = policy(client, "Night operators")
-    held = {a["name"]: a for a in client.get(f"{DOMAIN}/policies/{night['guid']}/attributes").json()}
-    assert held["msDS-MaximumPasswordAge"] == {"name": "msDS-MaximumPasswordAge", "values": ["-51840000000000"], "reads": "60 d"}
+    held = {
+        a["name"]: a for a in client.get(f"{DOMAIN}/policies/{night['guid']}/attributes").json()
+    }
+    assert held["msDS-MaximumPasswordAge"] == {
+        "name": "msDS-MaximumPasswordAge",
+        "values": ["-51840000000000"],
+        "reads": "60 d",
+    }
     assert edit(client, night, settings={"max_age": 2 * 86_400}).status_code == 200
-    drafted = {a["name"]: a["values"] for a in client.get(f"{DRAFT}/policies/{night['guid']}/attributes").json()}
+    drafted = {
+        a["name"]: a["values"]
+        for a in client.get(f"{DRAFT}/policies/{night['guid']}/attributes").json()
+    }
     assert drafted["msDS-MaximumPasswordAge"] == ["-1728000000000"]
-    assert {a["name"] for a in client.get(f"{DOMAIN}/policies/domain/attributes").json()} >= {"minPwdLength", "pwdProperties"}
-    person = {a["name"]: a["values"] for a in client.get(f"{DOMAIN}/accounts/ilse.varga/attributes").json()}
+    assert {a["name"] for a in client.get(f"{DOMAIN}/policies/domain/attributes").json()} >= {
+        "minPwdLength",
+        "pwdProperties",
+    }
+    person = {
+        a["name"]: a["values"]
+        for a in client.get(f"{DOMAIN}/accounts/ilse.varga/attributes").json()
+    }
     assert person["msDS-ResultantPSO"] == [night["dn"]]
     for gone in ("policies/00000000-0000-0000-0000-000000000000", "accounts/nobody"):
         assert client.get(f"{DOMAIN}/{gone}/attributes").status_code == 404
@@ -253,7 +316,9 @@ def test_an_edit_is_weighed_before_it_is_saved(client: TestClient) -> None:
     assert weigh(precedence=29)["sentence"].startswith("Hits 6 accounts: 6 change policy")
     assert [p["field"] for p in weigh(settings={"min_length": 999})["problems"]] == ["min_length"]
     assert weigh(settings={"lockout_threshold": 3})["guess_budget"] != night["guess_budget"]
-    assert weigh(policy="domain", settings={"min_length": 12})["sentence"].startswith("Hits 721 accounts")
+    assert weigh(policy="domain", settings={"min_length": 12})["sentence"].startswith(
+        "Hits 721 accounts"
+    )
     assert weigh(policy=None, settings={"min_length": 12})["sentence"] == ""
     assert policy(client, "Night operators", DOMAIN) == night
     gone = {"policy": "00000000-0000-0000-0000-000000000000"}
@@ -265,9 +330,11 @@ def test_locked_and_flagged_accounts_show_it(client: TestClient) -> None:
     assert sum(r["locked"] for r in rows) == 1
     assert sum("Password never expires" in r["flags"] for r in rows) == 2
     bent = client.get(f"{DOMAIN}/accounts/{next(r['name'] for r in rows if r['flags'])}").json()
-    assert [(s["key"], s["value"], s["bent_by"]) for s in bent["settings"] if s["value"] != s["policy_value"]] == [
-        ("max_age", None, "Password never expires")
-    ]
+    assert [
+        (s["key"], s["value"], s["bent_by"])
+        for s in bent["settings"]
+        if s["value"] != s["policy_value"]
+    ] == [("max_age", None, "Password never expires")]
 
 
 def test_a_change_is_weighed_without_being_made(client: TestClient) -> None:
@@ -277,18 +344,31 @@ def test_a_change_is_weighed_without_being_made(client: TestClient) -> None:
         return client.post(f"{DOMAIN}/what-if", json={"guid": night["guid"], **change})
 
     up = weigh(place=3).json()
-    assert (up["precedence"], up["accounts"], up["moves"][0]["before_name"], up["moves"][0]["weaker"]) == (
+    assert (
+        up["precedence"],
+        up["accounts"],
+        up["moves"][0]["before_name"],
+        up["moves"][0]["weaker"],
+    ) == (
         25,
         6,
         "Grants office",
         ["Maximum age"],
     )
-    assert up["sentence"] == "Night operators at 25: 6 accounts change policy, 6 from Grants office to Night operators."
+    assert (
+        up["sentence"]
+        == "Night operators at 25: 6 accounts change policy, 6 from Grants office to Night operators."
+    )
     assert weigh(precedence=45).json()["accounts"] == 14
     assert weigh(place=4).json()["moves"] == []
     dn = "CN=GS-Workshop,OU=Groups,DC=sky,DC=tarnholt,DC=example"
     assert weigh(link=dn).json()["accounts"] == 54
-    assert weigh(unlink="CN=GS-Night-Operators,OU=Groups,DC=sky,DC=tarnholt,DC=example").json()["accounts"] == 60
+    assert (
+        weigh(unlink="CN=GS-Night-Operators,OU=Groups,DC=sky,DC=tarnholt,DC=example").json()[
+            "accounts"
+        ]
+        == 60
+    )
     for bad in ({}, {"place": 1, "precedence": 1}, {"precedence": 0}, {"link": "CN=none"}):
         assert weigh(**bad).status_code == 422
     assert policy(client, "Night operators") == night
@@ -296,19 +376,44 @@ def test_a_change_is_weighed_without_being_made(client: TestClient) -> None:
 
 def test_findings_are_listed_mended_accepted_and_withdrawn(client: TestClient) -> None:
     def found(kind: str) -> Any:
-        return next((f for f in client.get(f"{DRAFT}/findings").json()["findings"] if f["kind"] == kind), None)
+        return next(
+            (f for f in client.get(f"{DRAFT}/findings").json()["findings"] if f["kind"] == kind),
+            None,
+        )
 
     tie = found("tie")
     mend = tie["mend"]
     assert mend["label"] == "Give Night operators the number 35"
-    assert client.patch(f"{DRAFT}/policies/{mend['guid']}", json=mend["edit"]).json()["precedence"] == 35
+    assert (
+        client.patch(f"{DRAFT}/policies/{mend['guid']}", json=mend["edit"]).json()["precedence"]
+        == 35
+    )
     assert found("tie") is None
     idle = found("idle")
     accept = f"{DOMAIN}/findings/accepted"
-    assert client.post(accept, json={"key": idle["key"], "reason": "starts in spring", "until": "2001-01-01"}).status_code == 422
-    assert client.post(accept, json={"key": "none", "reason": "starts in spring", "until": "2999-01-01"}).status_code == 404
-    assert client.post(accept, json={"key": idle["key"], "reason": "starts in spring", "until": "2999-01-01"}).status_code == 204
-    assert found("idle")["accepted"] == {"reason": "starts in spring", "until": "2999-01-01", "by": "ann"}
+    assert (
+        client.post(
+            accept, json={"key": idle["key"], "reason": "starts in spring", "until": "2001-01-01"}
+        ).status_code
+        == 422
+    )
+    assert (
+        client.post(
+            accept, json={"key": "none", "reason": "starts in spring", "until": "2999-01-01"}
+        ).status_code
+        == 404
+    )
+    assert (
+        client.post(
+            accept, json={"key": idle["key"], "reason": "starts in spring", "until": "2999-01-01"}
+        ).status_code
+        == 204
+    )
+    assert found("idle")["accepted"] == {
+        "reason": "starts in spring",
+        "until": "2999-01-01",
+        "by": "ann",
+    }
     assert client.delete(accept, params={"key": idle["key"]}).status_code == 204
     assert found("idle")["accepted"] is None
 
@@ -332,9 +437,19 @@ def test_a_group_tells_what_its_members_get(client: TestClient) -> None:
 
 def test_linked_groups_can_be_chosen(client: TestClient) -> None:
     info = client.get("/api/domains").json()[0]
-    assert client.patch(DOMAIN, json={"linked_groups": "any", "version": info["version"]}).json()["linked_groups"] == "any"
+    assert (
+        client.patch(DOMAIN, json={"linked_groups": "any", "version": info["version"]}).json()[
+            "linked_groups"
+        ]
+        == "any"
+    )
     assert policy(client, "Phrase pilot")["governed"] == 20
-    assert client.patch(DOMAIN, json={"linked_groups": "global", "version": info["version"]}).status_code == 409
+    assert (
+        client.patch(
+            DOMAIN, json={"linked_groups": "global", "version": info["version"]}
+        ).status_code
+        == 409
+    )
 
 
 def test_uploads_run_as_jobs(client: TestClient, demo_ldif: bytes) -> None:
@@ -342,13 +457,23 @@ def test_uploads_run_as_jobs(client: TestClient, demo_ldif: bytes) -> None:
     assert started.status_code == 202
     done = follow(client, started.json()["id"])
     assert (done["state"], done["domain"]) == ("done", "sky.tarnholt.example")
-    broken = follow(client, client.post("/api/loads?name=bad.ldif", content=b"dn: CN=x\nnonsense\n").json()["id"])
-    assert (broken["state"], broken["error"]) == ("failed", "bad.ldif: line 2: no ':' in 'nonsense'; expected 'attribute: value'")
+    broken = follow(
+        client,
+        client.post("/api/loads?name=bad.ldif", content=b"dn: CN=x\nnonsense\n").json()["id"],
+    )
+    assert (broken["state"], broken["error"]) == (
+        "failed",
+        "bad.ldif: line 2: no ':' in 'nonsense'; expected 'attribute: value'",
+    )
     assert client.get("/api/domains").json()[0]["source"] == "new.ldif"
 
 
 def test_unknown_places_are_said_to_be(client: TestClient) -> None:
-    for path in ("/api/nothing", "/api/domains/none/strata", f"{DOMAIN}/policies/00000000-0000-0000-0000-000000000000"):
+    for path in (
+        "/api/nothing",
+        "/api/domains/none/strata",
+        f"{DOMAIN}/policies/00000000-0000-0000-0000-000000000000",
+    ):
         answer = client.get(path)
         assert answer.status_code == 404
         assert isinstance(answer.json()["detail"], str)
@@ -373,7 +498,9 @@ def test_a_lost_database_is_said_and_survived(home: Path, demo: Dump) -> None:
         assert (down.status_code, "does not answer" in down.json()["detail"]) == (503, True)
         body = {"candidate": "Perigee-2031", "operation": "reset", "accounts": ["ilse.varga"]}
         # Often, since a failure may come back before anybody waits for it.
-        assert {client.post(f"{DOMAIN}/verdicts", json=body).status_code for _ in range(200)} == {503}
+        assert {client.post(f"{DOMAIN}/verdicts", json=body).status_code for _ in range(200)} == {
+            503
+        }
         Cluster(home / "lost", {"fsync": "off", "port": port[1]}).start()
         assert client.get(f"{DOMAIN}/strata").status_code == 200
     finally:
@@ -381,17 +508,26 @@ def test_a_lost_database_is_said_and_survived(home: Path, demo: Dump) -> None:
         own.stop()
 
 
-def test_more_requests_at_once_than_connections_wait_for_one_load(cluster: Cluster, client: TestClient) -> None:
+def test_more_requests_at_once_than_connections_wait_for_one_load(
+    cluster: Cluster, client: TestClient
+) -> None:
     small = create_engine(cluster.url, pool_size=2, max_overflow=0, pool_timeout=20)
     app = create_app(small)
     cookies = dict(client.cookies)
 
     body = {"candidate": "Perigee-2031", "operation": "reset", "accounts": ["ilse.varga"]}
 
-    with served(app) as port, httpx2.Client(base_url=f"http://127.0.0.1:{port}", cookies=cookies, timeout=60) as crowd:
+    with (
+        served(app) as port,
+        httpx2.Client(base_url=f"http://127.0.0.1:{port}", cookies=cookies, timeout=60) as crowd,
+    ):
 
         def ask(number: int) -> int:
-            return (crowd.post(f"{DOMAIN}/verdicts", json=body) if number % 2 else crowd.get(f"{DOMAIN}/strata")).status_code
+            return (
+                crowd.post(f"{DOMAIN}/verdicts", json=body)
+                if number % 2
+                else crowd.get(f"{DOMAIN}/strata")
+            ).status_code
 
         with ThreadPoolExecutor(8) as pool:
             assert set(pool.map(ask, range(24))) == {200}

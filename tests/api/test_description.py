@@ -41,7 +41,9 @@ def signed_in(migrated: Engine, demo: Dump) -> tuple[str, int]:
     with Session(migrated) as session, session.begin():
         domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == NAME)).one_or_none()
         domain = domain or save_dump(session, demo, "tarnholt.ldif", "tester")
-        draft = session.scalars(select(DraftRow).where(DraftRow.domain_id == domain.id, DraftRow.state == "open")).first()
+        draft = session.scalars(
+            select(DraftRow).where(DraftRow.domain_id == domain.id, DraftRow.state == "open")
+        ).first()
         draft = draft or drafts.create(session, domain.id, "Fuzzed", "ann")
         people.set_password(session, "ann", "correct horse")
         hashed = people.stored_hash(session, "ann")
@@ -49,18 +51,29 @@ def signed_in(migrated: Engine, demo: Dump) -> tuple[str, int]:
 
 
 # What it says needs no database: the engine never connects.
-schema = schemathesis.openapi.from_dict(create_app(create_engine("postgresql+psycopg://")).openapi())
+schema = schemathesis.openapi.from_dict(
+    create_app(create_engine("postgresql+psycopg://")).openapi()
+)
 load_all_checks()
-checks = CHECKS.get_by_names([
-    "not_a_server_error", "status_code_conformance", "content_type_conformance", "response_schema_conformance",
-    "response_headers_conformance", "allow_header_conformance", "unsupported_method",
-])  # fmt: skip
+checks = CHECKS.get_by_names(
+    [
+        "not_a_server_error",
+        "status_code_conformance",
+        "content_type_conformance",
+        "response_schema_conformance",
+        "response_headers_conformance",
+        "allow_header_conformance",
+        "unsupported_method",
+    ]
+)
 
 
 @schema.given(place=st.sampled_from([NAME, "draft", ""]))
 @schema.parametrize()
 @settings(max_examples=CALLS, deadline=None, suppress_health_check=list(HealthCheck))
-def test_an_operation_answers_as_described(case: Case, place: str, address: str, signed_in: tuple[str, int]) -> None:
+def test_an_operation_answers_as_described(
+    case: Case, place: str, address: str, signed_in: tuple[str, int]
+) -> None:
     token, draft = signed_in
     if place and "domain" in (case.path_parameters or {}):
         case.path_parameters["domain"] = f"{NAME}~{draft}" if place == "draft" else NAME

@@ -32,7 +32,9 @@ def send(client: TestClient, action: str, place: str = DRAFT) -> Any:
 
 
 def said(groups: list[dict[str, Any]]) -> list[tuple[str, str, str, str]]:
-    return [(g["subject"], c["text"], c["before"], c["after"]) for g in groups for c in g["changes"]]
+    return [
+        (g["subject"], c["text"], c["before"], c["after"]) for g in groups for c in g["changes"]
+    ]
 
 
 LONGER = ("Night operators", "Minimum length", "14 characters", "16 characters")
@@ -41,7 +43,10 @@ LONGER = ("Night operators", "Minimum length", "14 characters", "16 characters")
 def test_live_is_never_edited(client: TestClient) -> None:
     night = policy(client, "Night operators", DOMAIN)
     refused = edit(client, night, DOMAIN, settings={"min_length": 16})
-    assert (refused.status_code, refused.json()["detail"]) == (409, "Live is never edited. Open a draft and make the change there.")
+    assert (refused.status_code, refused.json()["detail"]) == (
+        409,
+        "Live is never edited. Open a draft and make the change there.",
+    )
     assert client.get(f"{DOMAIN}~99/strata").status_code == 404
     assert client.get(f"{DOMAIN}~x/strata").json()["detail"] == "'x' is no number of a draft."
 
@@ -50,28 +55,51 @@ def test_a_draft_answers_for_itself_and_live_for_live(client: TestClient) -> Non
     night = policy(client, "Night operators")
     assert edit(client, night, precedence=25, settings={"min_length": 16}).status_code == 200
     assert said(draft(client)["groups"]) == [("Night operators", "Precedence", "30", "25"), LONGER]
-    assert policy(client, "Night operators", DOMAIN) == policy(client, "Night operators", DOMAIN) | {
+    assert policy(client, "Night operators", DOMAIN) == policy(
+        client, "Night operators", DOMAIN
+    ) | {
         "precedence": 30,
         "governed": 60,
     }
     after = policy(client, "Night operators")
-    assert (after["governed"], after["live"]["precedence"], after["live"]["settings"]["min_length"]) == (66, 30, 14)
+    assert (
+        after["governed"],
+        after["live"]["precedence"],
+        after["live"]["settings"]["min_length"],
+    ) == (66, 30, 14)
     strata = client.get(f"{DRAFT}/strata").json()
-    assert {la["name"]: la["change"] for la in strata["layers"] if la["change"]} == {"Night operators": "changed"}
+    assert {la["name"]: la["change"] for la in strata["layers"] if la["change"]} == {
+        "Night operators": "changed"
+    }
     assert sum(p["moved"] for p in strata["populations"]) == 6
-    moved = [r for r in client.get(f"{DRAFT}/accounts", params={"limit": 500}).json()["rows"] if r["was"]]
+    moved = [
+        r for r in client.get(f"{DRAFT}/accounts", params={"limit": 500}).json()["rows"] if r["was"]
+    ]
     assert {(r["was"], r["policy_name"]) for r in moved} <= {("Grants office", "Night operators")}
     body = {"candidate": "Perigee-Transit-3", "operation": "reset", "accounts": ["ilse.varga"]}
-    verdicts = [client.post(f"{place}/verdicts", json=body).json()["columns"][0]["accepted"] for place in (DOMAIN, DRAFT)]
+    verdicts = [
+        client.post(f"{place}/verdicts", json=body).json()["columns"][0]["accepted"]
+        for place in (DOMAIN, DRAFT)
+    ]
     assert verdicts == [True, True]
     body["candidate"] = "Perigee-Transi3"
-    verdicts = [client.post(f"{place}/verdicts", json=body).json()["columns"][0]["accepted"] for place in (DOMAIN, DRAFT)]
+    verdicts = [
+        client.post(f"{place}/verdicts", json=body).json()["columns"][0]["accepted"]
+        for place in (DOMAIN, DRAFT)
+    ]
     assert verdicts == [True, False]
 
 
 def test_the_impact_counts_people(client: TestClient) -> None:
     keyholders = policy(client, "Keyholders")
-    assert edit(client, keyholders, settings={"max_age": 30 * 86400, "min_length": 8, "lockout_threshold": 0}).status_code == 200
+    assert (
+        edit(
+            client,
+            keyholders,
+            settings={"max_age": 30 * 86400, "min_length": 8, "lockout_threshold": 0},
+        ).status_code
+        == 200
+    )
     told = client.get(f"{DRAFT}/draft/impact").json()
     assert told["accounts"] == 0
     governed = keyholders["governed"]
@@ -92,7 +120,10 @@ def test_undo_redo_and_dropping_one_change(client: TestClient) -> None:
     assert said(send(client, "undo").json()["groups"]) == []
     assert send(client, "undo").status_code == 409
     send(client, "redo")
-    assert [c[1] for c in said(send(client, "redo").json()["groups"])] == ["Minimum length", "Precedence"]
+    assert [c[1] for c in said(send(client, "redo").json()["groups"])] == [
+        "Minimum length",
+        "Precedence",
+    ]
     seen = draft(client)
     left = client.delete(f"{DRAFT}/draft/operations/0", params={"version": seen["version"]}).json()
     assert said(left["groups"]) == [("Night operators", "Precedence", "30", "35")]
@@ -101,12 +132,22 @@ def test_undo_redo_and_dropping_one_change(client: TestClient) -> None:
     assert "it was changed in another window of yours meanwhile" in late.json()["detail"]
 
 
-def test_a_publish_wants_approval_where_it_is_required_and_makes_history(client: TestClient) -> None:
+def test_a_publish_wants_approval_where_it_is_required_and_makes_history(
+    client: TestClient,
+) -> None:
     info = client.get("/api/domains").json()[0]
-    assert client.patch(DOMAIN, json={"approval_required": True, "version": info["version"]}).json()["approval_required"] is True
+    assert (
+        client.patch(DOMAIN, json={"approval_required": True, "version": info["version"]}).json()[
+            "approval_required"
+        ]
+        is True
+    )
     edit(client, policy(client, "Night operators"), settings={"min_length": 16})
     seen = draft(client)
-    client.patch(f"{DRAFT}/draft", json={"version": seen["version"], "title": "Longer nights", "reason": "agreed in May"})
+    client.patch(
+        f"{DRAFT}/draft",
+        json={"version": seen["version"], "title": "Longer nights", "reason": "agreed in May"},
+    )
     assert "second person" in send(client, "publish").json()["detail"]
     assert "Somebody else" in send(client, "approve").json()["detail"]
     as_user(client, "ben")
@@ -120,11 +161,16 @@ def test_a_publish_wants_approval_where_it_is_required_and_makes_history(client:
     assert policy(client, "Night operators", DOMAIN)["settings"]["min_length"] == 16
     assert client.get(f"{DRAFT}/draft").status_code == 404
     published, loaded = client.get(f"{DOMAIN}/history").json()
-    assert (published["title"], published["reason"], published["author"], published["approver"]) == (
-        "Longer nights", "agreed in May", "ben", "ben"
-    )  # fmt: skip
+    assert (
+        published["title"],
+        published["reason"],
+        published["author"],
+        published["approver"],
+    ) == ("Longer nights", "agreed in May", "ben", "ben")
     assert LONGER in said(published["groups"])
-    between = client.get(f"{DOMAIN}/history/compare", params={"before": loaded["id"], "after": published["id"]}).json()
+    between = client.get(
+        f"{DOMAIN}/history/compare", params={"before": loaded["id"], "after": published["id"]}
+    ).json()
     assert said(between["groups"]) == said(published["groups"])
     back = client.post(f"{DOMAIN}/history/{published['id']}/undo").json()
     place = f"{DOMAIN}~{back['id']}"
@@ -137,7 +183,9 @@ def test_a_publish_wants_approval_where_it_is_required_and_makes_history(client:
     assert client.post(f"{DOMAIN}/history/999/undo").status_code == 404
 
 
-def test_two_drafts_of_one_setting_conflict_and_are_resolved_one_at_a_time(client: TestClient) -> None:
+def test_two_drafts_of_one_setting_conflict_and_are_resolved_one_at_a_time(
+    client: TestClient,
+) -> None:
     night = policy(client, "Night operators")
     edit(client, night, settings={"min_length": 16})
     edit(client, policy(client, "Keyholders"), settings={"min_length": 22})
@@ -145,27 +193,52 @@ def test_two_drafts_of_one_setting_conflict_and_are_resolved_one_at_a_time(clien
     edit(client, policy(client, "Night operators", other), other, settings={"min_length": 18})
     assert send(client, "publish", other).status_code == 204
     seen = draft(client)
-    assert (seen["conflicts"], policy(client, "Night operators")["settings"]["min_length"]) == (1, 18)
+    assert (seen["conflicts"], policy(client, "Night operators")["settings"]["min_length"]) == (
+        1,
+        18,
+    )
     assert [c["conflict"] for g in seen["groups"] for c in g["changes"]] == [
-        "Night operators was changed meanwhile: now minimum length 18 characters.", ""
-    ]  # fmt: skip
+        "Night operators was changed meanwhile: now minimum length 18 characters.",
+        "",
+    ]
     assert "Nothing was published" in send(client, "publish").json()["detail"]
     kept = client.post(f"{DRAFT}/draft/operations/0/keep", json={"version": seen["version"]}).json()
     assert kept["conflicts"] == 0
-    assert said(kept["groups"])[0] == ("Night operators", "Minimum length", "18 characters", "16 characters")
-    assert client.post(f"{DRAFT}/draft/operations/0/keep", json={"version": kept["version"]}).status_code == 409
+    assert said(kept["groups"])[0] == (
+        "Night operators",
+        "Minimum length",
+        "18 characters",
+        "16 characters",
+    )
+    assert (
+        client.post(
+            f"{DRAFT}/draft/operations/0/keep", json={"version": kept["version"]}
+        ).status_code
+        == 409
+    )
     assert send(client, "publish").status_code == 204
     assert policy(client, "Night operators", DOMAIN)["settings"]["min_length"] == 16
 
 
 def test_policies_are_numbered_anew_added_and_exported(client: TestClient) -> None:
     numbered = client.post(f"{DRAFT}/draft/renumber").json()
-    assert said(numbered["groups"])[0][1] == "Numbered with gaps, in the same order: nobody's policy changes"
+    assert (
+        said(numbered["groups"])[0][1]
+        == "Numbered with gaps, in the same order: nobody's policy changes"
+    )
     assert client.get(f"{DRAFT}/draft/impact").json()["accounts"] == 0
-    new = {"name": "Workshop", "precedence": 85, "settings": {"min_length": 15}, "links": [WORKSHOP]}
+    new = {
+        "name": "Workshop",
+        "precedence": 85,
+        "settings": {"min_length": 15},
+        "links": [WORKSHOP],
+    }
     assert client.post(f"{DRAFT}/policies", json=new).json()["governed"] == 54
     written = client.get(f"{DRAFT}/draft/changes.ldif")
-    assert "filename*=UTF-8''sky.tarnholt.example-draft-1.ldif" in written.headers["content-disposition"]
+    assert (
+        "filename*=UTF-8''sky.tarnholt.example-draft-1.ldif"
+        in written.headers["content-disposition"]
+    )
     assert "dn: CN=Workshop,CN=Password Settings Container" in written.text
     assert f"msDS-PSOAppliesTo: {WORKSHOP}" in written.text
     assert send(client, "publish").status_code == 204
@@ -184,7 +257,10 @@ def test_what_ifs_are_weighed_and_never_published(client: TestClient) -> None:
     assert client.get(f"{DRAFT}/accounts/ilse.varga").json()["expiry"] == "never"
     assert client.post(f"{DRAFT}/draft/flags", json=flag | {"account": "nobody"}).status_code == 404
     assert send(client, "publish").json()["detail"] == "The draft holds nothing to publish."
-    assert client.delete(f"{DRAFT}/draft", params={"version": draft(client)["version"]}).status_code == 204
+    assert (
+        client.delete(f"{DRAFT}/draft", params={"version": draft(client)["version"]}).status_code
+        == 204
+    )
     assert client.get(f"{DOMAIN}/drafts").json() == []
 
 
@@ -194,7 +270,9 @@ def _free_port() -> int:
 
 
 @pytest.mark.parametrize("victim", ["server", "database session"])
-def test_killing_it_in_the_middle_of_a_publish_leaves_nothing_half_done(client: TestClient, engine: Engine, victim: str) -> None:
+def test_killing_it_in_the_middle_of_a_publish_leaves_nothing_half_done(
+    client: TestClient, engine: Engine, victim: str
+) -> None:
     edit(client, policy(client, "Night operators"), precedence=33, settings={"min_length": 16})
     edit(client, policy(client, "Keyholders"), name="Key people")
     before = policy(client, "Night operators", DOMAIN)
@@ -204,10 +282,14 @@ def test_killing_it_in_the_middle_of_a_publish_leaves_nothing_half_done(client: 
     url = engine.url.render_as_string(hide_password=False)
     server = subprocess.Popen(
         [str(Path(sys.executable).parent / "hornfels"), "serve", "--port", str(port)],
-        env={**os.environ, "HORNFELS_DATABASE_URL": url}, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        env={**os.environ, "HORNFELS_DATABASE_URL": url},
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     try:
-        with httpx2.Client(base_url=f"http://127.0.0.1:{port}", cookies=dict(client.cookies)) as browser:
+        with httpx2.Client(
+            base_url=f"http://127.0.0.1:{port}", cookies=dict(client.cookies)
+        ) as browser:
             _wait_for(lambda: _answers(browser))
             version = browser.get(f"{DRAFT}/draft").json()["version"]
             # The history table is held, so that the publish stands still after it has written policies.
@@ -220,9 +302,11 @@ def test_killing_it_in_the_middle_of_a_publish_leaves_nothing_half_done(client: 
                     server.send_signal(signal.SIGKILL)
                     server.wait()
                 with Session(engine) as session, session.begin():
-                    session.execute(text(
-                        "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND pid <> pg_backend_pid()"
-                    ))  # fmt: skip
+                    session.execute(
+                        text(
+                            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND pid <> pg_backend_pid()"
+                        )
+                    )
                 _wait_for(lambda: _waiting(engine) == 0)
     finally:
         server.kill()
@@ -244,7 +328,9 @@ def _answers(browser: httpx2.Client) -> bool:
 
 def _waiting(engine: Engine) -> int:
     with engine.connect() as connection:
-        found = connection.scalar(text("SELECT count(*) FROM pg_stat_activity WHERE wait_event_type = 'Lock'"))
+        found = connection.scalar(
+            text("SELECT count(*) FROM pg_stat_activity WHERE wait_event_type = 'Lock'")
+        )
         return int(found or 0)
 
 

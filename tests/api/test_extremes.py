@@ -13,16 +13,30 @@ from sqlalchemy.orm import Session
 
 from api_help import DOMAIN
 from hornfels.api.app import create_app
-from hornfels.core.settings import CATALOGUE
+from hornfels.core.policy.catalogue import CATALOGUE
 from hornfels.formats.dump import load_dump
 from hornfels.store.estates import save_dump
 from persons import as_user, let_in
 
-ATTRIBUTES = {name for s in CATALOGUE if s.kind != "switch" for name in (s.pso_attribute, s.domain_attribute)}
+ATTRIBUTES = {
+    name for s in CATALOGUE if s.kind != "switch" for name in (s.pso_attribute, s.domain_attribute)
+}
 READ = [
-    "/strata", "/accounts", "/accounts?policy=domain", "/accounts/ilse.varga", "/findings", "/card?account=ilse.varga", "/card?policy=domain",
-    "/history", "/drafts", "/trials", "/search?q=i", "/draft/impact", "/draft/changes.ldif", "/groups/gs-visiting-astronomers",
-]  # fmt: skip
+    "/strata",
+    "/accounts",
+    "/accounts?policy=domain",
+    "/accounts/ilse.varga",
+    "/findings",
+    "/card?account=ilse.varga",
+    "/card?policy=domain",
+    "/history",
+    "/drafts",
+    "/trials",
+    "/search?q=i",
+    "/draft/impact",
+    "/draft/changes.ldif",
+    "/groups/gs-visiting-astronomers",
+]
 
 
 def with_numbers(ldif: bytes, number: int) -> bytes:
@@ -31,7 +45,9 @@ def with_numbers(ldif: bytes, number: int) -> bytes:
 
 
 @pytest.fixture(params=[2**63 - 1, -(2**63), 300_000_000, -1, 0, 2**31], ids=str)
-def client(request: pytest.FixtureRequest, engine: Engine, demo_ldif: bytes) -> Iterator[TestClient]:
+def client(
+    request: pytest.FixtureRequest, engine: Engine, demo_ldif: bytes
+) -> Iterator[TestClient]:
     dump = load_dump(io.BytesIO(with_numbers(demo_ldif, request.param)))
     assert {p.settings.min_length for p in dump.estate.policies} == {request.param}
     with Session(engine) as session, session.begin():
@@ -55,9 +71,16 @@ def test_every_screen_answers(client: TestClient) -> None:
             assert client.get(f"{place}/policies/{layer['guid']}").status_code == 200
     for operation in ("change", "reset"):
         for who in ({"account": "ilse.varga"}, {"policy": "domain"}):
-            answer = client.post(f"{DOMAIN}/boundaries", json={**who, "operation": operation}).json()
+            answer = client.post(
+                f"{DOMAIN}/boundaries", json={**who, "operation": operation}
+            ).json()
             assert answer["candidates"] or answer["without"]
-            tried = {"candidate": "Some-thing 2", "operation": operation, "accounts": ["ilse.varga"], "policies": ["domain"]}
+            tried = {
+                "candidate": "Some-thing 2",
+                "operation": operation,
+                "accounts": ["ilse.varga"],
+                "policies": ["domain"],
+            }
             assert client.post(f"{DOMAIN}/verdicts", json=tried).status_code == 200
     assert client.post(f"{DOMAIN}/suggestions", json={"account": "ilse.varga"}).status_code == 200
     guid = found[0]["guid"]
@@ -66,5 +89,7 @@ def test_every_screen_answers(client: TestClient) -> None:
 
 def test_what_cannot_be_drawn_is_said(client: TestClient) -> None:
     length = client.get(f"{DOMAIN}/strata").json()["bedrock"]["settings"]["min_length"]
-    answer = client.post(f"{DOMAIN}/boundaries", json={"policy": "domain", "operation": "reset"}).json()
+    answer = client.post(
+        f"{DOMAIN}/boundaries", json={"policy": "domain", "operation": "reset"}
+    ).json()
     assert ("more than any password has" in " ".join(answer["without"])) == (length > 1024)

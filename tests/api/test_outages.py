@@ -52,8 +52,13 @@ def filled(cluster: Cluster, demo: Dump) -> Engine:
 
 def test_a_killed_database_is_told_of_started_again_and_taken_up(own: Cluster, demo: Dump) -> None:
     engine = filled(own, demo)
-    with served(create_app(engine)) as port, httpx2.Client(base_url=f"http://127.0.0.1:{port}", timeout=60) as client:
-        client.post("/api/session", json={"name": "ann", "password": "correct horse"}).raise_for_status()
+    with (
+        served(create_app(engine)) as port,
+        httpx2.Client(base_url=f"http://127.0.0.1:{port}", timeout=60) as client,
+    ):
+        client.post(
+            "/api/session", json={"name": "ann", "password": "correct horse"}
+        ).raise_for_status()
         saved = client.post(f"{DOMAIN}/drafts", json={"title": "Kept"}).json()["id"]
         first = make_url(own.url).port
         os.kill(postmaster(own), signal.SIGKILL)
@@ -66,7 +71,9 @@ def test_a_killed_database_is_told_of_started_again_and_taken_up(own: Cluster, d
         with own.kept():
             while (now := client.get("/readyz")).status_code != 200:
                 assert now.status_code == 503
-        assert make_url(own.url).port != first, "started at another port, which the application follows"
+        assert make_url(own.url).port != first, (
+            "started at another port, which the application follows"
+        )
         assert client.post(f"{DOMAIN}/drafts", json={"title": "Found"}).status_code == 201
         titles = {d["title"]: d["id"] for d in client.get(f"{DOMAIN}/drafts").json()}
         assert titles.keys() == {"Kept", "Found"}
@@ -83,14 +90,20 @@ def test_the_application_is_no_superuser_and_old_tables_become_its_own(own: Clus
     with engine.begin() as connection:
         connection.execute(text("INSERT INTO of_an_earlier_version DEFAULT VALUES"))
         connection.execute(text("DROP TABLE of_an_earlier_version"))
-    for forbidden in ("COPY (SELECT 1) TO PROGRAM 'true'", "CREATE ROLE other SUPERUSER", "SELECT pg_read_file('/etc/passwd')"):
+    for forbidden in (
+        "COPY (SELECT 1) TO PROGRAM 'true'",
+        "CREATE ROLE other SUPERUSER",
+        "SELECT pg_read_file('/etc/passwd')",
+    ):
         with engine.connect() as connection, pytest.raises(ProgrammingError) as refused:
             connection.execute(text(forbidden))
         assert isinstance(refused.value.orig, psycopg.errors.InsufficientPrivilege)
     engine.dispose()
 
 
-def test_nobody_else_can_hold_the_home_folder(own: Cluster, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_nobody_else_can_hold_the_home_folder(
+    own: Cluster, monkeypatch: pytest.MonkeyPatch
+) -> None:
     for file in ("lock", "in-use", "application-password", "database-password"):
         assert stat.S_IMODE((own.home / file).stat().st_mode) == 0o600
     (own.home / "lock").chmod(0o666)
@@ -127,7 +140,9 @@ def test_a_row_that_somebody_holds_is_not_waited_for_for_ever(
         (psycopg.errors.UndefinedTable, 500, "Nothing was changed"),
     ],
 )
-def test_what_the_database_says_is_said_in_words(error: type[psycopg.Error], status: int, words: str) -> None:
+def test_what_the_database_says_is_said_in_words(
+    error: type[psycopg.Error], status: int, words: str
+) -> None:
     answer = answer_database(DBAPIError("SELECT secret", {}, error("secret")))
     assert answer.status_code == status
     assert words in answer.body.decode()

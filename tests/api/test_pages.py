@@ -17,19 +17,27 @@ def script() -> str:
     return max((STATIC / "assets").glob("index-*.js"), key=lambda path: path.stat().st_size).name
 
 
-def test_assets_are_kept_for_good_and_pages_are_asked_for_again(anonymous: TestClient, script: str) -> None:
-    assert anonymous.get(f"/assets/{script}").headers["cache-control"] == "public, max-age=31536000, immutable"
+def test_assets_are_kept_for_good_and_pages_are_asked_for_again(
+    anonymous: TestClient, script: str
+) -> None:
+    assert (
+        anonymous.get(f"/assets/{script}").headers["cache-control"]
+        == "public, max-age=31536000, immutable"
+    )
     for page in ("/", "/sky.tarnholt.example/strata", "/mark.svg"):
         assert "max-age" not in anonymous.get(page).headers.get("cache-control", "")
 
 
 @pytest.mark.parametrize(
-    ("accepted", "encoding"), [("gzip, br", "br"), ("gzip", "gzip"), ("identity", None), ("", None), ("bzip2", None)]
+    ("accepted", "encoding"),
+    [("gzip, br", "br"), ("gzip", "gzip"), ("identity", None), ("", None), ("bzip2", None)],
 )
 def test_assets_come_packed_as_the_browser_takes_them(
     anonymous: TestClient, script: str, accepted: str, encoding: str | None
 ) -> None:
-    with anonymous.stream("GET", f"/assets/{script}", headers={"accept-encoding": accepted}) as answer:
+    with anonymous.stream(
+        "GET", f"/assets/{script}", headers={"accept-encoding": accepted}
+    ) as answer:
         sent = b"".join(answer.iter_raw())
     whole = (STATIC / "assets" / script).read_bytes()
     assert answer.headers.get("content-encoding") == encoding
@@ -43,6 +51,15 @@ def test_assets_come_packed_as_the_browser_takes_them(
 def test_long_answers_are_packed_and_short_ones_are_not(client: TestClient) -> None:
     with client.stream("GET", f"{DOMAIN}/strata", headers={"accept-encoding": "gzip"}) as answer:
         sent = b"".join(answer.iter_raw())
-    assert (answer.headers["content-encoding"], int(answer.headers["content-length"])) == ("gzip", len(sent))
-    assert gzip.decompress(sent) == client.get(f"{DOMAIN}/strata", headers={"accept-encoding": "identity"}).content
-    assert "content-encoding" not in client.get("/api/session", headers={"accept-encoding": "gzip"}).headers
+    assert (answer.headers["content-encoding"], int(answer.headers["content-length"])) == (
+        "gzip",
+        len(sent),
+    )
+    assert (
+        gzip.decompress(sent)
+        == client.get(f"{DOMAIN}/strata", headers={"accept-encoding": "identity"}).content
+    )
+    assert (
+        "content-encoding"
+        not in client.get("/api/session", headers={"accept-encoding": "gzip"}).headers
+    )

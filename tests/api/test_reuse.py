@@ -36,7 +36,9 @@ def act(client: TestClient, action: str, place: str = DRAFT) -> Any:
 
 
 def added(client: TestClient, name: str, place: str = DRAFT) -> dict[str, Any]:
-    made = client.post(f"{place}/policies", json={"name": name, "precedence": 80, "links": [WORKSHOP]})
+    made = client.post(
+        f"{place}/policies", json={"name": name, "precedence": 80, "links": [WORKSHOP]}
+    )
     assert made.status_code == 201, made.json()
     return made.json()
 
@@ -57,8 +59,17 @@ def test_a_name_that_is_freed_taken_and_its_first_holder_removed(client: TestCli
     old = edit(client, policy(client, "Night operators"), name="old").json()
     added(client, "Night operators")
     lifted = edit(client, old, guarded=False).json()
-    assert client.delete(f"{DRAFT}/policies/{old['guid']}", params={"version": lifted["version"]}).status_code == 204
-    assert (draft(client)["conflicts"], "old" in names(client), "Night operators" in names(client)) == (0, False, True)
+    assert (
+        client.delete(
+            f"{DRAFT}/policies/{old['guid']}", params={"version": lifted["version"]}
+        ).status_code
+        == 204
+    )
+    assert (
+        draft(client)["conflicts"],
+        "old" in names(client),
+        "Night operators" in names(client),
+    ) == (0, False, True)
     after = directory()
     after.change(exported(client))
     made = next(p for p in after.read().estate.policies if p.name == "Night operators")
@@ -75,36 +86,62 @@ def test_a_new_policy_takes_the_name_that_another_gives_up(client: TestClient) -
 
 
 def test_two_names_change_places_through_a_third(client: TestClient) -> None:
-    for before, after in (("Keyholders", "third"), ("Night operators", "Keyholders"), ("third", "Night operators")):
+    for before, after in (
+        ("Keyholders", "third"),
+        ("Night operators", "Keyholders"),
+        ("third", "Night operators"),
+    ):
         assert edit(client, policy(client, before), name=after).status_code == 200
-    assert [policy(client, name)["precedence"] for name in ("Keyholders", "Night operators")] == [30, 5]
+    assert [policy(client, name)["precedence"] for name in ("Keyholders", "Night operators")] == [
+        30,
+        5,
+    ]
     after = directory()
     after.change(exported(client))
-    assert {p.name: p.precedence for p in after.read().estate.policies if p.precedence in (5, 30)}["Night operators"] == 5
+    assert {p.name: p.precedence for p in after.read().estate.policies if p.precedence in (5, 30)}[
+        "Night operators"
+    ] == 5
 
 
 @pytest.mark.parametrize("name", ["night  operators", "NIGHT OPERATORS"])
-def test_a_name_that_a_directory_takes_for_another_is_refused(client: TestClient, name: str) -> None:
+def test_a_name_that_a_directory_takes_for_another_is_refused(
+    client: TestClient, name: str
+) -> None:
     refused = client.post(f"{DRAFT}/policies", json={"name": name, "precedence": 80})
     assert refused.status_code == 422
-    assert refused.json()["detail"][0]["message"].startswith("There is already a policy named Night operators.")
+    assert refused.json()["detail"][0]["message"].startswith(
+        "There is already a policy named Night operators."
+    )
 
 
 def test_what_the_export_leaves_out_stands_at_its_top_and_in_the_answer(client: TestClient) -> None:
     edit(client, policy(client, "Night operators"), guarded=False, settings={"min_length": 16})
-    client.post(f"{DRAFT}/draft/memberships", json={"member": person(client), "group": WORKSHOP, "join": True})
+    client.post(
+        f"{DRAFT}/draft/memberships",
+        json={"member": person(client), "group": WORKSHOP, "join": True},
+    )
     second = client.post(f"{DOMAIN}/drafts", json={"title": "Second"}).json()["id"]
-    edit(client, policy(client, "Night operators", f"{DOMAIN}~{second}"), f"{DOMAIN}~{second}", settings={"min_length": 15})
+    edit(
+        client,
+        policy(client, "Night operators", f"{DOMAIN}~{second}"),
+        f"{DOMAIN}~{second}",
+        settings={"min_length": 15},
+    )
     assert act(client, "publish", f"{DOMAIN}~{second}").status_code == 204
     left = {one["what"].partition(":")[2].strip(): one["why"] for one in draft(client)["left_out"]}
     assert left["Minimum length, 14 characters → 16 characters"].startswith(
         "It does not fit: Night operators was changed meanwhile"
     )
-    assert left["Guard against deletion, guarded → not guarded"].startswith("The guard against deletion is an access rule")
+    assert left["Guard against deletion, guarded → not guarded"].startswith(
+        "The guard against deletion is an access rule"
+    )
     assert any(what.startswith("What if it were in GS-Workshop?") for what in left)
     head = exported(client).decode().partition("version: 1")[0]
     assert f"NOT IN THIS FILE ({len(left)})" in head
-    assert all(what.replace("→", "->").encode("ascii", "backslashreplace").decode() in head for what in left)
+    assert all(
+        what.replace("→", "->").encode("ascii", "backslashreplace").decode() in head
+        for what in left
+    )
     assert "msDS-MinimumPasswordLength" not in exported(client).decode()
 
 
@@ -121,20 +158,33 @@ def test_what_the_directory_has_taken_up_is_already_so_and_the_draft_closes(
     with Session(engine) as session, session.begin():
         save_dump(session, load_dump(io.BytesIO(loaded)), "again.ldif", "tester")
     gone = client.get(f"{DRAFT}/draft")
-    assert (gone.status_code, "closed: the directory holds all of it already" in gone.json()["detail"]) == (404, True)
+    assert (
+        gone.status_code,
+        "closed: the directory holds all of it already" in gone.json()["detail"],
+    ) == (404, True)
     kept = [
         {key: la[key] for key in ("name", "precedence", "settings", "governed")}
         for la in client.get(f"{DOMAIN}/strata").json()["layers"]
     ]
-    assert kept == [{key: la[key] for key in ("name", "precedence", "settings", "governed")} for la in shown]
-    assert "was closed: all of it was there already" in client.get(f"{DOMAIN}/history").json()[0]["reason"]
+    assert kept == [
+        {key: la[key] for key in ("name", "precedence", "settings", "governed")} for la in shown
+    ]
+    assert (
+        "was closed: all of it was there already"
+        in client.get(f"{DOMAIN}/history").json()[0]["reason"]
+    )
     assert load_dump(io.BytesIO(demo_ldif)).estate.policies
 
 
 def test_what_another_draft_has_published_already_is_left_as_it_is(client: TestClient) -> None:
     edit(client, policy(client, "Night operators"), settings={"min_length": 16})
     second = f"{DOMAIN}~{client.post(f'{DOMAIN}/drafts', json={'title': 'Second'}).json()['id']}"
-    edit(client, policy(client, "Night operators", second), second, settings={"min_length": 16, "history_length": 12})
+    edit(
+        client,
+        policy(client, "Night operators", second),
+        second,
+        settings={"min_length": 16, "history_length": 12},
+    )
     assert act(client, "close").status_code == 409
     assert act(client, "publish").status_code == 204
     seen = draft(client, second)
@@ -167,9 +217,12 @@ def test_two_tabs_share_one_draft_and_no_two_open_drafts_one_name(client: TestCl
     assert client.post(f"{DOMAIN}/drafts", json={}).json()["id"] == 2
     refused = client.post(f"{DOMAIN}/drafts", json={"title": again["title"].upper()})
     assert (refused.status_code, refused.json()["detail"]) == (
-        409, f"ann has an open draft named “{again['title']}” already. Open that one, or choose another name."
-    )  # fmt: skip
-    taken = client.patch(f"{DOMAIN}~2/draft", json={"version": 1, "title": again["title"], "reason": ""})
+        409,
+        f"ann has an open draft named “{again['title']}” already. Open that one, or choose another name.",
+    )
+    taken = client.patch(
+        f"{DOMAIN}~2/draft", json={"version": 1, "title": again["title"], "reason": ""}
+    )
     assert taken.status_code == 409
 
 
@@ -181,14 +234,23 @@ def test_a_write_says_from_which_version_to_which_it_took_the_draft(client: Test
 
 
 def test_a_what_if_that_names_a_person_as_the_group_says_so(client: TestClient) -> None:
-    refused = client.post(f"{DRAFT}/draft/memberships", json={"member": WORKSHOP, "group": person(client), "join": True})
+    refused = client.post(
+        f"{DRAFT}/draft/memberships",
+        json={"member": WORKSHOP, "group": person(client), "join": True},
+    )
     assert (
-        refused.json()["detail"][0]["message"] == "“Ilse Varga” is an account, and only a group can hold somebody. Choose a group."
+        refused.json()["detail"][0]["message"]
+        == "“Ilse Varga” is an account, and only a group can hold somebody. Choose a group."
     )
 
 
-def test_policies_without_a_guid_can_be_loaded(client: TestClient, engine: Engine, demo: Dump) -> None:
-    bare = [(dn, [pair for pair in values if pair[0] != "objectGUID"]) for dn, values in entries(DEMO_NOW)]
+def test_policies_without_a_guid_can_be_loaded(
+    client: TestClient, engine: Engine, demo: Dump
+) -> None:
+    bare = [
+        (dn, [pair for pair in values if pair[0] != "objectGUID"])
+        for dn, values in entries(DEMO_NOW)
+    ]
     dump = load_dump(io.BytesIO(b"".join(write(bare))))
     with Session(engine) as session, session.begin():
         save_dump(session, dump, "bare.ldif", "tester")

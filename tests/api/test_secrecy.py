@@ -52,7 +52,12 @@ def test_the_search_would_find_it(before: int) -> None:
 @pytest.fixture
 def talkative(home: Path) -> Iterator[Cluster]:
     """A database that writes every statement, its parameters and its duration to the log."""
-    loud = {"log_min_duration_statement": "0", "log_statement": "all", "log_parameter_max_length_on_error": "-1", "fsync": "off"}
+    loud = {
+        "log_min_duration_statement": "0",
+        "log_statement": "all",
+        "log_parameter_max_length_on_error": "-1",
+        "fsync": "off",
+    }
     own = Cluster(home / "talkative", loud)
     own.start()
     yield own
@@ -68,13 +73,18 @@ class Served:
         self.log = log
         with log.open("ab") as errors:
             self.process = subprocess.Popen(
-                [COMMAND, "demo", "--port", str(port)], stdout=subprocess.PIPE, stderr=errors, text=True,
+                [COMMAND, "demo", "--port", str(port)],
+                stdout=subprocess.PIPE,
+                stderr=errors,
+                text=True,
                 env={**os.environ, "HORNFELS_DATABASE_URL": cluster.url, "PYTHONFAULTHANDLER": "1"},
-            )  # fmt: skip
+            )
         assert self.process.stdout
         lines = [self.process.stdout.readline() for _ in range(3)]
         self.client = httpx2.Client(base_url=f"http://127.0.0.1:{port}", timeout=30)
-        self.client.post("/api/session", json={"name": "demo", "password": lines[1].split()[-1]}).raise_for_status()
+        self.client.post(
+            "/api/session", json={"name": "demo", "password": lines[1].split()[-1]}
+        ).raise_for_status()
 
     def kill(self) -> None:
         self.client.close()
@@ -104,16 +114,26 @@ def bodies() -> list[tuple[str, Any]]:
     }
     return [
         ("verdicts", good),
-        ("verdicts", {**good, "operation": CANARY}), ("verdicts", {**good, "accounts": CANARY}),
-        ("verdicts", {**good, "surplus": CANARY}), ("verdicts", {**good, CANARY: 1}), ("verdicts", {**good, "candidate": [CANARY]}),
-        ("verdicts", {**good, "candidate": CANARY * 400}), ("verdicts", {**good, "now": CANARY}),
-        ("verdicts", {**good, "previous": [{"text": CANARY}]}), ("verdicts", CANARY),
-        ("verdicts/many", many), ("verdicts/many", {**many, "accounts": ["nobody"]}), ("verdicts/many", {**many, "candidates": CANARY}),
-        ("suggestions", {"account": "ilse.varga", "previous": [CANARY]}), ("suggestions", {"previous": [CANARY]}),
+        ("verdicts", {**good, "operation": CANARY}),
+        ("verdicts", {**good, "accounts": CANARY}),
+        ("verdicts", {**good, "surplus": CANARY}),
+        ("verdicts", {**good, CANARY: 1}),
+        ("verdicts", {**good, "candidate": [CANARY]}),
+        ("verdicts", {**good, "candidate": CANARY * 400}),
+        ("verdicts", {**good, "now": CANARY}),
+        ("verdicts", {**good, "previous": [{"text": CANARY}]}),
+        ("verdicts", CANARY),
+        ("verdicts/many", many),
+        ("verdicts/many", {**many, "accounts": ["nobody"]}),
+        ("verdicts/many", {**many, "candidates": CANARY}),
+        ("suggestions", {"account": "ilse.varga", "previous": [CANARY]}),
+        ("suggestions", {"previous": [CANARY]}),
         ("boundaries", {"account": "ilse.varga", "operation": CANARY}),
-        ("trials", trial), ("trials", {**trial, "invented": True, "target": "nobody"}), ("trials", {**trial, "invented": CANARY}),
+        ("trials", trial),
+        ("trials", {**trial, "invented": True, "target": "nobody"}),
+        ("trials", {**trial, "invented": CANARY}),
         ("trials", {**trial, "invented": True, "candidate": CANARY + "\0"}),
-    ]  # fmt: skip
+    ]
 
 
 def send_everything(client: httpx2.Client) -> list[bytes]:
@@ -122,9 +142,22 @@ def send_everything(client: httpx2.Client) -> list[bytes]:
     # Half a character: nothing can encode it, so whatever tries to tells of it.
     half = [json.dumps(body).replace("Zq7-", "\\ud800Zq7-").encode() for _, body in bodies()]
     for (path, _), content in zip(bodies(), half, strict=True):
-        answers.append(client.post(f"{DOMAIN}/{path}", content=content, headers={"Content-Type": "application/json"}).content)
-    for content in (raw[:-3], raw.replace(b'"', b"'"), b"\xff" + raw, raw.decode().encode("utf-16")):
-        answers.append(client.post(f"{DOMAIN}/verdicts", content=content, headers={"Content-Type": "application/json"}).content)
+        answers.append(
+            client.post(
+                f"{DOMAIN}/{path}", content=content, headers={"Content-Type": "application/json"}
+            ).content
+        )
+    for content in (
+        raw[:-3],
+        raw.replace(b'"', b"'"),
+        b"\xff" + raw,
+        raw.decode().encode("utf-16"),
+    ):
+        answers.append(
+            client.post(
+                f"{DOMAIN}/verdicts", content=content, headers={"Content-Type": "application/json"}
+            ).content
+        )
     answers.append(client.post("/api/domains/none/verdicts", json=bodies()[0][1]).content)
     answers.append(client.post(f"{DOMAIN}~99/verdicts", json=bodies()[0][1]).content)
     answers.append(client.post("/api/session", json={"name": "demo", "password": CANARY}).content)
@@ -134,9 +167,14 @@ def send_everything(client: httpx2.Client) -> list[bytes]:
 
 def in_tables(engine: Engine) -> bool:
     with engine.connect() as connection:
-        names = connection.scalars(text("SELECT table_name FROM information_schema.tables WHERE table_schema = 'public'")).all()
+        names = connection.scalars(
+            text("SELECT table_name FROM information_schema.tables WHERE table_schema = 'public'")
+        ).all()
         return any(
-            connection.scalar(text(f'SELECT count(*) FROM "{name}" AS t WHERE t::text LIKE :needle'), {"needle": "%can_ry%"})
+            connection.scalar(
+                text(f'SELECT count(*) FROM "{name}" AS t WHERE t::text LIKE :needle'),
+                {"needle": "%can_ry%"},
+            )
             for name in names
         )
 
@@ -165,10 +203,18 @@ def test_a_candidate_is_found_nowhere_afterwards(talkative: Cluster, tmp_path: P
     assert not in_tables(engine)
     engine.dispose()
     assert log.stat().st_size > 0, "the fault should have been logged"
-    found = [file for folder in (talkative.home, tmp_path) for file in folder.rglob("*")
-             if file.is_file() and not file.is_symlink() and holds_canary(file.read_bytes())]  # fmt: skip
+    found = [
+        file
+        for folder in (talkative.home, tmp_path)
+        for file in folder.rglob("*")
+        if file.is_file() and not file.is_symlink() and holds_canary(file.read_bytes())
+    ]
     assert found == []
-    assert any(b"sessions_away" in file.read_bytes() for file in talkative.home.rglob("*") if file.is_file() and "log" in file.name)
+    assert any(
+        b"sessions_away" in file.read_bytes()
+        for file in talkative.home.rglob("*")
+        if file.is_file() and "log" in file.name
+    )
 
 
 @pytest.mark.parametrize(
@@ -184,11 +230,23 @@ def test_a_candidate_is_found_nowhere_afterwards(talkative: Cluster, tmp_path: P
         (["--now", CANARY], b""),
     ],
 )
-def test_the_command_repeats_no_candidate(arguments: list[str], stdin: bytes, demo_ldif: bytes, tmp_path: Path) -> None:
+def test_the_command_repeats_no_candidate(
+    arguments: list[str], stdin: bytes, demo_ldif: bytes, tmp_path: Path
+) -> None:
     dump, earlier = tmp_path / "dump.ldif", tmp_path / "earlier"
     dump.write_bytes(demo_ldif)
     earlier.write_text(json.dumps(CANARY) + "\n", encoding="utf-8")
-    ask = [COMMAND, "try", dump, "--account", "ilse.varga", "--operation", "change", "--previous", earlier]
+    ask = [
+        COMMAND,
+        "try",
+        dump,
+        "--account",
+        "ilse.varga",
+        "--operation",
+        "change",
+        "--previous",
+        earlier,
+    ]
     done = subprocess.run([*ask, *arguments], input=stdin, capture_output=True, check=False)
     assert done.stdout or done.stderr
     # What was given on the command line itself may be named in its error.

@@ -47,7 +47,9 @@ def port(engine: Engine, demo: Dump) -> Iterator[int]:
 
 @contextlib.contextmanager
 def visitor(port: int, *, signed_in: bool = True, name: str = "ann") -> Iterator[httpx2.Client]:
-    with httpx2.Client(base_url=f"http://127.0.0.1:{port}", timeout=60, limits=httpx2.Limits(max_connections=None)) as client:
+    with httpx2.Client(
+        base_url=f"http://127.0.0.1:{port}", timeout=60, limits=httpx2.Limits(max_connections=None)
+    ) as client:
         if signed_in:
             client.post("/api/session", json={**RIGHT, "name": name}).raise_for_status()
         yield client
@@ -90,8 +92,12 @@ def test_edits_of_a_domain_beside_templates_of_it_never_lock_each_other_for_good
 
         def ask(turn: int) -> int:
             if turn % 2:
-                return client.put(f"{DOMAIN}/sources/template", params={"gpo": gpo}, content=template).status_code
-            return client.patch(DOMAIN, json={"version": turn + 1, "approval_required": False}).status_code
+                return client.put(
+                    f"{DOMAIN}/sources/template", params={"gpo": gpo}, content=template
+                ).status_code
+            return client.patch(
+                DOMAIN, json={"version": turn + 1, "approval_required": False}
+            ).status_code
 
         assert set(at_once(30, ask)) <= {200, 409, 503}
         assert client.patch(DOMAIN, json={"version": -1}).status_code == 422
@@ -101,16 +107,30 @@ def test_edits_of_a_domain_beside_templates_of_it_never_lock_each_other_for_good
 @pytest.mark.parametrize(
     ("head", "status"),
     [
-        (b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 200000000\r\n\r\n", b"413"),
-        (b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 99999999999999999999\r\n\r\n", b"400"),
-        (b"POST /api/loads?name=x HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 200000000\r\n\r\n", b"401"),
-        (b"POST /api/companions HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 20\r\n\r\n", b"401"),
+        (
+            b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 200000000\r\n\r\n",
+            b"413",
+        ),
+        (
+            b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 99999999999999999999\r\n\r\n",
+            b"400",
+        ),
+        (
+            b"POST /api/loads?name=x HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 200000000\r\n\r\n",
+            b"401",
+        ),
+        (
+            b"POST /api/adjustments HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 20\r\n\r\n",
+            b"401",
+        ),
         (b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nX: " + b"x" * 40_000, b"431"),
         (b"GET /api/session?" + b"x" * 40_000 + b" HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n", b"431"),
         (b"GET /readyz HTTP/1.1\r\nHost: elsewhere.example\r\n\r\n", b"421"),
     ],
-)  # fmt: skip
-def test_what_is_refused_is_refused_before_it_is_read(port: int, head: bytes, status: bytes) -> None:
+)
+def test_what_is_refused_is_refused_before_it_is_read(
+    port: int, head: bytes, status: bytes
+) -> None:
     """Only the head is sent: an answer cannot have waited for the body."""
     assert raw(port, head).split(b" ")[1] == status
 
@@ -118,21 +138,34 @@ def test_what_is_refused_is_refused_before_it_is_read(port: int, head: bytes, st
 def test_a_body_without_an_end_is_cut_off(port: int) -> None:
     with visitor(port, signed_in=False) as client:
         endless = (b"[" * 4096 for _ in range(1000))
-        answer = client.post("/api/session", content=endless, headers={"Content-Type": "application/json"})
+        answer = client.post(
+            "/api/session", content=endless, headers={"Content-Type": "application/json"}
+        )
         assert (answer.status_code, "at most 8 KB" in answer.json()["detail"]) == (413, True)
 
 
-@pytest.mark.parametrize("words", [b"", b"\r\n", b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\n"])
-def test_half_open_connections_are_ended(port: int, words: bytes, monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize(
+    "words", [b"", b"\r\n", b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\n"]
+)
+def test_half_open_connections_are_ended(
+    port: int, words: bytes, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(patience, "HEAD_SECONDS", 0.2)
     assert ends_by_itself(port, words)
 
 
-def test_half_open_connections_make_room_for_whoever_asks(port: int, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_half_open_connections_make_room_for_whoever_asks(
+    port: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(patience, "MOST_CONNECTIONS", 20)
     with contextlib.ExitStack() as open_ones:
-        idle = [open_ones.enter_context(socket.create_connection(("127.0.0.1", port), timeout=30)) for _ in range(60)]
-        assert raw(port, b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n").startswith(b"HTTP/1.1 200")
+        idle = [
+            open_ones.enter_context(socket.create_connection(("127.0.0.1", port), timeout=30))
+            for _ in range(60)
+        ]
+        assert raw(port, b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n").startswith(
+            b"HTTP/1.1 200"
+        )
         assert idle[0].recv(1) == b"", "the oldest had to go"
 
 
@@ -144,24 +177,40 @@ def test_a_body_that_stops_coming_is_given_up(port: int, monkeypatch: pytest.Mon
 
 def test_after_ten_wrong_tries_the_right_one_has_to_wait(port: int, engine: Engine) -> None:
     with visitor(port, signed_in=False) as client:
-        assert [client.post("/api/session", json=WRONG).status_code for _ in range(10)] == [403] * 10
+        assert [client.post("/api/session", json=WRONG).status_code for _ in range(10)] == [
+            403
+        ] * 10
         refused = client.post("/api/session", json=RIGHT)
-        assert (refused.status_code, 880 < int(refused.headers["retry-after"]) <= 900) == (429, True)
+        assert (refused.status_code, 880 < int(refused.headers["retry-after"]) <= 900) == (
+            429,
+            True,
+        )
         assert "Wait 15 minutes" in refused.json()["detail"]
         # Somebody else at the same address is not shut out, nor does trying on make it longer.
         assert client.post("/api/session", json={**RIGHT, "name": "ben"}).status_code == 200
         with Session(engine) as session, session.begin():
-            session.execute(update(AttemptRow).values(lockout_time=AttemptRow.lockout_time - 15 * 60 * 10_000_000))
+            session.execute(
+                update(AttemptRow).values(
+                    lockout_time=AttemptRow.lockout_time - 15 * 60 * 10_000_000
+                )
+            )
         assert client.post("/api/session", json=RIGHT).status_code == 200
         assert [client.post("/api/session", json=WRONG).status_code for _ in range(9)] == [403] * 9
-        assert client.post("/api/session", json=RIGHT).status_code == 200, "a good one starts the count anew"
+        assert client.post("/api/session", json=RIGHT).status_code == 200, (
+            "a good one starts the count anew"
+        )
 
 
 def test_many_wrong_tries_at_once_are_counted_too(port: int) -> None:
     with visitor(port, signed_in=False) as client:
         with visitor(port, name="ben") as other, ThreadPoolExecutor(40) as pool:
-            asked = [pool.submit(lambda: client.post("/api/session", json=WRONG).status_code) for _ in range(40)]
-            assert {other.get("/api/domains").status_code for _ in range(20)} == {200}, "others are served meanwhile"
+            asked = [
+                pool.submit(lambda: client.post("/api/session", json=WRONG).status_code)
+                for _ in range(40)
+            ]
+            assert {other.get("/api/domains").status_code for _ in range(20)} == {200}, (
+                "others are served meanwhile"
+            )
             found = [one.result() for one in asked]
         assert set(found) <= {403, 429, 503}
         assert found.count(403) <= 10
@@ -200,7 +249,11 @@ def test_slow_uploads_leave_room_for_others(port: int, engine: Engine) -> None:
         except (ConnectionAbortedError, httpx2.HTTPError) as error:
             return type(error).__name__
 
-    with visitor(port) as client, ThreadPoolExecutor(4) as pool, contextlib.ExitStack() as at_the_end:
+    with (
+        visitor(port) as client,
+        ThreadPoolExecutor(4) as pool,
+        contextlib.ExitStack() as at_the_end,
+    ):
         at_the_end.callback(go_on.set)
         slow = [pool.submit(upload, n) for n in range(4)]
         while uploads_of(engine) < 4:
@@ -218,7 +271,10 @@ def test_whoever_reads_slowly_keeps_nobody_waiting(port: int) -> None:
     """More of them than there are places at work ask for much and read nothing of it."""
     with visitor(port) as client, contextlib.ExitStack() as open_ones:
         cookie = f"hornfels_session={client.cookies['hornfels_session']}"
-        ask = f"GET {DOMAIN}/strata HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: {cookie}\r\n\r\n".encode() * 20
+        ask = (
+            f"GET {DOMAIN}/strata HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: {cookie}\r\n\r\n".encode()
+            * 20
+        )
         for _ in range(2 * AT_WORK):
             lazy = socket.socket()
             lazy.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 4096)
@@ -231,9 +287,22 @@ def test_whoever_reads_slowly_keeps_nobody_waiting(port: int) -> None:
 
 def test_foreign_pages_and_a_changed_scheme_are_refused(port: int) -> None:
     with visitor(port) as client:
-        for origin in (f"https://127.0.0.1:{port}", "http://127.0.0.1:1", "null", "http://elsewhere.example"):
-            assert client.post(f"{DOMAIN}/drafts", json={}, headers={"Origin": origin}).status_code == 403
-        assert client.post(f"{DOMAIN}/drafts", json={}, headers={"Origin": f"http://127.0.0.1:{port}"}).status_code == 201
+        for origin in (
+            f"https://127.0.0.1:{port}",
+            "http://127.0.0.1:1",
+            "null",
+            "http://elsewhere.example",
+        ):
+            assert (
+                client.post(f"{DOMAIN}/drafts", json={}, headers={"Origin": origin}).status_code
+                == 403
+            )
+        assert (
+            client.post(
+                f"{DOMAIN}/drafts", json={}, headers={"Origin": f"http://127.0.0.1:{port}"}
+            ).status_code
+            == 201
+        )
 
 
 def test_every_answer_carries_its_headers_and_a_fault_says_nothing_more(
@@ -248,7 +317,9 @@ def test_every_answer_carries_its_headers_and_a_fault_says_nothing_more(
     assert answer.headers["request-id"] in answer.json()["detail"]
     assert "secret" not in answer.text
     for path in ("/", "/assets/none", "/api/none", "/api/domains", "/readyz"):
-        assert {"content-security-policy", "x-content-type-options", "request-id"} <= client.get(path).headers.keys()
+        assert {"content-security-policy", "x-content-type-options", "request-id"} <= client.get(
+            path
+        ).headers.keys()
 
 
 def test_a_session_ends_at_once_where_it_is_ended(client: TestClient) -> None:

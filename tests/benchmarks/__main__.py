@@ -25,11 +25,11 @@ from benchmarks.estates import make
 from benchmarks.reading import reading
 from benchmarks.roster import finding_people
 from benchmarks.web import served
-from hornfels.core.estate import Estate, Link, Memberships
-from hornfels.core.findings import findings
-from hornfels.core.impact import impact
-from hornfels.core.resolution import DOMAIN_POLICY, resolve, winners
-from hornfels.core.whatif import link_moves, precedence_moves, unlink_moves
+from hornfels.core.domain.estate import Estate, Link, Memberships
+from hornfels.core.drafts.impact import impact
+from hornfels.core.findings.survey import findings
+from hornfels.core.resolution.engine import DOMAIN_POLICY, resolve, winners
+from hornfels.core.resolution.what_if import link_moves, precedence_moves, unlink_moves
 from hornfels.demo.tarnholt import entries
 from hornfels.formats.ldif import write
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
@@ -58,7 +58,16 @@ def row(what: str, seconds: float, note: str = "") -> None:
 def database() -> Iterator[Engine]:
     folder = Path(tempfile.mkdtemp(prefix="hornfels-bench-"))
     folder.chmod(0o755)
-    cluster = Cluster(folder, {"shared_buffers": "1GB", "work_mem": "512MB", "fsync": "off", "max_wal_size": "8GB", "jit": "off"})
+    cluster = Cluster(
+        folder,
+        {
+            "shared_buffers": "1GB",
+            "work_mem": "512MB",
+            "fsync": "off",
+            "max_wal_size": "8GB",
+            "jit": "off",
+        },
+    )
     cluster.start()
     engine = connect(cluster.url)
     try:
@@ -73,7 +82,12 @@ def database() -> Iterator[Engine]:
 def fresh(estate: Estate) -> Estate:
     """The same estate without anything computed for it yet."""
     m = estate.memberships
-    return replace(estate, memberships=Memberships(m.account, m.account_group, m.child, m.child_group, m.accounts, m.groups))
+    return replace(
+        estate,
+        memberships=Memberships(
+            m.account, m.account_group, m.child, m.child_group, m.accounts, m.groups
+        ),
+    )
 
 
 def store_edges(connection: Connection, estate: Estate) -> None:
@@ -84,9 +98,17 @@ def store_edges(connection: Connection, estate: Estate) -> None:
         ("account_memberships", m.account, m.account_group),
         ("group_memberships", m.child, m.child_group),
     ):
-        copy_in(connection, table, ("estate_id", "member", "container"), (np.ones(len(members), np.int32), members, containers))
-        connection.execute(sql.SQL("CREATE INDEX IF NOT EXISTS {} ON {} (container) INCLUDE (member)").format(
-            sql.Identifier(f"bench_{table}"), sql.Identifier(table)))  # fmt: skip
+        copy_in(
+            connection,
+            table,
+            ("estate_id", "member", "container"),
+            (np.ones(len(members), np.int32), members, containers),
+        )
+        connection.execute(
+            sql.SQL("CREATE INDEX IF NOT EXISTS {} ON {} (container) INCLUDE (member)").format(
+                sql.Identifier(f"bench_{table}"), sql.Identifier(table)
+            )
+        )
         connection.execute(sql.SQL("ANALYZE {}").format(sql.Identifier(table)))
     connection.execute("CREATE TABLE bench_links (rank int, direct bool, target int)")
     place = {policy: n for n, policy in enumerate(resolve(estate).order)}
@@ -113,7 +135,9 @@ def resolution(connection: Connection, accounts: int) -> None:
     estate = make(accounts)
     m = estate.memberships
     edges = len(m.account) + len(m.child)
-    print(f"\n{accounts:,} accounts, {len(estate.groups):,} groups, {edges:,} memberships, {len(estate.policies)} policies")
+    print(
+        f"\n{accounts:,} accounts, {len(estate.groups):,} groups, {edges:,} memberships, {len(estate.policies)} policies"
+    )
     store_edges(connection, estate)
     reading = median(lambda: int(m.account_group.sum()) + int(m.account.sum()))
     row("read the membership edges once", reading)
@@ -122,13 +146,22 @@ def resolution(connection: Connection, accounts: int) -> None:
     bare = median(lambda: winners(fresh(estate)), runs=3)
     row("the same from bare edge lists, indexes built", bare, f"{bare / reading:.1f} × reading")
     whole = median(lambda: resolve(estate))
-    row("populations with full stacks", whole, f"{whole / resident:.1f} × winners, {len(resolve(estate)):,} populations")
+    row(
+        "populations with full stacks",
+        whole,
+        f"{whole / resident:.1f} × winners, {len(resolve(estate)):,} populations",
+    )
     won = winners(estate)
     statement = sql.SQL(WALK_DOWN)  # type: ignore[arg-type]
     found = copy_out(connection, statement, ["i4", "i4"])
     exempt = estate.exempt[found[0]]
     assert int((won != DOMAIN_POLICY).sum()) == int((~exempt).sum()), "the rivals disagree"
-    by_sql = median(lambda: connection.execute(sql.SQL("SELECT count(*) FROM ({}) AS w").format(statement)).fetchone(), runs=3)
+    by_sql = median(
+        lambda: connection.execute(
+            sql.SQL("SELECT count(*) FROM ({}) AS w").format(statement)
+        ).fetchone(),
+        runs=3,
+    )
     row(
         "PostgreSQL, recursive query down from the linked groups",
         by_sql,
@@ -136,7 +169,11 @@ def resolution(connection: Connection, accounts: int) -> None:
     )
     walk = python_walk(estate)
     in_python = median(walk, runs=1)
-    row("plain Python, memoised, up from each account", in_python, f"{in_python / resident:.0f} × ours")
+    row(
+        "plain Python, memoised, up from each account",
+        in_python,
+        f"{in_python / resident:.0f} × ours",
+    )
     changes(estate)
     stored(connection, estate)
     footprint(estate)
@@ -174,20 +211,36 @@ def python_walk(estate: Estate) -> Callable[[], list[int]]:
 
 def changes(estate: Estate) -> None:
     resolved = resolve(estate)
-    row("what-if: another precedence", median(lambda: precedence_moves(estate, resolved, 3, 1), runs=15))
+    row(
+        "what-if: another precedence",
+        median(lambda: precedence_moves(estate, resolved, 3, 1), runs=15),
+    )
     rng = np.random.default_rng(3)
     groups = rng.choice(len(estate.groups), size=60, replace=False).tolist()
     times = [median(lambda g=g: link_moves(estate, resolved, 3, g), runs=3) for g in groups]  # type: ignore[misc]
-    row("what-if: one more link, median over 60 groups", statistics.median(times), f"slowest {max(times) * 1000:.1f} ms")
+    row(
+        "what-if: one more link, median over 60 groups",
+        statistics.median(times),
+        f"slowest {max(times) * 1000:.1f} ms",
+    )
     linked = [ln for ln in estate.links if ln.kind == "group"][:60]
-    times = [median(lambda ln=ln: unlink_moves(estate, resolved, ln.policy, ln.target), runs=3) for ln in linked]  # type: ignore[misc]
-    row("what-if: one link less, median over 60 links", statistics.median(times), f"slowest {max(times) * 1000:.1f} ms")
+    times = [
+        median(lambda ln=ln: unlink_moves(estate, resolved, ln.policy, ln.target), runs=3)
+        for ln in linked
+    ]  # type: ignore[misc]
+    row(
+        "what-if: one link less, median over 60 links",
+        statistics.median(times),
+        f"slowest {max(times) * 1000:.1f} ms",
+    )
     everybody = replace(estate.accounts, primary_group=np.zeros(len(estate.accounts), np.int32))
     m = estate.memberships
     whole = replace(
         estate,
         accounts=everybody,
-        memberships=Memberships(m.account, m.account_group, m.child, m.child_group, everybody, estate.groups),
+        memberships=Memberships(
+            m.account, m.account_group, m.child, m.child_group, everybody, estate.groups
+        ),
     )
     settled = resolve(whole)
     joined = median(lambda: link_moves(whole, settled, 3, 0))
@@ -197,10 +250,17 @@ def changes(estate: Estate) -> None:
     row("what-if: that link less", median(lambda: unlink_moves(linked_to_all, settled_all, 3, 0)))
     begun = time.perf_counter()
     drafted = replace(
-        estate, policies=tuple(replace(p, precedence=p.precedence + 7) if n % 9 == 0 else p for n, p in enumerate(estate.policies))
+        estate,
+        policies=tuple(
+            replace(p, precedence=p.precedence + 7) if n % 9 == 0 else p
+            for n, p in enumerate(estate.policies)
+        ),
     )
     finding_people(estate, resolved, row, median)
-    row("impact of a draft, resolving it included", median(lambda: impact(estate, resolved, drafted, resolve(drafted), 0), runs=3))
+    row(
+        "impact of a draft, resolving it included",
+        median(lambda: impact(estate, resolved, drafted, resolve(drafted), 0), runs=3),
+    )
     begun = time.perf_counter()
     count = len(findings(estate, resolved))
     row("all findings", time.perf_counter() - begun, f"{count} findings")
@@ -209,41 +269,82 @@ def changes(estate: Estate) -> None:
 def stored(connection: Connection, estate: Estate) -> None:
     edges = len(estate.memberships.account)
     this = sql.SQL("estate_id = 1")
-    seconds = median(lambda: pairs_out(connection, "account_memberships", "member", "container", this), runs=3)
+    seconds = median(
+        lambda: pairs_out(connection, "account_memberships", "member", "container", this), runs=3
+    )
     row("memberships from PostgreSQL into arrays", seconds, f"{edges / seconds / 1e6:.2f} M rows/s")
 
 
 def footprint(estate: Estate) -> None:
     m, a, g = estate.memberships, estate.accounts, estate.groups
-    arrays = [m.account, m.account_group, m.child, m.child_group, *m.members, *m.groups_of_account, *m.nested, *m.groups_of_group,
-              a.rid, a.control, a.password_set, a.bad_count, a.bad_time, a.lockout_time, a.primary_group, g.rid, g.kind]  # fmt: skip
+    arrays = [
+        m.account,
+        m.account_group,
+        m.child,
+        m.child_group,
+        *m.members,
+        *m.groups_of_account,
+        *m.nested,
+        *m.groups_of_group,
+        a.rid,
+        a.control,
+        a.password_set,
+        a.bad_count,
+        a.bad_time,
+        a.lockout_time,
+        a.primary_group,
+        g.rid,
+        g.kind,
+    ]
     text = sum(c.size_in_bytes for c in (a.dn, a.name, a.display_name, g.dn, g.name))
     numbers = sum(x.nbytes for x in arrays)
-    print(f"  {'resident: arrays and indexes, and text':<58}{numbers / 1e6:>12,.0f} MB  and {text / 1e6:,.0f} MB of text")
+    print(
+        f"  {'resident: arrays and indexes, and text':<58}{numbers / 1e6:>12,.0f} MB  and {text / 1e6:,.0f} MB of text"
+    )
 
 
 def command() -> None:
     print("\nThe command")
     program = str(Path(sys.executable).parent / "hornfels")
-    row("hornfels --help", median(lambda: subprocess.run([program, "--help"], stdout=subprocess.DEVNULL, check=True)))
+    row(
+        "hornfels --help",
+        median(lambda: subprocess.run([program, "--help"], stdout=subprocess.DEVNULL, check=True)),
+    )
     with tempfile.NamedTemporaryFile(suffix=".ldif") as file:
         file.write(b"".join(write(entries(datetime.now(UTC)))))
         file.flush()
         ask = [program, "resolve", file.name, "--account", "ilse.varga", "--json"]
-        row("hornfels resolve of the demo", median(lambda: subprocess.run(ask, stdout=subprocess.DEVNULL, check=True)))
+        row(
+            "hornfels resolve of the demo",
+            median(lambda: subprocess.run(ask, stdout=subprocess.DEVNULL, check=True)),
+        )
 
 
 def stream() -> None:
     random = Random(1)
     letters = string.ascii_letters + string.digits + "-+!#"
     count = 1_000_000
-    lines = "".join("".join(random.choices(letters, k=random.randint(6, 20))) + "\n" for _ in range(count)).encode()
+    lines = "".join(
+        "".join(random.choices(letters, k=random.randint(6, 20))) + "\n" for _ in range(count)
+    ).encode()
     program = str(Path(sys.executable).parent / "hornfels")
-    with tempfile.NamedTemporaryFile(suffix=".ldif") as file, tempfile.TemporaryFile() as candidates:
+    with (
+        tempfile.NamedTemporaryFile(suffix=".ldif") as file,
+        tempfile.TemporaryFile() as candidates,
+    ):
         file.write(b"".join(write(entries(datetime.now(UTC)))))
         file.flush()
         candidates.write(lines)
-        ask = [program, "try", file.name, "--account", "ilse.varga", "--operation", "change", "--json"]
+        ask = [
+            program,
+            "try",
+            file.name,
+            "--account",
+            "ilse.varga",
+            "--operation",
+            "change",
+            "--json",
+        ]
 
         peaks = [0]
 
@@ -252,13 +353,28 @@ def stream() -> None:
             with subprocess.Popen(ask, stdin=candidates, stdout=subprocess.DEVNULL) as process:
                 while process.poll() is None:
                     status = Path(f"/proc/{process.pid}/status").read_text()
-                    peaks.append(next((int(line.split()[1]) for line in status.splitlines() if line.startswith("VmRSS")), 0))
+                    peaks.append(
+                        next(
+                            (
+                                int(line.split()[1])
+                                for line in status.splitlines()
+                                if line.startswith("VmRSS")
+                            ),
+                            0,
+                        )
+                    )
                     time.sleep(0.05)
             assert process.returncode == 0
 
         seconds = median(answer, runs=3)
-    print(f"\nA stream of {count:,} candidates through hornfels try --json, one process, start included")
-    row("read, judged, written", seconds, f"{count / seconds:,.0f} verdicts/s in {max(peaks) / 1024:.0f} MB")
+    print(
+        f"\nA stream of {count:,} candidates through hornfels try --json, one process, start included"
+    )
+    row(
+        "read, judged, written",
+        seconds,
+        f"{count / seconds:,.0f} verdicts/s in {max(peaks) / 1024:.0f} MB",
+    )
 
 
 def main() -> None:

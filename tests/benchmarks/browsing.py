@@ -18,7 +18,12 @@ from hornfels.store.estates import save_dump
 from persons import PASSWORD, let_in, token_for
 from served import served
 
-SLOW = {"offline": False, "latency": 400, "downloadThroughput": 400_000 / 8, "uploadThroughput": 400_000 / 8}
+SLOW = {
+    "offline": False,
+    "latency": 400,
+    "downloadThroughput": 400_000 / 8,
+    "uploadThroughput": 400_000 / 8,
+}
 DOMAIN = "/big.example"
 FRAMES = """async () => {
   const frame = [...document.querySelectorAll("div")].find(e => e.scrollHeight > e.clientHeight + 500 && e.querySelector("table"));
@@ -78,7 +83,10 @@ def browsing(engine: Engine) -> None:
         page.context.close()
         for screen, ready in _SCREENS:
             page = _page(browser, address, engine)
-            _tell(f"{screen}, signed in but nothing kept by the browser", _usable(page, f"{DOMAIN}/{screen}", ready))
+            _tell(
+                f"{screen}, signed in but nothing kept by the browser",
+                _usable(page, f"{DOMAIN}/{screen}", ready),
+            )
             page.context.close()
         page = _page(browser, address, engine)
         page.goto(f"{DOMAIN}/strata")
@@ -86,8 +94,10 @@ def browsing(engine: Engine) -> None:
         page.wait_for_load_state("networkidle")
         times = sorted(page.evaluate(FRAMES))
         p95 = times[len(times) * 95 // 100]
-        print(f"  {'a frame while the section scrolls: median, 95th percentile, longest':<78}"
-              f"{statistics.median(times):>8,.1f} ms, {p95:.1f} ms, {times[-1]:.1f} ms")  # fmt: skip
+        print(
+            f"  {'a frame while the section scrolls: median, 95th percentile, longest':<78}"
+            f"{statistics.median(times):>8,.1f} ms, {p95:.1f} ms, {times[-1]:.1f} ms"
+        )
         browser.close()
 
 

@@ -6,22 +6,39 @@ import uuid
 
 import numpy as np
 
-from hornfels.core.estate import UNKNOWN_TIME, Accounts, Domain, Estate, Groups, Link, Memberships
-from hornfels.core.policy import DEFAULTS, Policy
-from hornfels.core.text import TextColumn
+from hornfels.core.domain.estate import (
+    UNKNOWN_TIME,
+    Accounts,
+    Domain,
+    Estate,
+    Groups,
+    Link,
+    Memberships,
+)
+from hornfels.core.policy.model import DEFAULTS, Policy
+from hornfels.core.values.text import TextColumn
 
 GLOBAL_SECURITY = 0x80000002
 DEPTH = 8
 
 
-def make(accounts: int, *, seed: int = 7, policies: int = 200, linked_groups: int = 400, memberships: int = 6) -> Estate:
+def make(
+    accounts: int,
+    *,
+    seed: int = 7,
+    policies: int = 200,
+    linked_groups: int = 400,
+    memberships: int = 6,
+) -> Estate:
     """An estate with about `memberships` explicit memberships an account and a group for every 20 accounts."""
     rng = np.random.default_rng(seed)
     groups = max(linked_groups, accounts // 20)
     # Sizes fall off as a power law: a few groups hold nearly everybody, most hold a handful.
     weight = 1.0 / np.arange(1, groups + 1) ** 0.9
     rng.shuffle(weight)
-    container = rng.choice(groups, size=accounts * memberships, p=weight / weight.sum()).astype(np.int32)
+    container = rng.choice(groups, size=accounts * memberships, p=weight / weight.sum()).astype(
+        np.int32
+    )
     member = np.repeat(np.arange(accounts, dtype=np.int32), memberships)
     pairs = np.unique(member.astype(np.int64) * groups + container)
     level = rng.integers(0, DEPTH, groups)
@@ -63,9 +80,22 @@ def make(accounts: int, *, seed: int = 7, policies: int = 200, linked_groups: in
         for n, g in enumerate(rng.choice(groups, size=linked_groups, replace=False))
     ]
     direct = rng.choice(accounts, size=max(1, accounts // 2000), replace=False)
-    links += [Link(int(rng.integers(policies)), "account", int(a), table.dn[int(a)]) for a in direct]
-    domain = Domain(dn="DC=big,DC=example", dns_name="big.example", sid="S-1-5-21-1-2-3", functional_level=7, settings=DEFAULTS)
+    links += [
+        Link(int(rng.integers(policies)), "account", int(a), table.dn[int(a)]) for a in direct
+    ]
+    domain = Domain(
+        dn="DC=big,DC=example",
+        dns_name="big.example",
+        sid="S-1-5-21-1-2-3",
+        functional_level=7,
+        settings=DEFAULTS,
+    )
     edges = Memberships(
-        (pairs // groups).astype(np.int32), (pairs % groups).astype(np.int32), nests.astype(np.int32), parents, table, group_table
+        (pairs // groups).astype(np.int32),
+        (pairs % groups).astype(np.int32),
+        nests.astype(np.int32),
+        parents,
+        table,
+        group_table,
     )
     return Estate(domain, table, group_table, edges, made, tuple(links))

@@ -23,11 +23,17 @@ class Request:
         self.data = f"{head}{cookie}\r\n".encode() + self.body
 
 
-async def _ask(reader: asyncio.StreamReader, writer: asyncio.StreamWriter, request: Request) -> bytes:
+async def _ask(
+    reader: asyncio.StreamReader, writer: asyncio.StreamWriter, request: Request
+) -> bytes:
     writer.write(request.data)
     head = await reader.readuntil(b"\r\n\r\n")
     assert head.startswith(b"HTTP/1.1 200"), head
-    size = next(int(line[15:]) for line in head.split(b"\r\n") if line.lower().startswith(b"content-length:"))
+    size = next(
+        int(line[15:])
+        for line in head.split(b"\r\n")
+        if line.lower().startswith(b"content-length:")
+    )
     return await reader.readexactly(size)
 
 

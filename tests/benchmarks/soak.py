@@ -58,7 +58,10 @@ class Served:
     def start(self) -> None:
         environment = {**os.environ, "HORNFELS_HOME": str(self._home)}
         self.process = subprocess.Popen(
-            [COMMAND, "serve", "--port", str(self._port)], env=environment, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
+            [COMMAND, "serve", "--port", str(self._port)],
+            env=environment,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
         )
         assert self.process.stdout
         self.process.stdout.readline()
@@ -72,19 +75,32 @@ class Served:
     def memory(self) -> float:
         """Megabytes of the web server's own."""
         status = Path(f"/proc/{self.process.pid}/status").read_text()
-        return next(int(line.split()[1]) for line in status.splitlines() if line.startswith("VmRSS")) / 1024
+        return (
+            next(int(line.split()[1]) for line in status.splitlines() if line.startswith("VmRSS"))
+            / 1024
+        )
 
 
 def asked(number: int) -> tuple[str, str, bytes]:
     """What somebody asks for next."""
     name = f"person{random.randrange(100_000)}"
-    tried = json.dumps({"candidate": f"Perigee-{number}", "operation": "change", "accounts": [name]}).encode()
-    return random.choice([
-        ("GET", f"{PLACE}/strata", b""), ("GET", f"{PLACE}/accounts?offset={random.randrange(1000)}", b""),
-        ("GET", f"{PLACE}/accounts/{name}", b""), ("GET", f"{PLACE}/search?q={name[:8]}", b""), ("GET", f"{PLACE}/drafts", b""),
-        ("GET", f"{PLACE}/findings", b""), ("GET", "/api/domains", b""), ("POST", f"{PLACE}/verdicts", tried),
-        ("POST", f"{PLACE}/verdicts", tried), ("POST", f"{PLACE}/verdicts", tried),
-    ])  # fmt: skip
+    tried = json.dumps(
+        {"candidate": f"Perigee-{number}", "operation": "change", "accounts": [name]}
+    ).encode()
+    return random.choice(
+        [
+            ("GET", f"{PLACE}/strata", b""),
+            ("GET", f"{PLACE}/accounts?offset={random.randrange(1000)}", b""),
+            ("GET", f"{PLACE}/accounts/{name}", b""),
+            ("GET", f"{PLACE}/search?q={name[:8]}", b""),
+            ("GET", f"{PLACE}/drafts", b""),
+            ("GET", f"{PLACE}/findings", b""),
+            ("GET", "/api/domains", b""),
+            ("POST", f"{PLACE}/verdicts", tried),
+            ("POST", f"{PLACE}/verdicts", tried),
+            ("POST", f"{PLACE}/verdicts", tried),
+        ]
+    )
 
 
 async def person(port: int, cookie: str, ends: float, seen: Seen) -> None:
@@ -102,7 +118,9 @@ async def person(port: int, cookie: str, ends: float, seen: Seen) -> None:
             writer.write(f"{head}Content-Length: {len(body)}\r\n\r\n".encode() + body)
             answer = await asyncio.wait_for(reader.readuntil(b"\r\n\r\n"), 60)
             lines = answer.lower().split(b"\r\n")
-            size = next((int(line[15:]) for line in lines if line.startswith(b"content-length:")), 0)
+            size = next(
+                (int(line[15:]) for line in lines if line.startswith(b"content-length:")), 0
+            )
             await reader.readexactly(size)
         except (OSError, asyncio.IncompleteReadError):
             # The server is being started again: there is nobody to answer.
@@ -125,19 +143,32 @@ async def person(port: int, cookie: str, ends: float, seen: Seen) -> None:
             reader = writer = None
 
 
-async def troubles(served: Served, cluster: Cluster, port: int, cookie: str, dump: bytes, begun: float) -> None:
+async def troubles(
+    served: Served, cluster: Cluster, port: int, cookie: str, dump: bytes, begun: float
+) -> None:
     async def until(moment: float) -> None:
         await asyncio.sleep(max(0.0, begun + moment - time.monotonic()))
 
     await until(LOAD_AT)
-    async with httpx2.AsyncClient(base_url=f"http://127.0.0.1:{port}", cookies={"hornfels_session": cookie}, timeout=120) as client:
-        job = (await client.post("/api/loads?name=again.ldif", content=dump)).raise_for_status().json()["id"]
-        print(f"  {time.monotonic() - begun:5.0f} s  a load of {len(dump) / 1e6:.0f} MB is sent", flush=True)
+    async with httpx2.AsyncClient(
+        base_url=f"http://127.0.0.1:{port}", cookies={"hornfels_session": cookie}, timeout=120
+    ) as client:
+        job = (
+            (await client.post("/api/loads?name=again.ldif", content=dump))
+            .raise_for_status()
+            .json()["id"]
+        )
+        print(
+            f"  {time.monotonic() - begun:5.0f} s  a load of {len(dump) / 1e6:.0f} MB is sent",
+            flush=True,
+        )
     await until(KILL_AT)
     os.kill(int((cluster.data / "postmaster.pid").read_text().split()[0]), signal.SIGKILL)
     killed = time.monotonic()
     print(f"  {killed - begun:5.0f} s  the database is killed", flush=True)
-    async with httpx2.AsyncClient(base_url=f"http://127.0.0.1:{port}", cookies={"hornfels_session": cookie}, timeout=120) as client:
+    async with httpx2.AsyncClient(
+        base_url=f"http://127.0.0.1:{port}", cookies={"hornfels_session": cookie}, timeout=120
+    ) as client:
         while (await client.get("/readyz")).status_code != 200:
             await asyncio.sleep(0.1)
         print(f"         ready again after {time.monotonic() - killed:.1f} s", flush=True)
@@ -145,8 +176,14 @@ async def troubles(served: Served, cluster: Cluster, port: int, cookie: str, dum
     print(f"  {time.monotonic() - begun:5.0f} s  Hornfels is started again", flush=True)
     await asyncio.to_thread(served.end)
     await asyncio.to_thread(served.start)
-    async with httpx2.AsyncClient(base_url=f"http://127.0.0.1:{port}", cookies={"hornfels_session": cookie}, timeout=120) as client:
-        while (state := (await client.get(f"/api/jobs/{job}")).json().get("state")) in ("queued", "running", None):
+    async with httpx2.AsyncClient(
+        base_url=f"http://127.0.0.1:{port}", cookies={"hornfels_session": cookie}, timeout=120
+    ) as client:
+        while (state := (await client.get(f"/api/jobs/{job}")).json().get("state")) in (
+            "queued",
+            "running",
+            None,
+        ):
             await asyncio.sleep(0.5)
         print(f"  {time.monotonic() - begun:5.0f} s  the load is {state}", flush=True)
 
@@ -158,11 +195,17 @@ async def watch(served: Served, ends: float, seen: Seen, begun: float) -> None:
         await asyncio.sleep(5)
 
 
-async def soak(served: Served, cluster: Cluster, port: int, cookies: list[str], dump: bytes) -> Seen:
+async def soak(
+    served: Served, cluster: Cluster, port: int, cookies: list[str], dump: bytes
+) -> Seen:
     seen, begun = Seen(), time.monotonic()
     ends = begun + SECONDS
     people = [person(port, cookie, ends, seen) for cookie in cookies]
-    await asyncio.gather(troubles(served, cluster, port, cookies[0], dump, begun), watch(served, ends, seen, begun), *people)
+    await asyncio.gather(
+        troubles(served, cluster, port, cookies[0], dump, begun),
+        watch(served, ends, seen, begun),
+        *people,
+    )
     return seen
 
 
@@ -182,7 +225,9 @@ def main() -> None:
     file = folder / "big.ldif"
     file.write_bytes(dump)
     home = folder / "home"
-    subprocess.run([COMMAND, "load", file], env={**os.environ, "HORNFELS_HOME": str(home)}, check=True)
+    subprocess.run(
+        [COMMAND, "load", file], env={**os.environ, "HORNFELS_HOME": str(home)}, check=True
+    )
     served, cluster = Served(home, port), Cluster(home, {})
     engine = connect(lambda: cluster.url)
     cookies = signed_in(engine)
@@ -199,7 +244,10 @@ def main() -> None:
     print(
         f"  served: p50 {times[len(times) // 2] * 1000:.0f} ms, p95 {times[len(times) * 95 // 100] * 1000:.0f} ms, {len(times) / SECONDS:.0f} a second"
     )
-    print("  memory of the web server: " + ", ".join(f"{size:,.0f} MB at {moment:.0f} s" for moment, size in seen.memory[::4]))
+    print(
+        "  memory of the web server: "
+        + ", ".join(f"{size:,.0f} MB at {moment:.0f} s" for moment, size in seen.memory[::4])
+    )
 
 
 if __name__ == "__main__":

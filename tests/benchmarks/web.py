@@ -28,7 +28,9 @@ TYPED = "Perigee-Transit-2031"
 
 @contextmanager
 def worker(kind: str, url: str) -> Iterator[int]:
-    process = subprocess.Popen([sys.executable, "-m", "benchmarks.serving", kind, url], stdout=subprocess.PIPE, text=True)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "benchmarks.serving", kind, url], stdout=subprocess.PIPE, text=True
+    )
     assert process.stdout
     try:
         yield int(process.stdout.readline())
@@ -38,7 +40,9 @@ def worker(kind: str, url: str) -> Iterator[int]:
 
 
 def _body(candidate: str, accounts: list[str]) -> bytes:
-    return json.dumps({"candidate": candidate, "operation": "change", "accounts": accounts}).encode()
+    return json.dumps(
+        {"candidate": candidate, "operation": "change", "accounts": accounts}
+    ).encode()
 
 
 def served(engine: Engine) -> None:
@@ -50,7 +54,10 @@ def served(engine: Engine) -> None:
     accounts = ["ilse.varga", "svc-spectro3", "tarek.okonjo"]
     print("\nThe demo, over HTTP, one worker")
     with worker("application", url) as port, worker("empty", url) as empty:
-        answer = httpx2.post(f"http://127.0.0.1:{port}/api/session", json={"name": "bench", "password": "bench-password"})
+        answer = httpx2.post(
+            f"http://127.0.0.1:{port}/api/session",
+            json={"name": "bench", "password": "bench-password"},
+        )
         cookie = f"hornfels_session={answer.raise_for_status().cookies['hornfels_session']}"
         for chosen in (accounts[:1], accounts):
             body = _body("Perigee-2031", chosen)
@@ -62,7 +69,10 @@ def served(engine: Engine) -> None:
             print(
                 f"  {f'verdicts, candidate × {len(chosen)}':<58}{mine:>12,.0f} /s  {share:.0%} of an empty endpoint's {theirs:,.0f} /s"
             )
-        typed = [Request(port, PATH, _body(TYPED[: 1 + n % len(TYPED)], accounts), cookie) for n in range(600)]
+        typed = [
+            Request(port, PATH, _body(TYPED[: 1 + n % len(TYPED)], accounts), cookie)
+            for n in range(600)
+        ]
         times = latencies(typed, per_second=50)
         p50, p99 = times[len(times) // 2], times[len(times) * 99 // 100]
         print(

@@ -19,7 +19,13 @@ from hornfels.store.estates import save_dump
 from persons import let_in, token_for
 from served import served
 
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 @pytest.fixture(scope="session")
@@ -52,7 +58,10 @@ def listener() -> Iterator[socket.socket]:
 
 @pytest.fixture(scope="session")
 def kept(
-    chromium: BrowserType, executable: str, listener: socket.socket, tmp_path_factory: pytest.TempPathFactory
+    chromium: BrowserType,
+    executable: str,
+    listener: socket.socket,
+    tmp_path_factory: pytest.TempPathFactory,
 ) -> Iterator[BrowserContext]:
     """A browser that keeps what it has read of the pages' code, which is half the time of opening one."""
     context = chromium.launch_persistent_context(
@@ -82,9 +91,18 @@ def anonymous(kept: BrowserContext, address: str) -> Iterator[Page]:
     wrong: list[str] = []
     page.on("pageerror", lambda error: wrong.append(str(error)))
     # Refusals that a test provokes are logged by the browser itself; everything else on the console is a fault.
-    page.on("console", lambda m: wrong.append(m.text) if m.type == "error" and "Failed to load resource" not in m.text else None)
+    page.on(
+        "console",
+        lambda m: (
+            wrong.append(m.text)
+            if m.type == "error" and "Failed to load resource" not in m.text
+            else None
+        ),
+    )
     yield page
-    kept.new_cdp_session(page).send("Storage.clearDataForOrigin", {"origin": address, "storageTypes": "cookies,local_storage"})
+    kept.new_cdp_session(page).send(
+        "Storage.clearDataForOrigin", {"origin": address, "storageTypes": "cookies,local_storage"}
+    )
     for left in kept.pages[1:]:
         left.close()
     assert not wrong
@@ -93,7 +111,9 @@ def anonymous(kept: BrowserContext, address: str) -> Iterator[Page]:
 @pytest.fixture
 def page(anonymous: Page, address: str, engine: Engine) -> Page:
     """Signed in as ann, by a session made for her: the way through the door has tests of its own."""
-    anonymous.context.add_cookies([{"name": COOKIE, "value": token_for(engine, NAME), "url": address}])
+    anonymous.context.add_cookies(
+        [{"name": COOKIE, "value": token_for(engine, NAME), "url": address}]
+    )
     anonymous.goto(f"{DOMAIN}/strata")
     anonymous.get_by_role("grid").wait_for()
     return anonymous

@@ -23,7 +23,9 @@ def type_candidate(page: Page, text: str) -> None:
 
 
 def row(page: Page, name: str) -> Locator:
-    return page.get_by_role("table", name="Verdicts").get_by_role("row", name=re.compile(f"^{name}"))
+    return page.get_by_role("table", name="Verdicts").get_by_role(
+        "row", name=re.compile(f"^{name}")
+    )
 
 
 def edit(page: Page, policy: str, **values: str) -> None:
@@ -54,11 +56,21 @@ def test_characters_are_shown_by_group_and_can_be_hidden(page: Page) -> None:
     expect(strip.get_by_role("listitem")).to_have_text(
         [
             re.compile(label)
-            for label in ("lowercase", "uppercase", "digits", "symbols", "without case", "×2.*no group", "␣.*no group")
+            for label in (
+                "lowercase",
+                "uppercase",
+                "digits",
+                "symbols",
+                "without case",
+                "×2.*no group",
+                "␣.*no group",
+            )
         ]
     )
     page.get_by_role("button", name="hide", exact=True).click()
-    expect(page.get_by_label("Candidate password", exact=True)).to_have_attribute("type", "password")
+    expect(page.get_by_label("Candidate password", exact=True)).to_have_attribute(
+        "type", "password"
+    )
     expect(strip).not_to_contain_text("Ä")
 
 
@@ -68,9 +80,15 @@ def test_live_and_draft_stand_one_below_the_other_where_they_differ(page: Page) 
     edit(page, "Night operators", Minimum_length="12")
     expect(row(page, "Length")).to_contain_text("12 ≥ 12")
     page.get_by_role("radio", name="Both").click()
-    expect(row(page, "Length").get_by_role("cell").first).to_have_text(re.compile("live.*12 of 14.*draft.*12 ≥ 12"))
-    expect(row(page, "Length").get_by_role("cell").last).to_have_text(re.compile("^✕ .*12 of 32 · 20 more characters$"))
-    page.get_by_role("radiogroup", name="Which estate judges").get_by_role("radio", name="Live").click()
+    expect(row(page, "Length").get_by_role("cell").first).to_have_text(
+        re.compile("live.*12 of 14.*draft.*12 ≥ 12")
+    )
+    expect(row(page, "Length").get_by_role("cell").last).to_have_text(
+        re.compile("^✕ .*12 of 32 · 20 more characters$")
+    )
+    page.get_by_role("radiogroup", name="Which estate judges").get_by_role(
+        "radio", name="Live"
+    ).click()
     expect(row(page, "Length")).to_contain_text("12 of 14 · 2 more characters")
 
 
@@ -87,7 +105,9 @@ def test_circumstances_bend_the_verdict_and_are_kept_nowhere(page: Page) -> None
     form.get_by_role("button", name="+ 2 back").click()
     form.get_by_label("Password 2 back", exact=True).fill("Perigee-Transit-31")
     form.get_by_role("button", name="Done").click()
-    expect(row(page, "History")).to_contain_text("2nd of 24 remembered · choose another; free again after 23 other passwords")
+    expect(row(page, "History")).to_contain_text(
+        "2nd of 24 remembered · choose another; free again after 23 other passwords"
+    )
     expect(row(page, "Minimum age")).to_contain_text("set 3 h ago of 1 d · wait 21 h")
     expect(row(page, "They are told")).to_contain_text("You had it 1 password ago.")
     assert "Transit" not in page.url
@@ -113,10 +133,16 @@ def test_boundary_candidates_are_tried_as_they_lie(page: Page) -> None:
     page.get_by_role("button", name="Draw candidates").click()
     found = page.get_by_role("table", name="Boundary candidates")
     expect(found.get_by_role("row")).to_have_count(7)
-    for number, outcome, refused in ((1, "✓ Accepted", ""), (5, "✕ Refused", "History"), (6, "✕ Refused", "Minimum age")):
+    for number, outcome, refused in (
+        (1, "✓ Accepted", ""),
+        (5, "✕ Refused", "History"),
+        (6, "✕ Refused", "Minimum age"),
+    ):
         found.get_by_role("row").nth(number).get_by_role("button", name="Try it").click()
         expect(row(page, "Verdict").get_by_role("cell")).to_have_text(outcome)
-        failed = page.get_by_role("table", name="Verdicts").get_by_role("row").filter(has_text="failed:")
+        failed = (
+            page.get_by_role("table", name="Verdicts").get_by_role("row").filter(has_text="failed:")
+        )
         expect(failed).to_have_count(1 if refused else 0)
         if refused:
             expect(failed).to_have_text(re.compile(f"^{refused}"))
@@ -140,7 +166,9 @@ def test_a_trial_is_kept_shows_red_and_holds_up_publishing(page: Page) -> None:
     expect(form.get_by_role("button", name="Keep the trial")).to_be_disabled()
     form.get_by_label("This candidate is invented; nobody uses it").check()
     form.get_by_role("button", name="Keep the trial").click()
-    trial = page.get_by_role("table", name="Trials").get_by_role("row", name=re.compile("^No digits alone"))
+    trial = page.get_by_role("table", name="Trials").get_by_role(
+        "row", name=re.compile("^No digits alone")
+    )
     expect(trial).to_contain_text("it is accepted.")
     page.get_by_label("Publishing wants all of them met").check()
     expect(page.get_by_label("Publishing wants all of them met")).to_be_enabled()
@@ -148,7 +176,9 @@ def test_a_trial_is_kept_shows_red_and_holds_up_publishing(page: Page) -> None:
     page.get_by_role("link", name="Changes", exact=True).click()
     publish = page.get_by_role("button", name="Publish …")
     expect(publish).to_be_disabled()
-    expect(page.get_by_text("This domain wants all trials met before publishing; 1 trial of 1 is not.")).to_be_visible()
+    expect(
+        page.get_by_text("This domain wants all trials met before publishing; 1 trial of 1 is not.")
+    ).to_be_visible()
     page.get_by_role("link", name="Strata", exact=True).click()
     edit(page, "Kiosk floor", Minimum_length="6")
     expect(trial).to_contain_text("As expected for all 12 accounts. Not met live.")
@@ -175,4 +205,6 @@ def test_the_card_ticks_as_somebody_types(page: Page) -> None:
     page.goto(f"{DOMAIN}/card?policy=domain")
     expect(page.get_by_text("For everybody under “Domain policy”")).to_be_visible()
     page.goto(f"{DOMAIN}/card?account=nobody")
-    expect(page.get_by_role("alert")).to_contain_text("There is no account 'nobody' in this domain.")
+    expect(page.get_by_role("alert")).to_contain_text(
+        "There is no account 'nobody' in this domain."
+    )

@@ -14,14 +14,18 @@ from hornfels.demo.tarnholt import templates
 pytestmark = pytest.mark.browser
 
 
-def test_an_edit_is_weighed_approved_published_and_taken_back(page: Page, browser: Browser, address: str) -> None:
+def test_an_edit_is_weighed_approved_published_and_taken_back(
+    page: Page, browser: Browser, address: str
+) -> None:
     page.goto(f"{DOMAIN}/sources")
     page.get_by_role("radio", name="a second person approves").click()
     page.get_by_role("link", name="Strata", exact=True).click()
     lengthen(page, "Keyholders", "12")
     expect(page.get_by_text("live: 20")).to_be_visible()
     changes(page)
-    expect(page.get_by_role("region", name="Keyholders")).to_contain_text("Minimum length: 20 characters → 12 characters")
+    expect(page.get_by_role("region", name="Keyholders")).to_contain_text(
+        "Minimum length: 20 characters → 12 characters"
+    )
     impact = page.get_by_role("region", name="Impact")
     expect(impact).to_contain_text("▲ 9 administrators would be held to less")
     expect(page.get_by_text("A second person has to approve it first.")).to_be_visible()
@@ -41,11 +45,15 @@ def test_an_edit_is_weighed_approved_published_and_taken_back(page: Page, browse
     expect(second).to_have_url(re.compile(r"example/changes"))
     second.get_by_role("radio", name="History").click()
     expect(second.get_by_role("listitem").first).to_contain_text("by ben, approved by ben")
-    expect(second.get_by_role("region", name="Compare")).to_contain_text("Minimum length: 20 characters → 12 characters")
+    expect(second.get_by_role("region", name="Compare")).to_contain_text(
+        "Minimum length: 20 characters → 12 characters"
+    )
     check_accessibility(second)
     second.get_by_role("button", name="Take back in a draft").click()
     second.get_by_role("radio", name="This draft").click()
-    expect(second.get_by_role("region", name="Keyholders")).to_contain_text("Minimum length: 12 characters → 20 characters")
+    expect(second.get_by_role("region", name="Keyholders")).to_contain_text(
+        "Minimum length: 12 characters → 20 characters"
+    )
     second.context.close()
     page.goto(f"{DOMAIN}/strata")
     expect(page.get_by_role("button", name=re.compile(r"^5 Keyholders 12 ch"))).to_be_visible()
@@ -73,7 +81,9 @@ def test_a_change_is_taken_out_and_a_draft_dropped(page: Page) -> None:
     lengthen(page, "Night operators", "16")
     changes(page)
     page.get_by_role("button", name="Renumber with gaps").click()
-    expect(page.get_by_role("region", name="All policies")).to_contain_text("nobody's policy changes")
+    expect(page.get_by_role("region", name="All policies")).to_contain_text(
+        "nobody's policy changes"
+    )
     page.get_by_role("button", name="Take out: Night operators, Minimum length").click()
     expect(page.get_by_role("region", name="Night operators")).to_be_hidden()
     expect(page.get_by_text("✓ Nobody’s policy and no setting in force changes.")).to_be_visible()
@@ -103,11 +113,15 @@ def test_two_drafts_conflict_and_one_keeps_its_own(page: Page) -> None:
     expect(estate_shown(page, "Live")).to_be_checked()
     page.goto(first.replace("/strata", "/changes"))
     expect(
-        page.get_by_text("Does not fit live any more: Night operators was changed meanwhile: now minimum length 18")
+        page.get_by_text(
+            "Does not fit live any more: Night operators was changed meanwhile: now minimum length 18"
+        )
     ).to_be_visible()
     expect(page.get_by_role("button", name="Publish …")).to_be_disabled()
     page.get_by_role("button", name="Keep mine").click()
-    expect(page.get_by_role("region", name="Night operators")).to_contain_text("18 characters → 16 characters")
+    expect(page.get_by_role("region", name="Night operators")).to_contain_text(
+        "18 characters → 16 characters"
+    )
     expect(page.get_by_role("button", name="Publish …")).to_be_enabled()
 
 
@@ -133,23 +147,33 @@ def test_what_ifs_and_the_domain_policy_are_weighed(page: Page) -> None:
     core = page.get_by_role("article", name="Core of ilse.varga")
     page.get_by_role("combobox", name="Group to weigh it in").fill("gs-keyholders")
     page.get_by_role("option", name=re.compile("GS-Keyholders")).click()
-    expect(core).to_contain_text("Keyholders is linked to GS-Keyholders, which holds this account as a direct member.")
+    expect(core).to_contain_text(
+        "Keyholders is linked to GS-Keyholders, which holds this account as a direct member."
+    )
     page.get_by_label("Password never expires").check()
     expect(core).to_contain_text("The maximum age does not apply.")
     check_accessibility(page)
     page.get_by_label("named like").fill("ilse.varga")
-    expect(page.get_by_role("row", name=re.compile("^ilse.varga"))).to_contain_text("was Night operators")
+    expect(page.get_by_role("row", name=re.compile("^ilse.varga"))).to_contain_text(
+        "was Night operators"
+    )
     page.get_by_role("link", name="Strata", exact=True).click()
     page.get_by_role("button", name=re.compile("^Bedrock")).click()
     page.get_by_label("Minimum length", exact=True).fill("12")
     page.get_by_role("button", name="Save to draft").click()
     expect(page.get_by_text("live: 8")).to_be_visible()
     changes(page)
-    expect(page.get_by_role("region", name="Domain policy")).to_contain_text("8 characters → 12 characters")
-    expect(page.get_by_text("What-ifs count in every screen while this draft is shown.")).to_be_visible()
+    expect(page.get_by_role("region", name="Domain policy")).to_contain_text(
+        "8 characters → 12 characters"
+    )
+    expect(
+        page.get_by_text("What-ifs count in every screen while this draft is shown.")
+    ).to_be_visible()
 
 
-def test_a_template_is_read_and_changed_where_the_domain_policy_comes_from(page: Page, tmp_path: Path) -> None:
+def test_a_template_is_read_and_changed_where_the_domain_policy_comes_from(
+    page: Page, tmp_path: Path
+) -> None:
     files = {}
     for name, template in zip(("rules", "default", "machines"), templates().values(), strict=True):
         files[name] = tmp_path / f"{name}.inf"
@@ -167,7 +191,9 @@ def test_a_template_is_read_and_changed_where_the_domain_policy_comes_from(page:
     page.get_by_role("link", name="Strata", exact=True).click()
     page.get_by_role("button", name=re.compile("^Bedrock")).click()
     expect(
-        page.get_by_text("Default Domain Policy says 7 characters: ignored, Observatory account rules comes first")
+        page.get_by_text(
+            "Default Domain Policy says 7 characters: ignored, Observatory account rules comes first"
+        )
     ).to_be_visible()
     check_accessibility(page)
     sources = page.get_by_role("region", name="Written from, first one first")
@@ -183,5 +209,9 @@ def test_a_template_is_read_and_changed_where_the_domain_policy_comes_from(page:
     page.get_by_role("button", name="Default Domain Policy").first.click()
     page.get_by_label("enforced").check()
     changes(page)
-    expect(page.get_by_role("region", name="Template of Observatory account rules")).to_contain_text("8 characters → not set here")
-    expect(page.get_by_role("region", name="Domain policy")).to_contain_text("not enforced → enforced")
+    expect(
+        page.get_by_role("region", name="Template of Observatory account rules")
+    ).to_contain_text("8 characters → not set here")
+    expect(page.get_by_role("region", name="Domain policy")).to_contain_text(
+        "not enforced → enforced"
+    )

@@ -27,13 +27,17 @@ def empty(engine: Engine, browser: Browser) -> Iterator[Page]:
     with Session(engine) as session, session.begin():
         let_in(session, NAME)
     with served(create_app(engine)) as port:
-        context = browser.new_context(base_url=f"http://127.0.0.1:{port}", viewport={"width": 1280, "height": 800})
+        context = browser.new_context(
+            base_url=f"http://127.0.0.1:{port}", viewport={"width": 1280, "height": 800}
+        )
         context.set_default_timeout(10_000)
         yield context.new_page()
         context.close()
 
 
-def test_an_empty_installation_leads_to_the_first_domain(empty: Page, engine: Engine, demo_ldif: bytes, tmp_path: Path) -> None:
+def test_an_empty_installation_leads_to_the_first_domain(
+    empty: Page, engine: Engine, demo_ldif: bytes, tmp_path: Path
+) -> None:
     empty.goto("/")
     expect(empty.get_by_label("Name")).to_be_focused()
     empty.keyboard.type(NAME)

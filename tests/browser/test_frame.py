@@ -35,15 +35,21 @@ def breaches(page: Page) -> list[str]:
     found = []
     for width, height in SIZES:
         page.set_viewport_size({"width": width, "height": height})
-        page.evaluate("() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
+        page.evaluate(
+            "() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))"
+        )
         found += [f"{width} × {height}: {breach}" for breach in page.evaluate(LAWS)]
         if (width, height) in AXE_SIZES:
             asked = {} if width == 1280 else {"but": COLOURS}
-            found += [f"{width} × {height}: {violation}" for violation in page.evaluate(AXE_RUN, asked)]
+            found += [
+                f"{width} × {height}: {violation}" for violation in page.evaluate(AXE_RUN, asked)
+            ]
     page.set_viewport_size({"width": 1280, "height": 800})
     for scheme in ({"color_scheme": "dark"}, {"forced_colors": "active"}):
         page.emulate_media(**scheme)  # type: ignore[arg-type]
-        found += [f"{scheme}: {violation}" for violation in page.evaluate(AXE_RUN, {"only": COLOURS})]
+        found += [
+            f"{scheme}: {violation}" for violation in page.evaluate(AXE_RUN, {"only": COLOURS})
+        ]
     page.emulate_media(color_scheme="light", forced_colors="none")
     return found
 
@@ -51,7 +57,10 @@ def breaches(page: Page) -> list[str]:
 @pytest.fixture
 def visit(page: Page) -> Callable[[list[State]], None]:
     said: list[str] = []
-    page.on("console", lambda m: said.append(m.text) if "Failed to load resource" not in m.text else None)
+    page.on(
+        "console",
+        lambda m: said.append(m.text) if "Failed to load resource" not in m.text else None,
+    )
 
     def go(states: list[State]) -> None:
         wrong = []
@@ -77,11 +86,15 @@ def visit(page: Page) -> Callable[[list[State]], None]:
 
 
 @pytest.mark.parametrize("part", range(4))
-def test_the_frame_stands_in_every_state_of_live(visit: Callable[[list[State]], None], part: int) -> None:
+def test_the_frame_stands_in_every_state_of_live(
+    visit: Callable[[list[State]], None], part: int
+) -> None:
     visit(LIVE[part::4])
 
 
-def test_the_frame_stands_in_every_state_of_a_draft(page: Page, visit: Callable[[list[State]], None]) -> None:
+def test_the_frame_stands_in_every_state_of_a_draft(
+    page: Page, visit: Callable[[list[State]], None]
+) -> None:
     lengthen(page, "Night operators", "16")
     visit(DRAFTED)
 
@@ -92,7 +105,9 @@ def test_the_frame_stands_for_nobody(page: Page, visit: Callable[[list[State]], 
 
 
 @pytest.mark.parametrize("how", [hang, fail])
-def test_the_frame_stands_while_reading_and_when_that_fails(page: Page, how: Callable[[Page, str], None]) -> None:
+def test_the_frame_stands_while_reading_and_when_that_fails(
+    page: Page, how: Callable[[Page, str], None]
+) -> None:
     wrong = []
     for screen in SCREENS:
         page.unroute_all()
@@ -110,19 +125,45 @@ def test_the_list_of_states_is_whole() -> None:
     sources = {path: path.read_text() for path in SOURCE.rglob("*.tsx")}
     code = "\n".join(sources.values())
     paths = set(re.findall(r'path: "([^"]+)"', (SOURCE / "app" / "routes.tsx").read_text()))
-    assert paths == {"/", "/:domain", "strata", "accounts", "changes", "sources", "/:domain/card", "*"}, "a route without a state"
+    assert paths == {
+        "/",
+        "/:domain",
+        "strata",
+        "accounts",
+        "changes",
+        "sources",
+        "/:domain/card",
+        "*",
+    }, "a route without a state"
     kept = set(re.findall(r'useUrlState\("(\w+)"\)', code))
-    filters = re.search(r"FILTERS = \[(.*?)\]", (SOURCE / "accounts" / "filters.ts").read_text(), re.DOTALL)
+    filters = re.search(
+        r"FILTERS = \[(.*?)\]", (SOURCE / "accounts" / "filters.ts").read_text(), re.DOTALL
+    )
     assert filters
     kept |= set(re.findall(r'"(\w+)"', filters[1]))
     shown = {key for state in states for key in re.findall(r"[?&](\w+)=", state.path)}
     assert kept - shown == set(), "kept in the address, but in no state"
-    opening = {path.stem for path, text in sources.items() if re.search(r"(Popover|Dialog|DropdownMenu)\.Content", text)}
-    opening |= {path.stem for path, text in sources.items() if "<Drop\n" in text or "<Drop " in text}
+    opening = {
+        path.stem
+        for path, text in sources.items()
+        if re.search(r"(Popover|Dialog|DropdownMenu)\.Content", text)
+    }
+    opening |= {
+        path.stem for path, text in sources.items() if "<Drop\n" in text or "<Drop " in text
+    }
     assert opening == {
-        "CircumstancesPopover", "ColumnMenu", "Drop", "FilterMenu", "KeepTrial", "Keys", "SessionOver", "SuggestPopover", "TopBar", "Unsaved",
+        "CircumstancesPopover",
+        "ColumnMenu",
+        "Drop",
+        "FilterMenu",
+        "KeepTrial",
+        "Keys",
+        "SessionOver",
+        "SuggestPopover",
+        "TopBar",
+        "Unsaved",
         "WhoIsTried",
-    }, "something opens that is in no state"  # fmt: skip
+    }, "something opens that is in no state"
 
 
 def test_the_document_does_not_scroll_under_the_wheel(page: Page) -> None:

@@ -9,7 +9,16 @@ import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 from sqlalchemy import Engine, text
 
-from browser_help import DOMAIN, NAME, PASSWORD, changes, check_accessibility, estate_shown, lengthen, sign_in
+from browser_help import (
+    DOMAIN,
+    NAME,
+    PASSWORD,
+    changes,
+    check_accessibility,
+    estate_shown,
+    lengthen,
+    sign_in,
+)
 
 pytestmark = pytest.mark.browser
 
@@ -66,10 +75,15 @@ def test_a_reason_that_cannot_be_saved_stops_the_publish_and_is_kept(page: Page)
     lengthen(page, "Night operators", "16")
     changes(page)
     page.get_by_role("button", name="Publish …").click()
-    page.route(re.compile(r"/draft$"), lambda route: route.abort() if route.request.method == "PATCH" else route.continue_())
+    page.route(
+        re.compile(r"/draft$"),
+        lambda route: route.abort() if route.request.method == "PATCH" else route.continue_(),
+    )
     page.get_by_label("Reason").fill("not to be lost")
     page.get_by_role("button", name="Publish now").click()
-    expect(page.get_by_role("alert").filter(has_text="Hornfels does not answer").first).to_be_visible()
+    expect(
+        page.get_by_role("alert").filter(has_text="Hornfels does not answer").first
+    ).to_be_visible()
     page.unroute(re.compile(r"/draft$"))
     page.reload()
     expect(page.get_by_label("Reason")).to_have_value("not to be lost")
@@ -150,7 +164,9 @@ def test_edits_outlive_leaving(page: Page, leave: Callable[[Page], None]) -> Non
     expect(page.get_by_label("Maximum age", exact=True)).to_have_value("a fortn")
     page.get_by_label("Maximum age", exact=True).fill("50 d")
     page.get_by_role("button", name="Save to draft").click()
-    expect(page.get_by_role("button", name=re.compile(r"^30 Night operators .*18 ch · 50 d"))).to_be_visible()
+    expect(
+        page.get_by_role("button", name=re.compile(r"^30 Night operators .*18 ch · 50 d"))
+    ).to_be_visible()
     expect(page.get_by_role("button", name=re.compile("unsaved"))).to_be_hidden()
 
 
@@ -164,7 +180,9 @@ def test_what_is_typed_while_the_save_is_under_way_is_still_there(page: Page) ->
     page.get_by_label("Password history", exact=True).fill("12")
     line.let_go()
     expect(estate_shown(page, "Draft")).to_be_checked()
-    expect(page.get_by_role("button", name=re.compile(r"^30 Night operators .*16 ch"))).to_be_visible()
+    expect(
+        page.get_by_role("button", name=re.compile(r"^30 Night operators .*16 ch"))
+    ).to_be_visible()
     expect(page.get_by_label("Password history", exact=True)).to_have_value("12")
     page.get_by_role("button", name="Save to draft").click()
     expect(page.get_by_role("button", name=re.compile("unsaved"))).to_be_hidden()
@@ -187,7 +205,9 @@ def test_a_new_policy_a_bedrock_edit_and_a_trial_are_kept_too(page: Page) -> Non
     expect(page.get_by_label("What it guards")).to_have_value("Nights need length")
     page.keyboard.press("Escape")
     expect(page.get_by_role("button", name="3 unsaved")).to_be_visible()
-    assert "Perigee-2031" not in page.evaluate("JSON.stringify({...sessionStorage}) + JSON.stringify({...localStorage})")
+    assert "Perigee-2031" not in page.evaluate(
+        "JSON.stringify({...sessionStorage}) + JSON.stringify({...localStorage})"
+    )
     unsaved(page, "New policy")
     expect(page.get_by_label("Name")).to_have_value("Half done")
     unsaved(page, "Domain policy")
@@ -238,7 +258,9 @@ def end_sessions(engine: Engine, page: Page) -> None:
         pass
 
 
-def test_a_session_that_is_over_is_taken_up_in_place_and_in_every_tab(page: Page, engine: Engine) -> None:
+def test_a_session_that_is_over_is_taken_up_in_place_and_in_every_tab(
+    page: Page, engine: Engine
+) -> None:
     open_policy(page, "Night operators")
     page.get_by_label("Minimum length", exact=True).fill("18")
     other = page.context.new_page()
@@ -261,16 +283,22 @@ def test_a_session_that_is_over_is_taken_up_in_place_and_in_every_tab(page: Page
     dialog.get_by_label("Password").press("Enter")
     expect(dialog).to_be_hidden()
     # What was asked before goes on by itself, here and in the other tab.
-    expect(page.get_by_role("button", name=re.compile(r"^30 Night operators .*18 ch"))).to_be_visible()
+    expect(
+        page.get_by_role("button", name=re.compile(r"^30 Night operators .*18 ch"))
+    ).to_be_visible()
     expect(other.get_by_role("dialog")).to_be_hidden()
     finder = other.get_by_role("combobox", name="Find account, group or policy")
     expect(finder).to_have_value("ilse")
-    expect(other.locator("input:focus")).to_have_attribute("aria-label", "Find account, group or policy")
+    expect(other.locator("input:focus")).to_have_attribute(
+        "aria-label", "Find account, group or policy"
+    )
     finder.press("ArrowDown")
     expect(other.get_by_role("option", name=re.compile("^ilse.varga"))).to_be_visible()
 
 
-def test_somebody_else_does_not_go_on_under_the_name_of_the_one_before(page: Page, engine: Engine) -> None:
+def test_somebody_else_does_not_go_on_under_the_name_of_the_one_before(
+    page: Page, engine: Engine
+) -> None:
     open_policy(page, "Night operators")
     page.get_by_label("Minimum length", exact=True).fill("18")
     end_sessions(engine, page)
@@ -307,13 +335,17 @@ def test_two_tabs_go_on_with_one_draft_and_a_stale_one_is_shown_what_changed(pag
     expect(other.get_by_role("region", name="Grants office")).to_be_hidden()
     page.get_by_role("button", name="Publish …").click()
     page.get_by_role("button", name="Publish now").click()
-    expect(page.get_by_role("alert")).to_contain_text("it was changed in another window of yours meanwhile")
+    expect(page.get_by_role("alert")).to_contain_text(
+        "it was changed in another window of yours meanwhile"
+    )
     expect(page.get_by_role("region", name="Grants office")).to_be_hidden()
     page.get_by_role("button", name="Publish now").click()
     expect(estate_shown(page, "Live")).to_be_checked()
 
 
-def test_a_publish_that_live_has_overtaken_shows_the_conflict(page: Page, browser: Browser, address: str) -> None:
+def test_a_publish_that_live_has_overtaken_shows_the_conflict(
+    page: Page, browser: Browser, address: str
+) -> None:
     lengthen(page, "Night operators", "16")
     changes(page)
     page.get_by_role("button", name="Publish …").click()
@@ -328,7 +360,9 @@ def test_a_publish_that_live_has_overtaken_shows_the_conflict(page: Page, browse
     page.get_by_role("button", name="Publish now").click()
     expect(page.get_by_role("alert")).to_contain_text("Nothing was published")
     expect(
-        page.get_by_text("✕ Does not fit live any more: Night operators was changed meanwhile: now minimum length 15 characters.")
+        page.get_by_text(
+            "✕ Does not fit live any more: Night operators was changed meanwhile: now minimum length 15 characters."
+        )
     ).to_be_visible()
     expect(page.get_by_role("button", name="Keep mine")).to_be_visible()
 
@@ -357,12 +391,16 @@ def test_the_bench_comes_back_by_itself_after_an_outage(page: Page) -> None:
     on_bench(page)
     page.route(re.compile(r"/verdicts$"), lambda route: route.abort())
     page.get_by_label("Candidate password").fill("Perigee-Transit-31")
-    expect(page.get_by_text("Hornfels does not answer.")).to_contain_text("It is asked again by itself.")
+    expect(page.get_by_text("Hornfels does not answer.")).to_contain_text(
+        "It is asked again by itself."
+    )
     page.unroute(re.compile(r"/verdicts$"))
     expect(page.get_by_role("table", name="Verdicts")).to_contain_text("Accepted")
 
 
-def test_what_the_file_leaves_out_is_said_beside_the_export_and_what_is_so_can_be_closed(page: Page) -> None:
+def test_what_the_file_leaves_out_is_said_beside_the_export_and_what_is_so_can_be_closed(
+    page: Page,
+) -> None:
     lengthen(page, "Night operators", "16")
     page.get_by_label("Guarded against deletion").click()
     changes(page)

@@ -30,7 +30,12 @@ class Keys:
     def tab_to(self, label: str, most: int = 25) -> None:
         """Tab until what is called so has the focus."""
         for _ in range(most):
-            if self.page.evaluate("document.activeElement.labels?.[0]?.textContent ?? document.activeElement.textContent") == label:
+            if (
+                self.page.evaluate(
+                    "document.activeElement.labels?.[0]?.textContent ?? document.activeElement.textContent"
+                )
+                == label
+            ):
                 return
             if self.page.evaluate("document.activeElement.getAttribute('aria-label')") == label:
                 return
@@ -156,9 +161,13 @@ def test_the_panel_comes_before_the_bench_and_explains_itself_to_the_keyboard(pa
     keys.press("Enter")
     expect(page.get_by_role("heading", name="Keyholders", level=2)).to_be_visible()
     keys.tab_to("Minimum length")
-    expect(page.get_by_role("tooltip")).to_contain_text("The fewest characters a password may have.")
+    expect(page.get_by_role("tooltip")).to_contain_text(
+        "The fewest characters a password may have."
+    )
     keys.press("Tab")
-    expect(page.get_by_role("tooltip")).to_contain_text("Asks for characters of three of the five groups")
+    expect(page.get_by_role("tooltip")).to_contain_text(
+        "Asks for characters of three of the five groups"
+    )
     keys.tab_to("Candidate password", most=60)
     keys.press("Shift+Tab", "Shift+Tab")
     expect(page.locator("#details :focus")).to_have_count(1)
@@ -167,7 +176,8 @@ def test_the_panel_comes_before_the_bench_and_explains_itself_to_the_keyboard(pa
 def test_the_story_holds_when_every_answer_takes_its_time_and_nobody_waits(page: Page) -> None:
     session = page.context.new_cdp_session(page)
     session.send(
-        "Network.emulateNetworkConditions", {"offline": False, "latency": 400, "downloadThroughput": -1, "uploadThroughput": -1}
+        "Network.emulateNetworkConditions",
+        {"offline": False, "latency": 400, "downloadThroughput": -1, "uploadThroughput": -1},
     )
     page.keyboard.press("/")
     page.keyboard.type("night operators")
@@ -192,7 +202,9 @@ def test_the_story_holds_when_every_answer_takes_its_time_and_nobody_waits(page:
     page.keyboard.press("Enter")
     page.get_by_label("Candidate password", exact=True).press("End")
     page.keyboard.type("-Transit")
-    verdict = page.get_by_role("table", name="Verdicts").get_by_role("row", name=re.compile("^Length"))
+    verdict = page.get_by_role("table", name="Verdicts").get_by_role(
+        "row", name=re.compile("^Length")
+    )
     expect(verdict).to_contain_text("20 ≥ 17")
     review.focus()
     page.keyboard.press("Enter")
@@ -203,4 +215,6 @@ def test_the_story_holds_when_every_answer_takes_its_time_and_nobody_waits(page:
     page.keyboard.press("Enter")
     expect(page.get_by_role("button", name="Take back in a draft")).to_be_focused()
     page.goto(f"{DOMAIN}/strata")
-    expect(page.get_by_role("button", name=re.compile(r"^30 Night operators .*17 ch"))).to_be_visible()
+    expect(
+        page.get_by_role("button", name=re.compile(r"^30 Night operators .*17 ch"))
+    ).to_be_visible()

@@ -25,7 +25,9 @@ def own(home: Path) -> Cluster:
     return Cluster(home / "outage", {"fsync": "off"})
 
 
-def test_an_outage_is_told_in_the_top_bar_and_work_goes_on_after_it(browser: Browser, own: Cluster, demo: Dump) -> None:
+def test_an_outage_is_told_in_the_top_bar_and_work_goes_on_after_it(
+    browser: Browser, own: Cluster, demo: Dump
+) -> None:
     own.start()
     engine = connect(lambda: own.url)
     migrate(engine)
@@ -33,7 +35,9 @@ def test_an_outage_is_told_in_the_top_bar_and_work_goes_on_after_it(browser: Bro
         save_dump(session, demo, "tarnholt.ldif", "tester")
         let_in(session, NAME)
     with served(create_app(engine)) as port:
-        context = browser.new_context(base_url=f"http://127.0.0.1:{port}", viewport={"width": 1280, "height": 800})
+        context = browser.new_context(
+            base_url=f"http://127.0.0.1:{port}", viewport={"width": 1280, "height": 800}
+        )
         page = context.new_page()
         sign_in(page, NAME)
         lengthen(page, "Night operators", "16")

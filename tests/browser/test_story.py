@@ -40,21 +40,35 @@ def test_a_wrong_password_is_said(anonymous: Page) -> None:
 def test_strata_show_what_holds_where(page: Page) -> None:
     grid = page.get_by_role("grid")
     expect(grid.get_by_role("rowheader")).to_have_count(10)
-    expect(page.get_by_text("Reaches nobody: linked only to GU-Phrase-Pilot, a universal group.")).to_be_visible()
-    cell = grid.get_by_label("14 accounts: Night operators holds here at 30, through their groups before Visiting astronomers.")
+    expect(
+        page.get_by_text("Reaches nobody: linked only to GU-Phrase-Pilot, a universal group.")
+    ).to_be_visible()
+    cell = grid.get_by_label(
+        "14 accounts: Night operators holds here at 30, through their groups before Visiting astronomers."
+    )
     cell.hover()
-    expect(page.get_by_text("14 accounts: Night operators holds here at 30, through their groups")).to_be_visible()
+    expect(
+        page.get_by_text("14 accounts: Night operators holds here at 30, through their groups")
+    ).to_be_visible()
     open_layer(page, "Night operators")
-    expect(page.get_by_text("For 6 accounts on both, the smaller object GUID decides: Grants office wins.")).to_be_visible()
+    expect(
+        page.get_by_text(
+            "For 6 accounts on both, the smaller object GUID decides: Grants office wins."
+        )
+    ).to_be_visible()
 
 
 def test_cells_can_be_read_by_keyboard(page: Page) -> None:
     layer(page, "Keyholders").focus()
     page.keyboard.press("ArrowRight")
-    expect(page.locator(":focus")).to_have_attribute("aria-label", re.compile("^9 accounts: Keyholders holds here at 5"))
+    expect(page.locator(":focus")).to_have_attribute(
+        "aria-label", re.compile("^9 accounts: Keyholders holds here at 5")
+    )
     page.keyboard.press("ArrowDown")
     page.keyboard.press("ArrowDown")
-    expect(page.locator(":focus")).to_have_attribute("aria-label", re.compile("Keyholders wins at 5 before Systems stewards at 20"))
+    expect(page.locator(":focus")).to_have_attribute(
+        "aria-label", re.compile("Keyholders wins at 5 before Systems stewards at 20")
+    )
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Systems stewards", level=2)).to_be_visible()
     page.keyboard.press("Escape")
@@ -65,7 +79,9 @@ def test_a_policy_is_edited_saved_and_stays(page: Page) -> None:
     open_layer(page, "Night operators")
     page.get_by_label("Minimum length", exact=True).fill("16")
     page.get_by_label("Maximum age", exact=True).fill("45d")
-    expect(page.get_by_text("Minimum length: 14 → 16, when the password is next changed or reset")).to_be_visible()
+    expect(
+        page.get_by_text("Minimum length: 14 → 16, when the password is next changed or reset")
+    ).to_be_visible()
     expect(page.get_by_text("Maximum age: 60 d → 45 d, at once")).to_be_visible()
     page.keyboard.press("Control+s")
     expect(page.get_by_role("button", name="Save to draft")).to_be_hidden()
@@ -101,7 +117,9 @@ def test_a_policy_and_an_account_read_as_attributes(page: Page) -> None:
     expect(page.get_by_text("-51840000000000", exact=True)).to_be_visible()
     page.goto(f"{DOMAIN}/accounts?account=ilse.varga")
     page.get_by_text("As attributes").click()
-    expect(page.get_by_role("article")).to_contain_text("msDS-ResultantPSO · worked out by Hornfels")
+    expect(page.get_by_role("article")).to_contain_text(
+        "msDS-ResultantPSO · worked out by Hornfels"
+    )
 
 
 def test_accounts_are_asked_for_in_a_sentence(page: Page) -> None:
@@ -114,7 +132,9 @@ def test_accounts_are_asked_for_in_a_sentence(page: Page) -> None:
     expect(page.get_by_role("cell", name="by GS-Grants-Office, at a tie").first).to_be_visible()
     page.get_by_role("button", name="Password expires").click()
     assert "way=group&tie=true&order=expires" in page.url
-    expect(page.get_by_role("columnheader", name="Password expires")).to_have_attribute("aria-sort", "ascending")
+    expect(page.get_by_role("columnheader", name="Password expires")).to_have_attribute(
+        "aria-sort", "ascending"
+    )
     page.get_by_role("button", name="Columns").click()
     page.get_by_label("Lies in").check()
     page.keyboard.press("Escape")
@@ -131,11 +151,17 @@ def test_accounts_are_asked_for_in_a_sentence(page: Page) -> None:
 def test_mistakes_are_named_where_they_are_made(page: Page) -> None:
     open_layer(page, "Night operators")
     page.get_by_label("Observation window").fill("2 h")
-    expect(page.get_by_text("Changed along with it: The observation window cannot exceed the lockout duration.")).to_be_visible()
+    expect(
+        page.get_by_text(
+            "Changed along with it: The observation window cannot exceed the lockout duration."
+        )
+    ).to_be_visible()
     expect(page.get_by_label("Lockout duration")).to_have_value("2 h")
     page.get_by_label("Minimum length", exact=True).fill("300")
     page.get_by_role("button", name="Save to draft").click()
-    expect(page.get_by_role("alert")).to_contain_text("Minimum length goes from 0 to 255 characters; 300 is outside.")
+    expect(page.get_by_role("alert")).to_contain_text(
+        "Minimum length goes from 0 to 255 characters; 300 is outside."
+    )
     page.get_by_label("Observation window").fill("soon")
     expect(page.get_by_role("alert")).to_contain_text("Type a time such as")
     expect(page.get_by_role("button", name="Save to draft")).to_be_disabled()
@@ -195,7 +221,9 @@ def test_an_account_tells_why(page: Page) -> None:
     expect(page.get_by_role("option", name=re.compile("kiosk-north"))).to_be_visible()
     page.keyboard.press("Enter")
     core = page.get_by_role("article", name="Core of kiosk-north")
-    expect(core).to_contain_text("Kiosk floor is linked to the account itself, which wins over any group link.")
+    expect(core).to_contain_text(
+        "Kiosk floor is linked to the account itself, which wins over any group link."
+    )
     expect(core).to_contain_text("account › GS-Dome-Kiosks › GS-Visiting-Astronomers")
     core.get_by_role("button", name="Put on the bench").click()
     page.get_by_role("button", name="1 on it").click()
@@ -229,31 +257,45 @@ def test_the_bench_says_which_rule_refuses_and_what_mends_it(page: Page) -> None
         page.get_by_role("combobox", name="Account or policy to try it on").fill(name)
         page.get_by_role("option", name=re.compile(f"^{name}")).first.click()
     verdicts = page.get_by_role("table", name="Verdicts")
-    expect(verdicts.get_by_role("row", name=re.compile("^Length"))).to_contain_text("12 of 14 · 2 more characters")
-    expect(verdicts.get_by_role("row", name=re.compile("^Verdict"))).to_have_text("Verdict✕ Refused✕ Refused")
+    expect(verdicts.get_by_role("row", name=re.compile("^Length"))).to_contain_text(
+        "12 of 14 · 2 more characters"
+    )
+    expect(verdicts.get_by_role("row", name=re.compile("^Verdict"))).to_have_text(
+        "Verdict✕ Refused✕ Refused"
+    )
     page.get_by_label("Candidate password").fill("Perigee-Transit-31")
     page.get_by_role("radio", name="Operator reset").click()
-    expect(verdicts.get_by_role("row", name=re.compile("^Verdict"))).to_have_text("Verdict✓ Accepted✕ Refused")
+    expect(verdicts.get_by_role("row", name=re.compile("^Verdict"))).to_have_text(
+        "Verdict✓ Accepted✕ Refused"
+    )
     assert "Perigee" not in page.url
     assert "Perigee" not in page.evaluate("JSON.stringify({...localStorage, ...sessionStorage})")
 
 
 @pytest.mark.usefixtures("worker")
-def test_a_dump_is_loaded_and_a_broken_one_is_refused(page: Page, tmp_path: Path, demo_ldif: bytes) -> None:
+def test_a_dump_is_loaded_and_a_broken_one_is_refused(
+    page: Page, tmp_path: Path, demo_ldif: bytes
+) -> None:
     page.goto(f"{DOMAIN}/sources")
     broken = tmp_path / "broken.ldif"
     broken.write_bytes(b"dn: DC=x\nnonsense\n")
     page.get_by_label("LDIF file").set_input_files(broken)
-    expect(page.get_by_role("alert")).to_contain_text("broken.ldif: line 2: no ':' in 'nonsense'", timeout=20_000)
+    expect(page.get_by_role("alert")).to_contain_text(
+        "broken.ldif: line 2: no ':' in 'nonsense'", timeout=20_000
+    )
     other = tmp_path / "other.ldif"
     other.write_bytes(demo_ldif.replace(b"tarnholt", b"farholtt"))
     page.get_by_label("LDIF file").set_input_files(other)
     page.get_by_role("link", name="See its strata").click(timeout=20_000)
-    expect(page.get_by_role("button", name=re.compile("Domain sky.farholtt.example"))).to_be_visible()
+    expect(
+        page.get_by_role("button", name=re.compile("Domain sky.farholtt.example"))
+    ).to_be_visible()
     expect(page.get_by_role("grid").get_by_role("rowheader")).to_have_count(10)
 
 
-def test_a_load_waits_in_every_tab_and_is_stopped_and_begun_again(page: Page, tmp_path: Path, demo_ldif: bytes) -> None:
+def test_a_load_waits_in_every_tab_and_is_stopped_and_begun_again(
+    page: Page, tmp_path: Path, demo_ldif: bytes
+) -> None:
     """Without a worker it waits; whoever looks sees it, also after a reload."""
     page.goto(f"{DOMAIN}/sources")
     dump = tmp_path / "waiting.ldif"
@@ -267,7 +309,9 @@ def test_a_load_waits_in_every_tab_and_is_stopped_and_begun_again(page: Page, tm
     other.get_by_role("button", name="Stop").click()
     expect(load).to_contain_text("Stopped. Nothing was stored.")
     other.get_by_role("button", name="Try again").click()
-    expect(other.get_by_role("listitem", name="Load of waiting.ldif")).to_contain_text("Waiting for a worker")
+    expect(other.get_by_role("listitem", name="Load of waiting.ldif")).to_contain_text(
+        "Waiting for a worker"
+    )
     other.close()
 
 
@@ -335,13 +379,17 @@ def test_findings_are_mended_and_accepted(page: Page) -> None:
 
 def test_a_group_and_two_accounts_show_their_side(page: Page) -> None:
     page.goto(f"{DOMAIN}/accounts?group=GS-Visiting-Astronomers")
-    expect(page.get_by_role("article", name="Group GS-Visiting-Astronomers")).to_contain_text("What its 236 accounts really get")
+    expect(page.get_by_role("article", name="Group GS-Visiting-Astronomers")).to_contain_text(
+        "What its 236 accounts really get"
+    )
     page.get_by_role("button", name="Put on the bench").click()
     expect(page.get_by_role("button", name="3 on it")).to_be_visible()
     page.goto(f"{DOMAIN}/accounts?account=kiosk-north")
     page.get_by_role("combobox", name="Account to compare with").fill("ilse.varga")
     page.get_by_role("option", name=re.compile("^ilse.varga")).click()
-    expect(page.get_by_role("row", name="≠ Minimum length 5 characters 14 characters")).to_be_visible()
+    expect(
+        page.get_by_role("row", name="≠ Minimum length 5 characters 14 characters")
+    ).to_be_visible()
 
 
 def test_the_section_is_saved_as_a_drawing(page: Page, tmp_path: Path) -> None:
@@ -414,7 +462,9 @@ def test_a_verdict_follows_an_edit_of_the_policy(page: Page) -> None:
     page.get_by_role("combobox", name="Account or policy to try it on").fill("ilse.varga")
     page.get_by_role("option", name=re.compile("^ilse.varga")).click()
     page.get_by_label("Candidate password").fill("Perigee-2031")
-    verdict = page.get_by_role("table", name="Verdicts").get_by_role("row", name=re.compile("^Verdict"))
+    verdict = page.get_by_role("table", name="Verdicts").get_by_role(
+        "row", name=re.compile("^Verdict")
+    )
     expect(verdict).to_have_text("Verdict✕ Refused")
     open_layer(page, "Night operators")
     page.get_by_label("Minimum length", exact=True).fill("12")
@@ -424,9 +474,15 @@ def test_a_verdict_follows_an_edit_of_the_policy(page: Page) -> None:
 
 def test_bedrock_shows_its_sources_in_order(page: Page) -> None:
     page.get_by_role("button", name=re.compile("^Bedrock")).click()
-    sources = page.get_by_role("region", name="Written from, first one first").get_by_role("listitem")
-    expect(sources).to_have_text([re.compile("^1Observatory account rules"), re.compile("^2Default Domain Policy")])
-    expect(page.get_by_role("region", name="Linked elsewhere")).to_contain_text("never change what a domain account gets")
+    sources = page.get_by_role("region", name="Written from, first one first").get_by_role(
+        "listitem"
+    )
+    expect(sources).to_have_text(
+        [re.compile("^1Observatory account rules"), re.compile("^2Default Domain Policy")]
+    )
+    expect(page.get_by_role("region", name="Linked elsewhere")).to_contain_text(
+        "never change what a domain account gets"
+    )
 
 
 def test_signing_out_leads_back_to_the_door(page: Page) -> None:

@@ -17,7 +17,9 @@ COMMAND = [str(Path(sys.executable).parent / "hornfels")]
 
 
 def run(*arguments: object, stdin: str = "") -> subprocess.CompletedProcess[str]:
-    return subprocess.run([*COMMAND, *map(str, arguments)], input=stdin, capture_output=True, text=True, check=False)
+    return subprocess.run(
+        [*COMMAND, *map(str, arguments)], input=stdin, capture_output=True, text=True, check=False
+    )
 
 
 @pytest.fixture(scope="module")
@@ -31,14 +33,28 @@ def test_resolve_says_one_object_a_line(dump: Path) -> None:
     done = run("resolve", dump, "--json")
     rows = {r["account"]: r for r in map(json.loads, done.stdout.splitlines())}
     assert (done.returncode, len(rows)) == (0, 1184)
-    assert set(rows["ilse.varga"]) == {"account", "dn", "resultant_pso", "source", "via", "settings"}
+    assert set(rows["ilse.varga"]) == {
+        "account",
+        "dn",
+        "resultant_pso",
+        "source",
+        "via",
+        "settings",
+    }
     night = rows["ilse.varga"]
     assert night["resultant_pso"].startswith("CN=Night operators,")
     assert (night["source"], night["via"].split(",")[0]) == ("group", "CN=GS-Night-Operators")
     assert night["settings"] == {
-        "min_length": 14, "complexity": True, "history_length": 24, "reversible_encryption": False, "min_age": 86400,
-        "max_age": 5184000, "lockout_threshold": 5, "lockout_window": 1800, "lockout_duration": 1800,
-    }  # fmt: skip
+        "min_length": 14,
+        "complexity": True,
+        "history_length": 24,
+        "reversible_encryption": False,
+        "min_age": 86400,
+        "max_age": 5184000,
+        "lockout_threshold": 5,
+        "lockout_window": 1800,
+        "lockout_duration": 1800,
+    }
     assert rows["kiosk-north"]["source"] == "account"
     assert rows["kiosk-north"]["settings"]["max_age"] is None
     assert (rows["krbtgt"]["source"], rows["krbtgt"]["resultant_pso"]) == ("exempt", None)
@@ -47,28 +63,70 @@ def test_resolve_says_one_object_a_line(dump: Path) -> None:
 
 def test_resolve_some_accounts_and_any_linked_group(dump: Path) -> None:
     one = run("resolve", dump, "--account", "KRBTGT", "--account", "ilse.varga")
-    assert [line.split()[0] for line in one.stdout.splitlines()] == ["account", "krbtgt", "ilse.varga"]
+    assert [line.split()[0] for line in one.stdout.splitlines()] == [
+        "account",
+        "krbtgt",
+        "ilse.varga",
+    ]
     anywhere = run("resolve", dump, "--json", "--linked-groups", "any")
-    assert sum("CN=Phrase pilot" in (json.loads(line)["resultant_pso"] or "") for line in anywhere.stdout.splitlines()) == 20
+    assert (
+        sum(
+            "CN=Phrase pilot" in (json.loads(line)["resultant_pso"] or "")
+            for line in anywhere.stdout.splitlines()
+        )
+        == 20
+    )
 
 
 def test_try_says_which_rule_refuses(dump: Path) -> None:
-    done = run("try", dump, "--account", "ilse.varga", "--operation", "change", "--now", "2026-03-02T09:00:00Z", "--json",
-               stdin="Perigee-2031\nvarga-Perigee-2031\nPerigee-Transit-31\n")  # fmt: skip
+    done = run(
+        "try",
+        dump,
+        "--account",
+        "ilse.varga",
+        "--operation",
+        "change",
+        "--now",
+        "2026-03-02T09:00:00Z",
+        "--json",
+        stdin="Perigee-2031\nvarga-Perigee-2031\nPerigee-Transit-31\n",
+    )
     first, second, third = map(json.loads, done.stdout.splitlines())
     assert [first["accepted"], second["accepted"], third["accepted"]] == [False, False, True]
     assert {r["rule"]: r["passed"] for r in first["rules"]} == {
-        "length": False, "complexity": True, "own_name": True, "history": None, "minimum_age": True,
-    }  # fmt: skip
+        "length": False,
+        "complexity": True,
+        "own_name": True,
+        "history": None,
+        "minimum_age": True,
+    }
     assert "2 more characters" in first["rules"][0]["detail"]
 
 
 def test_try_with_earlier_passwords_and_json_input(dump: Path, tmp_path: Path) -> None:
     earlier = tmp_path / "earlier"
     earlier.write_text('"Perigee-Transit-31"\n"Line\\u2028break-2031"\n', encoding="utf-8")
-    done = run("try", dump, "--account", "ilse.varga", "--operation", "change", "--previous", earlier, "--last-set", "2026-03-01T12:00:00+01:00",
-               "--now", "2026-03-02T09:00:00Z", "--json", "--json-input", stdin='"Line\\u2028break-2031"\n"Line break-2031"\n')  # fmt: skip
-    known, fresh = ({r["rule"]: r["passed"] for r in json.loads(line)["rules"]} for line in done.stdout.splitlines())
+    done = run(
+        "try",
+        dump,
+        "--account",
+        "ilse.varga",
+        "--operation",
+        "change",
+        "--previous",
+        earlier,
+        "--last-set",
+        "2026-03-01T12:00:00+01:00",
+        "--now",
+        "2026-03-02T09:00:00Z",
+        "--json",
+        "--json-input",
+        stdin='"Line\\u2028break-2031"\n"Line break-2031"\n',
+    )
+    known, fresh = (
+        {r["rule"]: r["passed"] for r in json.loads(line)["rules"]}
+        for line in done.stdout.splitlines()
+    )
     assert (known["history"], fresh["history"], fresh["minimum_age"]) == (False, True, False)
 
 
@@ -93,14 +151,25 @@ def test_try_answers_each_line_as_soon_as_it_is_there(dump: Path) -> None:
 
 def test_try_takes_a_long_stream_and_counts_its_lines(dump: Path) -> None:
     lines = "".join(f"Perigee-{n}\n" for n in range(30_000))
-    done = run("try", dump, "--account", "ilse.varga", "--operation", "reset", "--json", stdin=lines + "no line end")
+    done = run(
+        "try",
+        dump,
+        "--account",
+        "ilse.varga",
+        "--operation",
+        "reset",
+        "--json",
+        stdin=lines + "no line end",
+    )
     assert len(done.stdout.splitlines()) == 30_001
     raw = lines.encode() + b"broken \xff\nafter\n"
     ask = [*COMMAND, "try", str(dump), "--account", "ilse.varga", "--operation", "reset", "--json"]
     broken = subprocess.run(ask, input=raw, capture_output=True, check=False)
     assert (broken.returncode, len(broken.stdout.splitlines())) == (2, 30_000)
     assert b"standard input, line 30001: not UTF-8 text" in broken.stderr
-    endless = subprocess.run(ask, input=b"fine\n" + b"x" * 3_000_000, capture_output=True, check=False)
+    endless = subprocess.run(
+        ask, input=b"fine\n" + b"x" * 3_000_000, capture_output=True, check=False
+    )
     assert (endless.returncode, len(endless.stdout.splitlines())) == (2, 1)
     assert b"line 2: longer than 1,048,576 bytes" in endless.stderr
 
@@ -111,13 +180,21 @@ def test_try_takes_a_long_stream_and_counts_its_lines(dump: Path) -> None:
         (["resolve", "absent.ldif"], ["absent.ldif", "No such file"]),
         (["resolve", "DUMP", "--account", "nobody"], ["nobody", "sAMAccountName"]),
         (["resolve", "DUMP", "--linked-groups", "some"], ["--linked-groups"]),
-        (["try", "DUMP", "--account", "krbtgt", "--operation", "reset", "--now", "tomorrow"], ["--now", "ISO 8601"]),
+        (
+            ["try", "DUMP", "--account", "krbtgt", "--operation", "reset", "--now", "tomorrow"],
+            ["--now", "ISO 8601"],
+        ),
         (["try", "DUMP", "--account", "krbtgt", "--operation", "guess"], ["--operation"]),
-        (["try", "DUMP", "--account", "krbtgt", "--operation", "reset", "--json-input"], ["line 1", "JSON string"]),
+        (
+            ["try", "DUMP", "--account", "krbtgt", "--operation", "reset", "--json-input"],
+            ["line 1", "JSON string"],
+        ),
         (["nonsense"], ["nonsense"]),
     ],
 )
-def test_bad_usage_ends_with_2_and_one_clear_line(dump: Path, arguments: list[str], words: list[str]) -> None:
+def test_bad_usage_ends_with_2_and_one_clear_line(
+    dump: Path, arguments: list[str], words: list[str]
+) -> None:
     done = run(*[dump if a == "DUMP" else a for a in arguments], stdin="canary-Z9\n")
     assert done.returncode == 2
     assert "Traceback" not in done.stderr
@@ -134,20 +211,28 @@ def test_a_broken_file_is_named_with_its_line(tmp_path: Path) -> None:
     assert "broken.ldif: line 3: no ':'" in done.stderr
 
 
-def test_control_characters_of_a_file_never_reach_the_terminal(tmp_path: Path, demo_ldif: bytes) -> None:
+def test_control_characters_of_a_file_never_reach_the_terminal(
+    tmp_path: Path, demo_ldif: bytes
+) -> None:
     evil = "\x1b]0 owned\x07\x9b31m\u202eabc\u2028"
     person = [("objectClass", "user"), ("sAMAccountName", f"p{evil}"), ("displayName", evil)]
     file = tmp_path / "evil.ldif"
     file.write_bytes(
-        demo_ldif + b"".join(write([(f"CN={evil},CN=Users,DC=sky,DC=tarnholt,DC=example", person)])).partition(b"\n")[2]
+        demo_ldif
+        + b"".join(
+            write([(f"CN={evil},CN=Users,DC=sky,DC=tarnholt,DC=example", person)])
+        ).partition(b"\n")[2]
     )
     broken = tmp_path / "broken.ldif"
     broken.write_bytes(f"dn: CN=x\n{evil} and no colon\n".encode())
     runs = [
-        run("resolve", file), run("resolve", file, "--json"), run("resolve", broken), run("resolve", file, "--account", evil),
+        run("resolve", file),
+        run("resolve", file, "--json"),
+        run("resolve", broken),
+        run("resolve", file, "--account", evil),
         run("try", file, "--account", f"p{evil}", "--operation", "reset", stdin="x\n"),
         run("try", file, "--account", f"p{evil}", "--operation", "reset", "--json", stdin="x\n"),
-    ]  # fmt: skip
+    ]
     assert [done.returncode for done in runs] == [0, 0, 2, 2, 0, 0]
     for done in runs:
         said = done.stdout + done.stderr
@@ -155,8 +240,12 @@ def test_control_characters_of_a_file_never_reach_the_terminal(tmp_path: Path, d
     assert json.loads(runs[1].stdout.splitlines()[-1])["account"] == f"p{evil}"
 
 
-@pytest.mark.parametrize("pack", [gzip.compress, lambda data: data.decode().encode("utf-16")], ids=["gzip", "UTF-16"])
-def test_a_packed_dump_is_read_as_it_is(pack: Callable[[bytes], bytes], dump: Path, demo_ldif: bytes, tmp_path: Path) -> None:
+@pytest.mark.parametrize(
+    "pack", [gzip.compress, lambda data: data.decode().encode("utf-16")], ids=["gzip", "UTF-16"]
+)
+def test_a_packed_dump_is_read_as_it_is(
+    pack: Callable[[bytes], bytes], dump: Path, demo_ldif: bytes, tmp_path: Path
+) -> None:
     file = tmp_path / "packed.ldif"
     file.write_bytes(pack(demo_ldif))
     assert run("resolve", file, "--json").stdout == run("resolve", dump, "--json").stdout

@@ -22,9 +22,16 @@ from hornfels.store.people import matches, stored_hash
 COMMAND = str(Path(sys.executable).parent / "hornfels")
 
 
-def run(*arguments: object, stdin: str = "", **environment: str) -> subprocess.CompletedProcess[str]:
+def run(
+    *arguments: object, stdin: str = "", **environment: str
+) -> subprocess.CompletedProcess[str]:
     return subprocess.run(
-        [COMMAND, *map(str, arguments)], input=stdin, capture_output=True, text=True, check=False, env={**os.environ, **environment}
+        [COMMAND, *map(str, arguments)],
+        input=stdin,
+        capture_output=True,
+        text=True,
+        check=False,
+        env={**os.environ, **environment},
     )
 
 
@@ -33,7 +40,9 @@ def accounts(engine: Engine) -> int:
         return session.scalar(select(func.count()).select_from(AccountRow)) or 0
 
 
-def test_load_stores_a_domain_and_says_what_it_found(engine: Engine, cluster: Cluster, demo_ldif: bytes, tmp_path: Path) -> None:
+def test_load_stores_a_domain_and_says_what_it_found(
+    engine: Engine, cluster: Cluster, demo_ldif: bytes, tmp_path: Path
+) -> None:
     file = tmp_path / "tarnholt.ldif"
     file.write_bytes(demo_ldif)
     done = run("load", file, "--linked-groups", "any", HORNFELS_DATABASE_URL=cluster.url)
@@ -44,7 +53,9 @@ def test_load_stores_a_domain_and_says_what_it_found(engine: Engine, cluster: Cl
         assert (domain.source, domain.linked_groups) == ("tarnholt.ldif", "any")
 
 
-def test_a_broken_file_stores_nothing(engine: Engine, cluster: Cluster, demo_ldif: bytes, tmp_path: Path) -> None:
+def test_a_broken_file_stores_nothing(
+    engine: Engine, cluster: Cluster, demo_ldif: bytes, tmp_path: Path
+) -> None:
     file = tmp_path / "cut.ldif"
     file.write_bytes(demo_ldif[: len(demo_ldif) // 2] + b"\nbroken\n")
     done = run("load", file, HORNFELS_DATABASE_URL=cluster.url)
@@ -56,13 +67,20 @@ def test_a_broken_file_stores_nothing(engine: Engine, cluster: Cluster, demo_ldi
 def test_people_are_added_with_a_password_of_some_length(engine: Engine, cluster: Cluster) -> None:
     short = run("user", "add", "ann", stdin="short\n", HORNFELS_DATABASE_URL=cluster.url)
     assert (short.returncode, "12 characters" in short.stderr) == (2, True)
-    assert run("user", "add", "ann", stdin="a long enough one\n", HORNFELS_DATABASE_URL=cluster.url).returncode == 0
+    assert (
+        run(
+            "user", "add", "ann", stdin="a long enough one\n", HORNFELS_DATABASE_URL=cluster.url
+        ).returncode
+        == 0
+    )
     with Session(engine) as session:
         assert matches(stored_hash(session, "ann"), "a long enough one")
         assert not matches(stored_hash(session, "ann"), "short")
 
 
-def test_a_database_that_does_not_answer_is_one_clear_line(demo_ldif: bytes, tmp_path: Path) -> None:
+def test_a_database_that_does_not_answer_is_one_clear_line(
+    demo_ldif: bytes, tmp_path: Path
+) -> None:
     file = tmp_path / "tarnholt.ldif"
     file.write_bytes(demo_ldif)
     with socket.create_server(("127.0.0.1", 0)) as taken:
@@ -76,7 +94,10 @@ def test_a_database_that_does_not_answer_is_one_clear_line(demo_ldif: bytes, tmp
 def test_the_demo_dump_is_readable(tmp_path: Path) -> None:
     file = tmp_path / "demo.ldif"
     assert run("demo-dump", file).returncode == 0
-    assert run("resolve", file, "--account", "kiosk-north").stdout.splitlines()[1].split()[1:3] == ["Kiosk", "floor"]
+    assert run("resolve", file, "--account", "kiosk-north").stdout.splitlines()[1].split()[1:3] == [
+        "Kiosk",
+        "floor",
+    ]
     assert run("demo-dump", tmp_path / "no" / "such").returncode == 2
 
 
@@ -90,7 +111,9 @@ def test_a_busy_port_is_one_clear_line(home: Path) -> None:
 
 
 @pytest.mark.parametrize("end", [signal.SIGINT, signal.SIGTERM])
-def test_the_demo_starts_prints_its_sign_in_and_ends_what_it_started(home: Path, end: signal.Signals) -> None:
+def test_the_demo_starts_prints_its_sign_in_and_ends_what_it_started(
+    home: Path, end: signal.Signals
+) -> None:
     with socket.create_server(("127.0.0.1", 0)) as taken:
         port = taken.getsockname()[1]
     own = Cluster(home / "demo", {})

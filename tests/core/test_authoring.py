@@ -1,4 +1,4 @@
-"""What is proposed while a policy is written: companions mend what they are for, starting points are sound."""
+"""What is proposed while a policy is written: adjustments mend what they are for, starting points are sound."""
 
 from __future__ import annotations
 
@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.companions import companions
-from hornfels.core.policy import DEFAULTS, Settings, problems
-from hornfels.core.starting_points import STARTING_POINTS, StartingPoint
-from hornfels.core.time import DAY, MINUTE, NEVER
+from hornfels.core.policy.dependencies import adjustments
+from hornfels.core.policy.model import DEFAULTS, Settings, problems
+from hornfels.core.policy.starting_points import STARTING_POINTS, StartingPoint
+from hornfels.core.values.time import DAY, MINUTE, NEVER
 
 spans = st.integers(0, 200).map(lambda n: n * MINUTE)
 ages = st.integers(0, 60).map(lambda n: n * DAY)
@@ -19,14 +19,25 @@ ages = st.integers(0, 60).map(lambda n: n * DAY)
 
 @given(
     st.builds(
-        Settings, min_length=st.just(8), complexity=st.booleans(), history_length=st.just(1), reversible_encryption=st.just(False),
-        min_age=ages, max_age=st.one_of(st.none(), ages.filter(bool)), lockout_threshold=st.integers(0, 5),
-        lockout_window=spans, lockout_duration=st.one_of(st.none(), spans.filter(bool)),
+        Settings,
+        min_length=st.just(8),
+        complexity=st.booleans(),
+        history_length=st.just(1),
+        reversible_encryption=st.just(False),
+        min_age=ages,
+        max_age=st.one_of(st.none(), ages.filter(bool)),
+        lockout_threshold=st.integers(0, 5),
+        lockout_window=spans,
+        lockout_duration=st.one_of(st.none(), spans.filter(bool)),
     ),
-    st.sampled_from(["lockout_threshold", "lockout_window", "lockout_duration", "min_age", "max_age"]),
-)  # fmt: skip
-def test_companions_mend_the_pair_they_belong_to_and_leave_the_rest(settings: Settings, changed: str) -> None:
-    found = companions(settings, changed)
+    st.sampled_from(
+        ["lockout_threshold", "lockout_window", "lockout_duration", "min_age", "max_age"]
+    ),
+)
+def test_adjustments_mend_the_pair_they_belong_to_and_leave_the_rest(
+    settings: Settings, changed: str
+) -> None:
+    found = adjustments(settings, changed)
     assert changed not in {c.key for c in found}
     mended = replace(settings, **{c.key: c.value for c in found})
     pair = {"min_age", "max_age"} if changed.endswith("_age") else {"lockout_window"}
@@ -36,16 +47,23 @@ def test_companions_mend_the_pair_they_belong_to_and_leave_the_rest(settings: Se
     left = {p.field for p in problems(mended, 10) if p.severity == "error"} & pair
     # A window of 0 under a threshold is only mended from the threshold's side.
     assert not left or (mended.lockout_window == 0 and changed != "lockout_threshold")
-    assert companions(mended, changed) == []
+    assert adjustments(mended, changed) == []
 
 
 def test_what_fits_already_is_left_alone() -> None:
-    assert companions(replace(DEFAULTS, lockout_threshold=5), "lockout_threshold") == []
-    assert companions(replace(DEFAULTS, lockout_duration=NEVER, lockout_window=9 * DAY), "lockout_window") == []
+    assert adjustments(replace(DEFAULTS, lockout_threshold=5), "lockout_threshold") == []
+    assert (
+        adjustments(
+            replace(DEFAULTS, lockout_duration=NEVER, lockout_window=9 * DAY), "lockout_window"
+        )
+        == []
+    )
 
 
 @pytest.mark.parametrize("point", STARTING_POINTS, ids=lambda p: p.key)
-def test_starting_points_are_sound_and_give_reasons_for_what_they_choose(point: StartingPoint) -> None:
+def test_starting_points_are_sound_and_give_reasons_for_what_they_choose(
+    point: StartingPoint,
+) -> None:
     assert [p for p in problems(point.settings, 10) if p.severity == "error"] == []
     assert set(point.reasons) <= set(vars(DEFAULTS))
     assert point.key == "new-domain" or len(point.reasons) >= 3

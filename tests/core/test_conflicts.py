@@ -7,9 +7,10 @@ from uuid import UUID
 
 import pytest
 
-from hornfels.core.draft import apply, removal, renumber
-from hornfels.core.estate import Estate
-from hornfels.core.operations import (
+from hornfels.core.domain.estate import Estate
+from hornfels.core.drafts.applying import apply
+from hornfels.core.drafts.edits import removal, renumber
+from hornfels.core.drafts.operations import (
     AddPolicy,
     Change,
     EditSettings,
@@ -27,8 +28,8 @@ from hornfels.core.operations import (
     Target,
     UnlinkPolicy,
 )
-from hornfels.core.policy import DEFAULTS
-from hornfels.core.sentences import sentences
+from hornfels.core.drafts.sentences import sentences
+from hornfels.core.policy.model import DEFAULTS
 from hornfels.formats.dump import Dump
 
 ROOT = "DC=sky,DC=tarnholt,DC=example"
@@ -72,18 +73,24 @@ def test_a_policy_that_is_gone_can_only_be_dropped(demo: Dump, op: Operation) ->
 def test_what_reads_otherwise_by_now_is_told_and_can_be_kept(demo: Dump) -> None:
     guid = night(demo.estate)
     assert only_conflict(demo.estate, SetPrecedence(policy=guid, before=40, after=20)) == (
-        "Night operators was changed meanwhile: now 30.", SetPrecedence(policy=guid, before=30, after=20)
-    )  # fmt: skip
+        "Night operators was changed meanwhile: now 30.",
+        SetPrecedence(policy=guid, before=30, after=20),
+    )
     assert only_conflict(demo.estate, RenamePolicy(policy=guid, before="Nights", after="Late")) == (
-        "Night operators was changed meanwhile: now Night operators.", RenamePolicy(policy=guid, before="Night operators", after="Late")
-    )  # fmt: skip
+        "Night operators was changed meanwhile: now Night operators.",
+        RenamePolicy(policy=guid, before="Night operators", after="Late"),
+    )
     assert only_conflict(demo.estate, GuardPolicy(policy=guid, before=False, after=True)) == (
-        "Night operators was changed meanwhile: now guarded.", None
-    )  # fmt: skip
+        "Night operators was changed meanwhile: now guarded.",
+        None,
+    )
     assert only_conflict(demo.estate, length(12, 16, guid)) == (
-        "Night operators was changed meanwhile: now minimum length 14 characters.", length(14, 16, guid)
-    )  # fmt: skip
-    assert only_conflict(demo.estate, length(7, 8, None))[1] is None, "somebody else set the same value"
+        "Night operators was changed meanwhile: now minimum length 14 characters.",
+        length(14, 16, guid),
+    )
+    assert only_conflict(demo.estate, length(7, 8, None))[1] is None, (
+        "somebody else set the same value"
+    )
     image = removal(demo.estate, guid)
     assert only_conflict(demo.estate, image.model_copy(update={"precedence": 31}))[1] == image
 
@@ -94,11 +101,23 @@ def test_names_links_and_numbers_that_somebody_took(demo: Dump) -> None:
     assert only_conflict(estate, added)[0] == (
         "There is already a policy named Keyholders. The directory takes “keyholders” for the same name. Choose another name."
     )
-    assert only_conflict(estate, added.model_copy(update={"policy": guid}))[0] == "keyholders exists already."
+    assert (
+        only_conflict(estate, added.model_copy(update={"policy": guid}))[0]
+        == "keyholders exists already."
+    )
     linked = Target(dn=NIGHT_GROUP.lower())
-    assert only_conflict(estate, LinkPolicy(policy=guid, target=linked))[0] == "Night operators is linked to it already."
-    assert "not linked to it any more" in only_conflict(estate, UnlinkPolicy(policy=guid, target=Target(dn=WORKSHOP)))[0]
-    fewer = estate.with_policies(estate.policies[:-1], tuple(ln for ln in estate.links if ln.policy < len(estate.policies) - 1))
+    assert (
+        only_conflict(estate, LinkPolicy(policy=guid, target=linked))[0]
+        == "Night operators is linked to it already."
+    )
+    assert (
+        "not linked to it any more"
+        in only_conflict(estate, UnlinkPolicy(policy=guid, target=Target(dn=WORKSHOP)))[0]
+    )
+    fewer = estate.with_policies(
+        estate.policies[:-1],
+        tuple(ln for ln in estate.links if ln.policy < len(estate.policies) - 1),
+    )
     reason, rebased = only_conflict(fewer, renumber(estate))
     assert reason.endswith("number them anew.")
     assert rebased == renumber(fewer)
@@ -109,16 +128,29 @@ def test_members_flags_and_source_links_that_moved(demo: Dump) -> None:
     account = estate.find_account("ilse.varga")
     assert account is not None
     dn = estate.accounts.dn[account]
-    assert only_conflict(estate, JoinGroup(member=dn, group=NIGHT_GROUP))[0] == "It is in the group already."
-    assert only_conflict(estate, LeaveGroup(member=dn, group=WORKSHOP))[0] == "It is not in the group any more."
+    assert (
+        only_conflict(estate, JoinGroup(member=dn, group=NIGHT_GROUP))[0]
+        == "It is in the group already."
+    )
+    assert (
+        only_conflict(estate, LeaveGroup(member=dn, group=WORKSHOP))[0]
+        == "It is not in the group any more."
+    )
     nobody = "There is no account or group “CN=nobody” in this domain. Choose one that is there."
     assert only_conflict(estate, JoinGroup(member="CN=nobody", group=WORKSHOP)) == (nobody, None)
     person = "“Ilse Varga” is an account, and only a group can hold somebody. Choose a group."
     assert only_conflict(estate, JoinGroup(member=WORKSHOP, group=dn)) == (person, None)
     flag = SetFlag(account="ilse.varga", flag="DISABLED", before=True, after=False)
     assert "changed meanwhile" in only_conflict(estate, flag)[0]
-    assert "no account “nobody” in this domain" in only_conflict(estate, flag.model_copy(update={"account": "nobody"}))[0]
-    at_root = tuple(link.gpo for link in sorted(estate.domain.gpo_links, key=lambda ln: ln.order) if link.container == ROOT)
+    assert (
+        "no account “nobody” in this domain"
+        in only_conflict(estate, flag.model_copy(update={"account": "nobody"}))[0]
+    )
+    at_root = tuple(
+        link.gpo
+        for link in sorted(estate.domain.gpo_links, key=lambda ln: ln.order)
+        if link.container == ROOT
+    )
     late = OrderSources(before=at_root[::-1], after=at_root[::-1])
     assert only_conflict(estate, late)[1] == OrderSources(before=at_root, after=at_root[::-1])
     assert only_conflict(estate, OrderSources(before=("CN=x",), after=("CN=x",)))[1] is None
@@ -129,11 +161,16 @@ def test_members_flags_and_source_links_that_moved(demo: Dump) -> None:
 def test_operations_read_as_sentences(demo: Dump) -> None:
     guid = night(demo.estate)
     settings = vars(replace(DEFAULTS, max_age=None, lockout_threshold=0))
-    added = AddPolicy(policy=GONE, name="Late", precedence=9, settings=settings, links=(Target(dn=WORKSHOP),))
+    added = AddPolicy(
+        policy=GONE, name="Late", precedence=9, settings=settings, links=(Target(dn=WORKSHOP),)
+    )
     ops = (
-        added, GuardPolicy(policy=GONE, before=True, after=False), LinkPolicy(policy=guid, target=Target(dn=WORKSHOP)),
-        SetFlag(account="ilse.varga", flag="DISABLED", before=False, after=True), length(8, 12, None),
-    )  # fmt: skip
+        added,
+        GuardPolicy(policy=GONE, before=True, after=False),
+        LinkPolicy(policy=guid, target=Target(dn=WORKSHOP)),
+        SetFlag(account="ilse.varga", flag="DISABLED", before=False, after=True),
+        length(8, 12, None),
+    )
     said = sentences(ops, {guid: "Night operators"})
     assert [(s.index, s.subject, s.text) for s in said] == [
         (0, "Late", "New policy at precedence 9, linked to GS-Workshop"),
@@ -143,5 +180,8 @@ def test_operations_read_as_sentences(demo: Dump) -> None:
         (4, "Domain policy", "Minimum length"),
     ]
     assert "maximum age never expires; lockout threshold never locks" in said[0].after
-    assert [s.bites for s in said[3:]] == ["never: weighed only, not published", "when the password is next changed or reset"]
+    assert [s.bites for s in said[3:]] == [
+        "never: weighed only, not published",
+        "when the password is next changed or reset",
+    ]
     assert [s.before for s in sentences((added.inverse,), {})] == [said[0].after]

@@ -12,12 +12,13 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from drafting import drawn, operation, picture
-from hornfels.core.account_state import expiry, settings_of
-from hornfels.core.draft import apply, differences, edits, extended, removal, renumber
-from hornfels.core.estate import Estate
-from hornfels.core.fold import fold
-from hornfels.core.impact import DAYS, impact
-from hornfels.core.operations import (
+from hornfels.core.domain.account_state import expiry, settings_of
+from hornfels.core.domain.estate import Estate
+from hornfels.core.drafts.applying import apply, extended
+from hornfels.core.drafts.comparison import differences
+from hornfels.core.drafts.edits import edits, removal, renumber
+from hornfels.core.drafts.impact import DAYS, impact
+from hornfels.core.drafts.operations import (
     ADAPTER,
     AddPolicy,
     EditSettings,
@@ -28,11 +29,12 @@ from hornfels.core.operations import (
     inverse,
     published,
 )
-from hornfels.core.policy import DEFAULTS
-from hornfels.core.resolution import resolve, winners
-from hornfels.core.sentences import sentences
-from hornfels.core.strength import compare
-from hornfels.core.time import DAY
+from hornfels.core.drafts.sentences import sentences
+from hornfels.core.drafts.shortening import shortened
+from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.policy.strength import compare
+from hornfels.core.resolution.engine import resolve, winners
+from hornfels.core.values.time import DAY
 from hornfels.formats.dump import Dump
 from worlds import World, read, worlds
 
@@ -42,7 +44,9 @@ NOW = 133_000_000 * 1_000_000_000
 
 @given(worlds(), st.data(), st.booleans())
 @settings(max_examples=200)
-def test_a_draft_written_shortly_does_the_same(world: World, data: st.DataObject, sources: bool) -> None:
+def test_a_draft_written_shortly_does_the_same(
+    world: World, data: st.DataObject, sources: bool
+) -> None:
     base, after, raw, short = drawn(data, world, sources=sources)
     done = apply(base, short)
     assert not done.conflicts
@@ -52,7 +56,9 @@ def test_a_draft_written_shortly_does_the_same(world: World, data: st.DataObject
 
 
 @given(worlds(), st.data(), st.booleans())
-def test_a_draft_that_does_not_fit_can_still_be_written_further(world: World, data: st.DataObject, sources: bool) -> None:
+def test_a_draft_that_does_not_fit_can_still_be_written_further(
+    world: World, data: st.DataObject, sources: bool
+) -> None:
     _, _, _, mine = drawn(data, world, sources=sources)
     _, theirs, _, _ = drawn(data, world, sources=sources)
     stands = apply(theirs, mine)
@@ -64,12 +70,17 @@ def test_a_draft_that_does_not_fit_can_still_be_written_further(world: World, da
 
 
 @given(worlds(), st.data(), st.booleans())
-def test_a_draft_is_written_further_from_what_it_makes_already(world: World, data: st.DataObject, sources: bool) -> None:
+def test_a_draft_is_written_further_from_what_it_makes_already(
+    world: World, data: st.DataObject, sources: bool
+) -> None:
     """Whether the draft is gone through anew or its estate is handed in, the same comes of it."""
     base, after, _, short = drawn(data, world, sources=sources)
     new = tuple(data.draw(operation(after, 50)))
     assume(not apply(base, (*short, *new)).conflicts)
-    slow, fast = extended(base, short, lambda _estate: new), extended(base, short, lambda _estate: new, after)
+    slow, fast = (
+        extended(base, short, lambda _estate: new),
+        extended(base, short, lambda _estate: new, after),
+    )
     assert slow.operations == fast.operations
     whole = picture(apply(base, slow.operations).estate)
     assert all(picture(made.estate) == whole for made in (slow, fast) if made.estate is not None)
@@ -93,14 +104,18 @@ def test_a_draft_is_kept_exactly(world: World, data: st.DataObject) -> None:
 
 
 @given(worlds(), st.data(), st.booleans())
-def test_comparing_two_points_finds_the_operations_between_them(world: World, data: st.DataObject, sources: bool) -> None:
+def test_comparing_two_points_finds_the_operations_between_them(
+    world: World, data: st.DataObject, sources: bool
+) -> None:
     base, _, raw, _ = drawn(data, world, sources=sources)
     after = apply(base, published(raw)).estate
     found = differences(base, after)
     applied = apply(base, found)
     assert not applied.conflicts
     assert picture(applied.estate) == picture(after)
-    assert {s.index for s in sentences(found, {p.guid: p.name for p in base.policies})} == set(range(len(found)))
+    assert {s.index for s in sentences(found, {p.guid: p.name for p in base.policies})} == set(
+        range(len(found))
+    )
 
 
 @given(worlds(), st.integers(1, 1000))
@@ -111,11 +126,15 @@ def test_numbering_with_gaps_changes_nobodys_policy(world: World, step: int) -> 
     assert [estate.policies[p].guid if p >= 0 else None for p in before] == [
         after.policies[p].guid if p >= 0 else None for p in now
     ]
-    assert sorted(p.precedence for p in after.policies) == [step * n for n in range(1, len(after.policies) + 1)]
+    assert sorted(p.precedence for p in after.policies) == [
+        step * n for n in range(1, len(after.policies) + 1)
+    ]
 
 
 @given(worlds(), st.data())
-def test_what_somebody_else_changed_is_a_conflict_that_can_be_rebased(world: World, data: st.DataObject) -> None:
+def test_what_somebody_else_changed_is_a_conflict_that_can_be_rebased(
+    world: World, data: st.DataObject
+) -> None:
     _, _, _, mine = drawn(data, world)
     _, theirs, _, _ = drawn(data, world)
     conflicted = apply(theirs, mine)
@@ -130,7 +149,9 @@ def test_what_somebody_else_changed_is_a_conflict_that_can_be_rebased(world: Wor
 
 
 @given(worlds(), st.data())
-def test_the_impact_is_what_a_look_at_every_account_finds(world: World, data: st.DataObject) -> None:
+def test_the_impact_is_what_a_look_at_every_account_finds(
+    world: World, data: st.DataObject
+) -> None:
     base, after, _, _ = drawn(data, world)
     when = [NOW - 40 * DAY, NOW - 10 * DAY, NOW, 0]
     ages = np.array([when[n % 4] for n in range(len(base.accounts))], dtype=np.int64)
@@ -145,20 +166,29 @@ def test_the_impact_is_what_a_look_at_every_account_finds(world: World, data: st
     days = [0] * DAYS
     for row in range(len(base.accounts)):
         a, b = int(old[row]), int(new[row])
-        moves[base.policies[a].guid if a >= 0 else None, after.policies[b].guid if b >= 0 else None] += 1
+        moves[
+            base.policies[a].guid if a >= 0 else None, after.policies[b].guid if b >= 0 else None
+        ] += 1
         before, now = settings_of(base, a), settings_of(after, b)
         weaker.update(key for key, verdict in compare(before, now).items() if verdict == "weaker")
         lockable += before.lockout_threshold == 0 < now.lockout_threshold
         ends = [
-            expiry(int(e.accounts.control[row]), int(ages[row]), s.max_age) for e, s in ((base, before), (after, now))
-        ]  # fmt: skip
+            expiry(int(e.accounts.control[row]), int(ages[row]), s.max_age)
+            for e, s in ((base, before), (after, now))
+        ]
         due = [end.kind == "at" and end.at <= NOW for end in ends]
         at_once += due == [False, True]
         if ends[1].kind == "at" and NOW < ends[1].at <= NOW + DAYS * DAY:
             days[(ends[1].at - NOW - 1) // DAY] += 1
-    assert {(t.before, t.after): t.accounts for t in told.transfers} == {k: n for k, n in moves.items() if k[0] != k[1]}
+    assert {(t.before, t.after): t.accounts for t in told.transfers} == {
+        k: n for k, n in moves.items() if k[0] != k[1]
+    }
     assert {s.key: s.weaker for s in told.settings if s.weaker} == dict(weaker)
-    assert (told.expire_at_once, told.newly_lockable, list(told.expiring)) == (at_once, lockable, days)
+    assert (told.expire_at_once, told.newly_lockable, list(told.expiring)) == (
+        at_once,
+        lockable,
+        days,
+    )
 
 
 def test_the_same_setting_edited_twice_is_said_once_and_back_again_not_at_all(demo: Dump) -> None:
@@ -166,25 +196,34 @@ def test_the_same_setting_edited_twice_is_said_once_and_back_again_not_at_all(de
 
     def longer(estate: Estate, length: int) -> Operation:
         policy = next(p for p in estate.policies if p.guid == night.guid)
-        return next(iter(edits(estate, night.guid, settings=replace(policy.settings, min_length=length))))
+        return next(
+            iter(edits(estate, night.guid, settings=replace(policy.settings, min_length=length)))
+        )
 
-    once = fold((), longer(demo.estate, 16))
-    twice = fold(once, longer(apply(demo.estate, once).estate, 18))
-    assert [(s.subject, s.text, s.before, s.after) for s in sentences(twice, {night.guid: night.name})] == [
-        ("Night operators", "Minimum length", "14 characters", "18 characters")
-    ]
-    assert fold(twice, longer(apply(demo.estate, twice).estate, 14)) == ()
+    once = shortened((), longer(demo.estate, 16))
+    twice = shortened(once, longer(apply(demo.estate, once).estate, 18))
+    assert [
+        (s.subject, s.text, s.before, s.after) for s in sentences(twice, {night.guid: night.name})
+    ] == [("Night operators", "Minimum length", "14 characters", "18 characters")]
+    assert shortened(twice, longer(apply(demo.estate, twice).estate, 14)) == ()
 
 
-def test_an_edit_of_an_added_policy_changes_what_is_added_and_removing_it_leaves_nothing(demo: Dump) -> None:
+def test_an_edit_of_an_added_policy_changes_what_is_added_and_removing_it_leaves_nothing(
+    demo: Dump,
+) -> None:
     guid = UUID(int=7)
-    added: Operations = (AddPolicy(policy=guid, name="Workshop", precedence=80, settings=vars(DEFAULTS)),)
+    added: Operations = (
+        AddPolicy(policy=guid, name="Workshop", precedence=80, settings=vars(DEFAULTS)),
+    )
     estate = apply(demo.estate, added).estate
-    linked = fold(added, LinkPolicy(policy=guid, target=Target(dn=WORKSHOP)))
+    linked = shortened(added, LinkPolicy(policy=guid, target=Target(dn=WORKSHOP)))
     assert len(linked) == 1
     assert isinstance(linked[0], AddPolicy)
     assert linked[0].links
-    assert fold(linked, removal(apply(demo.estate, linked).estate, guid)) == ()
+    assert shortened(linked, removal(apply(demo.estate, linked).estate, guid)) == ()
     with pytest.raises(LookupError):
         removal(demo.estate, guid)
-    assert not any(isinstance(op, EditSettings) for op in fold(added, next(iter(edits(estate, guid, name="Shop")))))
+    assert not any(
+        isinstance(op, EditSettings)
+        for op in shortened(added, next(iter(edits(estate, guid, name="Shop"))))
+    )

@@ -7,11 +7,12 @@ from dataclasses import replace
 import pytest
 from hypothesis import given
 
-from hornfels.core.estate import Estate
-from hornfels.core.findings import Finding, findings
-from hornfels.core.policy import DEFAULTS
-from hornfels.core.resolution import resolve
-from hornfels.core.time import DAY, HOUR, MINUTE, NEVER
+from hornfels.core.domain.estate import Estate
+from hornfels.core.findings.finding import Finding
+from hornfels.core.findings.survey import findings
+from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.resolution.engine import resolve
+from hornfels.core.values.time import DAY, HOUR, MINUTE, NEVER
 from hornfels.formats.dump import Dump
 from worlds import World, read, worlds
 
@@ -25,7 +26,9 @@ def kinds(estate: Estate) -> set[str]:
 
 
 def one_policy(**settings: object) -> Estate:
-    estate = read(World(7, [(2, True)], [(0x200, 0, 2000)], set(), [(10, bytes(range(16)), ["g0"])])).estate
+    estate = read(
+        World(7, [(2, True)], [(0x200, 0, 2000)], set(), [(10, bytes(range(16)), ["g0"])])
+    ).estate
     policy = replace(estate.policies[0], settings=replace(DEFAULTS, **settings))
     return estate.with_policies((policy,), estate.links)
 
@@ -35,19 +38,31 @@ def mended(estate: Estate, finding: Finding) -> Estate:
     policies = list(estate.policies)
     old = policies[finding.mend.policy]
     settings = replace(old.settings, **finding.mend.settings)
-    policies[finding.mend.policy] = replace(old, settings=settings, precedence=finding.mend.precedence or old.precedence)
+    policies[finding.mend.policy] = replace(
+        old, settings=settings, precedence=finding.mend.precedence or old.precedence
+    )
     return estate.with_policies(tuple(policies), estate.links)
 
 
 @pytest.mark.parametrize(
     ("settings", "kind", "mends"),
     [
-        ({"reversible_encryption": True}, "reversible", True), ({"lockout_threshold": 2}, "threshold", False), ({}, "lockout", False),
-        ({"lockout_threshold": 5, "lockout_window": HOUR, "lockout_duration": MINUTE}, "window", True),
-        ({"min_age": 0}, "history", True), ({"max_age": NEVER, "min_length": 8}, "forever", False), ({"min_length": 3}, "weaker", False),
+        ({"reversible_encryption": True}, "reversible", True),
+        ({"lockout_threshold": 2}, "threshold", False),
+        ({}, "lockout", False),
+        (
+            {"lockout_threshold": 5, "lockout_window": HOUR, "lockout_duration": MINUTE},
+            "window",
+            True,
+        ),
+        ({"min_age": 0}, "history", True),
+        ({"max_age": NEVER, "min_length": 8}, "forever", False),
+        ({"min_length": 3}, "weaker", False),
     ],
-)  # fmt: skip
-def test_settings_that_are_raised_and_mended(settings: dict[str, object], kind: str, mends: bool) -> None:
+)
+def test_settings_that_are_raised_and_mended(
+    settings: dict[str, object], kind: str, mends: bool
+) -> None:
     estate = one_policy(**settings)
     found = next(f for f in raised(estate).values() if f.kind == kind and f.policy == 0)
     assert found.accounts == 1
@@ -57,7 +72,11 @@ def test_settings_that_are_raised_and_mended(settings: dict[str, object], kind: 
 
 
 def test_sound_settings_raise_nothing() -> None:
-    assert kinds(one_policy(lockout_threshold=10, max_age=90 * DAY, min_length=14)) - {"lockout", "weaker"} == set()
+    assert (
+        kinds(one_policy(lockout_threshold=10, max_age=90 * DAY, min_length=14))
+        - {"lockout", "weaker"}
+        == set()
+    )
 
 
 @given(worlds())
@@ -74,7 +93,10 @@ def test_findings_are_told_apart_and_complete(world: World) -> None:
 
 def test_every_planted_finding_of_the_demo_is_found(demo: Dump) -> None:
     found = {f.key.split(":")[0]: f for f in raised(demo.estate).values()}
-    assert (found["tie"].title, found["tie"].accounts) == ("Grants office and Night operators share precedence 30", 6)
+    assert (found["tie"].title, found["tie"].accounts) == (
+        "Grants office and Night operators share precedence 30",
+        6,
+    )
     assert found["idle"].title == "Phrase pilot governs nobody"
     assert (found["direct"].severity, found["direct"].accounts) == ("high", 12)
     assert found["history"].title.startswith("Visiting astronomers")

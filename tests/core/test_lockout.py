@@ -7,9 +7,9 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.lockout import Tries, bad_try, locked
-from hornfels.core.policy import DEFAULTS
-from hornfels.core.time import MINUTE
+from hornfels.core.policy.lockout import Tries, bad_try, locked
+from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.values.time import MINUTE
 
 WINDOW, DURATION = 4 * MINUTE, 10 * MINUTE
 THREE = replace(DEFAULTS, lockout_threshold=3, lockout_window=WINDOW, lockout_duration=DURATION)
@@ -25,7 +25,9 @@ def after(minutes: list[int], policy: object = THREE) -> Tries:
 
 def test_the_window_slides_with_each_bad_try() -> None:
     assert locked(after([0, 3, 6]), THREE, START + 6 * MINUTE)
-    assert after([0, 3, 7]) == Tries(1, START + 7 * MINUTE, 0), "as long as the window after the last one, the count starts anew"
+    assert after([0, 3, 7]) == Tries(1, START + 7 * MINUTE, 0), (
+        "as long as the window after the last one, the count starts anew"
+    )
 
 
 def test_a_lock_ends_by_itself_and_trying_does_not_extend_it() -> None:
@@ -45,7 +47,9 @@ def test_without_a_duration_a_lock_stays_and_without_a_threshold_there_is_none()
 
 
 @given(st.lists(st.integers(0, 400), max_size=60).map(sorted), st.integers(1, 8))
-def test_nobody_gets_more_tries_than_the_threshold_in_a_duration(minutes: list[int], threshold: int) -> None:
+def test_nobody_gets_more_tries_than_the_threshold_in_a_duration(
+    minutes: list[int], threshold: int
+) -> None:
     policy = replace(THREE, lockout_threshold=threshold)
     tries, taken = Tries(), []
     for minute in minutes:
@@ -53,4 +57,7 @@ def test_nobody_gets_more_tries_than_the_threshold_in_a_duration(minutes: list[i
         if not locked(tries, policy, now):
             taken.append(now)
             tries = bad_try(tries, policy, now)
-    assert all(later - first >= min(WINDOW, DURATION) for first, later in zip(taken, taken[threshold:], strict=False))
+    assert all(
+        later - first >= min(WINDOW, DURATION)
+        for first, later in zip(taken, taken[threshold:], strict=False)
+    )

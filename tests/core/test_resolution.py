@@ -8,16 +8,24 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.estate import LinkedGroups
-from hornfels.core.explain import MOST_PATHS, explain
-from hornfels.core.resolution import DOMAIN_POLICY, bringing_groups, policies_in, resolve, winners
+from hornfels.core.domain.estate import LinkedGroups
+from hornfels.core.resolution.engine import (
+    DOMAIN_POLICY,
+    bringing_groups,
+    policies_in,
+    resolve,
+    winners,
+)
+from hornfels.core.resolution.explanation import MOST_PATHS, explain
 from worlds import World, expected, group_dn, guid_of, policy_dn, read, worlds
 
 linked = st.sampled_from(["global", "any"])
 
 
 @given(worlds(), linked, st.booleans())
-def test_every_account_gets_what_the_rules_say(world: World, linked_groups: LinkedGroups, member_of: bool) -> None:
+def test_every_account_gets_what_the_rules_say(
+    world: World, linked_groups: LinkedGroups, member_of: bool
+) -> None:
     estate = read(world, linked_groups, member_of=member_of).estate
     resolution = resolve(estate)
     assert np.array_equal(winners(estate), resolution.winner_of_account)
@@ -26,7 +34,9 @@ def test_every_account_gets_what_the_rules_say(world: World, linked_groups: Link
         assert row is not None
         policy, source = expected(world, n, linked_groups)
         winner = int(resolution.winner_of_account[row])
-        assert (estate.policies[winner].dn if winner != DOMAIN_POLICY else None) == (None if policy is None else policy_dn(policy))
+        assert (estate.policies[winner].dn if winner != DOMAIN_POLICY else None) == (
+            None if policy is None else policy_dn(policy)
+        )
         assert resolution.stacks[resolution.population[row]].source == source
 
 
@@ -36,14 +46,22 @@ def test_populations_partition_the_accounts(world: World, linked_groups: LinkedG
     resolution = resolve(estate)
     assert sum(resolution.counts) == len(estate.accounts)
     assert len(set(resolution.stacks)) == len(resolution.stacks)
-    assert [int((resolution.population == n).sum()) for n in range(len(resolution.stacks))] == resolution.counts.tolist()
-    assert [resolution.population[row] for row in resolution.samples] == list(range(len(resolution.stacks)))
+    assert [
+        int((resolution.population == n).sum()) for n in range(len(resolution.stacks))
+    ] == resolution.counts.tolist()
+    assert [resolution.population[row] for row in resolution.samples] == list(
+        range(len(resolution.stacks))
+    )
     for policy in range(len(estate.policies)):
-        assert resolution.reached(policy) == resolution.governed(policy) + sum(resolution.taken_by(policy).values())
+        assert resolution.reached(policy) == resolution.governed(policy) + sum(
+            resolution.taken_by(policy).values()
+        )
 
 
 @given(worlds(), linked)
-def test_the_explanation_agrees_and_its_paths_exist(world: World, linked_groups: LinkedGroups) -> None:
+def test_the_explanation_agrees_and_its_paths_exist(
+    world: World, linked_groups: LinkedGroups
+) -> None:
     estate = read(world, linked_groups).estate
     resolution = resolve(estate)
     listed = {(ref, g) for ref, g in world.listed}
@@ -71,7 +89,9 @@ def test_the_explanation_agrees_and_its_paths_exist(world: World, linked_groups:
 
 
 @given(worlds(), linked)
-def test_the_bringing_group_is_linked_counts_and_is_nearest(world: World, linked_groups: LinkedGroups) -> None:
+def test_the_bringing_group_is_linked_counts_and_is_nearest(
+    world: World, linked_groups: LinkedGroups
+) -> None:
     estate = read(world, linked_groups).estate
     resolution = resolve(estate)
     via = bringing_groups(estate, resolution)
@@ -84,7 +104,13 @@ def test_a_tie_goes_by_stored_bytes_not_by_the_printed_form() -> None:
     early_printed = bytes.fromhex("ff000000") + bytes(12)
     late_printed = bytes.fromhex("000000ff") + bytes(12)
     assert str(guid_of(early_printed)) < str(guid_of(late_printed))
-    world = World(7, [(2, True)], [(0x200, None, 2000)], {("a0", 0)}, [(30, early_printed, ["g0"]), (30, late_printed, ["g0"])])
+    world = World(
+        7,
+        [(2, True)],
+        [(0x200, None, 2000)],
+        {("a0", 0)},
+        [(30, early_printed, ["g0"]), (30, late_printed, ["g0"])],
+    )
     estate = read(world).estate
     assert estate.policies[int(resolve(estate).winner_of_account[0])].dn == policy_dn(1)
 
@@ -104,10 +130,19 @@ def test_the_demo_stands_as_it_is_told(demo) -> None:  # type: ignore[no-untyped
     governed = {p.name: resolution.governed(n) for n, p in enumerate(estate.policies)}
     assert len(estate.accounts) == 1184
     assert governed == {
-        "Keyholders": 9, "Instrument services": 111, "Systems stewards": 24, "Grants office": 37, "Night operators": 60,
-        "Visiting astronomers": 210, "Kiosk floor": 12, "Phrase pilot": 0,
-    }  # fmt: skip
+        "Keyholders": 9,
+        "Instrument services": 111,
+        "Systems stewards": 24,
+        "Grants office": 37,
+        "Night operators": 60,
+        "Visiting astronomers": 210,
+        "Kiosk floor": 12,
+        "Phrase pilot": 0,
+    }
     kiosk = explain(estate, resolution, estate.find_account("kiosk-north") or 0)
     assert kiosk.source == "account"
-    assert [estate.policies[layer.policy].name for layer in kiosk.layers] == ["Kiosk floor", "Visiting astronomers"]
+    assert [estate.policies[layer.policy].name for layer in kiosk.layers] == [
+        "Kiosk floor",
+        "Visiting astronomers",
+    ]
     assert explain(estate, resolution, estate.find_account("krbtgt") or 0).source == "exempt"

@@ -10,13 +10,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hornfels.core.account_state import expiry, lock_state, settings_of
-from hornfels.core.estate import Control, Estate
-from hornfels.core.explain import explain
-from hornfels.core.policy import until_unlocked
-from hornfels.core.resolution import resolve
-from hornfels.core.roster import FLAGS, Filter, Roster, parent_of
-from hornfels.core.time import DAY, moment_from_datetime
+from hornfels.core.domain.account_state import expiry, lock_state, settings_of
+from hornfels.core.domain.estate import Control, Estate
+from hornfels.core.policy.model import until_unlocked
+from hornfels.core.resolution.engine import resolve
+from hornfels.core.resolution.explanation import explain
+from hornfels.core.resolution.roster import FLAGS, Filter, Roster, parent_of
+from hornfels.core.values.time import DAY, moment_from_datetime
 from hornfels.formats.dump import Dump
 from worlds import World, read, worlds
 
@@ -49,12 +49,15 @@ def fits(roster: Roster, row: int, wanted: Filter) -> bool:
         all(any(word.lower() in name for name in names) for word in wanted.words.split()),
         wanted.policy is None or winner == wanted.policy,
         wanted.way is None or explain(estate, resolution, row).source == wanted.way,
-        wanted.locked is None or lock_state(held, int(accounts.lockout_time[row]), NOW).locked == wanted.locked,
+        wanted.locked is None
+        or lock_state(held, int(accounts.lockout_time[row]), NOW).locked == wanted.locked,
         wanted.expiry is None or kinds[wanted.expiry],
-        wanted.within_days is None or (end.kind == "at" and NOW < end.at <= NOW + wanted.within_days * DAY),
+        wanted.within_days is None
+        or (end.kind == "at" and NOW < end.at <= NOW + wanted.within_days * DAY),
         wanted.enabled is None or bool(control & Control.DISABLED) != wanted.enabled,
         all(control & FLAGS[flag] for flag in wanted.flags),
-        wanted.container is None or accounts.dn[row].lower().endswith(f",{wanted.container}".lower()),
+        wanted.container is None
+        or accounts.dn[row].lower().endswith(f",{wanted.container}".lower()),
         wanted.set_before is None or 0 < password_set < wanted.set_before,
     ]
     return all(checks)
@@ -69,8 +72,12 @@ FILTERS = st.builds(
     expiry=st.sampled_from([None, None, "must_change", "expired", "never", "unknown"]),
     within_days=st.sampled_from([None, None, 1, 30]),
     enabled=st.sampled_from([None, True, False]),
-    flags=st.sampled_from([(), (), ("disabled",), ("never_expires",), ("smart_card_required", "never_expires")]),
-    container=st.sampled_from([None, None, "DC=sky,DC=tarnholt,DC=example", "ou=people,dc=sky,DC=tarnholt,DC=example"]),
+    flags=st.sampled_from(
+        [(), (), ("disabled",), ("never_expires",), ("smart_card_required", "never_expires")]
+    ),
+    container=st.sampled_from(
+        [None, None, "DC=sky,DC=tarnholt,DC=example", "ou=people,dc=sky,DC=tarnholt,DC=example"]
+    ),
     set_before=st.sampled_from([None, NOW - 100 * DAY]),
 )
 
@@ -79,7 +86,9 @@ FILTERS = st.builds(
 @given(FILTERS)
 def test_a_filter_takes_exactly_those_it_describes(roster: Roster, wanted: Filter) -> None:
     found = roster.rows(wanted, NOW)
-    assert sorted(found.tolist()) == [row for row in range(len(roster.estate.accounts)) if fits(roster, row, wanted)]
+    assert sorted(found.tolist()) == [
+        row for row in range(len(roster.estate.accounts)) if fits(roster, row, wanted)
+    ]
     names = [roster.estate.accounts.name[row].upper() for row in found.tolist()]
     assert names == sorted(names)
 
@@ -88,18 +97,36 @@ def test_every_filter_takes_somebody_and_not_everybody(roster: Roster) -> None:
     """So that the comparison above is about something."""
     estate = roster.estate
     some: list[dict[str, Any]] = [
-        {"words": "svc"}, {"policy": 4}, {"way": "account"}, {"way": "group"}, {"way": "domain"}, {"way": "exempt"}, {"locked": True},
-        {"expiry": "must_change"}, {"expiry": "expired"}, {"expiry": "never"}, {"within_days": 30}, {"enabled": False}, {"tie": True},
-        {"privileged": True}, {"flags": ("never_expires",)}, {"set_before": NOW - 100 * DAY}, {"group": 0},
+        {"words": "svc"},
+        {"policy": 4},
+        {"way": "account"},
+        {"way": "group"},
+        {"way": "domain"},
+        {"way": "exempt"},
+        {"locked": True},
+        {"expiry": "must_change"},
+        {"expiry": "expired"},
+        {"expiry": "never"},
+        {"within_days": 30},
+        {"enabled": False},
+        {"tie": True},
+        {"privileged": True},
+        {"flags": ("never_expires",)},
+        {"set_before": NOW - 100 * DAY},
+        {"group": 0},
         {"container": parent_of(estate.accounts.dn[5])},
-    ]  # fmt: skip
+    ]
     for one in some:
         assert 0 < len(roster.rows(Filter(**one), NOW)) < len(estate.accounts), one
 
 
-@pytest.mark.parametrize("order", ["display_name", "policy", "why", "expires", "set", "bad_tries", "container"])
+@pytest.mark.parametrize(
+    "order", ["display_name", "policy", "why", "expires", "set", "bad_tries", "container"]
+)
 def test_an_order_puts_equals_by_name_and_turns_round(roster: Roster, order: Any) -> None:
-    rows, turned = (roster.rows(Filter(), NOW, order, descending).tolist() for descending in (False, True))
+    rows, turned = (
+        roster.rows(Filter(), NOW, order, descending).tolist() for descending in (False, True)
+    )
     assert sorted(rows) == sorted(turned) == list(range(len(roster.estate.accounts)))
     key = dict(zip(range(len(rows)), roster._key(order).tolist(), strict=True))
     names = {row: roster.estate.accounts.name[row].upper() for row in rows}
@@ -114,7 +141,9 @@ def test_the_order_by_expiry_is_that_of_the_moments(roster: Roster) -> None:
     for row in roster.rows(Filter(), NOW, "expires").tolist():
         policy = int(roster.resolution.winner_of_account[row])
         max_age = settings_of(estate, policy).max_age
-        end = expiry(int(estate.accounts.control[row]), int(estate.accounts.password_set[row]), max_age)
+        end = expiry(
+            int(estate.accounts.control[row]), int(estate.accounts.password_set[row]), max_age
+        )
         known.append({"now": 0, "at": end.at, "never": 2**63, "unknown": -1}[end.kind])
     assert known == sorted(known)
 
@@ -142,22 +171,34 @@ def test_containers_hold_everybody_once(roster: Roster) -> None:
 @pytest.mark.parametrize(
     ("dn", "parent"),
     [
-        ("CN=a,DC=b", "DC=b"), ("CN=a\\, b,DC=c", "DC=c"), ("CN=a\\\\,DC=b", "DC=b"), ("CN=a\\\\\\,b,OU=c,DC=d", "OU=c,DC=d"), ("DC=a", ""),
+        ("CN=a,DC=b", "DC=b"),
+        ("CN=a\\, b,DC=c", "DC=c"),
+        ("CN=a\\\\,DC=b", "DC=b"),
+        ("CN=a\\\\\\,b,OU=c,DC=d", "OU=c,DC=d"),
+        ("DC=a", ""),
     ],
-)  # fmt: skip
+)
 def test_a_parent_is_what_follows_the_first_comma_that_counts(dn: str, parent: str) -> None:
     assert parent_of(dn) == parent
 
 
 def test_a_lock_without_end_counts_until_it_is_lifted(demo: Dump) -> None:
     estate = demo.estate
-    accounts = replace(estate.accounts, lockout_time=np.full(len(estate.accounts), NOW - 5000 * DAY, dtype=np.int64))
-    domain = replace(estate.domain, settings=replace(estate.domain.settings, lockout_duration=None, lockout_threshold=5))
+    accounts = replace(
+        estate.accounts,
+        lockout_time=np.full(len(estate.accounts), NOW - 5000 * DAY, dtype=np.int64),
+    )
+    domain = replace(
+        estate.domain,
+        settings=replace(estate.domain.settings, lockout_duration=None, lockout_threshold=5),
+    )
     changed = replace(estate, accounts=accounts, domain=domain)
     roster = Roster(changed, resolve(changed))
     held = roster.rows(Filter(locked=True), NOW)
     winners = roster.resolution.winner_of_account
     found = {p: settings_of(changed, p) for p in set(winners.tolist())}
-    endless = {p for p, s in found.items() if s.lockout_threshold and until_unlocked(s.lockout_duration)}
+    endless = {
+        p for p, s in found.items() if s.lockout_threshold and until_unlocked(s.lockout_duration)
+    }
     assert -1 in endless
     assert set(held.tolist()) == set(np.flatnonzero(np.isin(winners, list(endless))).tolist())

@@ -9,17 +9,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.account_state import settings_of
-from hornfels.core.card import card, in_words
-from hornfels.core.estate import Control
-from hornfels.core.policy import DEFAULTS
-from hornfels.core.resolution import resolve
-from hornfels.core.time import DAY, HOUR, MINUTE, NEVER
-from hornfels.core.trials import Expected, Trial, run, targets
-from hornfels.core.verdict import ANYBODY, Moment, Subject, compile_policy, judge
+from hornfels.core.domain.account_state import settings_of
+from hornfels.core.domain.estate import Control
+from hornfels.core.passwords.card import card, in_words
+from hornfels.core.passwords.judge import compile_policy, judge
+from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Subject
+from hornfels.core.passwords.trials import Expected, Trial, run, targets
+from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.resolution.engine import resolve
+from hornfels.core.values.time import DAY, HOUR, MINUTE, NEVER
 from worlds import World, group_dn, read, worlds
 
-CANDIDATES = st.sampled_from(["", "4071", "Person 0-xyz", "Zq7-lantern-orbit", "person0", "a0-Zq7x", "A1-"])
+CANDIDATES = st.sampled_from(
+    ["", "4071", "Person 0-xyz", "Zq7-lantern-orbit", "person0", "a0-Zq7x", "A1-"]
+)
 
 
 @given(
@@ -36,7 +39,14 @@ def test_a_trial_agrees_with_judging_every_account(
     if data.draw(st.booleans()):
         candidate = f"Zq7-{data.draw(st.sampled_from(list(estate.accounts.name)))}"
     policies = tuple(
-        replace(p, settings=replace(p.settings, min_length=data.draw(st.integers(0, 9)), complexity=data.draw(st.booleans())))
+        replace(
+            p,
+            settings=replace(
+                p.settings,
+                min_length=data.draw(st.integers(0, 9)),
+                complexity=data.draw(st.booleans()),
+            ),
+        )
         for p in estate.policies
     )
     estate = estate.with_policies(policies, estate.links)
@@ -48,7 +58,9 @@ def test_a_trial_agrees_with_judging_every_account(
     for row in rows.tolist():
         subject = Subject(estate.accounts.name[row], estate.accounts.display_name[row])
         policy = int(resolution.winner_of_account[row])
-        verdict = judge(compile_policy(settings_of(estate, policy)), candidate, subject, Moment("reset", 0, 0))
+        verdict = judge(
+            compile_policy(settings_of(estate, policy)), candidate, subject, Occasion("reset", 0, 0)
+        )
         wanted = verdict.accepted if expected == "accepted" else not verdict.accepted
         met[row] = wanted and (not trial.rule or trial.rule in verdict.refused_by)
     assert outcome.met is all(met.values())
@@ -73,7 +85,8 @@ def test_targets_are_the_account_its_population_or_the_group(world: World) -> No
 
 
 @pytest.mark.parametrize(
-    ("kind", "target"), [("account", "none"), ("population", "none"), ("group", "CN=none"), ("group", "no name")]
+    ("kind", "target"),
+    [("account", "none"), ("population", "none"), ("group", "CN=none"), ("group", "no name")],
 )
 def test_nobody_left_is_neither_met_nor_unmet(kind: str, target: str) -> None:
     estate = read(World(7, [], [(0x200, None, 2000)])).estate
@@ -97,7 +110,15 @@ def test_spans_in_words(span: int, words: str) -> None:
 
 
 def test_the_card_asks_only_what_the_policy_asks() -> None:
-    bare = replace(DEFAULTS, min_length=0, complexity=False, history_length=0, min_age=0, max_age=NEVER, lockout_threshold=0)
+    bare = replace(
+        DEFAULTS,
+        min_length=0,
+        complexity=False,
+        history_length=0,
+        min_age=0,
+        max_age=NEVER,
+        lockout_threshold=0,
+    )
     assert card(bare, ANYBODY).must == ()
     assert card(bare, ANYBODY).later == ("Your password does not expire.",)
     full = card(replace(DEFAULTS, lockout_threshold=5), Subject("ilse.varga", "Varga, Ilse"), 0, 0)
@@ -110,11 +131,14 @@ def test_the_card_asks_only_what_the_policy_asks() -> None:
     )
     over = card(DEFAULTS, ANYBODY, 0, 5 * DAY, now=47 * DAY)
     assert (over.expiry.kind, over.later[0]) == (
-        "now", "Your present password has expired. You are asked for a new one the next time you sign in."
-    )  # fmt: skip
+        "now",
+        "Your present password has expired. You are asked for a new one the next time you sign in.",
+    )
     assert card(DEFAULTS, ANYBODY, 0, 5 * DAY, now=47 * DAY - 1).expiry.at == 47 * DAY
     until = card(
-        replace(DEFAULTS, lockout_threshold=1, lockout_duration=NEVER), ANYBODY, int(Control.SMART_CARD_REQUIRED | Control.DISABLED)
+        replace(DEFAULTS, lockout_threshold=1, lockout_duration=NEVER),
+        ANYBODY,
+        int(Control.SMART_CARD_REQUIRED | Control.DISABLED),
     )
     assert "Only the help desk can open it." in until.later[1]
     assert "After 1 wrong try," in until.later[1]

@@ -9,14 +9,14 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from hornfels.core.account_state import effective_settings, expiry, flag_effects, lock_state
-from hornfels.core.dn import DnError, dn_key, first_value, fold, parent_key
-from hornfels.core.estate import UNKNOWN_TIME, Control
-from hornfels.core.lockout import guess_budget, reuse_sentence
-from hornfels.core.policy import DEFAULTS, problems
-from hornfels.core.sid import sid_text
-from hornfels.core.text import TextColumn, hidden, meant, visible
-from hornfels.core.time import (
+from hornfels.core.domain.account_state import effective_settings, expiry, flag_effects, lock_state
+from hornfels.core.domain.estate import UNKNOWN_TIME, Control
+from hornfels.core.policy.lockout import guess_budget, reuse_sentence
+from hornfels.core.policy.model import DEFAULTS, problems
+from hornfels.core.values.dn import DnError, dn_key, first_value, fold, parent_key
+from hornfels.core.values.sid import sid_text
+from hornfels.core.values.text import TextColumn, hidden, meant, visible
+from hornfels.core.values.time import (
     DAY,
     HOUR,
     MINUTE,
@@ -50,13 +50,20 @@ def test_spellings_of_one_name(one: str, other: str) -> None:
 
 
 @pytest.mark.parametrize(
-    ("one", "other"), [("CN=straße,DC=x", "CN=strasse,DC=x"), (r"CN=a\,b,DC=x", "CN=a,CN=b,DC=x"), ("CN=a,DC=x", "OU=a,DC=x")]
+    ("one", "other"),
+    [
+        ("CN=straße,DC=x", "CN=strasse,DC=x"),
+        (r"CN=a\,b,DC=x", "CN=a,CN=b,DC=x"),
+        ("CN=a,DC=x", "OU=a,DC=x"),
+    ],
 )
 def test_different_names(one: str, other: str) -> None:
     assert dn_key(one) != dn_key(other)
 
 
-@pytest.mark.parametrize("text", ["no name", "CN=a,", "=a,DC=x", "CN=a\\", 'CN="a,DC=x', "CN=\\C3,DC=x", 'CN="a"b,DC=x'])
+@pytest.mark.parametrize(
+    "text", ["no name", "CN=a,", "=a,DC=x", "CN=a\\", 'CN="a,DC=x', "CN=\\C3,DC=x", 'CN="a"b,DC=x']
+)
 def test_what_is_no_name_is_refused(text: str) -> None:
     with pytest.raises(DnError, match="is not a distinguished name"):
         dn_key(text)
@@ -64,12 +71,18 @@ def test_what_is_no_name_is_refused(text: str) -> None:
 
 @given(st.lists(st.text(min_size=1, alphabet='aB,+\\" ;é#='), min_size=1, max_size=3))
 def test_any_value_survives_escaping(values: list[str]) -> None:
-    dn = ",".join("CN=" + "".join(f"\\{c:02x}" if (c := b) >= 0 else "" for b in value.encode()) for value in values)
+    dn = ",".join(
+        "CN=" + "".join(f"\\{c:02x}" if (c := b) >= 0 else "" for b in value.encode())
+        for value in values
+    )
     assert first_value(dn) == values[0]
     assert dn_key(dn) == dn_key(dn.upper().replace("\\X", "\\x"))
 
 
-@given(st.text(min_size=1, max_size=9, alphabet='aé+" 2C'), st.sampled_from(["OU=b,DC=x", "OU=B , DC=x", r"OU=b\2C,DC=x"]))
+@given(
+    st.text(min_size=1, max_size=9, alphabet='aé+" 2C'),
+    st.sampled_from(["OU=b,DC=x", "OU=B , DC=x", r"OU=b\2C,DC=x"]),
+)
 def test_a_name_is_its_first_part_and_its_container(value: str, container: str) -> None:
     try:
         first = dn_key("CN=" + value)
@@ -95,7 +108,11 @@ def test_whole_seconds_survive(value: int) -> None:
     assert seconds(span_from_seconds(value)) == value
 
 
-@given(st.datetimes(min_value=datetime(1601, 1, 2), max_value=datetime(9000, 1, 1), timezones=st.just(UTC)))
+@given(
+    st.datetimes(
+        min_value=datetime(1601, 1, 2), max_value=datetime(9000, 1, 1), timezones=st.just(UTC)
+    )
+)
 def test_moments_survive(at: datetime) -> None:
     assert datetime_from_moment(moment_from_datetime(at)) == at
 
@@ -120,7 +137,9 @@ def test_elapsed_time_is_rounded_down() -> None:
     assert describe_span(31 * DAY + 23 * HOUR, parts=1, up=False) == "31 d"
 
 
-@given(st.lists(st.text(alphabet=st.characters(exclude_characters="\0", exclude_categories=["Cs"]))))
+@given(
+    st.lists(st.text(alphabet=st.characters(exclude_characters="\0", exclude_categories=["Cs"])))
+)
 def test_text_columns_hold_what_they_were_given(values: list[str]) -> None:
     column = TextColumn.of(values)
     assert list(column) == values
@@ -128,13 +147,22 @@ def test_text_columns_hold_what_they_were_given(values: list[str]) -> None:
     assert [values[i].upper() for i in column.order] == sorted(v.upper() for v in values)
 
 
-@given(st.lists(st.text(alphabet="abAB.", max_size=6), max_size=8), st.text(alphabet="abAB.", min_size=1, max_size=2))
+@given(
+    st.lists(st.text(alphabet="abAB.", max_size=6), max_size=8),
+    st.text(alphabet="abAB.", min_size=1, max_size=2),
+)
 def test_text_columns_find(values: list[str], needle: str) -> None:
     column = TextColumn.of(values)
-    assert column.containing(needle).tolist() == [i for i, v in enumerate(values) if needle.lower() in v.lower()]
-    assert column.find(needle).tolist() == [i for i, v in enumerate(values) if needle.lower() == v.lower()]
+    assert column.containing(needle).tolist() == [
+        i for i, v in enumerate(values) if needle.lower() in v.lower()
+    ]
+    assert column.find(needle).tolist() == [
+        i for i, v in enumerate(values) if needle.lower() == v.lower()
+    ]
     ranked = sorted(
-        (not v.lower().startswith(needle.lower()), len(v), i) for i, v in enumerate(values) if needle.lower() in v.lower()
+        (not v.lower().startswith(needle.lower()), len(v), i)
+        for i, v in enumerate(values)
+        if needle.lower() in v.lower()
     )
     for most in (1, 3, 20):
         assert column.best(needle, most).tolist() == [i for _, _, i in ranked[:most]]
@@ -143,21 +171,33 @@ def test_text_columns_find(values: list[str], needle: str) -> None:
 @pytest.mark.parametrize(
     ("changes", "field", "severity"),
     [
-        ({"min_length": 256}, "min_length", "error"), ({"history_length": 1025}, "history_length", "error"),
-        ({"max_age": DAY, "min_age": DAY}, "max_age", "error"), ({"max_age": 0}, "max_age", "error"),
-        ({"lockout_window": 31 * MINUTE}, "lockout_window", "error"), ({"lockout_threshold": 5, "lockout_window": 0}, "lockout_window", "error"),
-        ({"lockout_threshold": 65536}, "lockout_threshold", "error"), ({"min_age": -1}, "min_age", "error"),
-        ({"min_age": 0}, "min_age", "warning"), ({"lockout_threshold": 2}, "lockout_threshold", "warning"),
+        ({"min_length": 256}, "min_length", "error"),
+        ({"history_length": 1025}, "history_length", "error"),
+        ({"max_age": DAY, "min_age": DAY}, "max_age", "error"),
+        ({"max_age": 0}, "max_age", "error"),
+        ({"lockout_window": 31 * MINUTE}, "lockout_window", "error"),
+        ({"lockout_threshold": 5, "lockout_window": 0}, "lockout_window", "error"),
+        ({"lockout_threshold": 65536}, "lockout_threshold", "error"),
+        ({"min_age": -1}, "min_age", "error"),
+        ({"min_age": 0}, "min_age", "warning"),
+        ({"lockout_threshold": 2}, "lockout_threshold", "warning"),
         ({"reversible_encryption": True}, "reversible_encryption", "warning"),
     ],
-)  # fmt: skip
+)
 def test_what_is_wrong_with_settings(changes: dict[str, object], field: str, severity: str) -> None:
-    assert (field, severity) in {(p.field, p.severity) for p in problems(replace(DEFAULTS, **changes), 10)}
+    assert (field, severity) in {
+        (p.field, p.severity) for p in problems(replace(DEFAULTS, **changes), 10)
+    }
 
 
 def test_sound_settings_have_no_problems() -> None:
     assert problems(DEFAULTS, 1) == []
-    assert problems(replace(DEFAULTS, max_age=NEVER, lockout_duration=NEVER, lockout_window=99 * DAY), 1) == []
+    assert (
+        problems(
+            replace(DEFAULTS, max_age=NEVER, lockout_duration=NEVER, lockout_window=99 * DAY), 1
+        )
+        == []
+    )
     assert [p.field for p in problems(DEFAULTS, 0)] == ["precedence"]
 
 
@@ -184,7 +224,11 @@ def test_a_lock_ends_by_itself_or_stays() -> None:
     assert lock_state(settings, NOW, NOW + 29 * MINUTE).locked
     assert not lock_state(settings, NOW, NOW + 30 * MINUTE).locked
     for duration in (NEVER, 0):
-        assert lock_state(replace(settings, lockout_duration=duration), NOW, NOW + 999 * DAY) == (True, NOW, None)
+        assert lock_state(replace(settings, lockout_duration=duration), NOW, NOW + 999 * DAY) == (
+            True,
+            NOW,
+            None,
+        )
     assert not lock_state(settings, 0, NOW).locked
     assert not lock_state(DEFAULTS, NOW, NOW).locked
 
@@ -197,20 +241,29 @@ def test_sentences_about_guessing_and_reuse() -> None:
 
 
 def test_stored_sids_in_print() -> None:
-    assert sid_text(bytes.fromhex("010500000000000515000000010000000200000003000000f4010000")) == "S-1-5-21-1-2-3-500"
+    assert (
+        sid_text(bytes.fromhex("010500000000000515000000010000000200000003000000f4010000"))
+        == "S-1-5-21-1-2-3-500"
+    )
     with pytest.raises(ValueError, match="not a security identifier"):
         sid_text(b"\x01\x05short")
 
 
 @given(st.lists(st.text(max_size=6), max_size=30), st.lists(st.text(max_size=6), max_size=6))
-def test_a_column_finds_the_same_by_its_index_as_by_looking_through(values: list[str], others: list[str]) -> None:
+def test_a_column_finds_the_same_by_its_index_as_by_looking_through(
+    values: list[str], others: list[str]
+) -> None:
     values = [v.replace("\0", "") for v in values if v.isprintable()]
     column = TextColumn.of(values)
     for _ in range(3):  # from the ninth question on there is an index
         for wanted in (*values, *(v.lower() for v in values), *others):
             expected = [row for row, value in enumerate(values) if fold(value) == fold(wanted)]
             if wanted.isprintable() and "\\" not in wanted:
-                assert TextColumn.of(values).find(wanted).tolist() == column.find(wanted).tolist() == expected
+                assert (
+                    TextColumn.of(values).find(wanted).tolist()
+                    == column.find(wanted).tolist()
+                    == expected
+                )
 
 
 @given(st.text())

@@ -6,8 +6,13 @@ import io
 
 import pytest
 
-from hornfels.core.resolution import resolve
-from hornfels.formats.attributes import Attribute, account_attributes, domain_attributes, policy_attributes
+from hornfels.core.resolution.engine import resolve
+from hornfels.formats.attributes import (
+    Attribute,
+    account_attributes,
+    domain_attributes,
+    policy_attributes,
+)
 from hornfels.formats.dump import Dump
 from hornfels.formats.ldif import read
 from hornfels.formats.table import write_table
@@ -18,13 +23,37 @@ BINARY = {"objectguid", "objectsid"}
 @pytest.fixture(scope="module")
 def entries(demo_ldif: bytes) -> dict[str, dict[str, list[bytes]]]:
     wanted = [
-        "cn", "objectclass", "pwdproperties", "msds-behavior-version", "samaccountname", "displayname", "useraccountcontrol", "pwdlastset",
-        "badpwdcount", "badpasswordtime", "lockouttime", "primarygroupid", "minpwdlength", "pwdhistorylength", "minpwdage", "maxpwdage",
-        "lockoutthreshold", "lockoutobservationwindow", "lockoutduration", "msds-passwordsettingsprecedence", "msds-psoappliesto",
-        "msds-minimumpasswordlength", "msds-passwordcomplexityenabled", "msds-passwordhistorylength", "msds-minimumpasswordage",
-        "msds-passwordreversibleencryptionenabled", "msds-maximumpasswordage", "msds-lockoutthreshold", "msds-lockoutobservationwindow",
+        "cn",
+        "objectclass",
+        "pwdproperties",
+        "msds-behavior-version",
+        "samaccountname",
+        "displayname",
+        "useraccountcontrol",
+        "pwdlastset",
+        "badpwdcount",
+        "badpasswordtime",
+        "lockouttime",
+        "primarygroupid",
+        "minpwdlength",
+        "pwdhistorylength",
+        "minpwdage",
+        "maxpwdage",
+        "lockoutthreshold",
+        "lockoutobservationwindow",
+        "lockoutduration",
+        "msds-passwordsettingsprecedence",
+        "msds-psoappliesto",
+        "msds-minimumpasswordlength",
+        "msds-passwordcomplexityenabled",
+        "msds-passwordhistorylength",
+        "msds-minimumpasswordage",
+        "msds-passwordreversibleencryptionenabled",
+        "msds-maximumpasswordage",
+        "msds-lockoutthreshold",
+        "msds-lockoutobservationwindow",
         "msds-lockoutduration",
-    ]  # fmt: skip
+    ]
     return {record.dn: record.values for record in read(io.BytesIO(demo_ldif), wanted)}
 
 
@@ -39,23 +68,44 @@ def check(found: list[Attribute], entry: dict[str, list[bytes]]) -> int:
     return same
 
 
-def test_policies_are_shown_as_they_were_read(demo: Dump, entries: dict[str, dict[str, list[bytes]]]) -> None:
+def test_policies_are_shown_as_they_were_read(
+    demo: Dump, entries: dict[str, dict[str, list[bytes]]]
+) -> None:
     for number, policy in enumerate(demo.estate.policies):
         assert check(policy_attributes(demo.estate, number), entries[policy.dn]) == 12
 
 
-def test_the_domain_is_shown_as_it_was_read(demo: Dump, entries: dict[str, dict[str, list[bytes]]]) -> None:
+def test_the_domain_is_shown_as_it_was_read(
+    demo: Dump, entries: dict[str, dict[str, list[bytes]]]
+) -> None:
     assert check(domain_attributes(demo.estate), entries[demo.estate.domain.dn]) == 9
 
 
-def test_accounts_are_shown_as_they_were_read(demo: Dump, entries: dict[str, dict[str, list[bytes]]]) -> None:
+def test_accounts_are_shown_as_they_were_read(
+    demo: Dump, entries: dict[str, dict[str, list[bytes]]]
+) -> None:
     resolution = resolve(demo.estate)
     for row, dn in enumerate(demo.estate.accounts.dn):
         assert check(account_attributes(demo.estate, resolution, row), entries[dn]) >= 5
-    winner = {a.name: a.values for a in account_attributes(demo.estate, resolution, 0)}["msDS-ResultantPSO"]
+    winner = {a.name: a.values for a in account_attributes(demo.estate, resolution, 0)}[
+        "msDS-ResultantPSO"
+    ]
     assert winner in {(p.dn,) for p in demo.estate.policies} | {()}
 
 
 def test_a_table_runs_no_formulas_and_hides_nothing() -> None:
-    text = write_table(["A"], [["=1+1"], ["@x"], ["-2"], ["plain, with comma"], ['say "so"'], ["a\u202eb"], ["\t=1"]])
-    assert text.split("\r\n") == ["A", "'=1+1", "'@x", "'-2", '"plain, with comma"', '"say ""so"""', "a\\u202eb", "\\x09=1", ""]
+    text = write_table(
+        ["A"],
+        [["=1+1"], ["@x"], ["-2"], ["plain, with comma"], ['say "so"'], ["a\u202eb"], ["\t=1"]],
+    )
+    assert text.split("\r\n") == [
+        "A",
+        "'=1+1",
+        "'@x",
+        "'-2",
+        '"plain, with comma"',
+        '"say ""so"""',
+        "a\\u202eb",
+        "\\x09=1",
+        "",
+    ]

@@ -21,15 +21,26 @@ def entries(text: bytes) -> list[tuple[str, int, dict[str, list[bytes]]]]:
     return [(r.dn, r.line, r.values) for r in read(io.BytesIO(text), WANTED)]
 
 
-values = st.one_of(st.text(st.characters(exclude_characters="\0", exclude_categories=["Cs"])), st.binary(max_size=200))
+values = st.one_of(
+    st.text(st.characters(exclude_characters="\0", exclude_categories=["Cs"])),
+    st.binary(max_size=200),
+)
 names = st.text(alphabet="abc é,\\", min_size=1, max_size=90).map(lambda t: "CN=" + t)
 
 
 @given(
-    st.lists(st.tuples(names, st.lists(st.tuples(st.sampled_from(["cn", "member", "ignored"]), values), max_size=4)), max_size=5),
+    st.lists(
+        st.tuples(
+            names,
+            st.lists(st.tuples(st.sampled_from(["cn", "member", "ignored"]), values), max_size=4),
+        ),
+        max_size=5,
+    ),
     st.booleans(),
 )
-def test_what_is_written_is_read_again(records: list[tuple[str, list[tuple[str, str | bytes]]]], crlf: bool) -> None:
+def test_what_is_written_is_read_again(
+    records: list[tuple[str, list[tuple[str, str | bytes]]]], crlf: bool
+) -> None:
     data = b"".join(write(records))
     assert all(len(line) <= 76 for line in data.split(b"\n"))
     if crlf:
@@ -49,7 +60,11 @@ def test_the_size_of_the_blocks_read_does_not_matter(size: int) -> None:
     before = ldif.BLOCK
     ldif.BLOCK = size
     try:
-        assert entries(text) == whole == [("CN=a", 3, {"cn": [b"one"]}), ("CN=b", 10, {"cn": [b"two"]})]
+        assert (
+            entries(text)
+            == whole
+            == [("CN=a", 3, {"cn": [b"one"]}), ("CN=b", 10, {"cn": [b"two"]})]
+        )
     finally:
         ldif.BLOCK = before
 
@@ -91,7 +106,11 @@ def test_ranges_are_parts_of_one_list() -> None:
         (b"dn:: /w==\ncn: a\n", 1, "neither UTF-8"),
         (b"\x7fELF\x01\x02: x\n", 1, "is not an attribute name"),
         (b"dn: CN=x\nbad attribute: y\n", 2, "is not an attribute name"),
-        (b"dn: CN=x\n\n# Old\nDEL:3f2504e0-4f89-11d3-9a0c-0305e82c3301, Deleted Objects\ndn: CN=y\n", 4, "ldapsearch -LLL"),
+        (
+            b"dn: CN=x\n\n# Old\nDEL:3f2504e0-4f89-11d3-9a0c-0305e82c3301, Deleted Objects\ndn: CN=y\n",
+            4,
+            "ldapsearch -LLL",
+        ),
     ],
 )
 def test_broken_files_name_the_line_and_the_reason(text: bytes, line: int, reason: str) -> None:
@@ -121,9 +140,24 @@ class Trickle:
 
 
 @given(
-    st.lists(st.sampled_from([b"dn: DC=x\n", b"cn: a\n", b"cn:: YQ==\n", b" more\n", b"\n", b"# said\n", b"\r\n", b"dn: DC=y\r\n", b"cn: b\r\n"]), max_size=14),
+    st.lists(
+        st.sampled_from(
+            [
+                b"dn: DC=x\n",
+                b"cn: a\n",
+                b"cn:: YQ==\n",
+                b" more\n",
+                b"\n",
+                b"# said\n",
+                b"\r\n",
+                b"dn: DC=y\r\n",
+                b"cn: b\r\n",
+            ]
+        ),
+        max_size=14,
+    ),
     st.lists(st.integers(1, 9), min_size=1, max_size=5),
-)  # fmt: skip
+)
 def test_how_a_file_comes_in_makes_no_difference(pieces: list[bytes], sizes: list[int]) -> None:
     data = b"version: 1\n" + b"".join(pieces)
 
@@ -139,20 +173,33 @@ def test_how_a_file_comes_in_makes_no_difference(pieces: list[bytes], sizes: lis
 @pytest.mark.parametrize(
     ("entry", "words"),
     [
-        (b"cn: a\ndisplayName: " + b"x" * 2000, "line 3: a name of 2,000 characters, where at most 1,024 are taken"),
-        (b"cn: a\ndisplayName:: " + b"QUJD" * 400_000, "line 3: a value of displayname is longer than 1 MB"),
-        (b"cn: a\nmember: CN=" + b"x" * 9000, "line 3: a name of 9,003 characters, where at most 8,192 are taken"),
+        (
+            b"cn: a\ndisplayName: " + b"x" * 2000,
+            "line 3: a name of 2,000 characters, where at most 1,024 are taken",
+        ),
+        (
+            b"cn: a\ndisplayName:: " + b"QUJD" * 400_000,
+            "line 3: a value of displayname is longer than 1 MB",
+        ),
+        (
+            b"cn: a\nmember: CN=" + b"x" * 9000,
+            "line 3: a name of 9,003 characters, where at most 8,192 are taken",
+        ),
         (b"cn: a\npwdLastSet: " + b"9" * 6000, "line 3: '99999"),
         (b"cn: a\npwdLastSet: 1_000", "line 3: '1_000' is not a whole number"),
         (b"cn: a\nobjectSid: S-1-5-21-99999999999", "line 3: this is not a security identifier"),
         (b"cn: a\nobjectSid: S-1-5-21-4294967296", "line 3: this is not a security identifier"),
     ],
-)  # fmt: skip
-def test_what_is_longer_than_any_directory_holds_is_refused_by_line(entry: bytes, words: str) -> None:
+)
+def test_what_is_longer_than_any_directory_holds_is_refused_by_line(
+    entry: bytes, words: str
+) -> None:
     with pytest.raises(LdifError) as refused:
         load_dump(
             io.BytesIO(
-                b"dn: CN=a,DC=x\nobjectClass: user\n".replace(b"\nobjectClass: user", b"") + entry + b"\nobjectClass: user\n"
+                b"dn: CN=a,DC=x\nobjectClass: user\n".replace(b"\nobjectClass: user", b"")
+                + entry
+                + b"\nobjectClass: user\n"
             )
         )
     assert words in str(refused.value)

@@ -26,7 +26,9 @@ PLAIN = entries(TEXT.encode())
 @pytest.mark.parametrize("encoding", ["utf-8-sig", "utf-16", "utf-16-le", "utf-16-be"])
 @pytest.mark.parametrize("packed", [False, True])
 @pytest.mark.parametrize("block", [1, 3, 1 << 20])
-def test_a_dump_reads_alike_however_it_is_kept(encoding: str, packed: bool, block: int, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_dump_reads_alike_however_it_is_kept(
+    encoding: str, packed: bool, block: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(ldif, "BLOCK", block)
     data = TEXT.encode(encoding)
     assert len(PLAIN) == 2

@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.settings import CATALOGUE
-from hornfels.core.sources import EXTENDED, Template, is_span, template_problems
-from hornfels.core.time import DAY, HOUR, MINUTE
+from hornfels.core.domain.sources import EXTENDED, Template, is_span, template_problems
+from hornfels.core.policy.catalogue import CATALOGUE
+from hornfels.core.values.time import DAY, HOUR, MINUTE
 from hornfels.formats.template import TemplateError, read_template, write_template
 
 TEXT = """[Unicode]
@@ -32,9 +32,16 @@ MACHINE\\Software\\Other=1,"text"
 signature="$CHICAGO$"
 """
 SAYS = {
-    "min_age": DAY, "max_age": None, "min_length": 12, "complexity": True, "lockout_threshold": 0, "lockout_duration": None,
-    "ticket_age": 10 * HOUR, "audit_length": 16, "relaxed_limit": True,
-}  # fmt: skip
+    "min_age": DAY,
+    "max_age": None,
+    "min_length": 12,
+    "complexity": True,
+    "lockout_threshold": 0,
+    "lockout_duration": None,
+    "ticket_age": 10 * HOUR,
+    "audit_length": 16,
+    "relaxed_limit": True,
+}
 
 
 @pytest.mark.parametrize("encoding", ["utf-16", "utf-16-le", "utf-8", "utf-8-sig"])
@@ -101,11 +108,15 @@ def test_files_as_they_are_read_and_keep_all_else_byte_for_byte(encoding: str, e
     says = {"min_length": 12, "max_age": None, "complexity": True, "audit_length": 16}
     assert read_template(data) == says
     assert write_template(says, data) == data
-    changed = write_template({"min_length": 14, "complexity": True, "audit_length": 20, "ticket_age": 8 * HOUR}, data)
+    changed = write_template(
+        {"min_length": 14, "complexity": True, "audit_length": 20, "ticket_age": 8 * HOUR}, data
+    )
     rewritten = (
-        text.replace('"12" ; agreed', "14 ; agreed").replace(f"MaximumPasswordAge = -1; never{ends}", "")
-        .replace('"4","16"', "4,20") + f"[Kerberos Policy]{ends}MaxTicketAge = 8{ends}"
-    )  # fmt: skip
+        text.replace('"12" ; agreed', "14 ; agreed")
+        .replace(f"MaximumPasswordAge = -1; never{ends}", "")
+        .replace('"4","16"', "4,20")
+        + f"[Kerberos Policy]{ends}MaxTicketAge = 8{ends}"
+    )
     assert changed == rewritten.encode(encoding)
 
 
@@ -119,12 +130,16 @@ def templates(draw: st.DrawFn) -> Template:
     for setting in (*CATALOGUE, *EXTENDED):
         if draw(st.booleans()):
             count = draw(counts)
-            values[setting.key] = bool(count % 2) if setting.kind == "switch" else count * _UNITS.get(setting.unit, 1)
+            values[setting.key] = (
+                bool(count % 2) if setting.kind == "switch" else count * _UNITS.get(setting.unit, 1)
+            )
     return values
 
 
 @given(templates(), templates(), st.sampled_from(["\n", "\r\n"]), st.booleans())
-def test_a_template_comes_back_as_it_was_written(template: Template, before: Template, ends: str, cut: bool) -> None:
+def test_a_template_comes_back_as_it_was_written(
+    template: Template, before: Template, ends: str, cut: bool
+) -> None:
     assert read_template(write_template(template)) == template
     other = f"[Event Audit]{ends}; kept{ends}AuditSystemEvents = 3{ends}{ends}[Group Membership]{ends}*S-1-5__Members = a{ends}"
     file = write_template(before).decode("utf-16").replace("\r\n", ends) + other
@@ -142,6 +157,13 @@ def test_what_a_template_cannot_hold_is_refused() -> None:
     assert is_span("ticket_age")
     assert "switch on" in template_problems({"min_length": 20})["min_length"]
     assert template_problems({"min_length": 20, "relaxed_limit": True}) == {}
-    assert set(template_problems({"min_age": 9 * DAY, "max_age": 5 * DAY, "lockout_window": 9 * MINUTE, "lockout_duration": MINUTE})) == {
-        "max_age", "lockout_window"
-    }  # fmt: skip
+    assert set(
+        template_problems(
+            {
+                "min_age": 9 * DAY,
+                "max_age": 5 * DAY,
+                "lockout_window": 9 * MINUTE,
+                "lockout_duration": MINUTE,
+            }
+        )
+    ) == {"max_age", "lockout_window"}

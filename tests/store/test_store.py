@@ -18,11 +18,19 @@ from sqlalchemy import Engine, func, select, text
 from sqlalchemy.orm import Session
 
 from drafting import drawn, picture
-from hornfels.core.draft import apply, edits
-from hornfels.core.estate import Estate
-from hornfels.core.operations import AddPolicy, GuardPolicy, Operations, SetPrecedence, inverse, published
-from hornfels.core.policy import DEFAULTS
-from hornfels.core.resolution import resolve
+from hornfels.core.domain.estate import Estate
+from hornfels.core.drafts.applying import apply
+from hornfels.core.drafts.edits import edits
+from hornfels.core.drafts.operations import (
+    AddPolicy,
+    GuardPolicy,
+    Operations,
+    SetPrecedence,
+    inverse,
+    published,
+)
+from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.resolution.engine import resolve
 from hornfels.formats.dump import Dump
 from hornfels.store import drafts, history, people
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
@@ -44,7 +52,9 @@ def test_an_estate_comes_back_as_it_was(engine: Engine, world: World) -> None:
     dump = read(world)
     name = stored(engine, dump)
     with Session(engine) as session:
-        back = load_estate(session, session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one())
+        back = load_estate(
+            session, session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one()
+        )
     one, other = resolve(dump.estate), resolve(back)
     assert (one.stacks, one.winners.tolist(), one.population.tolist()) == (
         other.stacks,
@@ -55,7 +65,15 @@ def test_an_estate_comes_back_as_it_was(engine: Engine, world: World) -> None:
     assert [asdict(p) for p in back.policies] == [asdict(p) for p in dump.estate.policies]
     for column in ("dn", "name", "display_name"):
         assert list(getattr(back.accounts, column)) == list(getattr(dump.estate.accounts, column))
-    for column in ("rid", "control", "password_set", "bad_count", "bad_time", "lockout_time", "primary_group"):
+    for column in (
+        "rid",
+        "control",
+        "password_set",
+        "bad_count",
+        "bad_time",
+        "lockout_time",
+        "primary_group",
+    ):
         assert np.array_equal(getattr(back.accounts, column), getattr(dump.estate.accounts, column))
 
 
@@ -71,7 +89,10 @@ def test_a_reload_replaces_whole_and_leaves_other_domains_alone(engine: Engine, 
         assert session.scalar(select(func.count()).select_from(PolicyRow)) == 8
         assert dict(session.execute(select(PolicyRow.guid, PolicyRow.mark)).all()) == marks
         assert sorted(marks.values()) == list(range(8))
-        assert session.scalars(select(DomainRow.version).order_by(DomainRow.dns_name)).all() == [2, 1]
+        assert session.scalars(select(DomainRow.version).order_by(DomainRow.dns_name)).all() == [
+            2,
+            1,
+        ]
 
 
 def test_a_load_that_fails_midway_changes_nothing(engine: Engine, demo: Dump) -> None:
@@ -95,20 +116,33 @@ def test_millions_of_pairs_go_both_ways(engine: Engine) -> None:
         size = 300_000
         member, container = np.arange(size, dtype=np.int32), np.arange(size, 0, -1, dtype=np.int32)
         copy_in(
-            connection, "account_memberships", ("estate_id", "member", "container"), (np.ones(size, np.int32), member, container)
+            connection,
+            "account_memberships",
+            ("estate_id", "member", "container"),
+            (np.ones(size, np.int32), member, container),
         )
         query = sql.SQL("SELECT member, container FROM account_memberships")
-        packed = pairs_out(connection, "account_memberships", "member", "container", sql.SQL("estate_id = 1"))
+        packed = pairs_out(
+            connection, "account_memberships", "member", "container", sql.SQL("estate_id = 1")
+        )
         for back in (copy_out(connection, query, ["i4", "i4"]), packed):
             assert np.array_equal(back[0], member)
             assert np.array_equal(back[1], container)
-        assert not len(pairs_out(connection, "account_memberships", "member", "container", sql.SQL("estate_id = 2"))[0])
-        empty = copy_out(connection, sql.SQL("SELECT member FROM account_memberships WHERE member < 0"), ["i4"])
+        assert not len(
+            pairs_out(
+                connection, "account_memberships", "member", "container", sql.SQL("estate_id = 2")
+            )[0]
+        )
+        empty = copy_out(
+            connection, sql.SQL("SELECT member FROM account_memberships WHERE member < 0"), ["i4"]
+        )
         assert len(empty[0]) == 0
 
 
 def opened(session: Session, operations: Operations = ()) -> DraftRow:
-    return drafts.create(session, session.scalars(select(DomainRow.id)).one(), "Longer", "ann", operations)
+    return drafts.create(
+        session, session.scalars(select(DomainRow.id)).one(), "Longer", "ann", operations
+    )
 
 
 def renamed(estate: Estate, name: str) -> Operations:
@@ -147,19 +181,27 @@ def test_a_draft_remembers_its_steps_and_loses_its_approval(engine: Engine, demo
 
 @settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(world=worlds(), data=st.data())
-def test_what_is_published_is_what_the_draft_showed(engine: Engine, world: World, data: st.DataObject) -> None:
+def test_what_is_published_is_what_the_draft_showed(
+    engine: Engine, world: World, data: st.DataObject
+) -> None:
     before, after, _, operations = drawn(data, world)
     operations = published(operations)
     after = apply(before, operations).estate
     with Session(engine) as session, session.begin():
         # The guards of the example before would be kept.
-        session.execute(text("TRUNCATE domains, accounts, groups, account_memberships, group_memberships CASCADE"))
+        session.execute(
+            text(
+                "TRUNCATE domains, accounts, groups, account_memberships, group_memberships CASCADE"
+            )
+        )
     name = stored(engine, Dump(before, (), 1))
     with Session(engine) as session, session.begin():
         domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one()
         live = load_estate(session, domain)
         row = drafts.create(session, domain.id, "Random", "ann", operations)
-        point = drafts.publish(session, domain, row, live, apply(live, operations).estate, operations, "ann")
+        point = drafts.publish(
+            session, domain, row, live, apply(live, operations).estate, operations, "ann"
+        )
         assert picture(load_estate(session, domain)) == picture(after)
         assert history.estate_at(point, live, {}).policies == load_estate(session, domain).policies
         undone = apply(load_estate(session, domain), inverse(operations))
@@ -167,16 +209,28 @@ def test_what_is_published_is_what_the_draft_showed(engine: Engine, world: World
         assert picture(undone.estate) == picture(before)
 
 
-def test_loading_again_keeps_guards_and_finds_policies_that_got_another_guid(engine: Engine, demo: Dump) -> None:
+def test_loading_again_keeps_guards_and_finds_policies_that_got_another_guid(
+    engine: Engine, demo: Dump
+) -> None:
     estate = demo.estate
-    name, lifted, odd = stored(engine, demo), estate.policies[2], replace(estate.domain, other_properties=8)
+    name, lifted, odd = (
+        stored(engine, demo),
+        estate.policies[2],
+        replace(estate.domain, other_properties=8),
+    )
     add = AddPolicy(policy=UUID(int=7), name="Made here", precedence=81, settings=vars(DEFAULTS))
     guard = GuardPolicy(policy=lifted.guid, before=True, after=False)
     with Session(engine) as session, session.begin():
         domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one()
         live = load_estate(session, domain)
         point = drafts.publish(
-            session, domain, opened(session, (add, guard)), live, apply(live, (add, guard)).estate, (add, guard), "ann"
+            session,
+            domain,
+            opened(session, (add, guard)),
+            live,
+            apply(live, (add, guard)).estate,
+            (add, guard),
+            "ann",
         )
         later = SetPrecedence(policy=add.policy, before=81, after=82)
         waiting, number = opened(session, (later,)).id, point.id
@@ -189,27 +243,44 @@ def test_loading_again_keeps_guards_and_finds_policies_that_got_another_guid(eng
         live = load_estate(session, domain)
         assert {p.guid for p in live.policies if not p.guarded} == {lifted.guid}
         assert live.domain.other_properties == 8
-        taken_back = apply(live, inverse(history.operations_of(history.find(session, domain.id, number), successors_of(domain))))
+        taken_back = apply(
+            live,
+            inverse(
+                history.operations_of(
+                    history.find(session, domain.id, number), successors_of(domain)
+                )
+            ),
+        )
         assert not taken_back.conflicts
-        assert taken_back.estate.policies == tuple(replace(p, guarded=True) for p in estate.policies)
+        assert taken_back.estate.policies == tuple(
+            replace(p, guarded=True) for p in estate.policies
+        )
         row = drafts.find(session, domain.id, waiting)
         assert not apply(live, drafts.operations_of(row)).conflicts
 
 
-def test_a_load_closes_the_drafts_of_which_nothing_is_left_and_says_so(engine: Engine, demo: Dump) -> None:
+def test_a_load_closes_the_drafts_of_which_nothing_is_left_and_says_so(
+    engine: Engine, demo: Dump
+) -> None:
     name = stored(engine, demo)
     done, other = renamed(demo.estate, "Renamed outside"), renamed(demo.estate, "Renamed otherwise")
     with Session(engine) as session, session.begin():
         rows = [
-            opened(session, operations).id for operations in (done, other, (*done, *edits(demo.estate, None, settings=DEFAULTS)))
+            opened(session, operations).id
+            for operations in (done, other, (*done, *edits(demo.estate, None, settings=DEFAULTS)))
         ]
     stored(engine, Dump(apply(demo.estate, done).estate, (), 1))
     with Session(engine) as session:
         domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one()
-        assert [row.id for row in drafts.open_drafts(session, domain.id)] == sorted(rows[1:], reverse=True)
+        assert [row.id for row in drafts.open_drafts(session, domain.id)] == sorted(
+            rows[1:], reverse=True
+        )
         with pytest.raises(LookupError, match="closed: the directory holds all of it already"):
             drafts.find(session, domain.id, rows[0])
-        assert history.points(session, domain.id)[0].reason == "The draft “Longer” was closed: all of it was there already."
+        assert (
+            history.points(session, domain.id)[0].reason
+            == "The draft “Longer” was closed: all of it was there already."
+        )
 
 
 def test_sign_in_and_out(engine: Engine) -> None:
@@ -231,7 +302,9 @@ def test_sign_in_and_out(engine: Engine) -> None:
         second = people.open_session(session, "ann", hashed)
         people.set_password(session, "ann", "another long one")
         assert people.signed_in(session, second or "") is None
-        assert people.open_session(session, "ann", hashed) is None, "the password that was compared is not the one by now"
+        assert people.open_session(session, "ann", hashed) is None, (
+            "the password that was compared is not the one by now"
+        )
 
 
 def test_a_cluster_survives_being_killed_and_starts_once(home: Path) -> None:
@@ -256,7 +329,10 @@ def test_a_cluster_survives_being_killed_and_starts_once(home: Path) -> None:
 
 
 def test_the_last_one_that_needs_the_cluster_stops_it(home: Path) -> None:
-    one, other = Cluster(home / "shared", {"fsync": "off"}), Cluster(home / "shared", {"fsync": "off"})
+    one, other = (
+        Cluster(home / "shared", {"fsync": "off"}),
+        Cluster(home / "shared", {"fsync": "off"}),
+    )
     assert one.start()  # as if left over from a process that was killed
     with one.running():
         url = one.url

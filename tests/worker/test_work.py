@@ -30,16 +30,15 @@ from hornfels.worker.work import GONE, do
 from persons import as_user, let_in
 
 COMMAND = Path(sys.executable).parent / "hornfels"
-DOMAIN_ENTRY = (
-    b"dn: DC=wide,DC=example\nobjectClass: domainDNS\nobjectSid: S-1-5-21-1-2-3\nminPwdLength: 7\nmsDS-Behavior-Version: 7\n\n"
-)
+DOMAIN_ENTRY = b"dn: DC=wide,DC=example\nobjectClass: domainDNS\nobjectSid: S-1-5-21-1-2-3\nminPwdLength: 7\nmsDS-Behavior-Version: 7\n\n"
 
 
 def dump_of(accounts: int) -> bytes:
     return DOMAIN_ENTRY + b"".join(
-        b"dn: CN=Person %d,DC=wide,DC=example\nobjectClass: user\nsAMAccountName: person%d\nobjectSid: S-1-5-21-1-2-3-%d\n\n" % (n, n, n + 2000)
+        b"dn: CN=Person %d,DC=wide,DC=example\nobjectClass: user\nsAMAccountName: person%d\nobjectSid: S-1-5-21-1-2-3-%d\n\n"
+        % (n, n, n + 2000)
         for n in range(accounts)
-    )  # fmt: skip
+    )
 
 
 def begin(engine: Engine, data: bytes, name: str = "wide.ldif") -> UUID:
@@ -49,7 +48,13 @@ def begin(engine: Engine, data: bytes, name: str = "wide.ldif") -> UUID:
         for number, part in enumerate(parts):
             uploads.add(session, upload, number, part)
         uploads.finish(session, upload, len(data))
-        return jobs.start(session, "load", "ann", arguments={"name": name, "linked_groups": "global"}, upload=upload).id
+        return jobs.start(
+            session,
+            "load",
+            "ann",
+            arguments={"name": name, "linked_groups": "global"},
+            upload=upload,
+        ).id
 
 
 def row(engine: Engine, job: UUID) -> JobRow:
@@ -73,14 +78,19 @@ def forget_heartbeats(engine: Engine) -> None:
     """As if the time had passed after which a silent worker is taken for gone."""
     with engine.begin() as connection:
         connection.execute(
-            text("UPDATE procrastinate_workers SET last_heartbeat = now() - :past"), {"past": timedelta(seconds=2 * GONE)}
+            text("UPDATE procrastinate_workers SET last_heartbeat = now() - :past"),
+            {"past": timedelta(seconds=2 * GONE)},
         )
 
 
-def test_a_job_whose_worker_is_killed_ten_times_is_done_in_the_end_and_once(engine: Engine, cluster: Cluster) -> None:
+def test_a_job_whose_worker_is_killed_ten_times_is_done_in_the_end_and_once(
+    engine: Engine, cluster: Cluster
+) -> None:
     job = begin(engine, dump_of(40_000))
     for killed in range(11):
-        worker = subprocess.Popen([COMMAND, "worker"], env={**os.environ, "HORNFELS_DATABASE_URL": cluster.url})
+        worker = subprocess.Popen(
+            [COMMAND, "worker"], env={**os.environ, "HORNFELS_DATABASE_URL": cluster.url}
+        )
         if killed == 10:
             while row(engine, job).state in jobs.ACTIVE:
                 assert worker.poll() is None
@@ -95,7 +105,11 @@ def test_a_job_whose_worker_is_killed_ten_times_is_done_in_the_end_and_once(engi
         forget_heartbeats(engine)
     ended = row(engine, job)
     assert (ended.state, ended.taken, ended.result) == ("done", 11, {"domain": "wide.example"})
-    assert (count(engine, AccountRow), count(engine, PointRow), count(engine, UploadPartRow)) == (40_000, 1, 0)
+    assert (count(engine, AccountRow), count(engine, PointRow), count(engine, UploadPartRow)) == (
+        40_000,
+        1,
+        0,
+    )
 
 
 def test_a_job_that_is_done_twice_at_once_is_stored_once(engine: Engine, patient: Engine) -> None:
@@ -106,7 +120,9 @@ def test_a_job_that_is_done_twice_at_once_is_stored_once(engine: Engine, patient
         together.wait(30)
         load(engine, row)
 
-    threads = [threading.Thread(target=do, args=(patient, job, {"load": at_once})) for _ in range(2)]
+    threads = [
+        threading.Thread(target=do, args=(patient, job, {"load": at_once})) for _ in range(2)
+    ]
     for thread in threads:
         thread.start()
     for thread in threads:
@@ -141,7 +157,9 @@ def test_a_waiting_job_is_stopped_at_once(engine: Engine, patient: Engine) -> No
     assert (row(engine, job).state, row(engine, job).taken) == ("cancelled", 0)
 
 
-def test_jobs_of_one_kind_and_domain_are_done_one_at_a_time(engine: Engine, patient: Engine) -> None:
+def test_jobs_of_one_kind_and_domain_are_done_one_at_a_time(
+    engine: Engine, patient: Engine
+) -> None:
     begun = [begin(engine, dump_of(1), f"{n}.ldif") for n in range(4)]
     order: list[str] = []
 
@@ -159,13 +177,24 @@ def test_jobs_of_one_kind_and_domain_are_done_one_at_a_time(engine: Engine, pati
     ("data", "words"),
     [
         (b"dn: DC=x\nnonsense\n", "broken.ldif: line 2: no ':' in 'nonsense'"),
-        ("dn: DC=x\n".encode("utf-16")[:-1], "broken.ldif: line 1: the file is UTF-16 text and broken here"),
+        (
+            "dn: DC=x\n".encode("utf-16")[:-1],
+            "broken.ldif: line 1: the file is UTF-16 text and broken here",
+        ),
         (b"", "the dump has no domain object"),
-        (DOMAIN_ENTRY + b"dn: CN=a\\00b,DC=wide,DC=example\nobjectClass: user\n", "line 7: 'CN=a\\00b,DC=wide,DC=example' is not a distinguished name: it holds a NUL"),
-        (DOMAIN_ENTRY.replace(b": 7\n\n", b": 9999999999\n\n"), "line 5: 9999999999 does not fit a 32-bit number"),
+        (
+            DOMAIN_ENTRY + b"dn: CN=a\\00b,DC=wide,DC=example\nobjectClass: user\n",
+            "line 7: 'CN=a\\00b,DC=wide,DC=example' is not a distinguished name: it holds a NUL",
+        ),
+        (
+            DOMAIN_ENTRY.replace(b": 7\n\n", b": 9999999999\n\n"),
+            "line 5: 9999999999 does not fit a 32-bit number",
+        ),
     ],
-)  # fmt: skip
-def test_a_file_that_cannot_be_read_ends_its_job_in_words(engine: Engine, patient: Engine, data: bytes, words: str) -> None:
+)
+def test_a_file_that_cannot_be_read_ends_its_job_in_words(
+    engine: Engine, patient: Engine, data: bytes, words: str
+) -> None:
     job = begin(engine, data, "broken.ldif")
     work_off(patient)
     assert row(engine, job).state == "failed"
@@ -236,7 +265,14 @@ def test_work_on_many_accounts_is_done_by_a_worker_once_for_each_state(
     with Session(engine) as session, session.begin():
         save_dump(session, demo, "tarnholt.ldif", "tester")
         let_in(session, "ann")
-    new = {"title": "T", "candidate": "ab", "kind": "population", "target": "ilse.varga", "expected": "accepted", "invented": True}
+    new = {
+        "title": "T",
+        "candidate": "ab",
+        "kind": "population",
+        "target": "ilse.varga",
+        "expected": "accepted",
+        "invented": True,
+    }
     with TestClient(create_app(engine)) as client:
         as_user(client, "ann")
         client.post(f"{DOMAIN}/drafts", json={})
@@ -250,19 +286,25 @@ def test_work_on_many_accounts_is_done_by_a_worker_once_for_each_state(
             assert (waiting["running"], waiting["trials"][0]["said"]) == (1, "Running …")
         acceptance = {"key": few["findings"][0]["key"], "reason": "Known", "until": "2099-01-01"}
         assert client.post(f"{DOMAIN}/findings/accepted", json=acceptance).status_code == 409
-        assert count(engine, JobRow) == 3, "findings live, trials live and in the draft; asked twice and begun once"
+        assert count(engine, JobRow) == 3, (
+            "findings live, trials live and in the draft; asked twice and begun once"
+        )
         work_off(patient)
         assert client.get(f"{DOMAIN}/findings").json() == few
         assert client.get(f"{DRAFT}/trials").json() == told
         night = policy(client, "Night operators")
         assert edit(client, night, precedence=31).status_code == 200
-        assert client.get(f"{DRAFT}/findings").json() == {"findings": None}, "another state is looked at anew"
+        assert client.get(f"{DRAFT}/findings").json() == {"findings": None}, (
+            "another state is looked at anew"
+        )
         assert edit(client, policy(client, "Night operators"), precedence=32).status_code == 200
         assert client.get(f"{DRAFT}/findings").json() == {"findings": None}
         work_off(patient)
         assert client.get(f"{DRAFT}/findings").json()["findings"]
         with Session(engine) as session:
-            states = session.scalars(select(JobRow.state).where(JobRow.kind == "findings").order_by(JobRow.created_at)).all()
+            states = session.scalars(
+                select(JobRow.state).where(JobRow.kind == "findings").order_by(JobRow.created_at)
+            ).all()
         assert states == ["done", "cancelled", "done"]
 
 
@@ -276,13 +318,30 @@ def test_publishing_asks_trials_of_what_will_be_live_and_a_worker_where_there_ar
         let_in(session, "ann")
     if many:
         monkeypatch.setattr(longwork, "MANY", 100)
-    workshop, operators = (f"CN=GS-{name},OU=Groups,DC=sky,DC=tarnholt,DC=example" for name in ("Workshop", "Night-Operators"))
-    new = {"title": "Short ones", "candidate": "Xk7#Qm2!Wv", "kind": "group", "target": workshop, "expected": "refused"}
+    workshop, operators = (
+        f"CN=GS-{name},OU=Groups,DC=sky,DC=tarnholt,DC=example"
+        for name in ("Workshop", "Night-Operators")
+    )
+    new = {
+        "title": "Short ones",
+        "candidate": "Xk7#Qm2!Wv",
+        "kind": "group",
+        "target": workshop,
+        "expected": "refused",
+    }
     with TestClient(create_app(engine)) as client:
         as_user(client, "ann")
         version = client.get("/api/domains").json()[0]["version"]
-        assert client.patch(DOMAIN, json={"trials_required": True, "version": version}).status_code == 200
-        assert client.post(f"{DOMAIN}/trials", json={**new, "rule": "length", "invented": True}).status_code == 201
+        assert (
+            client.patch(DOMAIN, json={"trials_required": True, "version": version}).status_code
+            == 200
+        )
+        assert (
+            client.post(
+                f"{DOMAIN}/trials", json={**new, "rule": "length", "invented": True}
+            ).status_code
+            == 201
+        )
         client.post(f"{DOMAIN}/drafts", json={})
         assert edit(client, policy(client, "Keyholders"), name="Key people").status_code == 200
         join = {"member": workshop, "group": operators, "join": True}
@@ -300,7 +359,12 @@ def test_publishing_asks_trials_of_what_will_be_live_and_a_worker_where_there_ar
         assert client.get(f"{DRAFT}/trials").json()["unmet"] == 0
         status, said = publish()
         assert (status, "1 of 1 trials is not met. “Short ones”: For " in said) == (409, True)
-        made = {"name": "Workshop", "precedence": 85, "settings": {"min_length": 15}, "links": [workshop]}
+        made = {
+            "name": "Workshop",
+            "precedence": 85,
+            "settings": {"min_length": 15},
+            "links": [workshop],
+        }
         assert client.post(f"{DRAFT}/policies", json=made).status_code == 201
         if many:
             assert publish()[0] == 409

@@ -37,5 +37,7 @@ class Route(APIRoute):
         match, found = super().matches(scope)
         values = found.get("path_params")
         if values:
-            found["path_params"] = {k: v.replace(_SLASH, "/") if isinstance(v, str) else v for k, v in values.items()}
+            found["path_params"] = {
+                k: v.replace(_SLASH, "/") if isinstance(v, str) else v for k, v in values.items()
+            }
         return match, found

@@ -78,7 +78,13 @@ _MOST_UPLOADS = 4
 
 def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
     """The application on a database whose schema is up to date. ``hosts`` are the names it answers to, None for any."""
-    app = FastAPI(title="Hornfels", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=_lifespan)
+    app = FastAPI(
+        title="Hornfels",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        lifespan=_lifespan,
+    )
     app.state.engine = engine
     app.state.snapshots = Snapshots(engine)
     app.state.recent = Recent(app.state.snapshots)
@@ -97,7 +103,13 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
             raise HTTPException(503, found, headers={"Retry-After": "2"})
         return found
 
-    app.add_middleware(Guard, visitors=app.state.visitors, recent=app.state.recent, hosts=hosts, pages=Pages(STATIC))
+    app.add_middleware(
+        Guard,
+        visitors=app.state.visitors,
+        recent=app.state.recent,
+        hosts=hosts,
+        pages=Pages(STATIC),
+    )
     app.add_exception_handler(StarletteHTTPException, _refused)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(policies.StalePolicyError, policies.answer_conflict)
@@ -146,14 +158,23 @@ async def _refused(request: Request, error: Exception) -> Response:
         return refusal(404, f"There is nothing at {request.url.path[:100]}.")
     if error.status_code == 405:
         there = ("DELETE", "GET", "PATCH", "POST", "PUT")
-        methods = [m for m in there if any(r.matches({**request.scope, "method": m})[0] == Match.FULL for r in request.app.routes)]
+        methods = [
+            m
+            for m in there
+            if any(
+                r.matches({**request.scope, "method": m})[0] == Match.FULL
+                for r in request.app.routes
+            )
+        ]
         answer = refusal(405, f"Nothing is done by {request.method} here.")
         answer.headers["Allow"] = ", ".join(methods)
         return answer
     if error.status_code == 204:
         return Response(status_code=204, headers=headers)
     detail = (
-        error.detail if isinstance(error.detail, list) or error.status_code != 422 else [{"field": "", "message": error.detail}]
+        error.detail
+        if isinstance(error.detail, list) or error.status_code != 422
+        else [{"field": "", "message": error.detail}]
     )
     return JSONResponse({"detail": detail}, status_code=error.status_code, headers=headers)
 

@@ -20,10 +20,16 @@ class Circumstances(Strict):
 
     operation: Literal["change", "reset"]
     previous: list[Secret | None] | None = Field(
-        default=None, max_length=1025, description="earlier passwords, the present one first, null where one is not known"
+        default=None,
+        max_length=1025,
+        description="earlier passwords, the present one first, null where one is not known",
     )
-    now: AwareDatetime | None = Field(default=None, description="the moment of the trial; now if left out")
-    password_set: AwareDatetime | None = Field(default=None, description="when the present password was set; as read if left out")
+    now: AwareDatetime | None = Field(
+        default=None, description="the moment of the trial; now if left out"
+    )
+    password_set: AwareDatetime | None = Field(
+        default=None, description="when the present password was set; as read if left out"
+    )
 
 
 class Attempt(Circumstances):
@@ -31,7 +37,9 @@ class Attempt(Circumstances):
 
     candidate: Secret
     accounts: list[Name] = Field(default=[], max_length=MOST_COLUMNS)
-    policies: list[Name] = Field(default=[], max_length=MOST_COLUMNS, description="GUIDs, or “domain” for the domain policy")
+    policies: list[Name] = Field(
+        default=[], max_length=MOST_COLUMNS, description="GUIDs, or “domain” for the domain policy"
+    )
 
 
 class ManyAttempts(Circumstances):
@@ -97,7 +105,9 @@ class OnePolicy(Strict):
     """An account, or a policy as for somebody without a name: exactly one of them."""
 
     account: Name | None = None
-    policy: Name | None = Field(default=None, description="a GUID, or “domain” for the domain policy")
+    policy: Name | None = Field(
+        default=None, description="a GUID, or “domain” for the domain policy"
+    )
 
     @model_validator(mode="after")
     def _exactly_one(self) -> Self:
@@ -107,7 +117,9 @@ class OnePolicy(Strict):
 
 
 class SuggestionAsked(OnePolicy):
-    previous: list[Secret | None] = Field(default=[], max_length=1024, description="earlier passwords that must not come back")
+    previous: list[Secret | None] = Field(
+        default=[], max_length=1024, description="earlier passwords that must not come back"
+    )
 
 
 class SuggestionInfo(BaseModel):
@@ -150,9 +162,13 @@ class TrialNew(Strict):
     title: Annotated[Title, AfterValidator(not_blank)] = Field(max_length=200)
     candidate: SecretStr = Field(max_length=256)
     kind: Literal["account", "population", "group"]
-    target: Name = Field(description="an account’s name, of which “population” takes the whole population, or a group’s name")
+    target: Name = Field(
+        description="an account’s name, of which “population” takes the whole population, or a group’s name"
+    )
     expected: Literal["accepted", "refused"]
-    rule: Literal["", "length", "complexity", "own_name"] = Field(default="", description="the rule that must refuse; any if empty")
+    rule: Literal["", "length", "complexity", "own_name"] = Field(
+        default="", description="the rule that must refuse; any if empty"
+    )
     invented: Literal[True] = Field(description="whoever keeps it says that nobody uses it")
 
 

@@ -32,7 +32,17 @@ STREAMED = "/api/loads"
 SECRET_PATHS = ("/verdicts", "/verdicts/many", "/suggestions", "/trials")
 """Whose bodies may hold a candidate password anywhere, in the name of a field that does not exist too."""
 
-_SECRET_FIELDS = ("candidate", "candidates", "previous", "accounts", "policies", "account", "policy", "title", "target")
+_SECRET_FIELDS = (
+    "candidate",
+    "candidates",
+    "previous",
+    "accounts",
+    "policies",
+    "account",
+    "policy",
+    "title",
+    "target",
+)
 INVENTED_PATHS = ("/suggestions", "/boundaries")
 """Whose answers hold candidates, which are shown exactly as they are."""
 
@@ -60,7 +70,9 @@ async def whole(path: str, headers: Headers, receive: Receive) -> bytes:
         async with asyncio.timeout(SECONDS):
             body = await _collected(receive, most)
     except TimeoutError:
-        raise RefusedBodyError(refusal(408, "The request did not arrive in time. Send it again.")) from None
+        raise RefusedBodyError(
+            refusal(408, "The request did not arrive in time. Send it again.")
+        ) from None
     if body and "json" in headers.get("content-type", "json") and _SUSPECT.search(body):
         _refuse_unstorable(body, named=not path.endswith(SECRET_PATHS))
     return body
@@ -68,7 +80,13 @@ async def whole(path: str, headers: Headers, receive: Receive) -> bytes:
 
 def _announced(headers: Headers) -> int:
     written = headers.get("content-length", "0")
-    return int(written) if written.isdecimal() and len(written) < 16 else 0 if not written.isdecimal() else 1 << 62
+    return (
+        int(written)
+        if written.isdecimal() and len(written) < 16
+        else 0
+        if not written.isdecimal()
+        else 1 << 62
+    )
 
 
 async def _collected(receive: Receive, most: int) -> bytes:

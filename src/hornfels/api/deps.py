@@ -58,12 +58,17 @@ def snapshot_at(place: str, snapshots: Snapshots) -> Snapshot:
         try:
             return snapshots.with_draft(found, int(marked["draft"]))
         except (ValueError, LookupError) as error:
-            what = str(error) if isinstance(error, LookupError) else f"'{marked['draft']}' is no number of a draft."
+            what = (
+                str(error)
+                if isinstance(error, LookupError)
+                else f"'{marked['draft']}' is no number of a draft."
+            )
             raise HTTPException(404, what) from None
     found = snapshots.of(place)
     if found is None:
         raise HTTPException(
-            404, f"There is no domain '{(marked['name'] if marked else place)[:200]}' here. Load a dump of it on Sources."
+            404,
+            f"There is no domain '{(marked['name'] if marked else place)[:200]}' here. Load a dump of it on Sources.",
         )
     return found
 
@@ -75,5 +80,8 @@ def domain_for_writing(database: Session, current: Snapshot) -> DomainRow:
     """The domain's row, held until the transaction ends, so that versions move one at a time."""
     row = database.get(DomainRow, current.domain_id, with_for_update=True)
     if row is None or row.estate_id != current.estate_id:
-        raise HTTPException(409, "The domain was loaded anew a moment ago. Reload the page and make the change again.")
+        raise HTTPException(
+            409,
+            "The domain was loaded anew a moment ago. Reload the page and make the change again.",
+        )
     return row

@@ -21,14 +21,18 @@ def describe(app: FastAPI) -> None:
 
     def openapi() -> dict[str, Any]:
         if app.openapi_schema is None:
-            app.openapi_schema = _whole(get_openapi(title=app.title, version=app.version, routes=app.routes))
+            app.openapi_schema = _whole(
+                get_openapi(title=app.title, version=app.version, routes=app.routes)
+            )
         return app.openapi_schema
 
     app.openapi = openapi  # type: ignore[method-assign]
 
 
 def _whole(document: dict[str, Any]) -> dict[str, Any]:
-    _, models = models_json_schema([(Refusal, "serialization"), (Invalid, "serialization")], ref_template=_TEMPLATE)
+    _, models = models_json_schema(
+        [(Refusal, "serialization"), (Invalid, "serialization")], ref_template=_TEMPLATE
+    )
     schemas = document.setdefault("components", {}).setdefault("schemas", {})
     for unused in ("HTTPValidationError", "ValidationError"):
         schemas.pop(unused, None)
@@ -38,6 +42,10 @@ def _whole(document: dict[str, Any]) -> dict[str, Any]:
             responses = operation["responses"]
             responses.pop("422", None)
             for status, model in EVERYWHERE.items():
-                content = {"application/json": {"schema": {"$ref": _TEMPLATE.format(model=model.__name__)}}}
-                responses.setdefault(str(status), {"description": WORDS[status], "content": content})
+                content = {
+                    "application/json": {"schema": {"$ref": _TEMPLATE.format(model=model.__name__)}}
+                }
+                responses.setdefault(
+                    str(status), {"description": WORDS[status], "content": content}
+                )
     return document

@@ -9,16 +9,21 @@ from fastapi import Depends, HTTPException, Response
 
 from hornfels.api.deps import Current, Database, Renewal, User
 from hornfels.api.snapshot import Draft, Snapshot
-from hornfels.core.draft import Applied, Extended, UnfitError, extended
-from hornfels.core.estate import Estate
-from hornfels.core.operations import Operation
+from hornfels.core.domain.estate import Estate
+from hornfels.core.drafts.applying import Applied, Extended, UnfitError, extended
+from hornfels.core.drafts.operations import Operation
 from hornfels.store import drafts
 from hornfels.store.models import DraftRow
 
 MOVED = "Draft-Moved"
 """The header that says from which version to which a write has taken the draft, so that a browser knows its own writes."""
 
-_FIELDS = {"rename_policy": "name", "add_policy": "name", "link_policy": "link", "unlink_policy": "link"}
+_FIELDS = {
+    "rename_policy": "name",
+    "add_policy": "name",
+    "link_policy": "link",
+    "unlink_policy": "link",
+}
 
 
 def shown_draft(current: Snapshot) -> Draft:
@@ -30,14 +35,26 @@ def shown_draft(current: Snapshot) -> Draft:
 class Editing:
     """The draft that is shown, being changed by the person who is signed in."""
 
-    def __init__(self, current: Current, database: Database, user: User, snapshots: Renewal, response: Response) -> None:
+    def __init__(
+        self,
+        current: Current,
+        database: Database,
+        user: User,
+        snapshots: Renewal,
+        response: Response,
+    ) -> None:
         self.current, self.database, self.user, self.snapshots = current, database, user, snapshots
         self._response = response
 
     def row(self, version: int | None = None) -> DraftRow:
         """The draft's row, held until the transaction ends; refused if it is not the version that was seen, where one is named."""
         try:
-            row = drafts.find(self.database, self.current.domain_id, shown_draft(self.current).id, for_writing=True)
+            row = drafts.find(
+                self.database,
+                self.current.domain_id,
+                shown_draft(self.current).id,
+                for_writing=True,
+            )
         except LookupError as error:
             raise HTTPException(404, str(error)) from None
         if version is not None:
@@ -51,7 +68,9 @@ class Editing:
         self.database.commit()
         draft = shown_draft(self.current)
         if made is not None and made.estate is not None:
-            return self.snapshots.keep_draft(draft.live, state, made.operations, Applied(made.estate, ()))
+            return self.snapshots.keep_draft(
+                draft.live, state, made.operations, Applied(made.estate, ())
+            )
         return self.snapshots.with_draft(draft.live, draft.id)
 
     def change(self, make: Callable[[Estate], Iterable[Operation]]) -> Snapshot:

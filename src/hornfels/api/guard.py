@@ -35,12 +35,15 @@ _EVENTS = re.compile(r"/api/jobs/[^/]+/events")
 """What stays open for as long as somebody looks on, and needs no place at work."""
 
 _HEADERS = [
-    (b"content-security-policy", b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
-     b"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"),
+    (
+        b"content-security-policy",
+        b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
+        b"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+    ),
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"no-referrer"),
     (b"cross-origin-opener-policy", b"same-origin"),
-]  # fmt: skip
+]
 _UNKEPT = [*_HEADERS, (b"cache-control", b"no-store")]
 _KEPT = [*_HEADERS, (b"cache-control", b"public, max-age=31536000, immutable")]
 
@@ -50,8 +53,21 @@ _log = logging.getLogger(__name__)
 class Guard:
     """An ASGI application in front of another. ``hosts`` are the names that the server answers to, None for any."""
 
-    def __init__(self, app: ASGIApp, visitors: Visitors, recent: Recent, hosts: frozenset[str] | None, pages: ASGIApp) -> None:
-        self._app, self._visitors, self._recent, self._hosts, self._pages = app, visitors, recent, hosts, pages
+    def __init__(
+        self,
+        app: ASGIApp,
+        visitors: Visitors,
+        recent: Recent,
+        hosts: frozenset[str] | None,
+        pages: ASGIApp,
+    ) -> None:
+        self._app, self._visitors, self._recent, self._hosts, self._pages = (
+            app,
+            visitors,
+            recent,
+            hosts,
+            pages,
+        )
         self._turnstile = Turnstile()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -85,13 +101,17 @@ class Guard:
         try:
             await self._asked(path, headers, scope, receive, send)
         except FullError:
-            await refusal(503, "Too many ask at once just now. Try again in a moment.", retry_after=1)(scope, receive, send)
+            await refusal(
+                503, "Too many ask at once just now. Try again in a moment.", retry_after=1
+            )(scope, receive, send)
         except bodies.RefusedBodyError as error:
             await error.answer(scope, receive, send)
         except (DBAPIError, PoolTimeoutError) as error:
             await answer_database(error)(scope, receive, send)
 
-    async def _asked(self, path: str, headers: Headers, scope: Scope, receive: Receive, send: Send) -> None:
+    async def _asked(
+        self, path: str, headers: Headers, scope: Scope, receive: Receive, send: Send
+    ) -> None:
         token = cookie_parser(headers.get("cookie", "")).get(COOKIE)
         name = None if path in _OPEN else await self._visitors.name(token)
         if name is None and path not in _OPEN:
@@ -125,9 +145,16 @@ class Guard:
         host = headers.get("host", "")
         if self._hosts is not None and _name(host) not in self._hosts:
             shown = _name(host)[:60] if host.isprintable() else ""
-            return refusal(421, f"Hornfels does not answer to “{shown}” here. Name it in HORNFELS_HOSTS when starting Hornfels.")
+            return refusal(
+                421,
+                f"Hornfels does not answer to “{shown}” here. Name it in HORNFELS_HOSTS when starting Hornfels.",
+            )
         origin = headers.get("origin")
-        if scope["method"] not in _SAFE and origin and origin != f"{scope.get('scheme', 'http')}://{host}":
+        if (
+            scope["method"] not in _SAFE
+            and origin
+            and origin != f"{scope.get('scheme', 'http')}://{host}"
+        ):
             return refusal(403, "This request came from another site.")
         return None
 
@@ -159,7 +186,13 @@ class _Answer:
 
     def __init__(self, send: Send, path: str, request_id: str, forget: Callable[[], None]) -> None:
         self._send, self._forget = send, forget
-        kept = _KEPT if path.startswith("/assets/") else _UNKEPT if path.startswith("/api/") else _HEADERS
+        kept = (
+            _KEPT
+            if path.startswith("/assets/")
+            else _UNKEPT
+            if path.startswith("/api/")
+            else _HEADERS
+        )
         self._headers = [*kept, (b"request-id", request_id.encode())]
         self.started = False
 

@@ -35,10 +35,14 @@ class Health:
 
     def _asked(self) -> Readiness | str:
         try:
-            with psycopg.connect(**libpq(self._engine), connect_timeout=2, autocommit=True) as connection:
+            with psycopg.connect(
+                **libpq(self._engine), connect_timeout=2, autocommit=True
+            ) as connection:
                 # Written, since a full disk is found out only so, and taken back.
                 with connection.transaction(force_rollback=True):
-                    connection.execute("CREATE TEMPORARY TABLE probe ON COMMIT DROP AS SELECT 1 AS one")
+                    connection.execute(
+                        "CREATE TEMPORARY TABLE probe ON COMMIT DROP AS SELECT 1 AS one"
+                    )
                 alive = "SELECT count(*) FROM procrastinate_workers WHERE last_heartbeat > now() - interval '30 seconds'"
                 found = connection.execute(alive).fetchone()
         except psycopg.errors.DiskFull:

@@ -14,8 +14,8 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.deps import DRAFT_MARK
 from hornfels.api.snapshot import Snapshot, Told
-from hornfels.core.findings import Finding, Mend
-from hornfels.core.trials import Trial
+from hornfels.core.findings.finding import Finding, Mend
+from hornfels.core.passwords.trials import Trial
 from hornfels.store import jobs
 from hornfels.store.models import TrialRow
 
@@ -60,7 +60,9 @@ def outcomes_of(engine: Engine, current: Snapshot, kept: Kept, user: str) -> dic
     return _told(_answer(engine, current, "trials", key_of(current, kept), user), "outcomes")
 
 
-def outcomes_once_published(engine: Engine, current: Snapshot, kept: Kept, user: str) -> dict[int, Told] | None:
+def outcomes_once_published(
+    engine: Engine, current: Snapshot, kept: Kept, user: str
+) -> dict[int, Told] | None:
     """What would come of the trials once the draft is published, by their numbers; None while a worker is still running them."""
     if len(current.estate.accounts) < MANY:
         return _outcomes(current.published, kept)
@@ -72,7 +74,11 @@ def _outcomes(current: Snapshot, kept: Kept) -> dict[int, Told]:
 
 
 def _told(answer: dict[str, Any] | None, which: str) -> dict[int, Told] | None:
-    return None if answer is None else {int(number): Told(**told) for number, told in answer[which].items()}
+    return (
+        None
+        if answer is None
+        else {int(number): Told(**told) for number, told in answer[which].items()}
+    )
 
 
 def written_findings(found: Iterable[Finding]) -> dict[str, Any]:
@@ -83,14 +89,19 @@ def written_findings(found: Iterable[Finding]) -> dict[str, Any]:
 def written_outcomes(current: Snapshot, kept: Kept) -> dict[str, Any]:
     """What comes of trials as a job's result: as the draft shows the domain, and once it is published."""
     shown = {"outcomes": current, "published": current.published}
-    return {name: {str(number): asdict(told) for number, told in _outcomes(of, kept).items()} for name, of in shown.items()}
+    return {
+        name: {str(number): asdict(told) for number, told in _outcomes(of, kept).items()}
+        for name, of in shown.items()
+    }
 
 
 def _finding(written: dict[str, Any]) -> Finding:
     return Finding(**{**written, "mend": Mend(**written["mend"]) if written["mend"] else None})
 
 
-def _answer(engine: Engine, current: Snapshot, kind: Kind, key: str, user: str) -> dict[str, Any] | None:
+def _answer(
+    engine: Engine, current: Snapshot, kind: Kind, key: str, user: str
+) -> dict[str, Any] | None:
     held: dict[str, Any] | None = current.answers.get(key)
     if held is not None:
         return held

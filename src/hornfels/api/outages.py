@@ -35,13 +35,20 @@ def answer_database(error: DBAPIError | PoolTimeoutError) -> JSONResponse:
         return refusal(503, FULL, retry_after=5)
     if state in _BUSY:
         return refusal(503, BUSY, retry_after=1)
-    if state.startswith(_AWAY) or error.connection_invalidated or (isinstance(error, OperationalError) and not state):
+    if (
+        state.startswith(_AWAY)
+        or error.connection_invalidated
+        or (isinstance(error, OperationalError) and not state)
+    ):
         return refusal(503, AWAY, retry_after=2)
     if state == _OUT_OF_RANGE:
         return refusal(404, "There is nothing with such a number.")
     # Only what PostgreSQL calls the primary message: the details may quote values.
     diagnosis = getattr(original, "diag", None)
-    _log.error("The database refused a request: %s", getattr(diagnosis, "message_primary", None) or type(error).__name__)
+    _log.error(
+        "The database refused a request: %s",
+        getattr(diagnosis, "message_primary", None) or type(error).__name__,
+    )
     return refusal(500, "The database refused this. Nothing was changed.")
 
 

@@ -24,7 +24,9 @@ class Packed:
 
     async def __call__(self, message: Message) -> None:
         if message["type"] == "http.response.start":
-            kind = next((value for name, value in message["headers"] if name == b"content-type"), b"")
+            kind = next(
+                (value for name, value in message["headers"] if name == b"content-type"), b""
+            )
             if self._accepted and kind.startswith(_KINDS):
                 self._start = message
                 return
@@ -32,9 +34,22 @@ class Packed:
             start, self._start = self._start, None
             body = message.get("body", b"")
             if len(body) >= SMALLEST and not message.get("more_body", False):
-                packed = await run_sync(gzip.compress, body, _LEVEL) if len(body) > _LARGE else gzip.compress(body, _LEVEL)
-                kept = [(name, value) for name, value in start["headers"] if name != b"content-length"]
-                added = {b"content-length": str(len(packed)).encode(), b"content-encoding": b"gzip", b"vary": b"accept-encoding"}
-                start, message = {**start, "headers": [*kept, *added.items()]}, {**message, "body": packed}
+                packed = (
+                    await run_sync(gzip.compress, body, _LEVEL)
+                    if len(body) > _LARGE
+                    else gzip.compress(body, _LEVEL)
+                )
+                kept = [
+                    (name, value) for name, value in start["headers"] if name != b"content-length"
+                ]
+                added = {
+                    b"content-length": str(len(packed)).encode(),
+                    b"content-encoding": b"gzip",
+                    b"vary": b"accept-encoding",
+                }
+                start, message = (
+                    {**start, "headers": [*kept, *added.items()]},
+                    {**message, "body": packed},
+                )
             await self._send(start)
         await self._send(message)

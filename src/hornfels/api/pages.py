@@ -45,7 +45,11 @@ class Pages:
     def _file(self, path: str) -> Path | None:
         try:
             wanted = (self._folder / path).resolve()
-            return wanted if path and wanted.is_file() and wanted.is_relative_to(self._folder) else None
+            return (
+                wanted
+                if path and wanted.is_file() and wanted.is_relative_to(self._folder)
+                else None
+            )
         except (OSError, ValueError):
             return None  # a name that no file can have
 
@@ -59,5 +63,7 @@ def _packed(file: Path, accepted: str) -> Response:
         if packed.is_file():
             headers["Vary"] = "Accept-Encoding"
             if encoding in offered:
-                return FileResponse(packed, media_type=kind, headers={**headers, "Content-Encoding": encoding})
+                return FileResponse(
+                    packed, media_type=kind, headers={**headers, "Content-Encoding": encoding}
+                )
     return FileResponse(file, media_type=kind, headers=headers)

@@ -28,8 +28,15 @@ def _refusal(status: str, words: str, more: str = "") -> bytes:
     return head.encode() + body
 
 
-_FULL = _refusal("503 Service Unavailable", "Too many are connected just now. Try again in a moment.", "Retry-After: 1\r\n")
-_TOO_LONG = _refusal("431 Request Header Fields Too Large", f"Address and headers are longer than {LONGEST_HEAD >> 10} KB.")
+_FULL = _refusal(
+    "503 Service Unavailable",
+    "Too many are connected just now. Try again in a moment.",
+    "Retry-After: 1\r\n",
+)
+_TOO_LONG = _refusal(
+    "431 Request Header Fields Too Large",
+    f"Address and headers are longer than {LONGEST_HEAD >> 10} KB.",
+)
 
 
 _waiting: dict[PatientProtocol, None] = {}
@@ -159,6 +166,12 @@ def settings() -> dict[str, Any]:
     """How Uvicorn is to serve the application."""
     # The access log would hold names of accounts; requests are not logged.
     return {
-        "http": PatientProtocol, "log_level": "warning", "access_log": False, "server_header": False, "ws": "none",
-        "timeout_keep_alive": 30, "timeout_graceful_shutdown": 10, "backlog": 512,
-    }  # fmt: skip
+        "http": PatientProtocol,
+        "log_level": "warning",
+        "access_log": False,
+        "server_header": False,
+        "ws": "none",
+        "timeout_keep_alive": 30,
+        "timeout_graceful_shutdown": 10,
+        "backlog": 512,
+    }

@@ -11,7 +11,9 @@ from starlette.responses import JSONResponse
 class FieldProblem(BaseModel):
     """What is wrong with one field of a request, and the repair."""
 
-    field: str = Field(description="the field, with dots between the parts of its place; empty for the request as a whole")
+    field: str = Field(
+        description="the field, with dots between the parts of its place; empty for the request as a whole"
+    )
     message: str
 
 
@@ -52,7 +54,8 @@ WORDS = {
     503: "Not now; `Retry-After` says when.",
 }
 EVERYWHERE: dict[int, type[BaseModel]] = {
-    status: Invalid if status == 422 else Refusal for status in (400, 401, 403, 404, 408, 409, 413, 421, 422, 431, 500, 503)
+    status: Invalid if status == 422 else Refusal
+    for status in (400, 401, 403, 404, 408, 409, 413, 421, 422, 431, 500, 503)
 }
 """What any route may answer besides its own: whoever stands before the routes refuses in these ways."""
 

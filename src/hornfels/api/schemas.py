@@ -9,9 +9,9 @@ from uuid import UUID
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, SecretStr
 
-from hornfels.core.operations import Flag
-from hornfels.core.policy import name_problem
-from hornfels.core.text import hidden
+from hornfels.core.drafts.operations import Flag
+from hornfels.core.policy.model import name_problem
+from hornfels.core.values.text import hidden
 
 T = TypeVar("T")
 
@@ -70,7 +70,9 @@ class ExtendedInfo(BaseModel):
     unit: str
     section: Literal["composition", "kerberos"]
     explanation: str
-    default: SettingValue = Field(description="what a new domain has, or a value to begin with; spans in seconds")
+    default: SettingValue = Field(
+        description="what a new domain has, or a value to begin with; spans in seconds"
+    )
 
 
 class StartingPointInfo(BaseModel):
@@ -82,7 +84,7 @@ class StartingPointInfo(BaseModel):
     reasons: dict[str, str]
 
 
-class CompanionInfo(BaseModel):
+class AdjustmentInfo(BaseModel):
     """Another setting's value to go along with one that was changed; spans in seconds."""
 
     key: str
@@ -126,7 +128,9 @@ class DraftInfo(BaseModel):
     changed_at: str
     approved_by: str | None
     changes: int
-    conflicts: int = Field(description="changes that do not fit live; those that are so already are not among them")
+    conflicts: int = Field(
+        description="changes that do not fit live; those that are so already are not among them"
+    )
     already: int = Field(description="changes that are so already")
     all_there: bool = Field(description="whether nothing is left to do")
     can_undo: bool
@@ -168,7 +172,9 @@ class ChangeInfo(BaseModel):
     bites: str
     conflict: str = Field(description="why it does not fit live, empty if it does")
     already: bool = Field(description="whether it does not fit because it is so already")
-    can_keep: bool = Field(description="whether the conflict can be resolved by writing it over what is live now")
+    can_keep: bool = Field(
+        description="whether the conflict can be resolved by writing it over what is live now"
+    )
 
 
 class ChangeGroup(BaseModel):
@@ -220,7 +226,9 @@ class ImpactInfo(BaseModel):
     newly_lockable: int
     no_longer_lockable: int
     weaker_privileged: int
-    weaker_privileged_names: list[str] = Field(description="some of the administrators for whom something gets weaker")
+    weaker_privileged_names: list[str] = Field(
+        description="some of the administrators for whom something gets weaker"
+    )
 
 
 class WhatIfMembership(Strict):
@@ -278,7 +286,9 @@ class Layer(BaseModel):
     precedence: int
     mark: int
     version: int
-    change: Literal["", "new", "changed"] = Field(description="what the draft that is shown does to it")
+    change: Literal["", "new", "changed"] = Field(
+        description="what the draft that is shown does to it"
+    )
     settings: dict[str, SettingValue]
     reached: int
     governed: int
@@ -288,7 +298,9 @@ class Layer(BaseModel):
 
 class Bedrock(BaseModel):
     settings: dict[str, SettingValue]
-    live: dict[str, SettingValue] | None = Field(description="its live settings, where the draft that is shown changes them")
+    live: dict[str, SettingValue] | None = Field(
+        description="its live settings, where the draft that is shown changes them"
+    )
     problems: list[ProblemInfo]
     origins: list[OriginInfo] = Field(description="empty where no template was read")
     governed: int
@@ -374,7 +386,9 @@ class WhatIf(Strict):
 
     guid: UUID
     precedence: int | None = None
-    place: int | None = Field(default=None, ge=0, description="position among the other policies, 0 first")
+    place: int | None = Field(
+        default=None, ge=0, description="position among the other policies, 0 first"
+    )
     link: str | None = Field(default=None, max_length=4000, description="DN of a group")
     unlink: str | None = Field(default=None, max_length=4000, description="DN of a group")
 
@@ -394,7 +408,9 @@ class MoveInfo(BaseModel):
 
 
 class WhatIfAnswer(BaseModel):
-    precedence: int | None = Field(description="the number weighed; null where no whole number is free")
+    precedence: int | None = Field(
+        description="the number weighed; null where no whole number is free"
+    )
     order: list[str]
     accounts: int
     moves: list[MoveInfo]
@@ -421,7 +437,9 @@ class FindingInfo(BaseModel):
     severity: Literal["high", "medium", "low"]
     title: str
     why: str
-    policy: str | None = Field(description='a GUID, "domain" for the domain policy, null where none is to blame')
+    policy: str | None = Field(
+        description='a GUID, "domain" for the domain policy, null where none is to blame'
+    )
     mark: int | None
     accounts: int
     setting: str
@@ -431,7 +449,9 @@ class FindingInfo(BaseModel):
 
 
 class Findings(BaseModel):
-    findings: list[FindingInfo] | None = Field(description="null while they are still being looked for")
+    findings: list[FindingInfo] | None = Field(
+        description="null while they are still being looked for"
+    )
 
 
 class Acceptance(Strict):
@@ -576,7 +596,7 @@ class BedrockEdit(Strict):
     settings: SettingsEdit
 
 
-class CompanionsAsked(Strict):
+class AdjustmentsAsked(Strict):
     """All settings as they would be, and the one that was just changed."""
 
     settings: SettingsEdit
@@ -603,20 +623,42 @@ class AccountsAsked(BaseModel):
     q: str = Field("", max_length=200, description="words in the account's or its display name")
     policy: UUID | Literal["domain"] | None = None
     population: str | None = Field(None, max_length=40)
-    group: str | None = Field(None, max_length=300, description="a group that they are in, at any depth")
-    way: Literal["account", "group", "domain", "exempt"] | None = Field(None, description="how their policy comes to them")
-    tie: bool | None = Field(None, description="whether two policies of one precedence compete for them")
+    group: str | None = Field(
+        None, max_length=300, description="a group that they are in, at any depth"
+    )
+    way: Literal["account", "group", "domain", "exempt"] | None = Field(
+        None, description="how their policy comes to them"
+    )
+    tie: bool | None = Field(
+        None, description="whether two policies of one precedence compete for them"
+    )
     locked: bool | None = None
     expiry: Literal["must_change", "expired", "never", "unknown"] | None = None
-    within: int | None = Field(None, ge=1, le=36_500, description="the password expires in that many days")
-    enabled: bool | None = None
-    privileged: bool | None = Field(None, description="whether they are in the administrators' groups")
-    flag: list[Literal["disabled", "no_password_required", "reversible_encryption", "never_expires", "smart_card_required"]] = (
-        Field(default=[], max_length=5)
+    within: int | None = Field(
+        None, ge=1, le=36_500, description="the password expires in that many days"
     )
-    container: str | None = Field(None, max_length=2000, description="a distinguished name that they lie below")
-    set_before: AwareDatetime | None = Field(None, description="the password was set before this moment")
-    order: Literal["name", "display_name", "policy", "why", "expires", "set", "bad_tries", "container"] = "name"
+    enabled: bool | None = None
+    privileged: bool | None = Field(
+        None, description="whether they are in the administrators' groups"
+    )
+    flag: list[
+        Literal[
+            "disabled",
+            "no_password_required",
+            "reversible_encryption",
+            "never_expires",
+            "smart_card_required",
+        ]
+    ] = Field(default=[], max_length=5)
+    container: str | None = Field(
+        None, max_length=2000, description="a distinguished name that they lie below"
+    )
+    set_before: AwareDatetime | None = Field(
+        None, description="the password was set before this moment"
+    )
+    order: Literal[
+        "name", "display_name", "policy", "why", "expires", "set", "bad_tries", "container"
+    ] = "name"
     descending: bool = False
 
 
@@ -706,7 +748,9 @@ class CoreLayer(BaseModel):
     direct: bool
     steps: list[Step]
     alternatives: int = Field(description="equally short ways, this one included")
-    other_ways: list[list[str]] = Field(description="groups of the other equally short ways, a dozen altogether at most")
+    other_ways: list[list[str]] = Field(
+        description="groups of the other equally short ways, a dozen altogether at most"
+    )
 
 
 class ForceSetting(BaseModel):
@@ -768,9 +812,13 @@ class JobInfo(BaseModel):
     name: str = Field(description="what it works on, such as the file that is loaded")
     step: str
     done: int = Field(description="how much of the step is done")
-    of: int = Field(description="of how much, 0 where that is not known; bytes while reading, rows while storing")
+    of: int = Field(
+        description="of how much, 0 where that is not known; bytes while reading, rows while storing"
+    )
     rate: float = Field(description="how much of it a second, 0 where that is not known yet")
-    left: float | None = Field(description="seconds that the step still takes, where that can be told")
+    left: float | None = Field(
+        description="seconds that the step still takes, where that can be told"
+    )
     stopping: bool
     error: str
     domain: str | None

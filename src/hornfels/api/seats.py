@@ -8,9 +8,10 @@ from typing import Any, TypeVar
 
 from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import policy_guid, policy_mark, policy_name
-from hornfels.core.account_state import flag_effects
-from hornfels.core.estate import UNKNOWN_TIME
-from hornfels.core.verdict import ANYBODY, Judge, Moment, Rule, Subject, Verdict, subject_of
+from hornfels.core.domain.account_state import flag_effects
+from hornfels.core.domain.estate import UNKNOWN_TIME
+from hornfels.core.passwords.judge import Judge, Verdict
+from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Rule, Subject, subject_of
 
 MOST_SEATS = 10_000
 """Accounts that a snapshot keeps ready."""
@@ -28,15 +29,15 @@ class Seat:
     password_set: int
     rules: tuple[Rule, ...]
     head: Column
-    _latest: tuple[Moment, Judge[Column]] | None = field(default=None, repr=False)
+    _latest: tuple[Occasion, Judge[Column]] | None = field(default=None, repr=False)
 
-    def judge(self, moment: Moment, render: Callable[[Verdict], Said]) -> Judge[Said]:
+    def judge(self, moment: Occasion, render: Callable[[Verdict], Said]) -> Judge[Said]:
         """The seat's policy ready to judge. A moment without a time set takes the account's own."""
         if moment.password_set == UNKNOWN_TIME:
             moment = replace(moment, password_set=self.password_set)
         return Judge(self.rules, self.subject, moment, render)
 
-    def column(self, moment: Moment) -> Judge[Column]:
+    def column(self, moment: Occasion) -> Judge[Column]:
         """Judges to whole columns. Kept for the same moment: who types sends many candidates in one second.
 
         Earlier passwords are not kept, not even for that second.
@@ -50,10 +51,23 @@ class Seat:
 
     def _column(self, verdict: Verdict) -> Column:
         rules = [
-            {"rule": f.rule, "label": rule.label, "status": f.status, "detail": f.detail, "repair": f.repair, "noted": f.noted}
-            for rule, f in zip(self.rules, verdict.findings, strict=True)
+            {
+                "rule": f.rule,
+                "label": rule.label,
+                "status": f.status,
+                "detail": f.detail,
+                "repair": f.repair,
+                "noted": f.noted,
+            }
+            for rule, f in zip(self.rules, verdict.judgements, strict=True)
         ]
-        return {**self.head, "accepted": verdict.accepted, "certain": verdict.certain, "told": verdict.told, "rules": rules}
+        return {
+            **self.head,
+            "accepted": verdict.accepted,
+            "certain": verdict.certain,
+            "told": verdict.told,
+            "rules": rules,
+        }
 
 
 def ready(current: Snapshot, accounts: Iterable[str]) -> bool:
@@ -80,7 +94,12 @@ def _seat_at(current: Snapshot, row: int) -> Seat:
     password_set = int(accounts.password_set[row])
     subject = subject_of(current.estate, row)
     flags = [e._asdict() for e in flag_effects(int(accounts.control[row]), password_set)]
-    head = {"account": subject.name, "display_name": subject.display_name, "flags": flags, **_of_policy(current, policy)}
+    head = {
+        "account": subject.name,
+        "display_name": subject.display_name,
+        "flags": flags,
+        **_of_policy(current, policy),
+    }
     return Seat(subject, password_set, current.rules[policy], head)
 
 

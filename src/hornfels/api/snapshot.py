@@ -12,17 +12,19 @@ import numpy as np
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
-from hornfels.core.account_state import settings_of
-from hornfels.core.common import Common
-from hornfels.core.draft import Applied, Conflict, all_there, apply
-from hornfels.core.estate import Estate, Int32, Int64, LinkedGroups
-from hornfels.core.findings import Finding, findings
-from hornfels.core.operations import WHAT_IF, Operations, published
-from hornfels.core.resolution import DOMAIN_POLICY, Resolution, resolve
-from hornfels.core.roster import Roster
-from hornfels.core.sources import audit_length
-from hornfels.core.trials import Trial, run, sentence, targets
-from hornfels.core.verdict import Rule, compile_policy
+from hornfels.core.domain.account_state import settings_of
+from hornfels.core.domain.estate import Estate, Int32, Int64, LinkedGroups
+from hornfels.core.domain.sources import audit_length
+from hornfels.core.drafts.applying import Applied, Conflict, all_there, apply
+from hornfels.core.drafts.operations import WHAT_IF, Operations, published
+from hornfels.core.findings.finding import Finding
+from hornfels.core.findings.survey import findings
+from hornfels.core.passwords.judge import compile_policy
+from hornfels.core.passwords.rules.rule import Rule
+from hornfels.core.passwords.trials import Trial, run, sentence, targets
+from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution, resolve
+from hornfels.core.resolution.roster import Roster
+from hornfels.core.resolution.shared_groups import SharedGroups
 from hornfels.store import drafts
 from hornfels.store.estates import load_domain, load_estate, load_policies
 from hornfels.store.models import DomainRow, PolicyRow
@@ -86,8 +88,8 @@ class Snapshot:
         return Roster(self.estate, self.resolution, self.draft.live.roster if self.draft else None)
 
     @cached_property
-    def common(self) -> Common:
-        return Common(self.estate, self.resolution)
+    def shared_groups(self) -> SharedGroups:
+        return SharedGroups(self.estate, self.resolution)
 
     @cached_property
     def index(self) -> dict[UUID, int]:
@@ -113,9 +115,13 @@ class Snapshot:
     @cached_property
     def rules(self) -> dict[int, tuple[Rule, ...]]:
         """Every policy compiled, the domain policy under −1. Only that one can have an audit length."""
-        compiled = {p: compile_policy(settings_of(self.estate, p)) for p in range(len(self.estate.policies))}
+        compiled = {
+            p: compile_policy(settings_of(self.estate, p)) for p in range(len(self.estate.policies))
+        }
         domain = self.estate.domain
-        return compiled | {DOMAIN_POLICY: compile_policy(domain.settings, audit_length=audit_length(domain))}
+        return compiled | {
+            DOMAIN_POLICY: compile_policy(domain.settings, audit_length=audit_length(domain))
+        }
 
     @property
     def live(self) -> Snapshot:
@@ -137,7 +143,9 @@ class Snapshot:
             whom = targets(trial, self.estate, self.live.estate, self.live.resolution)
             outcome = run(trial, self.estate, self.resolution, whom)
             account = self.estate.accounts.name[outcome.account] if outcome.account >= 0 else None
-            found = self._outcomes[trial] = Told(outcome.met, outcome.accounts, sentence(outcome, self.estate), account)
+            found = self._outcomes[trial] = Told(
+                outcome.met, outcome.accounts, sentence(outcome, self.estate), account
+            )
         return found
 
     @cached_property
@@ -167,7 +175,9 @@ class Tally:
 
 def tallied(live: Estate, operations: Operations, applied: Applied) -> Tally:
     already = sum(c.already for c in applied.conflicts)
-    return Tally(len(operations), len(applied.conflicts) - already, already, all_there(live, applied))
+    return Tally(
+        len(operations), len(applied.conflicts) - already, already, all_there(live, applied)
+    )
 
 
 MOST_TALLIES = 1000
@@ -192,25 +202,37 @@ class Snapshots:
         with Session(self._engine) as session:
             state = drafts.state_of(drafts.find(session, live.domain_id, draft, whole=False))
             held = self._drafts.get(draft)
-            if held and held.draft and held.draft.live is live and held.draft.version == state.version:
+            if (
+                held
+                and held.draft
+                and held.draft.live is live
+                and held.draft.version == state.version
+            ):
                 return held
             row = drafts.find(session, live.domain_id, draft)
             state, operations = drafts.state_of(row), drafts.operations_of(row)
         return self.keep_draft(live, state, operations, apply(live.estate, operations))
 
-    def keep_draft(self, live: Snapshot, state: drafts.State, operations: Operations, applied: Applied) -> Snapshot:
+    def keep_draft(
+        self, live: Snapshot, state: drafts.State, operations: Operations, applied: Applied
+    ) -> Snapshot:
         """The domain as a draft makes it, kept for whoever asks next."""
         draft = state.id
-        self._tallies[draft, state.version, live.estate_id, live.version] = tallied(live.estate, operations, applied)
+        self._tallies[draft, state.version, live.estate_id, live.version] = tallied(
+            live.estate, operations, applied
+        )
         marks = drafts.marks_of(applied.estate, {guid: m.mark for guid, m in live.meta.items()})
         by = PolicyMeta(0, state.changed_by, state.changed_at)
         old = {p.guid: p for p in live.estate.policies}
         meta = {
             p.guid: live.meta[p.guid] if p == old.get(p.guid) else replace(by, mark=marks[p.guid])
             for p in applied.estate.policies
-        }  # fmt: skip
+        }
         fresh = replace(
-            live, estate=applied.estate, meta=meta, draft=Draft(draft, state.version, operations, applied.conflicts, live)
+            live,
+            estate=applied.estate,
+            meta=meta,
+            draft=Draft(draft, state.version, operations, applied.conflicts, live),
         )
         with self._guard:
             self._drafts.pop(draft, None)
@@ -229,7 +251,9 @@ class Snapshots:
             tally = self._tallies.get(key)
             if tally is None:
                 operations = drafts.operations_of(drafts.find(session, live.domain_id, state.id))
-                tally = self._tallies[key] = tallied(live.estate, operations, apply(live.estate, operations))
+                tally = self._tallies[key] = tallied(
+                    live.estate, operations, apply(live.estate, operations)
+                )
             found.append((state, tally))
         return found
 
@@ -282,7 +306,9 @@ class Snapshots:
 
 
 def _version(session: Session, dns_name: str) -> tuple[int, int] | None:
-    found = session.execute(select(DomainRow.estate_id, DomainRow.version).where(DomainRow.dns_name == dns_name)).one_or_none()
+    found = session.execute(
+        select(DomainRow.estate_id, DomainRow.version).where(DomainRow.dns_name == dns_name)
+    ).one_or_none()
     return (found[0], found[1]) if found else None
 
 
@@ -291,13 +317,26 @@ def _read(session: Session, dns_name: str, held: Snapshot | None) -> Snapshot:
     if held and held.estate_id == domain.estate_id:
         policies, links = load_policies(session, domain)
         linked: LinkedGroups = "any" if domain.linked_groups == "any" else "global"
-        estate = replace(held.estate, domain=load_domain(domain), linked_groups=linked, policies=policies, links=links)
+        estate = replace(
+            held.estate,
+            domain=load_domain(domain),
+            linked_groups=linked,
+            policies=policies,
+            links=links,
+        )
     else:
         estate = load_estate(session, domain)
     rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id)).all()
     meta = {r.guid: PolicyMeta(r.mark, r.changed_by, r.changed_at.isoformat()) for r in rows}
     return Snapshot(
-        domain.id, domain.estate_id, domain.version, domain.source, domain.loaded_at.isoformat(),
-        tuple(domain.notices), domain.approval_required, domain.trials_required,
-        estate, meta,
-    )  # fmt: skip
+        domain.id,
+        domain.estate_id,
+        domain.version,
+        domain.source,
+        domain.loaded_at.isoformat(),
+        tuple(domain.notices),
+        domain.approval_required,
+        domain.trials_required,
+        estate,
+        meta,
+    )

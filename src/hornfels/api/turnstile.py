@@ -27,7 +27,9 @@ class FullError(Exception):
 class Turnstile:
     """Places for requests at work."""
 
-    def __init__(self, at_work: int = AT_WORK, waiting: int = WAITING, patience: float = PATIENCE) -> None:
+    def __init__(
+        self, at_work: int = AT_WORK, waiting: int = WAITING, patience: float = PATIENCE
+    ) -> None:
         self._places = asyncio.Semaphore(at_work)
         self._threads = CapacityLimiter(at_work)
         self._waiting, self._most_waiting, self._patience = 0, waiting, patience

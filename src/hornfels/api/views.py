@@ -33,18 +33,19 @@ from hornfels.api.schemas import (
     Unlisted,
 )
 from hornfels.api.snapshot import Snapshot, Tally
-from hornfels.core.dn import dn_key, loose_key
-from hornfels.core.draft import Conflict, fingerprint
-from hornfels.core.estate import Domain, Estate, Link
-from hornfels.core.lockout import guess_budget, reuse_sentence
-from hornfels.core.operations import Operations
-from hornfels.core.policy import problems
-from hornfels.core.resolution import DOMAIN_POLICY, Stack, policies_in
-from hornfels.core.sentences import said_text, sentences
-from hornfels.core.settings import BY_KEY
-from hornfels.core.sources import EXTENDED_BY_KEY, is_span, origins
-from hornfels.core.standing import Standing, cell_reason, link_name, link_trouble, standing
-from hornfels.core.time import datetime_from_moment, moment_from_datetime, seconds
+from hornfels.core.domain.estate import Domain, Estate, Link
+from hornfels.core.domain.sources import EXTENDED_BY_KEY, is_span, origins
+from hornfels.core.drafts.applying import Conflict
+from hornfels.core.drafts.edits import fingerprint
+from hornfels.core.drafts.operations import Operations
+from hornfels.core.drafts.sentences import said_text, sentences
+from hornfels.core.policy.catalogue import BY_KEY
+from hornfels.core.policy.lockout import guess_budget, reuse_sentence
+from hornfels.core.policy.model import problems
+from hornfels.core.resolution.engine import DOMAIN_POLICY, Stack, policies_in
+from hornfels.core.resolution.reach import Reach, cell_reason, link_name, link_trouble, reach_of
+from hornfels.core.values.dn import dn_key, loose_key
+from hornfels.core.values.time import datetime_from_moment, moment_from_datetime, seconds
 from hornfels.store.drafts import State
 from hornfels.store.jobs import can_retry
 from hornfels.store.models import JobRow
@@ -68,10 +69,22 @@ def job_info(row: JobRow) -> JobInfo:
     rate = row.done / spent if spent > 0.5 and row.state == "running" else 0.0
     left = (row.of - row.done) / rate if rate and row.of else None
     return JobInfo(
-        id=row.id, kind=row.kind, state=row.state, name=str(row.arguments.get("name", "")), step=row.step, done=row.done, of=row.of,
-        rate=rate, left=left, stopping=row.stopping and row.state == "running", error=row.error, domain=row.result.get("domain"),
-        user=row.user_name, at=row.created_at.isoformat(), can_retry=can_retry(row),
-    )  # fmt: skip
+        id=row.id,
+        kind=row.kind,
+        state=row.state,
+        name=str(row.arguments.get("name", "")),
+        step=row.step,
+        done=row.done,
+        of=row.of,
+        rate=rate,
+        left=left,
+        stopping=row.stopping and row.state == "running",
+        error=row.error,
+        domain=row.result.get("domain"),
+        user=row.user_name,
+        at=row.created_at.isoformat(),
+        can_retry=can_retry(row),
+    )
 
 
 def domain_info(current: Snapshot) -> DomainInfo:
@@ -118,7 +131,10 @@ def policy_mark(current: Snapshot, policy: int) -> int | None:
 
 def population_key(estate: Estate, stack: Stack) -> str:
     """A name for a population that stays the same while its stack does, whatever else changes."""
-    parts = [",".join(sorted(str(estate.policies[p].guid) for p in policies_in(bits))) for bits in (stack.direct, stack.group)]
+    parts = [
+        ",".join(sorted(str(estate.policies[p].guid) for p in policies_in(bits)))
+        for bits in (stack.direct, stack.group)
+    ]
     return hashlib.sha256("|".join([*parts, str(stack.exempt)]).encode()).hexdigest()[:12]
 
 
@@ -139,31 +155,44 @@ def _who(current: Snapshot, population: int, stack: Stack) -> str:
     """Who the accounts of a population are, by what they share."""
     if stack.exempt:
         return "Exempt"
-    groups = current.common.groups(population)
+    groups = current.shared_groups.groups(population)
     if groups:
         return " + ".join(current.estate.groups.name[g] for g in groups)
     if not stack.reaching:
         return "All others"
     brought = current.roster.brought_by[current.resolution.population == population]
     linked, counts = np.unique(brought[brought >= 0], return_counts=True)
-    names = [current.estate.groups.name[g] for g in linked[np.argsort(-counts, kind="stable")].tolist()]
-    return " or ".join(names[:2]) + (f" or {len(names) - 2} more" if len(names) > 2 else "") if names else "Linked one by one"
+    names = [
+        current.estate.groups.name[g] for g in linked[np.argsort(-counts, kind="stable")].tolist()
+    ]
+    return (
+        " or ".join(names[:2]) + (f" or {len(names) - 2} more" if len(names) > 2 else "")
+        if names
+        else "Linked one by one"
+    )
 
 
 def _shortened(populations: list[Population]) -> None:
     """The largest population that a policy takes goes by the policy's name alone."""
     largest: dict[str, Population] = {}
     for population in populations:
-        if population.winner and population.count > (largest[population.winner].count if population.winner in largest else 0):
+        if population.winner and population.count > (
+            largest[population.winner].count if population.winner in largest else 0
+        ):
             largest[population.winner] = population
     for population in largest.values():
-        population.label = population.label.partition(" + ")[0] if len(population.cells) > 1 else population.label
+        population.label = (
+            population.label.partition(" + ")[0] if len(population.cells) > 1 else population.label
+        )
 
 
-def _ties(current: Snapshot, how: Standing) -> list[TieInfo]:
+def _ties(current: Snapshot, how: Reach) -> list[TieInfo]:
     return [
         TieInfo(
-            guid=str(current.estate.policies[t.other].guid), name=policy_name(current, t.other), contested=t.contested, wins=t.wins
+            guid=str(current.estate.policies[t.other].guid),
+            name=policy_name(current, t.other),
+            contested=t.contested,
+            wins=t.wins,
         )
         for t in how.ties
     ]
@@ -174,7 +203,7 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
     estate, resolution = current.estate, current.resolution
     layers = []
     for policy in resolution.order:
-        mine, how = estate.policies[policy], standing(estate, resolution, policy)
+        mine, how = estate.policies[policy], reach_of(estate, resolution, policy)
         layers.append(
             Layer(
                 guid=str(mine.guid),
@@ -191,12 +220,22 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
             )
         )
     place = {policy: number for number, policy in enumerate(resolution.order)}
-    moved = np.bincount(resolution.population[current.moved], minlength=len(resolution)) if current.draft else resolution.counts * 0
+    moved = (
+        np.bincount(resolution.population[current.moved], minlength=len(resolution))
+        if current.draft
+        else resolution.counts * 0
+    )
     by_size = np.argsort(-resolution.counts, kind="stable")
     chosen = np.zeros(len(by_size), dtype=np.bool_)
     chosen[by_size[:MOST_POPULATIONS]] = True
     if wanted and len(by_size) > MOST_POPULATIONS:
-        chosen[[n for n in range(len(resolution)) if population_key(estate, resolution.stack(n)) in wanted]] = True
+        chosen[
+            [
+                n
+                for n in range(len(resolution))
+                if population_key(estate, resolution.stack(n)) in wanted
+            ]
+        ] = True
     listed, unlisted = by_size[chosen[by_size]], by_size[~chosen[by_size]]
     populations = [
         Population(
@@ -219,7 +258,13 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
             ],
         )
         for n, stack, winner, count, sample in (
-            (n, resolution.stack(n), int(resolution.winners[n]), int(resolution.counts[n]), int(resolution.samples[n]))
+            (
+                n,
+                resolution.stack(n),
+                int(resolution.winners[n]),
+                int(resolution.counts[n]),
+                int(resolution.samples[n]),
+            )
             for n in listed.tolist()
         )
     ]
@@ -240,19 +285,28 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
         bedrock=bedrock(current),
         populations=populations,
         removed=_removed(current),
-        unlisted=Unlisted(populations=len(unlisted), accounts=int(resolution.counts[unlisted].sum())),
+        unlisted=Unlisted(
+            populations=len(unlisted), accounts=int(resolution.counts[unlisted].sum())
+        ),
     )
 
 
 def _removed(current: Snapshot) -> list[str]:
-    return [p.name for p in current.draft.live.estate.policies if p.guid not in current.index] if current.draft else []
+    return (
+        [p.name for p in current.draft.live.estate.policies if p.guid not in current.index]
+        if current.draft
+        else []
+    )
 
 
 def _says(domain: Domain, gpo: str) -> dict[str, bool | int | float | None] | None:
     template = domain.templates.get(loose_key(gpo))
     if template is None:
         return None
-    return {key: seconds(value) if is_span(key) and value is not None else value for key, value in template.items()}
+    return {
+        key: seconds(value) if is_span(key) and value is not None else value
+        for key, value in template.items()
+    }
 
 
 def _origins(domain: Domain) -> list[OriginInfo]:
@@ -260,13 +314,22 @@ def _origins(domain: Domain) -> list[OriginInfo]:
     for o in origins(domain):
         held = getattr(domain.settings, o.key) if o.key in BY_KEY else None
         odd = o.link is not None and o.key in BY_KEY and held != o.value
-        found.append(OriginInfo(
-            key=o.key, label=(BY_KEY.get(o.key) or EXTENDED_BY_KEY[o.key]).label,
-            said=said_text(o.key, (o.value,)) if o.link else "", source=o.link.name if o.link else "",
-            gpo=o.link.gpo if o.link else "",
-            ignored=[IgnoredInfo(source=i.link.name, said=said_text(o.key, (i.value,)), why=i.why) for i in o.ignored],
-            warning=f"The domain object holds {said_text(o.key, (held,))}; the next refresh writes this." if odd else "",
-        ))  # fmt: skip
+        found.append(
+            OriginInfo(
+                key=o.key,
+                label=(BY_KEY.get(o.key) or EXTENDED_BY_KEY[o.key]).label,
+                said=said_text(o.key, (o.value,)) if o.link else "",
+                source=o.link.name if o.link else "",
+                gpo=o.link.gpo if o.link else "",
+                ignored=[
+                    IgnoredInfo(source=i.link.name, said=said_text(o.key, (i.value,)), why=i.why)
+                    for i in o.ignored
+                ],
+                warning=f"The domain object holds {said_text(o.key, (held,))}; the next refresh writes this."
+                if odd
+                else "",
+            )
+        )
     return found
 
 
@@ -283,13 +346,22 @@ def bedrock(current: Snapshot) -> Bedrock:
         governed=current.resolution.governed(DOMAIN_POLICY),
         sources=[
             GpoSource(
-                gpo=link.gpo, says=_says(domain, link.gpo),
-                name=link.name, container=link.container, at_root=dn_key(link.container) == root, order=link.order,
-                enforced=link.enforced, disabled=link.disabled or link.computer_part_disabled, link_off=link.disabled,
+                gpo=link.gpo,
+                says=_says(domain, link.gpo),
+                name=link.name,
+                container=link.container,
+                at_root=dn_key(link.container) == root,
+                order=link.order,
+                enforced=link.enforced,
+                disabled=link.disabled or link.computer_part_disabled,
+                link_off=link.disabled,
             )
-            for link in sorted(domain.gpo_links, key=lambda ln: (dn_key(ln.container) != root, not ln.enforced, ln.order))
+            for link in sorted(
+                domain.gpo_links,
+                key=lambda ln: (dn_key(ln.container) != root, not ln.enforced, ln.order),
+            )
         ],
-    )  # fmt: skip
+    )
 
 
 def _link(estate: Estate, link: Link) -> LinkInfo:
@@ -302,7 +374,9 @@ def _link(estate: Estate, link: Link) -> LinkInfo:
         scope=estate.groups.scope(group) if group >= 0 else "",
         direct_members=len(members) if members is not None else int(link.kind == "account"),
         trouble=link_trouble(estate, link),
-        nested=[estate.groups.name[g] for g in estate.memberships.nested.of(group).tolist()] if group >= 0 else [],
+        nested=[estate.groups.name[g] for g in estate.memberships.nested.of(group).tolist()]
+        if group >= 0
+        else [],
     )
 
 
@@ -311,19 +385,30 @@ def draft_info(state: State, tally: Tally) -> DraftInfo:
     return DraftInfo(**asdict(state), **asdict(tally))
 
 
-def change_groups(operations: Operations, estate: Estate, conflicts: tuple[Conflict, ...] = ()) -> list[ChangeGroup]:
+def change_groups(
+    operations: Operations, estate: Estate, conflicts: tuple[Conflict, ...] = ()
+) -> list[ChangeGroup]:
     """Operations as sentences, by object. `estate` names the policies that they are about."""
     unfit = {c.index: c for c in conflicts}
     groups: dict[str, list[ChangeInfo]] = {}
     for s in sentences(
-        operations, {p.guid: p.name for p in estate.policies}, {loose_key(link.gpo): link.name for link in estate.domain.gpo_links}
+        operations,
+        {p.guid: p.name for p in estate.policies},
+        {loose_key(link.gpo): link.name for link in estate.domain.gpo_links},
     ):
         conflict = unfit.get(s.index)
-        groups.setdefault(s.subject, []).append(ChangeInfo(
-            operation=s.index, text=s.text, before=s.before, after=s.after, bites=s.bites,
-            conflict=conflict.reason if conflict else "", already=bool(conflict and conflict.already),
-            can_keep=bool(conflict and conflict.rebased and not conflict.already),
-        ))  # fmt: skip
+        groups.setdefault(s.subject, []).append(
+            ChangeInfo(
+                operation=s.index,
+                text=s.text,
+                before=s.before,
+                after=s.after,
+                bites=s.bites,
+                conflict=conflict.reason if conflict else "",
+                already=bool(conflict and conflict.already),
+                can_keep=bool(conflict and conflict.rebased and not conflict.already),
+            )
+        )
     return [ChangeGroup(subject=subject, changes=changes) for subject, changes in groups.items()]
 
 
@@ -345,16 +430,18 @@ def _live(current: Snapshot, guid: UUID) -> LivePolicy | None:
     index = current.draft.live.index[guid]
     policy = live.policies[index]
     return LivePolicy(
-        name=policy.name, precedence=policy.precedence, settings=policy.settings.plain(),
+        name=policy.name,
+        precedence=policy.precedence,
+        settings=policy.settings.plain(),
         links=[link.dn for link in live.links if link.policy == index],
-    )  # fmt: skip
+    )
 
 
 def policy_detail(current: Snapshot, policy: int) -> PolicyDetail:
     estate = current.estate
     mine = estate.policies[policy]
     meta = current.meta[mine.guid]
-    how = standing(estate, current.resolution, policy)
+    how = reach_of(estate, current.resolution, policy)
     return PolicyDetail(
         guid=str(mine.guid),
         dn=mine.dn,

@@ -11,7 +11,7 @@ from typing import Any
 
 from starlette.types import Message, Send
 
-from hornfels.core.text import visible
+from hornfels.core.values.text import visible
 
 _SUSPECT = re.compile(
     rb"\\(?:u00[01][0-9a-fA-F]|[nrtbf])|\x7f|\xc2[\x80-\x9f\xad]|\xd8\x9c|\xe2\x80[\x8b-\x8f\xa8-\xae]|\xe2\x81[\xa0-\xaf]|\xef\xbb\xbf|\xf3\xa0[\x80\x81]"
@@ -30,17 +30,23 @@ class Visible:
 
     async def __call__(self, message: Message) -> None:
         if message["type"] == "http.response.start":
-            if any(name == b"content-type" and value.startswith(b"application/json") for name, value in message["headers"]):
+            if any(
+                name == b"content-type" and value.startswith(b"application/json")
+                for name, value in message["headers"]
+            ):
                 self._start = message
                 return
         elif self._start is not None:
             start, self._start = self._start, None
             body = message.get("body", b"")
             if not message.get("more_body", False) and _SUSPECT.search(body):
-                body = json.dumps(_shown(json.loads(body)), ensure_ascii=False, separators=(",", ":")).encode()
+                body = json.dumps(
+                    _shown(json.loads(body)), ensure_ascii=False, separators=(",", ":")
+                ).encode()
                 message = {**message, "body": body}
                 start["headers"] = [
-                    (name, str(len(body)).encode() if name == b"content-length" else value) for name, value in start["headers"]
+                    (name, str(len(body)).encode() if name == b"content-length" else value)
+                    for name, value in start["headers"]
                 ]
             await self._send(start)
         await self._send(message)

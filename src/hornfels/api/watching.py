@@ -74,4 +74,7 @@ class Watch:
 
     def _read(self, wanted: list[UUID]) -> dict[UUID, JobInfo]:
         with Session(self._engine) as session:
-            return {row.id: job_info(row) for row in session.scalars(select(JobRow).where(JobRow.id.in_(wanted)))}
+            return {
+                row.id: job_info(row)
+                for row in session.scalars(select(JobRow).where(JobRow.id.in_(wanted)))
+            }

@@ -8,9 +8,9 @@ from pathlib import Path
 from typing import Any
 
 from hornfels.cli.errors import fail, json_line, note, opened, say
-from hornfels.core.account_state import settings_of
-from hornfels.core.estate import Estate, LinkedGroups
-from hornfels.core.resolution import DOMAIN_POLICY, bringing_groups, resolve
+from hornfels.core.domain.account_state import settings_of
+from hornfels.core.domain.estate import Estate, LinkedGroups
+from hornfels.core.resolution.engine import DOMAIN_POLICY, bringing_groups, resolve
 from hornfels.formats.dump import DumpError, LdifError, load_dump
 
 
@@ -35,9 +35,15 @@ def account_row(estate: Estate, name: str, file: Path) -> int:
     return row
 
 
-def print_resolution(file: Path, names: list[str], linked_groups: LinkedGroups, *, as_json: bool) -> None:
+def print_resolution(
+    file: Path, names: list[str], linked_groups: LinkedGroups, *, as_json: bool
+) -> None:
     estate = read_estate(file, linked_groups)
-    rows = [account_row(estate, name, file) for name in names] if names else range(len(estate.accounts))
+    rows = (
+        [account_row(estate, name, file) for name in names]
+        if names
+        else range(len(estate.accounts))
+    )
     answers = _answers(estate, rows)
     if as_json:
         out = sys.stdout
@@ -48,8 +54,12 @@ def print_resolution(file: Path, names: list[str], linked_groups: LinkedGroups, 
     policy_names = {p.dn: p.name for p in estate.policies}
     group_names = dict(zip(estate.groups.dn, estate.groups.name, strict=True))
     for answer in answers:
-        policy = policy_names[answer["resultant_pso"]] if answer["resultant_pso"] else "domain policy"
-        table.append((answer["account"], policy, answer["source"], group_names.get(answer["via"], "")))
+        policy = (
+            policy_names[answer["resultant_pso"]] if answer["resultant_pso"] else "domain policy"
+        )
+        table.append(
+            (answer["account"], policy, answer["source"], group_names.get(answer["via"], ""))
+        )
     _print_table(table)
 
 

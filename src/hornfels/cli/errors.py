@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import BinaryIO, NoReturn
 
-from hornfels.core.text import printable
+from hornfels.core.values.text import printable
 
 BAD_INPUT = 2
 

@@ -25,7 +25,10 @@ app.add_typer(users, name="user")
 
 DumpFile = Annotated[
     Path,
-    typer.Argument(metavar="FILE.ldif", help="A dump of one domain as ldapsearch prints it; - for standard input."),
+    typer.Argument(
+        metavar="FILE.ldif",
+        help="A dump of one domain as ldapsearch prints it; - for standard input.",
+    ),
 ]
 LinkedGroupsOption = Annotated[
     Literal["global", "any"],
@@ -40,7 +43,10 @@ Json = Annotated[bool, typer.Option("--json", help="One JSON object a line.")]
 @app.command()
 def resolve(
     file: DumpFile,
-    account: Annotated[list[str] | None, typer.Option("--account", help="Only this account (name or DN); may be repeated.")] = None,
+    account: Annotated[
+        list[str] | None,
+        typer.Option("--account", help="Only this account (name or DN); may be repeated."),
+    ] = None,
     linked_groups: LinkedGroupsOption = "global",
     json: Json = False,
 ) -> None:
@@ -53,28 +59,45 @@ def resolve(
 @app.command("try")
 def try_(
     file: DumpFile,
-    account: Annotated[str, typer.Option("--account", help="The account to try candidates on (name or DN).")],
+    account: Annotated[
+        str, typer.Option("--account", help="The account to try candidates on (name or DN).")
+    ],
     operation: Annotated[
-        Literal["change", "reset"], typer.Option("--operation", help="change: by its owner. reset: by an operator.")
+        Literal["change", "reset"],
+        typer.Option("--operation", help="change: by its owner. reset: by an operator."),
     ],
     previous: Annotated[
-        Path | None, typer.Option("--previous", help="Earlier passwords, newest first, one JSON string a line.")
+        Path | None,
+        typer.Option("--previous", help="Earlier passwords, newest first, one JSON string a line."),
     ] = None,
     last_set: Annotated[
-        str | None, typer.Option("--last-set", metavar="ISO8601", help="When the present password was set.")
+        str | None,
+        typer.Option("--last-set", metavar="ISO8601", help="When the present password was set."),
     ] = None,
-    now: Annotated[str | None, typer.Option("--now", metavar="ISO8601", help="The moment of the trial; now if left out.")] = None,
+    now: Annotated[
+        str | None,
+        typer.Option("--now", metavar="ISO8601", help="The moment of the trial; now if left out."),
+    ] = None,
     linked_groups: LinkedGroupsOption = "global",
-    json_input: Annotated[bool, typer.Option("--json-input", help="Candidates are JSON strings, one a line.")] = False,
+    json_input: Annotated[
+        bool, typer.Option("--json-input", help="Candidates are JSON strings, one a line.")
+    ] = False,
     json: Json = False,
 ) -> None:
     """Try candidate passwords from standard input, one a line, against an account's policy."""
     from hornfels.cli.trying import print_verdicts
 
     print_verdicts(
-        file, account, operation, previous=previous, last_set=last_set, now=now,
-        linked_groups=linked_groups, json_input=json_input, as_json=json,
-    )  # fmt: skip
+        file,
+        account,
+        operation,
+        previous=previous,
+        last_set=last_set,
+        now=now,
+        linked_groups=linked_groups,
+        json_input=json_input,
+        as_json=json,
+    )
 
 
 @app.command()
@@ -110,7 +133,9 @@ def demo(host: Host = "127.0.0.1", port: Port = 8470) -> None:
 
 @app.command()
 def worker(
-    while_parent: Annotated[bool, typer.Option("--while-parent", hidden=True, help="End when standard input closes.")] = False,
+    while_parent: Annotated[
+        bool, typer.Option("--while-parent", hidden=True, help="End when standard input closes.")
+    ] = False,
 ) -> None:
     """Do long work, such as loading uploaded dumps. `serve` and `demo` start one; more can run, on any machine."""
     from hornfels.cli.operate import run_worker
@@ -120,7 +145,9 @@ def worker(
 
 @app.command("demo-dump")
 def demo_dump(
-    file: Annotated[Path, typer.Argument(metavar="FILE.ldif", help="Where to write it; - for standard output.")],
+    file: Annotated[
+        Path, typer.Argument(metavar="FILE.ldif", help="Where to write it; - for standard output.")
+    ],
 ) -> None:
     """Write the invented domain as an LDIF dump."""
     from hornfels.cli.operate import write_demo

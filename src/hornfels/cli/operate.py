@@ -24,8 +24,8 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from hornfels.cli.errors import fail, opened, say
-from hornfels.core.characters import group_of
-from hornfels.core.estate import LinkedGroups
+from hornfels.core.domain.estate import LinkedGroups
+from hornfels.core.passwords.characters import group_of
 from hornfels.demo.tarnholt import DNS_NAME, entries, templates
 from hornfels.demo.trials import demo_trials
 from hornfels.formats.dump import Dump, DumpError, LdifError, load_dump
@@ -99,7 +99,9 @@ def _clear_progress() -> None:
 def run_worker(*, while_parent: bool) -> None:
     """`hornfels worker`, until Ctrl+C or SIGTERM, or until its parent is gone."""
     logging.basicConfig(level=logging.WARNING, format="hornfels worker: %(message)s")
-    logging.getLogger("psycopg.pool").setLevel(logging.ERROR)  # it says each failed try; we say it once
+    logging.getLogger("psycopg.pool").setLevel(
+        logging.ERROR
+    )  # it says each failed try; we say it once
     with database() as engine:
         asyncio.run(_worked(engine, while_parent=while_parent))
     # What is being done in a thread cannot be told to stop, and is taken up again by another worker.
@@ -115,7 +117,9 @@ async def _worked(engine: Engine, *, while_parent: bool) -> None:
     if while_parent:
         loop.add_reader(sys.stdin, _end_of_parent, loop, ending)
     working = asyncio.create_task(keep_working(engine))
-    await asyncio.wait((working, asyncio.create_task(ending.wait())), return_when=asyncio.FIRST_COMPLETED)
+    await asyncio.wait(
+        (working, asyncio.create_task(ending.wait())), return_when=asyncio.FIRST_COMPLETED
+    )
     # Whatever does not let go, such as a pool whose database is gone: it ends all the same, and others take up what it did.
     hard_end = threading.Timer(_MOST_TO_END, os._exit, (0,))
     hard_end.daemon = True
@@ -146,7 +150,9 @@ def write_demo(file: Path) -> None:
 
 def add_user(name: str) -> None:
     """`hornfels user add`."""
-    password = getpass.getpass("Password: ") if sys.stdin.isatty() else sys.stdin.readline().rstrip("\n")
+    password = (
+        getpass.getpass("Password: ") if sys.stdin.isatty() else sys.stdin.readline().rstrip("\n")
+    )
     if len(password) < 12:
         fail("the password needs at least 12 characters")
     with database() as engine, Session(engine) as session, session.begin():
@@ -187,13 +193,22 @@ def serve_web(host: str, port: int, *, demo: bool) -> None:
     ending = _Ending()
     signal.signal(signal.SIGINT, ending)
     signal.signal(signal.SIGTERM, ending)
-    with contextlib.suppress(KeyboardInterrupt), database(patient=False) as engine, _kept(), worker_beside():
+    with (
+        contextlib.suppress(KeyboardInterrupt),
+        database(patient=False) as engine,
+        _kept(),
+        worker_beside(),
+    ):
         _serve(engine, listener, ending, host, port, demo=demo)
 
 
 def _kept() -> contextlib.AbstractContextManager[None]:
     """Our own database is started again when it dies; somebody else's is theirs to keep."""
-    return contextlib.nullcontext() if os.environ.get("HORNFELS_DATABASE_URL") else Cluster(default_home(), {}).kept()
+    return (
+        contextlib.nullcontext()
+        if os.environ.get("HORNFELS_DATABASE_URL")
+        else Cluster(default_home(), {}).kept()
+    )
 
 
 def _hosts(host: str) -> frozenset[str] | None:
@@ -219,7 +234,9 @@ class _Ending:
         self.server.should_exit = True
 
 
-def _serve(engine: Engine, listener: socket.socket, ending: _Ending, host: str, port: int, *, demo: bool) -> None:
+def _serve(
+    engine: Engine, listener: socket.socket, ending: _Ending, host: str, port: int, *, demo: bool
+) -> None:
     from hornfels.api.app import create_app
     from hornfels.api.patience import settings
 
@@ -242,11 +259,15 @@ def _allow_files() -> None:
     """As many open files as the system lets us have: every connection is one."""
     most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
     with contextlib.suppress(ValueError, OSError):
-        resource.setrlimit(resource.RLIMIT_NOFILE, (most if most != resource.RLIM_INFINITY else 65_536, most))
+        resource.setrlimit(
+            resource.RLIMIT_NOFILE, (most if most != resource.RLIM_INFINITY else 65_536, most)
+        )
 
 
 def _warm(warm: Callable[[], None]) -> None:
-    group_of("é")  # the first letter beyond ASCII makes a table of all, which a keystroke should not wait for
+    group_of(
+        "é"
+    )  # the first letter beyond ASCII makes a table of all, which a keystroke should not wait for
     # If the database goes away meanwhile, the first request says so better than this could.
     with contextlib.suppress(SQLAlchemyError):
         warm()
@@ -255,11 +276,15 @@ def _warm(warm: Callable[[], None]) -> None:
 def _listen(host: str, port: int) -> socket.socket:
     """A listening socket, taken before anything else is started: a busy port is found out at once."""
     try:
-        family, kind, protocol, _, address = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0]
+        family, kind, protocol, _, address = socket.getaddrinfo(
+            host, port, type=socket.SOCK_STREAM
+        )[0]
         listener = socket.socket(family, kind, protocol)
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         listener.bind(address)
         listener.listen(128)
     except OSError as error:
-        fail(f"cannot listen on {host}, port {port}: {error.strerror}; choose another with HORNFELS_PORT")
+        fail(
+            f"cannot listen on {host}, port {port}: {error.strerror}; choose another with HORNFELS_PORT"
+        )
     return listener

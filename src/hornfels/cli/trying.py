@@ -12,13 +12,14 @@ from typing import Any, cast
 
 from hornfels.cli.answers import account_row, read_estate
 from hornfels.cli.errors import fail, json_line, opened, say
-from hornfels.core.account_state import settings_of
-from hornfels.core.characters import Candidate
-from hornfels.core.estate import LinkedGroups
-from hornfels.core.resolution import winners
-from hornfels.core.text import printable
-from hornfels.core.time import moment_from_datetime
-from hornfels.core.verdict import Judge, Moment, Operation, Verdict, compile_policy, subject_of
+from hornfels.core.domain.account_state import settings_of
+from hornfels.core.domain.estate import LinkedGroups
+from hornfels.core.passwords.characters import Candidate
+from hornfels.core.passwords.judge import Judge, Verdict, compile_policy
+from hornfels.core.passwords.rules.rule import Occasion, Operation, subject_of
+from hornfels.core.resolution.engine import winners
+from hornfels.core.values.text import printable
+from hornfels.core.values.time import moment_from_datetime
 
 BLOCK = 1 << 16
 LONGEST_LINE = 1 << 20
@@ -29,7 +30,9 @@ def _moment(text: str, option: str) -> int:
     try:
         return moment_from_datetime(datetime.fromisoformat(text))
     except ValueError:
-        fail(f"{option}: '{text}' is not an ISO 8601 date and time, such as 2026-03-01T08:00:00+01:00")
+        fail(
+            f"{option}: '{text}' is not an ISO 8601 date and time, such as 2026-03-01T08:00:00+01:00"
+        )
 
 
 def _previous(file: Path) -> list[str]:
@@ -63,12 +66,19 @@ def print_verdicts(
     policy = int(winners(estate)[row])
     rules = compile_policy(settings_of(estate, policy))
     subject = subject_of(estate, row)
-    moment = Moment(operation, moment_now, int(estate.accounts.password_set[row]) if moment_set is None else moment_set, earlier)
+    moment = Occasion(
+        operation,
+        moment_now,
+        int(estate.accounts.password_set[row]) if moment_set is None else moment_set,
+        earlier,
+    )
     if not as_json:
         say(f"{subject.name}: {estate.policies[policy].name if policy >= 0 else 'domain policy'}")
     judge = Judge(rules, subject, moment, _json_line if as_json else _lines)
     read = _json_string if json_input else _as_typed
-    answer_stream(cast(BufferedIOBase, sys.stdin.buffer), sys.stdout.write, sys.stdout.flush, read, judge)
+    answer_stream(
+        cast(BufferedIOBase, sys.stdin.buffer), sys.stdout.write, sys.stdout.flush, read, judge
+    )
 
 
 def answer_stream(
@@ -100,7 +110,9 @@ def _blocks(source: BufferedIOBase) -> Iterator[tuple[int, list[str]]]:
         yield from _decoded(lines, number)
         number += len(lines)
         if len(rest) > LONGEST_LINE:
-            fail(f"standard input, line {number}: longer than {LONGEST_LINE:,} bytes; put one candidate on each line")
+            fail(
+                f"standard input, line {number}: longer than {LONGEST_LINE:,} bytes; put one candidate on each line"
+            )
     if rest:
         yield from _decoded([rest], number)
 
@@ -139,8 +151,12 @@ def _json_line(verdict: Verdict) -> str:
     answer: dict[str, Any] = {
         "accepted": verdict.accepted,
         "rules": [
-            {"rule": f.rule, "passed": f.passed, "detail": f"{f.detail}: {f.repair}" if f.repair else f.detail}
-            for f in verdict.findings
+            {
+                "rule": f.rule,
+                "passed": f.passed,
+                "detail": f"{f.detail}: {f.repair}" if f.repair else f.detail,
+            }
+            for f in verdict.judgements
         ],
     }
     return json_line(answer) + "\n"
@@ -150,9 +166,17 @@ _SIGNS = {"passed": "✓", "failed": "✕", "not asked": "–", "not checkable":
 
 
 def _lines(verdict: Verdict) -> str:
-    how = "refused" if not verdict.accepted else "accepted" if verdict.certain else "accepted as far as can be checked"
+    how = (
+        "refused"
+        if not verdict.accepted
+        else "accepted"
+        if verdict.certain
+        else "accepted as far as can be checked"
+    )
     said = [
-        printable(f"  {_SIGNS[f.status]} {f.rule.replace('_', ' '):<12}  {f.detail}{': ' + f.repair if f.repair else ''}")
-        for f in verdict.findings
+        printable(
+            f"  {_SIGNS[f.status]} {f.rule.replace('_', ' '):<12}  {f.detail}{': ' + f.repair if f.repair else ''}"
+        )
+        for f in verdict.judgements
     ]
     return "\n".join([how, *said, ""])

@@ -6,7 +6,7 @@ import random
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from hornfels.core.dn import fold
+from hornfels.core.values.dn import fold
 
 _GIVEN = [
     "Ilse",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from hornfels.core.trials import Trial
+from hornfels.core.passwords.trials import Trial
 from hornfels.demo.tarnholt import ROOT
 
 _GROUPS = f"OU=Groups,{ROOT}"
@@ -18,7 +18,9 @@ def demo_trials() -> Iterator[tuple[str, Trial]]:
     )
     yield (
         "Night operators may use a phrase of words",
-        Trial("Copper-lantern-orbit-thistle", "group", f"CN=GS-Night-Operators,{_GROUPS}", "accepted"),
+        Trial(
+            "Copper-lantern-orbit-thistle", "group", f"CN=GS-Night-Operators,{_GROUPS}", "accepted"
+        ),
     )
     yield (
         "Instrument services refuse what a person would type",

@@ -8,11 +8,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from hornfels.core.estate import UNKNOWN_TIME, Control, Estate
-from hornfels.core.policy import Settings
-from hornfels.core.resolution import Resolution
-from hornfels.core.settings import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
-from hornfels.core.time import datetime_from_moment, describe_span, span_to_ldap
+from hornfels.core.domain.estate import UNKNOWN_TIME, Control, Estate
+from hornfels.core.policy.catalogue import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
+from hornfels.core.policy.model import Settings
+from hornfels.core.resolution.engine import Resolution
+from hornfels.core.values.time import datetime_from_moment, describe_span, span_to_ldap
 
 
 class Attribute(NamedTuple):
@@ -45,7 +45,9 @@ def policy_attributes(estate: Estate, policy: int) -> list[Attribute]:
         Attribute("objectGUID", (str(mine.guid),)),
         Attribute(PRECEDENCE_ATTRIBUTE, (str(mine.precedence),)),
         *(_setting(s.pso_attribute, s, mine.settings) for s in CATALOGUE),
-        Attribute(LINKS_ATTRIBUTE, tuple(link.dn for link in estate.links if link.policy == policy)),
+        Attribute(
+            LINKS_ATTRIBUTE, tuple(link.dn for link in estate.links if link.policy == policy)
+        ),
     ]
 
 
@@ -75,7 +77,9 @@ def account_attributes(estate: Estate, resolution: Resolution, row: int) -> list
     return [
         Attribute("dn", (accounts.dn[row],)),
         Attribute("sAMAccountName", (accounts.name[row],)),
-        Attribute("displayName", (accounts.display_name[row],) if accounts.display_name[row] else ()),
+        Attribute(
+            "displayName", (accounts.display_name[row],) if accounts.display_name[row] else ()
+        ),
         Attribute("objectSid", (f"{estate.domain.sid}-{int(accounts.rid[row])}",)),
         Attribute("userAccountControl", (str(control),), ", ".join(bits)),
         _moment("pwdLastSet", int(accounts.password_set[row]), "must change at next sign-in"),
@@ -87,23 +91,37 @@ def account_attributes(estate: Estate, resolution: Resolution, row: int) -> list
         Attribute(
             "msDS-ResultantPSO",
             (estate.policies[winner].dn,) if winner >= 0 else (),
-            "worked out by Hornfels" if winner >= 0 else "worked out by Hornfels: the domain policy holds",
+            "worked out by Hornfels"
+            if winner >= 0
+            else "worked out by Hornfels: the domain policy holds",
         ),
-    ]  # fmt: skip
+    ]
 
 
 def _setting(name: str, setting: Setting, settings: Settings) -> Attribute:
     value = getattr(settings, setting.key)
-    reads = describe_span(value, never=setting.endless or "never", parts=4) if setting.kind == "span" else ""
+    reads = (
+        describe_span(value, never=setting.endless or "never", parts=4)
+        if setting.kind == "span"
+        else ""
+    )
     return Attribute(name, (setting_text(setting, value),), reads)
 
 
 def _primary_group(estate: Estate, group: int) -> tuple[tuple[str, ...], str]:
-    return ((str(int(estate.groups.rid[group])),), estate.groups.name[group]) if group >= 0 else ((), "not in what was read")
+    return (
+        ((str(int(estate.groups.rid[group])),), estate.groups.name[group])
+        if group >= 0
+        else ((), "not in what was read")
+    )
 
 
 def _moment(name: str, value: int, zero: str) -> Attribute:
     if value == UNKNOWN_TIME:
         return Attribute(name, (), "not read")
     at = datetime_from_moment(value) if value > 0 else None
-    return Attribute(name, (str(value),), zero if value == 0 else f"{at:%Y-%m-%d %H:%M:%S} UTC" if at else "outside the calendar")
+    return Attribute(
+        name,
+        (str(value),),
+        zero if value == 0 else f"{at:%Y-%m-%d %H:%M:%S} UTC" if at else "outside the calendar",
+    )

@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from uuid import UUID
 
-from hornfels.core.dn import loose_key
-from hornfels.core.draft import Conflict, apply, policy_dn
-from hornfels.core.estate import LINK_DISABLED, LINK_ENFORCED, Domain, Estate
-from hornfels.core.operations import (
+from hornfels.core.domain.estate import LINK_DISABLED, LINK_ENFORCED, Domain, Estate
+from hornfels.core.domain.sources import root_links
+from hornfels.core.drafts.applying import Conflict, apply
+from hornfels.core.drafts.edits import policy_dn
+from hornfels.core.drafts.operations import (
     WHAT_IF,
     AddPolicy,
     EditSettings,
@@ -29,9 +30,9 @@ from hornfels.core.operations import (
     published,
     readdressed,
 )
-from hornfels.core.sentences import sentences
-from hornfels.core.settings import BY_KEY, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE
-from hornfels.core.sources import root_links
+from hornfels.core.drafts.sentences import sentences
+from hornfels.core.policy.catalogue import BY_KEY, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE
+from hornfels.core.values.dn import loose_key
 from hornfels.formats.attributes import property_bits, setting_text
 from hornfels.formats.ldif import attribute_line, comment_lines
 
@@ -59,17 +60,28 @@ class LeftOut:
 _BY_HAND = {
     "guard_policy": "The guard against deletion is an access rule; it stands as a comment, to be set by hand.",
     "edit_source": "A security template is a file; it stands as a comment, to be changed in the group policy object.",
-    **dict.fromkeys((kind.model_fields["kind"].default for kind in WHAT_IF), "It is only weighed, never written."),
+    **dict.fromkeys(
+        (kind.model_fields["kind"].default for kind in WHAT_IF),
+        "It is only weighed, never written.",
+    ),
 }
 
 
-def left_out(estate: Estate, operations: Operations, conflicts: tuple[Conflict, ...] = ()) -> list[LeftOut]:
+def left_out(
+    estate: Estate, operations: Operations, conflicts: tuple[Conflict, ...] = ()
+) -> list[LeftOut]:
     """What the change records of these operations do not do. `conflicts` are those of the operations that do not fit."""
-    unfit = {c.index: f"It is so already: {c.reason}" if c.already else f"It does not fit: {c.reason}" for c in conflicts}
+    unfit = {
+        c.index: f"It is so already: {c.reason}" if c.already else f"It does not fit: {c.reason}"
+        for c in conflicts
+    }
     names = {p.guid: p.name for p in estate.policies}
     sources = {loose_key(link.gpo): link.name for link in estate.domain.gpo_links}
     reasons = {n: unfit.get(n) or _BY_HAND.get(op.kind, "") for n, op in enumerate(operations)}
-    said = [(s, " → ".join(value for value in (s.before, s.after) if value)) for s in sentences(operations, names, sources)]
+    said = [
+        (s, " → ".join(value for value in (s.before, s.after) if value))
+        for s in sentences(operations, names, sources)
+    ]
     return [
         LeftOut(f"{s.subject}: {s.text}{f', {values}' if values else ''}", reasons[s.index])
         for s, values in said
@@ -90,9 +102,13 @@ def write_changes(estate: Estate, operations: Operations, title: str) -> Iterato
     without = left_out(estate, operations, applied.conflicts)
     if without:
         yield b"#\n" + comment_lines(f"NOT IN THIS FILE ({len(without)}):")
-        yield from (comment_lines(f"- {left.what}. {left.why}".replace("→", "->")) for left in without)
+        yield from (
+            comment_lines(f"- {left.what}. {left.why}".replace("→", "->")) for left in without
+        )
     yield b"version: 1\n"
-    ledger = _Ledger({p.guid: p.dn for p in estate.policies}, dict(vars(estate.domain.settings)), estate.domain)
+    ledger = _Ledger(
+        {p.guid: p.dn for p in estate.policies}, dict(vars(estate.domain.settings)), estate.domain
+    )
     unfit = {c.index for c in applied.conflicts}
     fitting = tuple(op for n, op in enumerate(operations) if n not in unfit)
     for op in _joined(published(readdressed(fitting, applied.alias))):
@@ -103,7 +119,12 @@ def _joined(operations: Operations) -> Iterator[Operation]:
     """Settings of one policy edited one after another as one modification: a directory may check them together."""
     held: EditSettings | None = None
     for op in operations:
-        if held and isinstance(op, EditSettings) and op.policy == held.policy and not op.changes.keys() & held.changes.keys():
+        if (
+            held
+            and isinstance(op, EditSettings)
+            and op.policy == held.policy
+            and not op.changes.keys() & held.changes.keys()
+        ):
             held = EditSettings(policy=held.policy, changes={**held.changes, **op.changes})
             continue
         if held:
@@ -122,7 +143,10 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
             names[op.policy] = policy_dn(op.name, estate.domain.dn)
             lines: Lines = [("changetype", "add"), ("objectClass", "msDS-PasswordSettings")]
             lines.append((PRECEDENCE_ATTRIBUTE, str(op.precedence)))
-            lines += [(BY_KEY[key].pso_attribute, setting_text(BY_KEY[key], value)) for key, value in op.settings.items()]
+            lines += [
+                (BY_KEY[key].pso_attribute, setting_text(BY_KEY[key], value))
+                for key, value in op.settings.items()
+            ]
             lines += [(LINKS_ATTRIBUTE, target.dn) for target in op.links]
             yield _record(names[op.policy], lines)
             if op.guarded:
@@ -133,7 +157,11 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
             yield _record(names.pop(op.policy), [("changetype", "delete")])
         case RenamePolicy():
             fresh = policy_dn(op.after, estate.domain.dn)
-            lines = [("changetype", "modrdn"), ("newrdn", fresh.removesuffix(_parent(estate))), ("deleteoldrdn", "1")]
+            lines = [
+                ("changetype", "modrdn"),
+                ("newrdn", fresh.removesuffix(_parent(estate))),
+                ("deleteoldrdn", "1"),
+            ]
             yield _record(names[op.policy], lines)
             names[op.policy] = fresh
         case SetPrecedence():
@@ -141,22 +169,33 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
         case Renumber():
             for number in op.numbers:
                 if number.before != number.after:
-                    yield _modify(names[number.policy], "replace", {PRECEDENCE_ATTRIBUTE: str(number.after)})
+                    yield _modify(
+                        names[number.policy], "replace", {PRECEDENCE_ATTRIBUTE: str(number.after)}
+                    )
         case EditSettings(policy=None):
             ledger.settings.update({key: change.after for key, change in op.changes.items()})
             yield _modify(
-                estate.domain.dn, "replace", _domain_attributes(list(op.changes), ledger.settings, estate.domain.other_properties)
+                estate.domain.dn,
+                "replace",
+                _domain_attributes(
+                    list(op.changes), ledger.settings, estate.domain.other_properties
+                ),
             )
         case EditSettings():
             assert op.policy is not None  # noqa: S101 - the case above takes the domain policy
-            after = {BY_KEY[key].pso_attribute: setting_text(BY_KEY[key], change.after) for key, change in op.changes.items()}
+            after = {
+                BY_KEY[key].pso_attribute: setting_text(BY_KEY[key], change.after)
+                for key, change in op.changes.items()
+            }
             yield _modify(names[op.policy], "replace", after)
         case LinkPolicy():
             yield _modify(names[op.policy], "add", {LINKS_ATTRIBUTE: op.target.dn})
         case UnlinkPolicy():
             yield _modify(names[op.policy], "delete", {LINKS_ATTRIBUTE: op.target.dn})
         case EditSource():
-            for s in sentences((op,), {}, {loose_key(link.gpo): link.name for link in estate.domain.gpo_links}):
+            for s in sentences(
+                (op,), {}, {loose_key(link.gpo): link.name for link in estate.domain.gpo_links}
+            ):
                 yield b"\n" + comment_lines(f"{s.subject}: {s.text}, {s.before} -> {s.after}")
         case OrderSources() | SwitchSource():
             ledger.domain = apply(replace(estate, domain=ledger.domain), (op,)).estate.domain
@@ -170,7 +209,10 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
 def _gp_link(domain: Domain) -> str:
     """The attribute lists links in the order they are applied: link order 1 comes last ([MS-GPOL] 2.2.2)."""
     links = sorted(root_links(domain), key=lambda link: -link.order)
-    return "".join(f"[LDAP://{link.gpo};{link.disabled * LINK_DISABLED + link.enforced * LINK_ENFORCED}]" for link in links)
+    return "".join(
+        f"[LDAP://{link.gpo};{link.disabled * LINK_DISABLED + link.enforced * LINK_ENFORCED}]"
+        for link in links
+    )
 
 
 def _parent(estate: Estate) -> str:
@@ -201,5 +243,9 @@ def _record(dn: str, lines: Lines) -> bytes:
 
 
 def _guard_comment(dn: str, *, guarded: bool) -> bytes:
-    words = "Guard this object against deletion" if guarded else "Lift the guard against deletion of this object"
+    words = (
+        "Guard this object against deletion"
+        if guarded
+        else "Lift the guard against deletion of this object"
+    )
     return b"\n" + comment_lines(f"{words} in the directory's access rules: {dn}")

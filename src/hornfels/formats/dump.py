@@ -14,8 +14,7 @@ from uuid import NAMESPACE_X500, UUID, uuid5
 
 import numpy as np
 
-from hornfels.core.dn import DnError, dn_key, first_value
-from hornfels.core.estate import (
+from hornfels.core.domain.estate import (
     LINK_DISABLED,
     LINK_ENFORCED,
     UNKNOWN_TIME,
@@ -29,11 +28,12 @@ from hornfels.core.estate import (
     LinkedGroups,
     Memberships,
 )
-from hornfels.core.policy import DEFAULTS, Policy, Settings
-from hornfels.core.settings import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
-from hornfels.core.sid import sid_text, split_sid
-from hornfels.core.text import TextColumn
-from hornfels.core.time import span_from_ldap
+from hornfels.core.policy.catalogue import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
+from hornfels.core.policy.model import DEFAULTS, Policy, Settings
+from hornfels.core.values.dn import DnError, dn_key, first_value
+from hornfels.core.values.sid import sid_text, split_sid
+from hornfels.core.values.text import TextColumn
+from hornfels.core.values.time import span_from_ldap
 from hornfels.formats.ldif import LdifError, Record, read
 
 _ACCOUNT = {b"user", b"inetorgperson"}
@@ -44,15 +44,29 @@ _NUMBERS = {
     "badpwdcount": 0,
     "badpasswordtime": 0,
     "lockouttime": 0,
-}  # fmt: skip
+}
 _WANTED = {
-    "objectclass", "objectsid", "objectguid", "samaccountname", "displayname", "cn", "grouptype", "member", "memberof",
-    "isdeleted", "gplink", "flags", "msds-psoapplied",
-    "gpcmachineextensionnames", "msds-behavior-version", PRECEDENCE_ATTRIBUTE.lower(), LINKS_ATTRIBUTE.lower(),
+    "objectclass",
+    "objectsid",
+    "objectguid",
+    "samaccountname",
+    "displayname",
+    "cn",
+    "grouptype",
+    "member",
+    "memberof",
+    "isdeleted",
+    "gplink",
+    "flags",
+    "msds-psoapplied",
+    "gpcmachineextensionnames",
+    "msds-behavior-version",
+    PRECEDENCE_ATTRIBUTE.lower(),
+    LINKS_ATTRIBUTE.lower(),
     *_NUMBERS,
     *(s.pso_attribute.lower() for s in CATALOGUE),
     *(s.domain_attribute.lower() for s in CATALOGUE),
-}  # fmt: skip
+}
 
 _LISTS = {"member", "memberof", LINKS_ATTRIBUTE.lower(), "msds-psoapplied"}
 """What a server sends in parts where it is long."""
@@ -127,7 +141,9 @@ class _Rows:
 
     def rows_by_number(self, names: int) -> Int32:
         out = np.full(names, -1, dtype=np.int32)
-        out[np.fromiter(self.row, dtype=np.int64, count=len(self.row))] = np.arange(len(self.row), dtype=np.int32)
+        out[np.fromiter(self.row, dtype=np.int64, count=len(self.row))] = np.arange(
+            len(self.row), dtype=np.int32
+        )
         return out
 
     def text(self, column: str) -> TextColumn:
@@ -171,14 +187,19 @@ class _Builder:
         if "memberof" in values:
             containers = values["memberof"]
             members.extend([number] * len(containers))
-            groups.extend([self.containers.get(c) or self._container(record, c) for c in containers])
+            groups.extend(
+                [self.containers.get(c) or self._container(record, c) for c in containers]
+            )
         for attribute, last in record.ranges():
             self.parts[number, attribute] = self.parts.get((number, attribute), False) or last
         deleted = "isdeleted" in values and record.flag("isdeleted")
         if LINKS_ATTRIBUTE.lower() in values and not deleted:
             self.links += [(number, target) for target in record.texts(LINKS_ATTRIBUTE.lower())]
         if "msds-psoapplied" in values and not deleted:
-            policies = [self._number(record, "msds-psoapplied", policy) for policy in record.texts("msds-psoapplied")]
+            policies = [
+                self._number(record, "msds-psoapplied", policy)
+                for policy in record.texts("msds-psoapplied")
+            ]
             self.applied += [(policy, record.dn) for policy in policies]
         classes = frozenset(values.get("objectclass", ()))
         known = self.classes.get(classes)
@@ -215,7 +236,10 @@ class _Builder:
 
     def _number(self, record: Record, attribute: str, dn: str) -> int:
         if len(dn) > LONGEST_DN:
-            raise record.error(attribute, f"a name of {len(dn):,} characters, where at most {LONGEST_DN:,} are taken")
+            raise record.error(
+                attribute,
+                f"a name of {len(dn):,} characters, where at most {LONGEST_DN:,} are taken",
+            )
         try:
             return self.names.of(dn)
         except DnError as error:
@@ -223,14 +247,20 @@ class _Builder:
 
     def _container(self, record: Record, written: bytes) -> int:
         """The number of a group as spelt in `memberOf`. The same few come again and again."""
-        number = self.containers[written] = self._number(record, "memberof", record.decode("memberof", written))
+        number = self.containers[written] = self._number(
+            record, "memberof", record.decode("memberof", written)
+        )
         return number
 
     def _account(self, number: int, record: Record) -> None:
         values = record.values
-        numbers = [record.integer(attribute) if attribute in values else None for attribute in _NUMBERS]
+        numbers = [
+            record.integer(attribute) if attribute in values else None for attribute in _NUMBERS
+        ]
         name = record.name("samaccountname") or first_value(record.dn)
-        self.accounts.put(number, record.dn, name, record.name("displayname"), _sid(record), *numbers)
+        self.accounts.put(
+            number, record.dn, name, record.name("displayname"), _sid(record), *numbers
+        )
 
     def _policy(self, records: list[Record]) -> Policy:
         """A password settings object from its entry, or from the parts of it that stand in several."""
@@ -242,14 +272,22 @@ class _Builder:
             value = _first(records, functools.partial(_pso_value, setting=setting))
             if value is None:
                 raise _incomplete(records[0], setting.pso_attribute)
-            values[setting.key] = span_from_ldap(value, endless=bool(setting.endless)) if setting.kind == "span" else value
+            values[setting.key] = (
+                span_from_ldap(value, endless=bool(setting.endless))
+                if setting.kind == "span"
+                else value
+            )
         dn = records[0].dn
         name = _first(records, lambda r: r.name("cn")) or first_value(dn)
         guid = _first(records, _guid)
         if guid is None:
-            self.notices.append(f"{name} has no objectGUID in the dump, so a tie in precedence cannot be decided rightly.")
+            self.notices.append(
+                f"{name} has no objectGUID in the dump, so a tie in precedence cannot be decided rightly."
+            )
             guid = uuid5(NAMESPACE_X500, dn_key(dn))
-        return Policy(guid=guid, dn=dn, name=name, precedence=precedence, settings=Settings(**values))
+        return Policy(
+            guid=guid, dn=dn, name=name, precedence=precedence, settings=Settings(**values)
+        )
 
     def _policies(self) -> list[tuple[int, Policy]]:
         """Every policy with the number of its name, best first."""
@@ -294,10 +332,20 @@ class _Builder:
             for index, (policy, _) in enumerate(policies)
             for number, target in targets[policy].items()
         ]
-        estate = Estate(domain, accounts, groups, memberships, tuple(policy for _, policy in policies), tuple(links), linked_groups)
+        estate = Estate(
+            domain,
+            accounts,
+            groups,
+            memberships,
+            tuple(policy for _, policy in policies),
+            tuple(links),
+            linked_groups,
+        )
         return Dump(estate, tuple(self.notices), self.entries)
 
-    def _link(self, policy: int, number: int, target: str, account_row: Int32, group_row: Int32) -> Link:
+    def _link(
+        self, policy: int, number: int, target: str, account_row: Int32, group_row: Int32
+    ) -> Link:
         """A link to an object by its number. An account or group goes by its own name, however the link spells it."""
         if 0 <= number < len(account_row) and account_row[number] >= 0:
             row = int(account_row[number])
@@ -341,10 +389,15 @@ class _Builder:
             )
         level = record.integer("msds-behavior-version", 32)
         if level is None:
-            self.notices.append("The domain object does not say its functional level; fine-grained policies are taken to apply.")
+            self.notices.append(
+                "The domain object does not say its functional level; fine-grained policies are taken to apply."
+            )
         return Domain(
             dn=record.dn,
-            dns_name=".".join(re.findall(r"(?:^|,)\s*DC\s*=\s*([^,]+)", record.dn, re.IGNORECASE)).lower() or record.dn,
+            dns_name=".".join(
+                re.findall(r"(?:^|,)\s*DC\s*=\s*([^,]+)", record.dn, re.IGNORECASE)
+            ).lower()
+            or record.dn,
             sid=_sid(record) or "",
             functional_level=level,
             settings=Settings(**values),
@@ -357,13 +410,21 @@ class _Builder:
         for container, text in self.gp_links:
             # The attribute lists links in the order they are applied: the last one is link order 1 ([MS-GPOL] 2.2.2).
             for order, (gpo, options) in enumerate(reversed(_linked(text)), 1):
-                name, flags, security = self.gpos.get(self._link_number(gpo), (first_value(gpo), 0, False))
-                links.append(GpoLink(
-                    container=container, gpo=gpo, name=name, order=order,
-                    enforced=bool(options & LINK_ENFORCED),
-                    disabled=bool(options & LINK_DISABLED),
-                    computer_part_disabled=bool(flags & _COMPUTER_PART_DISABLED), security_settings=security,
-                ))  # fmt: skip
+                name, flags, security = self.gpos.get(
+                    self._link_number(gpo), (first_value(gpo), 0, False)
+                )
+                links.append(
+                    GpoLink(
+                        container=container,
+                        gpo=gpo,
+                        name=name,
+                        order=order,
+                        enforced=bool(options & LINK_ENFORCED),
+                        disabled=bool(options & LINK_DISABLED),
+                        computer_part_disabled=bool(flags & _COMPUTER_PART_DISABLED),
+                        security_settings=security,
+                    )
+                )
         return links
 
     def _tables(self, domain: Domain) -> tuple[Accounts, Groups]:
@@ -405,8 +466,16 @@ class _Builder:
         return accounts, groups
 
     def _memberships(self, accounts: Accounts, groups: Groups) -> Memberships:
-        members = np.frombuffer(self.memberships[0], dtype=np.int32) if self.memberships[0] else np.zeros(0, np.int32)
-        containers = np.frombuffer(self.memberships[1], dtype=np.int32) if self.memberships[1] else np.zeros(0, np.int32)
+        members = (
+            np.frombuffer(self.memberships[0], dtype=np.int32)
+            if self.memberships[0]
+            else np.zeros(0, np.int32)
+        )
+        containers = (
+            np.frombuffer(self.memberships[1], dtype=np.int32)
+            if self.memberships[1]
+            else np.zeros(0, np.int32)
+        )
         account_row = self.accounts.rows_by_number(len(self.names.number))
         group_row = self.groups.rows_by_number(len(self.names.number))
         group = group_row[containers]
@@ -445,7 +514,9 @@ def _sid(record: Record) -> str | None:
     if not values:
         return None
     if values[0].startswith(b"S-1-"):
-        if not _SID.fullmatch(values[0]) or any(int(part) >= 2**32 for part in values[0].split(b"-")[3:]):
+        if not _SID.fullmatch(values[0]) or any(
+            int(part) >= 2**32 for part in values[0].split(b"-")[3:]
+        ):
             raise record.error("objectsid", "this is not a security identifier")
         return values[0].decode()
     try:
@@ -472,7 +543,10 @@ def _first(records: list[Record], read: Callable[[Record], T | None]) -> T | Non
 
 
 def _incomplete(record: Record, attribute: str) -> LdifError:
-    return record.error("dn", f"the password settings object has no {attribute}; dump it with an account that may read it")
+    return record.error(
+        "dn",
+        f"the password settings object has no {attribute}; dump it with an account that may read it",
+    )
 
 
 def _pso_value(record: Record, setting: Setting) -> Any:

@@ -13,7 +13,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from typing import BinaryIO
 
-from hornfels.core.text import printable
+from hornfels.core.values.text import printable
 from hornfels.formats.packing import PackingError, plain
 
 BLOCK = 1 << 20
@@ -44,7 +44,9 @@ class Record:
 
     __slots__ = ("_in_parts", "_lines", "dn", "line", "values")
 
-    def __init__(self, dn: str, line: int, values: dict[str, list[bytes]], lines: bytes, in_parts: bool) -> None:
+    def __init__(
+        self, dn: str, line: int, values: dict[str, list[bytes]], lines: bytes, in_parts: bool
+    ) -> None:
         self.dn = dn
         self.line = line
         self.values = values
@@ -77,7 +79,10 @@ class Record:
         """The first value of an attribute as a name, None if it has none."""
         text = self.text(attribute)
         if text and len(text) > LONGEST_NAME:
-            raise self.error(attribute, f"a name of {len(text):,} characters, where at most {LONGEST_NAME:,} are taken")
+            raise self.error(
+                attribute,
+                f"a name of {len(text):,} characters, where at most {LONGEST_NAME:,} are taken",
+            )
         return text
 
     def texts(self, attribute: str) -> list[str]:
@@ -182,7 +187,10 @@ def _blocks(source: BinaryIO) -> Iterator[tuple[int, bytes]]:
         final = not data
         total += len(data)
         if total > LONGEST_FILE:
-            raise LdifError(line, f"the file goes on for more than {LONGEST_FILE >> 30} GB; dump one domain alone")
+            raise LdifError(
+                line,
+                f"the file goes on for more than {LONGEST_FILE >> 30} GB; dump one domain alone",
+            )
         data = carry + data
         # What may be half of a line end, or of a blank line, waits for the other half.
         kept = 0 if final else 1 if data.endswith((b"\r", b"\n")) else 0
@@ -270,7 +278,10 @@ def _expect_fitting(values: dict[str, list[bytes]], line: int, lines: bytes) -> 
 
 
 def _without_meaning(options: bytes) -> bool:
-    return all(option == b"binary" or option.startswith(b"range=") for option in options.lower().split(b";"))
+    return all(
+        option == b"binary" or option.startswith(b"range=")
+        for option in options.lower().split(b";")
+    )
 
 
 def _decoded(value: bytes, attribute: str, line: int, lines: bytes) -> bytes:
@@ -307,7 +318,10 @@ def _diagnose(line: int, lines: bytes) -> None:
     for number, name, value in _logical(line, lines):
         lowered = name.lower()
         if name.startswith(b" ") or (value.startswith(b" ") and not name):
-            raise LdifError(number, "a continuation line with nothing before it; join it to its line or remove the leading space")
+            raise LdifError(
+                number,
+                "a continuation line with nothing before it; join it to its line or remove the leading space",
+            )
         if not name:
             raise LdifError(number, f"no ':' in {_shown(value)}; expected 'attribute: value'")
         if not _is_name(name):
@@ -317,14 +331,19 @@ def _diagnose(line: int, lines: bytes) -> None:
                 raise LdifError(number, "a second 'dn' in one entry; put a blank line before it")
             if lowered == b"changetype" and value.strip().lower() != b"add":
                 raise LdifError(
-                    number, f"this is a change record ({_shown(value.strip())}); load a dump of entries, as ldapsearch prints it"
+                    number,
+                    f"this is a change record ({_shown(value.strip())}); load a dump of entries, as ldapsearch prints it",
                 )
         elif lowered == b"version":
             if value.strip() != b"1":
-                raise LdifError(number, f"LDIF version {_shown(value.strip())} is unknown; version 1 is")
+                raise LdifError(
+                    number, f"LDIF version {_shown(value.strip())} is unknown; version 1 is"
+                )
         elif lowered == b"dn":
             if value.startswith(b"<"):
-                raise LdifError(number, "the entry's dn is kept in another file or address; dump it inline")
+                raise LdifError(
+                    number, "the entry's dn is kept in another file or address; dump it inline"
+                )
             inside = True
         elif lowered in _NOT_ENTRIES:
             _check_result(line, lines)
@@ -335,7 +354,9 @@ def _diagnose(line: int, lines: bytes) -> None:
                 "the name of a deleted object breaks the comment above in two; dump without comments (ldapsearch -LLL)",
             )
         else:
-            raise LdifError(number, f"an entry begins with {_shown(name)} instead of 'dn'; is a line missing?")
+            raise LdifError(
+                number, f"an entry begins with {_shown(name)} instead of 'dn'; is a line missing?"
+            )
 
 
 def _check_result(line: int, lines: bytes) -> None:
@@ -355,7 +376,11 @@ def _is_name(name: bytes) -> bool:
 
 def _dn(line: int, lines: bytes, value: bytes) -> str:
     try:
-        raw = base64.b64decode(value[1:].strip(b" "), validate=True) if value[:1] == b":" else value.rstrip(b" ")
+        raw = (
+            base64.b64decode(value[1:].strip(b" "), validate=True)
+            if value[:1] == b":"
+            else value.rstrip(b" ")
+        )
         return raw.decode("utf-8")
     except (binascii.Error, ValueError):
         at = next((n for n, name, _ in _logical(line, lines) if name.lower() == b"dn"), line)
@@ -364,7 +389,10 @@ def _dn(line: int, lines: bytes, value: bytes) -> str:
 
 def _line_of(line: int, lines: bytes, start: bytes) -> int:
     """The number of the first line that begins so."""
-    return next((number for number, text in enumerate(lines.split(b"\n"), line) if text.startswith(start)), line)
+    return next(
+        (number for number, text in enumerate(lines.split(b"\n"), line) if text.startswith(start)),
+        line,
+    )
 
 
 def _shown(text: bytes) -> str:
@@ -384,13 +412,17 @@ def write(records: Iterable[tuple[str, Iterable[tuple[str, str | bytes]]]]) -> I
 
 def comment_lines(text: str) -> bytes:
     """Text as comments; what is not printable ASCII is escaped."""
-    return b"".join(f"# {printable(line)}\n".encode("ascii", "backslashreplace") for line in text.split("\n"))
+    return b"".join(
+        f"# {printable(line)}\n".encode("ascii", "backslashreplace") for line in text.split("\n")
+    )
 
 
 def attribute_line(name: str, value: str | bytes) -> bytes:
     """One attribute, wrapped and in base64 where it has to be."""
     raw = value.encode("utf-8") if isinstance(value, str) else value
-    safe = not raw or (raw[0] not in b" :<" and raw[-1] != 0x20 and all(0x20 <= c < 0x7F for c in raw))
+    safe = not raw or (
+        raw[0] not in b" :<" and raw[-1] != 0x20 and all(0x20 <= c < 0x7F for c in raw)
+    )
     line = f"{name}: ".encode() + raw if safe else f"{name}:: ".encode() + base64.b64encode(raw)
     first, rest = line[:76], line[76:]
     return b"\n ".join([first, *(rest[i : i + 75] for i in range(0, len(rest), 75))]) + b"\n"

@@ -70,12 +70,16 @@ class _Unpacked:
             try:
                 out = self._member.decompress(packed, size)
             except zlib.error as error:
-                raise PackingError(f"the file is packed by gzip and damaged here ({error}); pack or fetch it again") from None
+                raise PackingError(
+                    f"the file is packed by gzip and damaged here ({error}); pack or fetch it again"
+                ) from None
             self._rest = self._member.unconsumed_tail
             if out:
                 return out
             if not packed and not self._member.eof:
-                raise PackingError("the file is packed by gzip and cut off here; pack or fetch it again")
+                raise PackingError(
+                    "the file is packed by gzip and cut off here; pack or fetch it again"
+                )
 
 
 class _Decoded:
@@ -91,6 +95,8 @@ class _Decoded:
             try:
                 text = self._decoder.decode(raw, final=not raw)
             except UnicodeDecodeError:
-                raise PackingError("the file is UTF-16 text and broken here; save it again, as UTF-8") from None
+                raise PackingError(
+                    "the file is UTF-16 text and broken here; save it again, as UTF-8"
+                ) from None
             if text or not raw:
                 return text.encode("utf-8")

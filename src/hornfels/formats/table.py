@@ -6,7 +6,7 @@ import csv
 import io
 from collections.abc import Iterable, Sequence
 
-from hornfels.core.text import visible
+from hornfels.core.values.text import visible
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 """What a spreadsheet takes for the beginning of a formula."""

@@ -11,9 +11,9 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from hornfels.core.settings import CATALOGUE
-from hornfels.core.sources import Template, Value
-from hornfels.core.time import DAY, HOUR, MINUTE, TICKS_PER_SECOND
+from hornfels.core.domain.sources import Template, Value
+from hornfels.core.policy.catalogue import CATALOGUE
+from hornfels.core.values.time import DAY, HOUR, MINUTE, TICKS_PER_SECOND
 from hornfels.formats.packing import utf16_of
 
 _ACCESS, _KERBEROS, _REGISTRY = "System Access", "Kerberos Policy", "Registry Values"
@@ -32,7 +32,10 @@ class _Key:
 
 
 _KEYS = (
-    *(_Key(_ACCESS, s.template_key, s.key, s.unit if s.kind == "span" else s.kind) for s in CATALOGUE),
+    *(
+        _Key(_ACCESS, s.template_key, s.key, s.unit if s.kind == "span" else s.kind)
+        for s in CATALOGUE
+    ),
     _Key(_KERBEROS, "MaxTicketAge", "ticket_age", "hours"),
     _Key(_KERBEROS, "MaxRenewAge", "renew_age", "days"),
     _Key(_KERBEROS, "MaxServiceAge", "service_age", "minutes"),
@@ -106,7 +109,10 @@ def _lines(text: str) -> Iterator[_Line]:
             line.section = section = head[1:-1].strip().lower()
         elif plain and not plain.startswith(";"):
             if not section:
-                raise TemplateError(number, "text before the first [section]: this does not look like a security template")
+                raise TemplateError(
+                    number,
+                    "text before the first [section]: this does not look like a security template",
+                )
             _assign(line)
         if match[0]:
             yield line
@@ -123,7 +129,11 @@ def _assign(line: _Line) -> None:
         line.key, line.value = key, entry[4]
 
 
-_MARKS = ((codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"), (codecs.BOM_UTF8, "utf-8"))
+_MARKS = (
+    (codecs.BOM_UTF16_LE, "utf-16-le"),
+    (codecs.BOM_UTF16_BE, "utf-16-be"),
+    (codecs.BOM_UTF8, "utf-8"),
+)
 
 
 def _text(data: bytes) -> tuple[str, str, bytes]:
@@ -140,7 +150,12 @@ def _text(data: bytes) -> tuple[str, str, bytes]:
         return _decoded(data, "cp1252"), "cp1252", b""
 
 
-_SPOKEN = {"cp1252": "ANSI (code page 1252)", "utf-8": "UTF-8", "utf-16-le": "UTF-16", "utf-16-be": "UTF-16"}
+_SPOKEN = {
+    "cp1252": "ANSI (code page 1252)",
+    "utf-8": "UTF-8",
+    "utf-16-le": "UTF-16",
+    "utf-16-be": "UTF-16",
+}
 
 
 def _decoded(data: bytes, encoding: str) -> str:
@@ -149,7 +164,9 @@ def _decoded(data: bytes, encoding: str) -> str:
     except UnicodeDecodeError as error:
         line = data[: error.start].decode(encoding, "ignore").count("\n") + 1
         either = "neither UTF-8 nor " if encoding == "cp1252" else "not "
-        raise TemplateError(line, f"the file is {either}{_SPOKEN[encoding]} text; save it as UTF-8 or UTF-16") from None
+        raise TemplateError(
+            line, f"the file is {either}{_SPOKEN[encoding]} text; save it as UTF-8 or UTF-16"
+        ) from None
 
 
 def _value(line: _Line, key: _Key) -> Value:
@@ -159,7 +176,9 @@ def _value(line: _Line, key: _Key) -> Value:
         match = _DWORD.fullmatch(line.value)
         if not match:
             short = key.name.rpartition("\\")[2]
-            raise TemplateError(line.number, f"{short} is '{line.value[:40]}'; expected '4,' and a number")
+            raise TemplateError(
+                line.number, f"{short} is '{line.value[:40]}'; expected '4,' and a number"
+            )
         written = match[1]
     if not re.fullmatch(r"-?[0-9]{1,10}", written):
         raise TemplateError(line.number, f"{key.name} is '{line.value[:40]}', not a whole number")
@@ -191,7 +210,9 @@ def write_template(template: Template, into: bytes | None = None) -> bytes:
     a file of its own is made, in UTF-16 with a byte order mark. Raises `TemplateError` for a file that cannot be read,
     ValueError for a span that is no whole number of the template's unit.
     """
-    text, encoding, mark = (_FRESH, "utf-16-le", codecs.BOM_UTF16_LE) if into is None else _text(into)
+    text, encoding, mark = (
+        (_FRESH, "utf-16-le", codecs.BOM_UTF16_LE) if into is None else _text(into)
+    )
     lines = list(_lines(text))
     held = _values(lines)
     kept = []
@@ -200,12 +221,18 @@ def write_template(template: Template, into: bytes | None = None) -> bytes:
         if line.key and setting in template and template[setting] != held[setting]:
             entry = _ENTRY.fullmatch(line.text)
             assert entry  # noqa: S101 - a line with a key is such an entry
-            line.text = f"{entry[1]}{entry[2]}{entry[3]}{_written(line.key, template[setting])}{entry[5]}"
+            line.text = (
+                f"{entry[1]}{entry[2]}{entry[3]}{_written(line.key, template[setting])}{entry[5]}"
+            )
         if not line.key or setting in template:
             kept.append(line)
     end = next((line.end for line in lines if line.end), "\r\n")
     for section in (_ACCESS, _KERBEROS, _REGISTRY):
-        fresh = [key for key in _KEYS if key.section == section and key.setting in template and key.setting not in held]
+        fresh = [
+            key
+            for key in _KEYS
+            if key.section == section and key.setting in template and key.setting not in held
+        ]
         if fresh:
             _insert(kept, section, [_entry(key, template[key.setting]) for key in fresh], end)
     return mark + "".join(line.text + line.end for line in kept).encode(encoding)
@@ -213,7 +240,9 @@ def write_template(template: Template, into: bytes | None = None) -> bytes:
 
 def _insert(lines: list[_Line], section: str, entries: list[str], end: str) -> None:
     """Put entries behind the last one of their section; a section that is missing comes before the one of the version, or last."""
-    inside = [n for n, line in enumerate(lines) if line.section == section.lower() and line.text.strip()]
+    inside = [
+        n for n, line in enumerate(lines) if line.section == section.lower() and line.text.strip()
+    ]
     texts = entries
     if inside:
         at = inside[-1] + 1
@@ -234,5 +263,7 @@ def _written(key: _Key, value: Value) -> str:
     if value is not None and key.kind in _UNITS:
         count, rest = divmod(count, _UNITS[key.kind])
         if rest:
-            raise ValueError(f"{key.setting} is no whole number of {key.kind}, and a template holds nothing finer")
+            raise ValueError(
+                f"{key.setting} is no whole number of {key.kind}, and a template holds nothing finer"
+            )
     return f"4,{count}" if key.section == _REGISTRY else str(count)

@@ -14,7 +14,9 @@ from hornfels.store.models import AcceptedFindingRow
 def accepted(session: Session, domain_id: int, today: date) -> dict[str, AcceptedFindingRow]:
     """What is accepted today, by the finding's key."""
     rows = session.scalars(
-        select(AcceptedFindingRow).where(AcceptedFindingRow.domain_id == domain_id, AcceptedFindingRow.until >= today)
+        select(AcceptedFindingRow).where(
+            AcceptedFindingRow.domain_id == domain_id, AcceptedFindingRow.until >= today
+        )
     )
     return {row.key: row for row in rows}
 
@@ -23,8 +25,14 @@ def accept(session: Session, domain_id: int, key: str, reason: str, until: date,
     """Accept a finding until the end of a day, in place of an earlier acceptance."""
     values = {"reason": reason, "until": until, "user_name": user}
     statement = insert(AcceptedFindingRow).values(domain_id=domain_id, key=key, **values)
-    session.execute(statement.on_conflict_do_update(index_elements=["domain_id", "key"], set_=values))
+    session.execute(
+        statement.on_conflict_do_update(index_elements=["domain_id", "key"], set_=values)
+    )
 
 
 def withdraw(session: Session, domain_id: int, key: str) -> None:
-    session.execute(delete(AcceptedFindingRow).where(AcceptedFindingRow.domain_id == domain_id, AcceptedFindingRow.key == key))
+    session.execute(
+        delete(AcceptedFindingRow).where(
+            AcceptedFindingRow.domain_id == domain_id, AcceptedFindingRow.key == key
+        )
+    )

@@ -10,9 +10,9 @@ from sqlalchemy import delete
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from hornfels.core.lockout import Tries, bad_try, locked
-from hornfels.core.policy import DEFAULTS, Settings
-from hornfels.core.time import MINUTE, TICKS_PER_SECOND, moment_from_datetime
+from hornfels.core.policy.lockout import Tries, bad_try, locked
+from hornfels.core.policy.model import DEFAULTS, Settings
+from hornfels.core.values.time import MINUTE, TICKS_PER_SECOND, moment_from_datetime
 from hornfels.store.models import AttemptRow
 
 _QUARTER = 15 * MINUTE
@@ -30,10 +30,19 @@ def begin(session: Session, name: str, address: str) -> int:
     now = moment_from_datetime(datetime.now(UTC))
     session.execute(delete(AttemptRow).where(AttemptRow.bad_time < now - 2 * _QUARTER))
     keys = _keys(name, address)
-    session.execute(insert(AttemptRow).values([{"key": key} for key in sorted(keys)]).on_conflict_do_nothing())
-    rows = {key: session.get_one(AttemptRow, key, with_for_update=True, populate_existing=True) for key in sorted(keys)}
+    session.execute(
+        insert(AttemptRow).values([{"key": key} for key in sorted(keys)]).on_conflict_do_nothing()
+    )
+    rows = {
+        key: session.get_one(AttemptRow, key, with_for_update=True, populate_existing=True)
+        for key in sorted(keys)
+    }
     held = {key: Tries(row.bad_count, row.bad_time, row.lockout_time) for key, row in rows.items()}
-    waits = [tries.lockout_time + _QUARTER - now for key, tries in held.items() if locked(tries, keys[key], now)]
+    waits = [
+        tries.lockout_time + _QUARTER - now
+        for key, tries in held.items()
+        if locked(tries, keys[key], now)
+    ]
     if waits:
         return max(waits) // TICKS_PER_SECOND + 1
     for key, row in rows.items():

@@ -21,7 +21,12 @@ def _layout(types: Sequence[str]) -> np.dtype[np.void]:
     return np.dtype(fields)
 
 
-def copy_in(connection: Connection, table: str, columns: Sequence[str], arrays: Sequence[npt.NDArray[np.integer]]) -> None:
+def copy_in(
+    connection: Connection,
+    table: str,
+    columns: Sequence[str],
+    arrays: Sequence[npt.NDArray[np.integer]],
+) -> None:
     """Append rows to a table of integer columns, one array a column; each array has the column's own width."""
     types = [f"i{array.dtype.itemsize}" for array in arrays]
     layout = _layout(types)
@@ -42,7 +47,10 @@ def copy_in(connection: Connection, table: str, columns: Sequence[str], arrays: 
 
 
 def copy_out(
-    connection: Connection, query: sql.Composable, types: Sequence[str], parameters: Sequence[object] = ()
+    connection: Connection,
+    query: sql.Composable,
+    types: Sequence[str],
+    parameters: Sequence[object] = (),
 ) -> list[npt.NDArray[np.integer]]:
     """The rows of a query over integer columns that are never null, as one array a column. ``types`` are "i4" or "i8"."""
     layout = _layout(types)
@@ -52,7 +60,12 @@ def copy_out(
         with cursor.copy(statement, parameters) as copy:
             for block in copy:
                 buffer += block
-    rows = np.frombuffer(buffer, dtype=layout, offset=len(_HEADER), count=(len(buffer) - len(_HEADER) - 2) // layout.itemsize)
+    rows = np.frombuffer(
+        buffer,
+        dtype=layout,
+        offset=len(_HEADER),
+        count=(len(buffer) - len(_HEADER) - 2) // layout.itemsize,
+    )
     return [rows[f"value{number}"].astype(f"={kind}") for number, kind in enumerate(types)]
 
 
@@ -63,8 +76,13 @@ def pairs_out(
 
     Twice as fast as a COPY, which sends a message a row. One value holds up to 2^27 pairs.
     """
-    query = sql.SQL("SELECT string_agg(int8send(({left}::int8 << 32) | {right}), ''::bytea) FROM {table} WHERE {where}").format(
-        left=sql.Identifier(left), right=sql.Identifier(right), table=sql.Identifier(table), where=where
+    query = sql.SQL(
+        "SELECT string_agg(int8send(({left}::int8 << 32) | {right}), ''::bytea) FROM {table} WHERE {where}"
+    ).format(
+        left=sql.Identifier(left),
+        right=sql.Identifier(right),
+        table=sql.Identifier(table),
+        where=where,
     )
     with connection.cursor(binary=True) as cursor:
         found = cursor.execute(query).fetchone()

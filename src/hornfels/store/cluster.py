@@ -57,12 +57,16 @@ def default_home() -> Path:
 
 
 def _binaries() -> Path:
-    found = sorted(_LIBRARY.glob("*/bin/initdb"), key=lambda p: int(re.sub(r"\D", "", p.parts[-3]) or 0))
+    found = sorted(
+        _LIBRARY.glob("*/bin/initdb"), key=lambda p: int(re.sub(r"\D", "", p.parts[-3]) or 0)
+    )
     if found:
         return found[-1].parent
     if on_path := shutil.which("initdb"):
         return Path(on_path).resolve().parent
-    raise ClusterError("PostgreSQL is not installed; 'make setup' installs it, or: apt-get install postgresql")
+    raise ClusterError(
+        "PostgreSQL is not installed; 'make setup' installs it, or: apt-get install postgresql"
+    )
 
 
 @dataclass
@@ -99,7 +103,9 @@ class Cluster:
     def kept(self) -> Iterator[None]:
         """The server, which runs already, is started again whenever it has died, with more and more patience."""
         ending = threading.Event()
-        keeper = threading.Thread(target=self._keep, args=(ending,), name="database keeper", daemon=True)
+        keeper = threading.Thread(
+            target=self._keep, args=(ending,), name="database keeper", daemon=True
+        )
         keeper.start()
         try:
             yield
@@ -118,7 +124,11 @@ class Cluster:
                 _log.warning("The database had died and was started again.")
             except (ClusterError, OSError) as error:
                 pause = min(2 * pause, _LONGEST_PAUSE)
-                _log.warning("The database has died and does not start (%s). Next try in %.0f s.", error, pause)
+                _log.warning(
+                    "The database has died and does not start (%s). Next try in %.0f s.",
+                    error,
+                    pause,
+                )
 
     def _ensure(self) -> bool:
         self._create()
@@ -143,7 +153,9 @@ class Cluster:
             with psycopg.connect(self._owners_address(), autocommit=True) as connection:
                 _grant(connection, password)
         except psycopg.Error as error:
-            raise ClusterError(f"the database under {self.home} does not take its own keeper: {error}") from None
+            raise ClusterError(
+                f"the database under {self.home} does not take its own keeper: {error}"
+            ) from None
 
     def stop(self) -> None:
         """Stop the server, ending its connections."""
@@ -203,9 +215,20 @@ class Cluster:
                 os.chown(fresh, owner.pw_uid, owner.pw_gid)
                 os.chown(handed.name, owner.pw_uid, owner.pw_gid)
             self._run(
-                "initdb", "-D", str(fresh), "-U", _OWNER, "-A", "scram-sha-256", "--pwfile", handed.name,
-                "--encoding=UTF8", "--locale=C", "--no-sync", "--no-instructions",
-            )  # fmt: skip
+                "initdb",
+                "-D",
+                str(fresh),
+                "-U",
+                _OWNER,
+                "-A",
+                "scram-sha-256",
+                "--pwfile",
+                handed.name,
+                "--encoding=UTF8",
+                "--locale=C",
+                "--no-sync",
+                "--no-instructions",
+            )
         if self.data.exists():
             shutil.rmtree(self.data)
         fresh.rename(self.data)
@@ -235,7 +258,18 @@ class Cluster:
             **self.options,
         }
         arguments = " ".join(f"-c {name}='{value}'" for name, value in settings.items())
-        self._run("pg_ctl", "start", "-D", str(self.data), "-w", "-s", "-l", str(self.data / "server.log"), "-o", arguments)
+        self._run(
+            "pg_ctl",
+            "start",
+            "-D",
+            str(self.data),
+            "-w",
+            "-s",
+            "-l",
+            str(self.data / "server.log"),
+            "-o",
+            arguments,
+        )
 
     def _port_in_use(self) -> int | None:
         """The port of the running server, None if it does not run."""
@@ -253,7 +287,9 @@ class Cluster:
         try:
             return pwd.getpwnam("postgres")
         except KeyError:
-            raise ClusterError("there is no user 'postgres'; install Debian's postgresql package, or do not run as root") from None
+            raise ClusterError(
+                "there is no user 'postgres'; install Debian's postgresql package, or do not run as root"
+            ) from None
 
     def _run(self, program: str, *arguments: str) -> None:
         owner = self._owner()
@@ -261,13 +297,26 @@ class Cluster:
         # Started in a group of its own, so that Ctrl+C reaches Hornfels first, which then stops the server in good order.
         done = subprocess.run(
             [str(_binaries() / program), *arguments],
-            cwd="/", stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True,
-            start_new_session=True, check=False, **who,  # type: ignore[call-overload]
-        )  # fmt: skip
+            cwd="/",
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            text=True,
+            start_new_session=True,
+            check=False,
+            **who,  # type: ignore[call-overload]
+        )
         if done.returncode != 0:
             log = self.data / "server.log"
-            tail = log.read_text(errors="replace").splitlines()[-1:] if program == "pg_ctl" and log.exists() else []
-            reason = " ".join([*done.stderr.strip().splitlines()[-1:], *tail]) or f"exit status {done.returncode}"
+            tail = (
+                log.read_text(errors="replace").splitlines()[-1:]
+                if program == "pg_ctl" and log.exists()
+                else []
+            )
+            reason = (
+                " ".join([*done.stderr.strip().splitlines()[-1:], *tail])
+                or f"exit status {done.returncode}"
+            )
             raise ClusterError(f"{program} failed: {reason}")
 
 
@@ -279,13 +328,15 @@ def _grant(connection: psycopg.Connection, password: str) -> None:
             sql.SQL("ALTER" if known else "CREATE"), role, sql.Literal(password)
         )
     )
-    connection.execute(sql.SQL("GRANT CREATE, CONNECT, TEMPORARY ON DATABASE {} TO {}").format(database, role))
-    connection.execute(sql.SQL("GRANT USAGE, CREATE ON SCHEMA public TO {}").format(role))
-    foreign = (
-        "SELECT relname FROM pg_class WHERE relnamespace = 'public'::regnamespace AND relkind = 'r' AND relowner <> %s::regrole"
+    connection.execute(
+        sql.SQL("GRANT CREATE, CONNECT, TEMPORARY ON DATABASE {} TO {}").format(database, role)
     )
+    connection.execute(sql.SQL("GRANT USAGE, CREATE ON SCHEMA public TO {}").format(role))
+    foreign = "SELECT relname FROM pg_class WHERE relnamespace = 'public'::regnamespace AND relkind = 'r' AND relowner <> %s::regrole"
     for (name,) in connection.execute(foreign, (_USER,)).fetchall():
-        connection.execute(sql.SQL("ALTER TABLE public.{} OWNER TO {}").format(sql.Identifier(name), role))
+        connection.execute(
+            sql.SQL("ALTER TABLE public.{} OWNER TO {}").format(sql.Identifier(name), role)
+        )
 
 
 def _own(file: Path) -> TextIO:

@@ -15,7 +15,11 @@ from sqlalchemy.engine import make_url
 CONNECTIONS = 28
 """The most that one process holds. Fewer requests than this are at work at a time, so none waits for another's connection."""
 
-_LIMITS = {"lock_timeout": "5s", "statement_timeout": "30s", "idle_in_transaction_session_timeout": "60s"}
+_LIMITS = {
+    "lock_timeout": "5s",
+    "statement_timeout": "30s",
+    "idle_in_transaction_session_timeout": "60s",
+}
 """What a statement of somebody who waits for an answer may take."""
 _PATIENCE = {"lock_timeout": "0", "statement_timeout": "0"}
 """The same for work that nobody waits for."""
@@ -28,15 +32,29 @@ def connect(where: str | Callable[[], str], *, patient: bool = False) -> Engine:
     Statements end after a time unless the engine is `patient`.
     """
     address = where() if callable(where) else where
-    limits = " ".join(f"-c {name}={value}" for name, value in (_PATIENCE if patient else _LIMITS).items())
+    limits = " ".join(
+        f"-c {name}={value}" for name, value in (_PATIENCE if patient else _LIMITS).items()
+    )
     engine = create_engine(
-        address, pool_pre_ping=True, pool_size=CONNECTIONS, max_overflow=0, pool_timeout=2, hide_parameters=True,
-        connect_args={"connect_timeout": 3, "options": limits, "keepalives_idle": 10, "keepalives_interval": 3},
-    )  # fmt: skip
+        address,
+        pool_pre_ping=True,
+        pool_size=CONNECTIONS,
+        max_overflow=0,
+        pool_timeout=2,
+        hide_parameters=True,
+        connect_args={
+            "connect_timeout": 3,
+            "options": limits,
+            "keepalives_idle": 10,
+            "keepalives_interval": 3,
+        },
+    )
     if callable(where):
 
         @event.listens_for(engine, "do_connect")
-        def follow(_dialect: object, _record: object, _arguments: object, parameters: dict[str, Any]) -> None:
+        def follow(
+            _dialect: object, _record: object, _arguments: object, parameters: dict[str, Any]
+        ) -> None:
             try:
                 parameters["port"] = make_url(where()).port
             except RuntimeError as error:

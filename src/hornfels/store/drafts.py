@@ -11,9 +11,9 @@ from uuid import UUID
 from sqlalchemy import Select, delete, func, select, text
 from sqlalchemy.orm import Session, defer
 
-from hornfels.core.dn import name_key
-from hornfels.core.estate import Estate
-from hornfels.core.operations import ADAPTER, Operations, readdressed
+from hornfels.core.domain.estate import Estate
+from hornfels.core.drafts.operations import ADAPTER, Operations, readdressed
+from hornfels.core.values.dn import name_key
 from hornfels.store import history
 from hornfels.store.models import DomainRow, DraftRow, LinkRow, PointRow, PolicyRow
 from hornfels.store.steps import step_between, stepped
@@ -40,12 +40,22 @@ _NAMES_LOCK = 7182
 
 def hold_titles(session: Session, domain_id: int) -> None:
     """Nobody else names a draft of this domain until the transaction ends. To be called before any row is held."""
-    session.execute(text("SELECT pg_advisory_xact_lock(:key, :domain)"), {"key": _NAMES_LOCK, "domain": domain_id})
+    session.execute(
+        text("SELECT pg_advisory_xact_lock(:key, :domain)"),
+        {"key": _NAMES_LOCK, "domain": domain_id},
+    )
 
 
 def refuse_taken(session: Session, domain_id: int, title: str, but: int | None = None) -> None:
     """Raises `RefusedError` if another open draft has this title; titles are held."""
-    other = next((row for row in open_drafts(session, domain_id) if _same(row.title, title) and row.id != but), None)
+    other = next(
+        (
+            row
+            for row in open_drafts(session, domain_id)
+            if _same(row.title, title) and row.id != but
+        ),
+        None,
+    )
     if other:
         raise RefusedError(
             f"{other.author} has an open draft named “{other.title}” already. Open that one, or choose another name."
@@ -66,13 +76,23 @@ def _same(one: str, other: str) -> bool:
 def own(session: Session, domain_id: int, title: str, author: str) -> DraftRow | None:
     """The author's open draft of this title, with or without a number behind it; titles are held."""
     pattern = re.compile(re.escape(title) + r"( \(\d+\))?")
-    mine = (row for row in open_drafts(session, domain_id) if row.author == author and pattern.fullmatch(row.title))
+    mine = (
+        row
+        for row in open_drafts(session, domain_id)
+        if row.author == author and pattern.fullmatch(row.title)
+    )
     return next(mine, None)
 
 
-def create(session: Session, domain_id: int, title: str, author: str, operations: Operations = ()) -> DraftRow:
+def create(
+    session: Session, domain_id: int, title: str, author: str, operations: Operations = ()
+) -> DraftRow:
     row = DraftRow(
-        domain_id=domain_id, title=title, author=author, changed_by=author, operations=ADAPTER.dump_python(operations, mode="json")
+        domain_id=domain_id,
+        title=title,
+        author=author,
+        changed_by=author,
+        operations=ADAPTER.dump_python(operations, mode="json"),
     )
     session.add(row)
     session.flush()
@@ -82,7 +102,13 @@ def create(session: Session, domain_id: int, title: str, author: str, operations
 def open_drafts(session: Session, domain_id: int, *, for_writing: bool = False) -> list[DraftRow]:
     """Those not yet published, closed or dropped, the latest changed first; held until the transaction ends if `for_writing`."""
     found = _open(domain_id)
-    return list(session.scalars(found.with_for_update().execution_options(populate_existing=True) if for_writing else found))
+    return list(
+        session.scalars(
+            found.with_for_update().execution_options(populate_existing=True)
+            if for_writing
+            else found
+        )
+    )
 
 
 def _open(domain_id: int) -> Select[DraftRow]:
@@ -90,17 +116,25 @@ def _open(domain_id: int) -> Select[DraftRow]:
     return found.order_by(DraftRow.changed_at.desc(), DraftRow.id.desc())
 
 
-def find(session: Session, domain_id: int, draft: int, *, for_writing: bool = False, whole: bool = True) -> DraftRow:
+def find(
+    session: Session, domain_id: int, draft: int, *, for_writing: bool = False, whole: bool = True
+) -> DraftRow:
     """An open draft, held until the transaction ends if it is `for_writing`. Raises LookupError for any other.
 
     Without `whole`, its operations are not read until somebody asks for them.
     """
     options = [] if whole else [defer(DraftRow.operations)]
-    row = session.get(DraftRow, draft, with_for_update=for_writing, populate_existing=for_writing, options=options)
+    row = session.get(
+        DraftRow, draft, with_for_update=for_writing, populate_existing=for_writing, options=options
+    )
     if row is None or row.domain_id != domain_id:
         raise LookupError("There is no such draft in this domain.")
     if row.state != "open":
-        how = "is closed: the directory holds all of it already" if row.state == DONE else f"is {row.state} by now"
+        how = (
+            "is closed: the directory holds all of it already"
+            if row.state == DONE
+            else f"is {row.state} by now"
+        )
         raise LookupError(f"The draft “{row.title}” {how}. Look at live, or open another draft.")
     return row
 
@@ -123,9 +157,17 @@ class State:
 
 def state_of(row: DraftRow) -> State:
     return State(
-        row.id, row.title, row.reason, row.author, row.version, row.changed_by, row.changed_at.isoformat(), row.approved_by,
-        bool(row.past), bool(row.future),
-    )  # fmt: skip
+        row.id,
+        row.title,
+        row.reason,
+        row.author,
+        row.version,
+        row.changed_by,
+        row.changed_at.isoformat(),
+        row.approved_by,
+        bool(row.past),
+        bool(row.future),
+    )
 
 
 def open_states(session: Session, domain_id: int) -> list[State]:
@@ -141,7 +183,11 @@ def operations_of(row: DraftRow) -> Operations:
 def expect(row: DraftRow, version: int, user: str) -> None:
     """Raises `StaleDraftError` unless the draft is the version that was seen."""
     if row.version != version:
-        who = "it was changed in another window of yours" if row.changed_by == user else f"{row.changed_by} changed it"
+        who = (
+            "it was changed in another window of yours"
+            if row.changed_by == user
+            else f"{row.changed_by} changed it"
+        )
         raise StaleDraftError(
             f"Nothing was done with the draft “{row.title}”: {who} meanwhile. It is shown as it is now; look at it before going on."
         )
@@ -194,10 +240,16 @@ def readdress(row: DraftRow, successors: Mapping[UUID, UUID]) -> None:
     """Let a draft speak of policies by the GUIDs they have now; that is no change of it."""
 
     def fresh(written: list[Any]) -> list[Any]:
-        return list(ADAPTER.dump_python(readdressed(ADAPTER.validate_python(written), successors), mode="json"))
+        return list(
+            ADAPTER.dump_python(
+                readdressed(ADAPTER.validate_python(written), successors), mode="json"
+            )
+        )
 
     row.operations = fresh(row.operations)
-    row.past, row.future = ([{**step, "put": fresh(step["put"])} for step in steps] for steps in (row.past, row.future))
+    row.past, row.future = (
+        [{**step, "put": fresh(step["put"])} for step in steps] for steps in (row.past, row.future)
+    )
 
 
 def _touch(session: Session, row: DraftRow, user: str) -> None:
@@ -210,20 +262,30 @@ def _touch(session: Session, row: DraftRow, user: str) -> None:
 def approve(session: Session, row: DraftRow, user: str) -> None:
     """Approve a draft as it stands; a later change ends the approval."""
     if user in (row.author, row.changed_by):
-        raise RefusedError("Somebody else has to approve: you wrote or changed this draft yourself.")
+        raise RefusedError(
+            "Somebody else has to approve: you wrote or changed this draft yourself."
+        )
     row.approved_by = user
     session.flush()
 
 
 def publish(
-    session: Session, domain: DomainRow, row: DraftRow, before: Estate, after: Estate, operations: Operations, user: str
+    session: Session,
+    domain: DomainRow,
+    row: DraftRow,
+    before: Estate,
+    after: Estate,
+    operations: Operations,
+    user: str,
 ) -> PointRow:
     """Write the policies of `after` in place of those of `before`, within the session's transaction.
 
     `domain` and `row` are held for writing. Raises `RefusedError` where an approval is wanting.
     """
     if domain.approval_required and row.approved_by is None:
-        raise RefusedError("This domain wants drafts approved by a second person before they are published.")
+        raise RefusedError(
+            "This domain wants drafts approved by a second person before they are published."
+        )
     _write_policies(session, domain, before, after, user)
     domain.settings = asdict(after.domain.settings)
     domain.gpo_links = [asdict(link) for link in after.domain.gpo_links]
@@ -231,14 +293,28 @@ def publish(
     domain.version += 1
     row.state = "published"
     return history.add(
-        session, domain, after.policies, after.links, after.domain, kind="published", title=row.title, author=user,
-        reason=row.reason, approver=row.approved_by, operations=operations,
-    )  # fmt: skip
+        session,
+        domain,
+        after.policies,
+        after.links,
+        after.domain,
+        kind="published",
+        title=row.title,
+        author=user,
+        reason=row.reason,
+        approver=row.approved_by,
+        operations=operations,
+    )
 
 
-def _write_policies(session: Session, domain: DomainRow, before: Estate, after: Estate, user: str) -> None:
+def _write_policies(
+    session: Session, domain: DomainRow, before: Estate, after: Estate, user: str
+) -> None:
     old, new = {p.guid: p for p in before.policies}, {p.guid: p for p in after.policies}
-    rows = {r.guid: r for r in session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id))}
+    rows = {
+        r.guid: r
+        for r in session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id))
+    }
     # Freed names first: another policy may take one of them.
     for guid in old.keys() - new.keys():
         session.execute(delete(LinkRow).where(LinkRow.domain_id == domain.id, LinkRow.guid == guid))
@@ -251,17 +327,28 @@ def _write_policies(session: Session, domain: DomainRow, before: Estate, after: 
     marks = marks_of(after, {guid: r.mark for guid, r in rows.items()})
     for policy in changed:
         values = {
-            "dn": policy.dn, "name": policy.name, "precedence": policy.precedence, "settings": asdict(policy.settings),
-            "guarded": policy.guarded, "changed_by": user, "changed_at": func.now(),
-        }  # fmt: skip
+            "dn": policy.dn,
+            "name": policy.name,
+            "precedence": policy.precedence,
+            "settings": asdict(policy.settings),
+            "guarded": policy.guarded,
+            "changed_by": user,
+            "changed_at": func.now(),
+        }
         if policy.guid in rows:
             for column, value in values.items():
                 setattr(rows[policy.guid], column, value)
         else:
-            session.add(PolicyRow(domain_id=domain.id, guid=policy.guid, mark=marks[policy.guid], **values))
+            session.add(
+                PolicyRow(domain_id=domain.id, guid=policy.guid, mark=marks[policy.guid], **values)
+            )
     held, wanted = _links(before), _links(after)
     for guid, dn in held.keys() - wanted.keys():
-        session.execute(delete(LinkRow).where(LinkRow.domain_id == domain.id, LinkRow.guid == guid, LinkRow.dn == dn))
+        session.execute(
+            delete(LinkRow).where(
+                LinkRow.domain_id == domain.id, LinkRow.guid == guid, LinkRow.dn == dn
+            )
+        )
     session.add_all(
         LinkRow(domain_id=domain.id, guid=guid, kind=kind, target=target, dn=dn)
         for (guid, dn), (kind, target) in wanted.items()

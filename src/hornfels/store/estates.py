@@ -12,12 +12,12 @@ from psycopg import Connection, sql
 from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
-from hornfels.core.dn import loose_key
-from hornfels.core.draft import all_there, apply
-from hornfels.core.estate import Accounts, Domain, Estate, GpoLink, Groups, Link, Memberships
-from hornfels.core.policy import Policy, Settings
-from hornfels.core.sources import Template
-from hornfels.core.text import TextColumn
+from hornfels.core.domain.estate import Accounts, Domain, Estate, GpoLink, Groups, Link, Memberships
+from hornfels.core.domain.sources import Template
+from hornfels.core.drafts.applying import all_there, apply
+from hornfels.core.policy.model import Policy, Settings
+from hornfels.core.values.dn import loose_key
+from hornfels.core.values.text import TextColumn
 from hornfels.formats.dump import Dump
 from hornfels.store import drafts, history
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
@@ -36,8 +36,12 @@ _LOAD_LOCK = 7181
 
 
 def save_dump(
-    session: Session, dump: Dump, source: str, user: str, progress: Callable[[int], None] | None = None
-) -> DomainRow:  # fmt: skip
+    session: Session,
+    dump: Dump,
+    source: str,
+    user: str,
+    progress: Callable[[int], None] | None = None,
+) -> DomainRow:
     """Store a dump as its domain's present estate, in place of the one before; all or nothing within the session's transaction.
 
     Policies keep their mark, and whether they are guarded, where the domain had them before: by their GUID, or by their name
@@ -47,7 +51,9 @@ def save_dump(
     """
     session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOAD_LOCK})
     estate = dump.estate
-    domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == estate.domain.dns_name).with_for_update()).one_or_none()
+    domain = session.scalars(
+        select(DomainRow).where(DomainRow.dns_name == estate.domain.dns_name).with_for_update()
+    ).one_or_none()
     estate_id = (session.scalar(select(func.max(DomainRow.estate_id))) or 0) + 1
     held: dict[UUID, _Held] = {}
     if domain is None:
@@ -77,7 +83,9 @@ def save_dump(
     successors = _successors(estate, held)
     held |= {fresh: held[old] for old, fresh in successors.items()}
     _keep_successors(domain, successors)
-    guarded = (replace(p, guarded=held[p.guid].guarded) if p.guid in held else p for p in estate.policies)
+    guarded = (
+        replace(p, guarded=held[p.guid].guarded) if p.guid in held else p for p in estate.policies
+    )
     estate = replace(estate, domain=load_domain(domain), policies=tuple(guarded))
     _add_policies(session, domain.id, estate, {guid: row.mark for guid, row in held.items()}, user)
     closed = _close_what_is_there(session, domain, estate, successors)
@@ -89,7 +97,9 @@ def save_dump(
         estate.domain,
         kind="loaded",
         title=f"Loaded from {source}",
-        reason="".join(f"The draft “{title}” was closed: all of it was there already. " for title in closed).strip(),
+        reason="".join(
+            f"The draft “{title}” was closed: all of it was there already. " for title in closed
+        ).strip(),
         author=user,
     )
     return domain
@@ -134,7 +144,9 @@ def successors_of(domain: DomainRow) -> dict[UUID, UUID]:
     return {UUID(old): UUID(new) for old, new in domain.successors.items()}
 
 
-def _close_what_is_there(session: Session, domain: DomainRow, estate: Estate, successors: dict[UUID, UUID]) -> list[str]:
+def _close_what_is_there(
+    session: Session, domain: DomainRow, estate: Estate, successors: dict[UUID, UUID]
+) -> list[str]:
     """Close the open drafts of which nothing is left to do, and give their titles."""
     closed = []
     for row in drafts.open_drafts(session, domain.id, for_writing=True):
@@ -152,12 +164,38 @@ def _driver(session: Session) -> Connection:
     return connection
 
 
-def _copy_rows(connection: Connection, estate: Estate, estate_id: int, progress: Callable[[int], None]) -> None:
+def _copy_rows(
+    connection: Connection, estate: Estate, estate_id: int, progress: Callable[[int], None]
+) -> None:
     accounts, groups, memberships = estate.accounts, estate.groups, estate.memberships
-    _copy_table(connection, "accounts", ("dn", "name", "display_name", "rid", "control", "password_set", "bad_count", "bad_time",
-                                         "lockout_time", "primary_group"), accounts, estate_id, progress)  # fmt: skip
+    _copy_table(
+        connection,
+        "accounts",
+        (
+            "dn",
+            "name",
+            "display_name",
+            "rid",
+            "control",
+            "password_set",
+            "bad_count",
+            "bad_time",
+            "lockout_time",
+            "primary_group",
+        ),
+        accounts,
+        estate_id,
+        progress,
+    )
     past = len(accounts)
-    _copy_table(connection, "groups", ("dn", "name", "rid", "kind"), groups, estate_id, lambda rows: progress(past + rows))
+    _copy_table(
+        connection,
+        "groups",
+        ("dn", "name", "rid", "kind"),
+        groups,
+        estate_id,
+        lambda rows: progress(past + rows),
+    )
     for table, members, containers in (
         ("account_memberships", memberships.account, memberships.account_group),
         ("group_memberships", memberships.child, memberships.child_group),
@@ -166,14 +204,21 @@ def _copy_rows(connection: Connection, estate: Estate, estate_id: int, progress:
         copy_in(connection, table, ("estate_id", "member", "container"), (ids, members, containers))
 
 
-def _copy_table(connection: Connection, table: str, columns: tuple[str, ...], source: Accounts | Groups, estate_id: int,
-                progress: Callable[[int], None]) -> None:  # fmt: skip
+def _copy_table(
+    connection: Connection,
+    table: str,
+    columns: tuple[str, ...],
+    source: Accounts | Groups,
+    estate_id: int,
+    progress: Callable[[int], None],
+) -> None:
     values: list[Iterable[Any]] = []
     for column in columns:
         held = getattr(source, column)
         values.append(held if isinstance(held, TextColumn) else held.tolist())
     statement = sql.SQL("COPY {} ({}) FROM STDIN").format(
-        sql.Identifier(table), sql.SQL(", ").join(map(sql.Identifier, ("estate_id", "row", *columns)))
+        sql.Identifier(table),
+        sql.SQL(", ").join(map(sql.Identifier, ("estate_id", "row", *columns))),
     )
     with connection.cursor() as cursor, cursor.copy(statement) as copy:
         for row, cells in enumerate(zip(*values, strict=True)):
@@ -182,14 +227,25 @@ def _copy_table(connection: Connection, table: str, columns: tuple[str, ...], so
                 progress(row)
 
 
-def _add_policies(session: Session, domain_id: int, estate: Estate, marks: dict[UUID, int], user: str) -> None:
+def _add_policies(
+    session: Session, domain_id: int, estate: Estate, marks: dict[UUID, int], user: str
+) -> None:
     given = drafts.marks_of(estate, marks)
     names: set[str] = set()
     for index, policy in enumerate(estate.policies):
-        session.add(PolicyRow(
-            domain_id=domain_id, guid=policy.guid, dn=policy.dn, name=_unused(policy.name, names), precedence=policy.precedence,
-            settings=asdict(policy.settings), mark=given[policy.guid], guarded=policy.guarded, changed_by=user,
-        ))  # fmt: skip
+        session.add(
+            PolicyRow(
+                domain_id=domain_id,
+                guid=policy.guid,
+                dn=policy.dn,
+                name=_unused(policy.name, names),
+                precedence=policy.precedence,
+                settings=asdict(policy.settings),
+                mark=given[policy.guid],
+                guarded=policy.guarded,
+                changed_by=user,
+            )
+        )
         session.add_all(
             LinkRow(domain_id=domain_id, guid=policy.guid, kind=ln.kind, target=ln.target, dn=ln.dn)
             for ln in estate.links
@@ -214,7 +270,10 @@ def load_estate(session: Session, domain: DomainRow) -> Estate:
     accounts = _accounts(connection, domain.estate_id)
     groups = _groups(connection, domain.estate_id)
     this = sql.SQL("estate_id = {}").format(sql.Literal(domain.estate_id))
-    edges = [pairs_out(connection, table, "member", "container", this) for table in ("account_memberships", "group_memberships")]
+    edges = [
+        pairs_out(connection, table, "member", "container", this)
+        for table in ("account_memberships", "group_memberships")
+    ]
     policies, links = load_policies(session, domain)
     return Estate(
         domain=load_domain(domain),
@@ -241,56 +300,104 @@ def load_domain(row: DomainRow) -> Domain:
     )
 
 
-def save_template(session: Session, domain: DomainRow, gpo: str, template: Template, user: str) -> None:
+def save_template(
+    session: Session, domain: DomainRow, gpo: str, template: Template, user: str
+) -> None:
     """Keep what a group policy object's security template says; `domain` is held for writing.
 
     The domain policy stays as the directory has it. Raises LookupError if no such object is linked in the domain.
     """
     key = loose_key(gpo)
-    link = next((link for link in load_domain(domain).gpo_links if loose_key(link.gpo) == key), None)
+    link = next(
+        (link for link in load_domain(domain).gpo_links if loose_key(link.gpo) == key), None
+    )
     if link is None:
         raise LookupError("No group policy object of that name is linked in this domain.")
     domain.templates = {**domain.templates, key: dict(template)}
     domain.version += 1
     policies, links = load_policies(session, domain)
-    history.add(session, domain, policies, links, load_domain(domain), kind="loaded", title=f"Template of {link.name}", author=user)
+    history.add(
+        session,
+        domain,
+        policies,
+        links,
+        load_domain(domain),
+        kind="loaded",
+        title=f"Template of {link.name}",
+        author=user,
+    )
 
 
-def load_policies(session: Session, domain: DomainRow) -> tuple[tuple[Policy, ...], tuple[Link, ...]]:
+def load_policies(
+    session: Session, domain: DomainRow
+) -> tuple[tuple[Policy, ...], tuple[Link, ...]]:
     """A domain's policies, best first, and their links."""
     rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id)).all()
     policies = sorted(
-        (Policy(r.guid, r.dn, r.name, r.precedence, Settings(**r.settings), r.guarded) for r in rows),
+        (
+            Policy(r.guid, r.dn, r.name, r.precedence, Settings(**r.settings), r.guarded)
+            for r in rows
+        ),
         key=lambda p: p.rank,
     )
     index = {policy.guid: number for number, policy in enumerate(policies)}
-    links = session.scalars(select(LinkRow).where(LinkRow.domain_id == domain.id).order_by(LinkRow.id)).all()
+    links = session.scalars(
+        select(LinkRow).where(LinkRow.domain_id == domain.id).order_by(LinkRow.id)
+    ).all()
     return tuple(policies), tuple(Link(index[r.guid], r.kind, r.target, r.dn) for r in links)  # type: ignore[arg-type]
 
 
 def _text(connection: Connection, table: str, column: str, estate_id: int) -> TextColumn:
     # Joined on the server: one value to fetch instead of a million.
-    statement = sql.SQL("SELECT coalesce(string_agg(convert_to({c}, 'UTF8') || '\\x00'::bytea, ''::bytea ORDER BY row), '') "
-                        "FROM {t} WHERE estate_id = %s").format(c=sql.Identifier(column), t=sql.Identifier(table))  # fmt: skip
+    statement = sql.SQL(
+        "SELECT coalesce(string_agg(convert_to({c}, 'UTF8') || '\\x00'::bytea, ''::bytea ORDER BY row), '') "
+        "FROM {t} WHERE estate_id = %s"
+    ).format(c=sql.Identifier(column), t=sql.Identifier(table))
     found = connection.execute(statement, (estate_id,), binary=True).fetchone()
     return TextColumn.joined(bytes(found[0]) if found else b"")
 
 
-def _numbers(connection: Connection, table: str, columns: dict[str, str], estate_id: int) -> list[Any]:
+def _numbers(
+    connection: Connection, table: str, columns: dict[str, str], estate_id: int
+) -> list[Any]:
     query = sql.SQL("SELECT {} FROM {} WHERE estate_id = {} ORDER BY row").format(
-        sql.SQL(", ").join(map(sql.Identifier, columns)), sql.Identifier(table), sql.Literal(estate_id)
+        sql.SQL(", ").join(map(sql.Identifier, columns)),
+        sql.Identifier(table),
+        sql.Literal(estate_id),
     )
     return copy_out(connection, query, list(columns.values()))
 
 
 def _accounts(connection: Connection, estate_id: int) -> Accounts:
-    dn, name, display = (_text(connection, "accounts", c, estate_id) for c in ("dn", "name", "display_name"))
+    dn, name, display = (
+        _text(connection, "accounts", c, estate_id) for c in ("dn", "name", "display_name")
+    )
     rid, control, password_set, bad_count, bad_time, lockout_time, primary = _numbers(
-        connection, "accounts",
-        {"rid": "i8", "control": "i8", "password_set": "i8", "bad_count": "i4", "bad_time": "i8", "lockout_time": "i8",
-         "primary_group": "i4"}, estate_id,
-    )  # fmt: skip
-    return Accounts(dn, name, display, rid, control.astype(np.uint32), password_set, bad_count, bad_time, lockout_time, primary)
+        connection,
+        "accounts",
+        {
+            "rid": "i8",
+            "control": "i8",
+            "password_set": "i8",
+            "bad_count": "i4",
+            "bad_time": "i8",
+            "lockout_time": "i8",
+            "primary_group": "i4",
+        },
+        estate_id,
+    )
+    return Accounts(
+        dn,
+        name,
+        display,
+        rid,
+        control.astype(np.uint32),
+        password_set,
+        bad_count,
+        bad_time,
+        lockout_time,
+        primary,
+    )
 
 
 def _groups(connection: Connection, estate_id: int) -> Groups:

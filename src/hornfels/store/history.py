@@ -10,21 +10,37 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from hornfels.core.estate import Domain, Estate, GpoLink, Link
-from hornfels.core.operations import ADAPTER, Operations, readdressed
-from hornfels.core.policy import Policy, Settings
+from hornfels.core.domain.estate import Domain, Estate, GpoLink, Link
+from hornfels.core.drafts.operations import ADAPTER, Operations, readdressed
+from hornfels.core.policy.model import Policy, Settings
 from hornfels.store.models import DomainRow, PointRow
 
 
 def add(
-    session: Session, row: DomainRow, policies: tuple[Policy, ...], links: tuple[Link, ...], domain: Domain, *, kind: str,
-    title: str, author: str, reason: str = "", approver: str | None = None, operations: Operations = (),
-) -> PointRow:  # fmt: skip
+    session: Session,
+    row: DomainRow,
+    policies: tuple[Policy, ...],
+    links: tuple[Link, ...],
+    domain: Domain,
+    *,
+    kind: str,
+    title: str,
+    author: str,
+    reason: str = "",
+    approver: str | None = None,
+    operations: Operations = (),
+) -> PointRow:
     """Write down how the domain's policies stand now."""
     point = PointRow(
-        domain_id=row.id, kind=kind, title=title, author=author, reason=reason, approver=approver,
-        operations=ADAPTER.dump_python(operations, mode="json"), policies=_written(policies, links, domain),
-    )  # fmt: skip
+        domain_id=row.id,
+        kind=kind,
+        title=title,
+        author=author,
+        reason=reason,
+        approver=approver,
+        operations=ADAPTER.dump_python(operations, mode="json"),
+        policies=_written(policies, links, domain),
+    )
     session.add(point)
     session.flush()
     return point
@@ -32,7 +48,11 @@ def add(
 
 def points(session: Session, domain_id: int) -> list[PointRow]:
     """All of them, the latest first."""
-    return list(session.scalars(select(PointRow).where(PointRow.domain_id == domain_id).order_by(PointRow.id.desc())))
+    return list(
+        session.scalars(
+            select(PointRow).where(PointRow.domain_id == domain_id).order_by(PointRow.id.desc())
+        )
+    )
 
 
 def find(session: Session, domain_id: int, point: int) -> PointRow:
@@ -43,14 +63,18 @@ def find(session: Session, domain_id: int, point: int) -> PointRow:
     return row
 
 
-def _written(policies: tuple[Policy, ...], links: tuple[Link, ...], domain: Domain) -> dict[str, Any]:
+def _written(
+    policies: tuple[Policy, ...], links: tuple[Link, ...], domain: Domain
+) -> dict[str, Any]:
     written = [{**asdict(p), "guid": str(p.guid), "links": []} for p in policies]
     for link in links:
         written[link.policy]["links"].append({"kind": link.kind, "dn": link.dn})
     return {
-        "domain": asdict(domain.settings), "policies": written, "gpo_links": [asdict(link) for link in domain.gpo_links],
+        "domain": asdict(domain.settings),
+        "policies": written,
+        "gpo_links": [asdict(link) for link in domain.gpo_links],
         "templates": {gpo: dict(template) for gpo, template in domain.templates.items()},
-    }  # fmt: skip
+    }
 
 
 def operations_of(point: PointRow, successors: Mapping[UUID, UUID]) -> Operations:
@@ -67,14 +91,22 @@ def estate_at(point: PointRow, estate: Estate, successors: Mapping[UUID, UUID]) 
     for index, written in enumerate(point.policies["policies"]):
         guid = UUID(written["guid"])
         guid = successors.get(guid, guid)
-        policies.append(Policy(
-            guid, written["dn"], written["name"], written["precedence"], Settings(**written["settings"]),
-            written["guarded"],
-        ))  # fmt: skip
+        policies.append(
+            Policy(
+                guid,
+                written["dn"],
+                written["name"],
+                written["precedence"],
+                Settings(**written["settings"]),
+                written["guarded"],
+            )
+        )
         links += [Link(index, ln["kind"], -1, ln["dn"]) for ln in written["links"]]
     written = point.policies
     domain = replace(
-        estate.domain, settings=Settings(**written["domain"]), gpo_links=tuple(GpoLink(**link) for link in written["gpo_links"]),
+        estate.domain,
+        settings=Settings(**written["domain"]),
+        gpo_links=tuple(GpoLink(**link) for link in written["gpo_links"]),
         templates=written["templates"],
-    )  # fmt: skip
+    )
     return replace(estate, domain=domain, policies=tuple(policies), links=tuple(links))

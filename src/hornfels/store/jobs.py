@@ -36,14 +36,26 @@ class StoppedError(Exception):
 
 
 def start(
-    session: Session, kind: str, user: str, *, domain: str = "", key: str = "", arguments: dict[str, Any] | None = None,
+    session: Session,
+    kind: str,
+    user: str,
+    *,
+    domain: str = "",
+    key: str = "",
+    arguments: dict[str, Any] | None = None,
     upload: UUID | None = None,
-) -> JobRow:  # fmt: skip
+) -> JobRow:
     """Begin a job; a worker takes it up when the transaction is committed. There is one at a time of each kind for a domain."""
     job = JobRow(
-        id=uuid.uuid4(), kind=kind, state="queued", user_name=user, domain=domain, key=key, arguments=arguments or {},
+        id=uuid.uuid4(),
+        kind=kind,
+        state="queued",
+        user_name=user,
+        domain=domain,
+        key=key,
+        arguments=arguments or {},
         upload_id=upload,
-    )  # fmt: skip
+    )
     session.add(job)
     session.flush()
     queue.hand_over(session, job.id, _lock(job))
@@ -64,18 +76,33 @@ def find(session: Session, job: UUID, *, for_writing: bool = False) -> JobRow:
 
 def latest(session: Session, kind: str, most: int) -> list[JobRow]:
     """The newest jobs of a kind, the newest first."""
-    return list(session.scalars(select(JobRow).where(JobRow.kind == kind).order_by(JobRow.created_at.desc()).limit(most)))
+    return list(
+        session.scalars(
+            select(JobRow).where(JobRow.kind == kind).order_by(JobRow.created_at.desc()).limit(most)
+        )
+    )
 
 
 def seek(session: Session, kind: str, domain: str, key: str, user: str) -> JobRow:
     """The job about one state of things, begun if there is none or it failed a while ago; those about others are stopped."""
     session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _SEEK_LOCK})
-    about = select(JobRow).where(JobRow.kind == kind, JobRow.domain == domain).order_by(JobRow.created_at.desc())
-    for row in session.scalars(about.where(JobRow.key != key, JobRow.state.in_(ACTIVE)).with_for_update()):
+    about = (
+        select(JobRow)
+        .where(JobRow.kind == kind, JobRow.domain == domain)
+        .order_by(JobRow.created_at.desc())
+    )
+    for row in session.scalars(
+        about.where(JobRow.key != key, JobRow.state.in_(ACTIVE)).with_for_update()
+    ):
         cancel(row)
     too_old = func.now() - _TRY_AGAIN
-    usable = or_(JobRow.state.in_(("queued", "running", "done")), and_(JobRow.state == "failed", JobRow.changed_at > too_old))
-    found = session.scalars(about.where(JobRow.key == key, usable, JobRow.stopping.is_(False)).limit(1)).one_or_none()
+    usable = or_(
+        JobRow.state.in_(("queued", "running", "done")),
+        and_(JobRow.state == "failed", JobRow.changed_at > too_old),
+    )
+    found = session.scalars(
+        about.where(JobRow.key == key, usable, JobRow.stopping.is_(False)).limit(1)
+    ).one_or_none()
     return found or start(session, kind, user, domain=domain, key=key)
 
 
@@ -88,9 +115,20 @@ def take(session: Session, job: UUID) -> JobRow:
     if row.stopping:
         _end(row, "cancelled")
     elif row.taken > MOST_TAKEN:
-        _end(row, "failed", f"The worker ended {MOST_TAKEN} times while doing this. Nothing was changed.")
+        _end(
+            row,
+            "failed",
+            f"The worker ended {MOST_TAKEN} times while doing this. Nothing was changed.",
+        )
     else:
-        row.state, row.step, row.done, row.of, row.error, row.started_at = "running", "", 0, 0, "", func.now()
+        row.state, row.step, row.done, row.of, row.error, row.started_at = (
+            "running",
+            "",
+            0,
+            0,
+            "",
+            func.now(),
+        )
     return row
 
 
@@ -130,12 +168,22 @@ def cancel(row: JobRow) -> None:
 
 
 def can_retry(row: JobRow) -> bool:
-    return row.state in ("failed", "cancelled") and (row.kind != "load" or row.upload_id is not None)
+    return row.state in ("failed", "cancelled") and (
+        row.kind != "load" or row.upload_id is not None
+    )
 
 
 def retry(session: Session, row: JobRow) -> None:
     """Begin an ended job, held for writing, once more."""
-    row.state, row.error, row.step, row.done, row.of, row.taken, row.stopping = "queued", "", "", 0, 0, 0, False
+    row.state, row.error, row.step, row.done, row.of, row.taken, row.stopping = (
+        "queued",
+        "",
+        "",
+        0,
+        0,
+        0,
+        False,
+    )
     row.started_at, row.changed_at = None, func.now()
     session.flush()
     queue.hand_over(session, row.id, _lock(row))
@@ -171,7 +219,9 @@ def take_up_lost(session: Session) -> int:
     in_no_queue = text(
         "NOT EXISTS (SELECT 1 FROM procrastinate_jobs q WHERE q.args->>'job' = jobs.id::text AND q.status IN ('todo', 'doing'))"
     )
-    lost = select(JobRow).where(JobRow.state.in_(ACTIVE), JobRow.changed_at < func.now() - _LOST, in_no_queue)
+    lost = select(JobRow).where(
+        JobRow.state.in_(ACTIVE), JobRow.changed_at < func.now() - _LOST, in_no_queue
+    )
     rows = session.scalars(lost.with_for_update(skip_locked=True)).all()
     for row in rows:
         queue.hand_over(session, row.id, _lock(row))

@@ -10,7 +10,17 @@ from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, MetaData, UniqueConstraint, false, func
+from sqlalchemy import (
+    BigInteger,
+    DateTime,
+    ForeignKey,
+    Index,
+    LargeBinary,
+    MetaData,
+    UniqueConstraint,
+    false,
+    func,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -113,7 +123,9 @@ class PolicyRow(Base):
     __tablename__ = "policies"
     __table_args__ = (UniqueConstraint("domain_id", "name"),)
 
-    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True)
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
     guid: Mapped[UUID] = mapped_column(primary_key=True)
     dn: Mapped[str]
     name: Mapped[str]
@@ -179,7 +191,7 @@ class PointRow(Base):
 
 
 class TrialRow(Base):
-    """An invented candidate that is kept with the verdict it must get (see `hornfels.core.trials`)."""
+    """An invented candidate that is kept with the verdict it must get (see `hornfels.core.passwords.trials`)."""
 
     __tablename__ = "trials"
 
@@ -217,7 +229,9 @@ class AcceptedFindingRow(Base):
 
     __tablename__ = "accepted_findings"
 
-    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True)
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
     key: Mapped[str] = mapped_column(primary_key=True)
     reason: Mapped[str]
     until: Mapped[date]
@@ -226,7 +240,7 @@ class AcceptedFindingRow(Base):
 
 
 class AttemptRow(Base):
-    """Bad tries at signing in by one name, one address, or both (see `hornfels.core.lockout.Tries`). ``key`` is a digest."""
+    """Bad tries at signing in by one name, one address, or both (see `hornfels.core.policy.lockout.Tries`). ``key`` is a digest."""
 
     __tablename__ = "sign_in_attempts"
 
@@ -252,7 +266,9 @@ class UploadPartRow(Base):
 
     __tablename__ = "upload_parts"
 
-    upload_id: Mapped[UUID] = mapped_column(ForeignKey("uploads.id", ondelete="CASCADE"), primary_key=True)
+    upload_id: Mapped[UUID] = mapped_column(
+        ForeignKey("uploads.id", ondelete="CASCADE"), primary_key=True
+    )
     number: Mapped[int] = mapped_column(primary_key=True)
     packed: Mapped[bytes] = mapped_column(LargeBinary)
 

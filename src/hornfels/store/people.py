@@ -29,7 +29,9 @@ def set_password(session: Session, name: str, password: str) -> None:
     """Let `name` sign in with this password, replacing an earlier one."""
     value = hashed(password)
     statement = insert(UserRow).values(name=name, password_hash=value)
-    session.execute(statement.on_conflict_do_update(index_elements=["name"], set_={"password_hash": value}))
+    session.execute(
+        statement.on_conflict_do_update(index_elements=["name"], set_={"password_hash": value})
+    )
     session.execute(delete(SessionRow).where(SessionRow.user_name == name))
 
 
@@ -49,10 +51,19 @@ def matches(stored: str | None, password: str) -> bool:
 def open_session(session: Session, name: str, stored: str) -> str | None:
     """A new session's token; None if the password is no longer the one that was compared."""
     session.execute(delete(SessionRow).where(SessionRow.expires_at < datetime.now(UTC)))
-    if session.scalar(select(UserRow.password_hash).where(UserRow.name == name).with_for_update(read=True)) != stored:
+    if (
+        session.scalar(
+            select(UserRow.password_hash).where(UserRow.name == name).with_for_update(read=True)
+        )
+        != stored
+    ):
         return None
     token = secrets.token_urlsafe(32)
-    session.add(SessionRow(token_digest=_digest(token), user_name=name, expires_at=datetime.now(UTC) + _LIFETIME))
+    session.add(
+        SessionRow(
+            token_digest=_digest(token), user_name=name, expires_at=datetime.now(UTC) + _LIFETIME
+        )
+    )
     session.flush()
     return token
 
@@ -60,7 +71,9 @@ def open_session(session: Session, name: str, stored: str) -> str | None:
 def signed_in(session: Session, token: str) -> str | None:
     """The name behind a session's token, None if it is unknown or has run out."""
     return session.scalar(
-        select(SessionRow.user_name).where(SessionRow.token_digest == _digest(token), SessionRow.expires_at > datetime.now(UTC))
+        select(SessionRow.user_name).where(
+            SessionRow.token_digest == _digest(token), SessionRow.expires_at > datetime.now(UTC)
+        )
     )
 
 

@@ -12,7 +12,9 @@ def step_between(before: Written, after: Written) -> dict[str, Any]:
     """What leads from one list to another: ``put`` in place of ``count`` operations from number ``at``."""
     shorter = min(len(before), len(after))
     head = next((n for n in range(shorter) if before[n] != after[n]), shorter)
-    tail = next((n for n in range(shorter - head) if before[-1 - n] != after[-1 - n]), shorter - head)
+    tail = next(
+        (n for n in range(shorter - head) if before[-1 - n] != after[-1 - n]), shorter - head
+    )
     return {"at": head, "count": len(before) - head - tail, "put": after[head : len(after) - tail]}
 
 

@@ -7,15 +7,21 @@ from typing import cast
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from hornfels.core.trials import Expected, Target, Trial
+from hornfels.core.passwords.trials import Expected, Target, Trial
 from hornfels.store.models import TrialRow
 
 
 def add(session: Session, domain_id: int, title: str, trial: Trial, author: str) -> TrialRow:
     row = TrialRow(
-        domain_id=domain_id, title=title, candidate=trial.candidate, kind=trial.kind, target=trial.target,
-        expected=trial.expected, rule=trial.rule, author=author,
-    )  # fmt: skip
+        domain_id=domain_id,
+        title=title,
+        candidate=trial.candidate,
+        kind=trial.kind,
+        target=trial.target,
+        expected=trial.expected,
+        rule=trial.rule,
+        author=author,
+    )
     session.add(row)
     session.flush()
     return row
@@ -23,7 +29,9 @@ def add(session: Session, domain_id: int, title: str, trial: Trial, author: str)
 
 def kept(session: Session, domain_id: int) -> list[tuple[TrialRow, Trial]]:
     """The trials of a domain, the oldest first."""
-    rows = session.scalars(select(TrialRow).where(TrialRow.domain_id == domain_id).order_by(TrialRow.id))
+    rows = session.scalars(
+        select(TrialRow).where(TrialRow.domain_id == domain_id).order_by(TrialRow.id)
+    )
     return [(row, _trial(row)) for row in rows]
 
 
@@ -36,4 +44,6 @@ def drop(session: Session, domain_id: int, trial: int) -> None:
 
 
 def _trial(row: TrialRow) -> Trial:
-    return Trial(row.candidate, cast(Target, row.kind), row.target, cast(Expected, row.expected), row.rule)
+    return Trial(
+        row.candidate, cast(Target, row.kind), row.target, cast(Expected, row.expected), row.rule
+    )

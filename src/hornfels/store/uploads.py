@@ -30,7 +30,9 @@ def add(session: Session, upload: UUID, number: int, part: bytes) -> None:
 
 
 def finish(session: Session, upload: UUID, size: int) -> None:
-    session.execute(update(UploadRow).where(UploadRow.id == upload).values(size=size, at=func.now()))
+    session.execute(
+        update(UploadRow).where(UploadRow.id == upload).values(size=size, at=func.now())
+    )
 
 
 def drop(session: Session, upload: UUID) -> None:
@@ -56,7 +58,9 @@ class UploadReader:
         return data
 
     def _part(self) -> bytes:
-        wanted = select(UploadPartRow.packed).where(UploadPartRow.upload_id == self._upload, UploadPartRow.number == self._number)
+        wanted = select(UploadPartRow.packed).where(
+            UploadPartRow.upload_id == self._upload, UploadPartRow.number == self._number
+        )
         with Session(self._engine) as session:
             packed = session.scalar(wanted)
         self._number += 1

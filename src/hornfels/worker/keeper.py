@@ -59,6 +59,12 @@ class _Keeper(threading.Thread):
 
 
 def _started() -> subprocess.Popen[bytes]:
-    command = [sys.executable, "-c", "from hornfels.cli.main import run; run()", "worker", "--while-parent"]
+    command = [
+        sys.executable,
+        "-c",
+        "from hornfels.cli.main import run; run()",
+        "worker",
+        "--while-parent",
+    ]
     # In a group of its own, so that Ctrl+C reaches the web server first, which then ends the worker.
     return subprocess.Popen(command, stdin=subprocess.PIPE, start_new_session=True)

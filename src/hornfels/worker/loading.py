@@ -36,7 +36,13 @@ def load(engine: Engine, job: JobRow) -> None:
         rows = len(dump.estate.accounts) + len(dump.estate.groups)
         progress("storing", 0, rows)
         with Session(engine) as session, session.begin():
-            domain = save_dump(session, dump, name, job.user_name, progress=lambda done: progress("storing", done, rows))
+            domain = save_dump(
+                session,
+                dump,
+                name,
+                job.user_name,
+                progress=lambda done: progress("storing", done, rows),
+            )
             uploads.drop(session, job.upload_id)
             jobs.complete(session, job.id, {"domain": domain.dns_name})
     except (LdifError, DumpError) as error:
@@ -49,7 +55,11 @@ def load(engine: Engine, job: JobRow) -> None:
         # Where it happened, never what was in hand.
         place = "".join(traceback.format_tb(error.__traceback__)[-6:])
         _log.error("Loading failed with %s at\n%s", type(error).__name__, place)
-        _fail(engine, job, f"{name}: reading it failed unexpectedly; nothing was stored. Please report it.")
+        _fail(
+            engine,
+            job,
+            f"{name}: reading it failed unexpectedly; nothing was stored. Please report it.",
+        )
 
 
 def _fail(engine: Engine, job: JobRow, error: str) -> None:

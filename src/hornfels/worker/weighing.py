@@ -36,7 +36,9 @@ def weigh(engine: Engine, job: JobRow) -> None:
         if key_of(current, kept) != job.key:
             raise jobs.StoppedError
         progress("weighing")
-        result = written_findings(current.findings) if kept is None else written_outcomes(current, kept)
+        result = (
+            written_findings(current.findings) if kept is None else written_outcomes(current, kept)
+        )
         with Session(engine) as session, session.begin():
             jobs.complete(session, job.id, result)
     except (DBAPIError, jobs.StoppedError):
@@ -46,4 +48,6 @@ def weigh(engine: Engine, job: JobRow) -> None:
         place = "".join(traceback.format_tb(error.__traceback__)[-6:])
         _log.error("Weighing failed with %s at\n%s", type(error).__name__, place)
         with Session(engine) as session, session.begin():
-            jobs.fail(session, job.id, "Going through all accounts failed unexpectedly. Please report it.")
+            jobs.fail(
+                session, job.id, "Going through all accounts failed unexpectedly. Please report it."
+            )

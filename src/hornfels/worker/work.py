@@ -51,10 +51,17 @@ def do(engine: Engine, number: UUID, kinds: Mapping[str, Do] = KINDS) -> None:
 
 
 def _queue(engine: Engine, kinds: Mapping[str, Do]) -> procrastinate.App:
-    app = procrastinate.App(connector=procrastinate.PsycopgConnector(kwargs=libpq(engine), min_size=1, max_size=4, timeout=5))
+    app = procrastinate.App(
+        connector=procrastinate.PsycopgConnector(
+            kwargs=libpq(engine), min_size=1, max_size=4, timeout=5
+        )
+    )
 
     @app.task(
-        name=TASK, retry=procrastinate.RetryStrategy(max_attempts=jobs.MOST_TAKEN, wait=1, retry_exceptions={OperationalError})
+        name=TASK,
+        retry=procrastinate.RetryStrategy(
+            max_attempts=jobs.MOST_TAKEN, wait=1, retry_exceptions={OperationalError}
+        ),
     )
     def job(job: str) -> None:
         do(engine, UUID(job), kinds)
@@ -68,7 +75,11 @@ async def work(engine: Engine, *, once: bool = False, kinds: Mapping[str, Do] = 
     async with app.open_async():
         while once:
             await app.run_worker_async(
-                wait=False, concurrency=CONCURRENCY, listen_notify=False, install_signal_handlers=False, delete_jobs="always"
+                wait=False,
+                concurrency=CONCURRENCY,
+                listen_notify=False,
+                install_signal_handlers=False,
+                delete_jobs="always",
             )
             # Those with one lock are not seen while one of them is done.
             if not list(await app.job_manager.list_jobs_async(status="todo")):

@@ -286,8 +286,8 @@ export const useStartingPoints = () =>
   });
 
 /** What hangs together with a setting just changed; asked for once a change, kept nowhere. */
-export const askCompanions = (settings: Record<string, unknown>, changed: string) =>
-  call<Schemas["CompanionInfo"][]>("POST", "/api/companions", { settings, changed });
+export const askAdjustments = (settings: Record<string, unknown>, changed: string) =>
+  call<Schemas["AdjustmentInfo"][]>("POST", "/api/adjustments", { settings, changed });
 
 export const useEditDomain = (domain: string) =>
   useDomainWrite(domain, (body: Omit<Schemas["DomainEdit"], "version"> & { version: number }) =>

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { askCompanions, useStartingPoints } from "../api/queries";
+import { askAdjustments, useStartingPoints } from "../api/queries";
 import { AgeBar } from "./AgeBar";
 import { CountField, NameField, SpanField, SwitchField } from "./fields";
 import { LockoutBar } from "./LockoutBar";
@@ -50,7 +50,7 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
     };
     onEdit(edited);
     if (next === undefined || message || !TIED.has(key)) return;
-    void askCompanions({ ...policy.settings, ...edited.settings }, key)
+    void askAdjustments({ ...policy.settings, ...edited.settings }, key)
       .then((found) => {
         // Only if nobody typed on meanwhile.
         if (found.length === 0 || latest.current.settings[key] !== next) return;

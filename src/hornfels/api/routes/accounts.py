@@ -25,12 +25,26 @@ from hornfels.api.schemas import (
     Step,
 )
 from hornfels.api.snapshot import Snapshot
-from hornfels.api.views import iso, now_moment, policy_guid, policy_mark, policy_name, policy_number, population_key
-from hornfels.core.account_state import effective_settings, expiry, flag_effects, lock_state, settings_of
-from hornfels.core.estate import Int64
-from hornfels.core.explain import Path, explain
-from hornfels.core.roster import Filter, parent_of
-from hornfels.core.time import moment_from_datetime
+from hornfels.api.views import (
+    iso,
+    now_moment,
+    policy_guid,
+    policy_mark,
+    policy_name,
+    policy_number,
+    population_key,
+)
+from hornfels.core.domain.account_state import (
+    effective_settings,
+    expiry,
+    flag_effects,
+    lock_state,
+    settings_of,
+)
+from hornfels.core.domain.estate import Int64
+from hornfels.core.resolution.explanation import Path, explain
+from hornfels.core.resolution.roster import Filter, parent_of
+from hornfels.core.values.time import moment_from_datetime
 from hornfels.formats.attributes import account_attributes
 from hornfels.formats.table import write_table
 
@@ -55,12 +69,17 @@ def list_containers(current: Current) -> list[ContainerInfo]:
 @router.get(
     "/accounts.csv",
     response_class=Response,
-    responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}, "description": "A CSV file."}},
+    responses={
+        200: {"content": {"text/csv": {"schema": {"type": "string"}}}, "description": "A CSV file."}
+    },
 )
 def export(current: Current, asked: Annotated[AccountsAsked, Query()]) -> Response:
     """The accounts that fit as comma-separated values, in the same order, safe to open in a spreadsheet."""
     now = now_moment()
-    text = write_table(HEADINGS, (_cells(row) for row in _rows(current, _chosen(current, asked, now).tolist(), now)))
+    text = write_table(
+        HEADINGS,
+        (_cells(row) for row in _rows(current, _chosen(current, asked, now).tolist(), now)),
+    )
     name = quote(f"{current.estate.domain.dns_name}-accounts.csv", safe="")
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
     return Response(text, media_type="text/csv", headers=headers)
@@ -77,17 +96,32 @@ def _chosen(current: Snapshot, asked: AccountsAsked, now: int) -> Int64:
     if asked.group is not None:
         found = estate.groups.name.find(asked.group)
         if not len(found):
-            raise HTTPException(404, f"There is no group '{asked.group}' in this domain. Clear the filter.")
+            raise HTTPException(
+                404, f"There is no group '{asked.group}' in this domain. Clear the filter."
+            )
         group = int(found[0])
     populations = None
     if asked.population is not None:
         stacks = enumerate(resolution.stacks)
-        populations = tuple(n for n, stack in stacks if population_key(estate, stack) == asked.population)
+        populations = tuple(
+            n for n, stack in stacks if population_key(estate, stack) == asked.population
+        )
     wanted = Filter(
-        words=asked.q, policy=policy, populations=populations, group=group, way=asked.way, tie=asked.tie, locked=asked.locked,
-        expiry=asked.expiry, within_days=asked.within, enabled=asked.enabled, privileged=asked.privileged, flags=tuple(asked.flag),
-        container=asked.container, set_before=moment_from_datetime(asked.set_before) if asked.set_before else None,
-    )  # fmt: skip
+        words=asked.q,
+        policy=policy,
+        populations=populations,
+        group=group,
+        way=asked.way,
+        tie=asked.tie,
+        locked=asked.locked,
+        expiry=asked.expiry,
+        within_days=asked.within,
+        enabled=asked.enabled,
+        privileged=asked.privileged,
+        flags=tuple(asked.flag),
+        container=asked.container,
+        set_before=moment_from_datetime(asked.set_before) if asked.set_before else None,
+    )
     return current.roster.rows(wanted, now, asked.order, asked.descending)
 
 
@@ -122,18 +156,44 @@ def _rows(current: Snapshot, rows: list[int], now: int) -> Iterator[AccountRow]:
 
 
 HEADINGS = (
-    "Account", "Display name", "Policy", "Why", "Through group", "Decided by a tie", "Password set (UTC)", "Password expires (UTC)",
-    "Expiry", "Bad tries", "Locked", "Flags", "Container",
-)  # fmt: skip
+    "Account",
+    "Display name",
+    "Policy",
+    "Why",
+    "Through group",
+    "Decided by a tie",
+    "Password set (UTC)",
+    "Password expires (UTC)",
+    "Expiry",
+    "Bad tries",
+    "Locked",
+    "Flags",
+    "Container",
+)
 
 
 def _cells(row: AccountRow) -> tuple[str, ...]:
-    expiry_word = {"never": "never", "now": "expired" if row.expires_at else "must change", "unknown": "unknown", "at": ""}
+    expiry_word = {
+        "never": "never",
+        "now": "expired" if row.expires_at else "must change",
+        "unknown": "unknown",
+        "at": "",
+    }
     return (
-        row.name, row.display_name, row.policy_name, WHY[row.source], row.through or "", "yes" if row.tie else "", row.set_at or "",
-        row.expires_at or "", expiry_word[row.expiry], str(row.bad_tries), "yes" if row.locked else "", "; ".join(row.flags),
+        row.name,
+        row.display_name,
+        row.policy_name,
+        WHY[row.source],
+        row.through or "",
+        "yes" if row.tie else "",
+        row.set_at or "",
+        row.expires_at or "",
+        expiry_word[row.expiry],
+        str(row.bad_tries),
+        "yes" if row.locked else "",
+        "; ".join(row.flags),
         row.container,
-    )  # fmt: skip
+    )
 
 
 WHY: dict[str, str] = {
@@ -146,7 +206,10 @@ WHY: dict[str, str] = {
 
 def _was(current: Snapshot, row: int) -> str | None:
     """The account's live policy where the draft that is shown gives it another one."""
-    if current.draft is None or current.live_winners[row] == current.resolution.winner_of_account[row]:
+    if (
+        current.draft is None
+        or current.live_winners[row] == current.resolution.winner_of_account[row]
+    ):
         return None
     live = current.draft.live
     return policy_name(live, int(live.resolution.winner_of_account[row]))
@@ -158,7 +221,10 @@ def get_attributes(name: str, current: Current) -> list[AttributeInfo]:
     row = current.estate.find_account(name)
     if row is None:
         raise HTTPException(404, f"There is no account '{name}' in this domain.")
-    return [AttributeInfo(**a._asdict()) for a in account_attributes(current.estate, current.resolution, row)]
+    return [
+        AttributeInfo(**a._asdict())
+        for a in account_attributes(current.estate, current.resolution, row)
+    ]
 
 
 @router.get("/accounts/{name}")
@@ -201,12 +267,16 @@ def _core(current: Snapshot, row: int) -> AccountCore:
                 direct=r.path is None,
                 steps=_steps(current, r.path),
                 alternatives=r.path.alternatives if r.path else 1,
-                other_ways=[[estate.groups.name[g] for g in way] for way in r.path.others] if r.path else [],
+                other_ways=[[estate.groups.name[g] for g in way] for way in r.path.others]
+                if r.path
+                else [],
             )
             for r in why.layers
         ],
         settings=[
-            ForceSetting(key=key, value=value, policy_value=by_policy[key], bent_by=bent.get(key, ""))
+            ForceSetting(
+                key=key, value=value, policy_value=by_policy[key], bent_by=bent.get(key, "")
+            )
             for key, value in in_force.items()
         ],
         flags=[FlagInfo(flag=e.flag, setting=e.setting, effect=e.effect) for e in effects],
@@ -228,8 +298,10 @@ def _steps(current: Snapshot, path: Path | None) -> list[Step]:
     groups = current.estate.groups
     return [
         Step(
-            name=groups.name[g], dn=groups.dn[g], primary=path.by_primary_group and n == 0,
+            name=groups.name[g],
+            dn=groups.dn[g],
+            primary=path.by_primary_group and n == 0,
             scope=groups.scope(g) if groups.security[g] else "distribution",
         )
         for n, g in enumerate(path.groups)
-    ]  # fmt: skip
+    ]

@@ -21,13 +21,13 @@ from hornfels.api.bench_schemas import (
 from hornfels.api.deps import Current
 from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import iso, now_moment, policy_guid, policy_mark, policy_name, policy_number
-from hornfels.core.account_state import settings_of
-from hornfels.core.boundaries import boundaries
-from hornfels.core.card import card
-from hornfels.core.policy import Settings
-from hornfels.core.suggest import KINDS, NoSuggestionError, suggest
-from hornfels.core.time import seconds
-from hornfels.core.verdict import ANYBODY, Subject, subject_of
+from hornfels.core.domain.account_state import settings_of
+from hornfels.core.passwords.boundaries import boundaries
+from hornfels.core.passwords.card import card
+from hornfels.core.passwords.rules.rule import ANYBODY, Subject, subject_of
+from hornfels.core.passwords.suggestions import KINDS, NoSuggestionError, suggest
+from hornfels.core.policy.model import Settings
+from hornfels.core.values.time import seconds
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=Route)
 
@@ -78,13 +78,17 @@ def get_boundaries(body: BoundariesAsked, current: Current) -> BoundariesAnswer:
     return BoundariesAnswer(
         candidates=[
             BoundaryInfo(
-                about=b.about, rule=b.refused_by, rule_label=labels[b.refused_by] if b.refused_by else "", text=b.text,
-                set_ago=seconds(b.set_ago) or 0, back=b.back,
+                about=b.about,
+                rule=b.refused_by,
+                rule_label=labels[b.refused_by] if b.refused_by else "",
+                text=b.text,
+                set_ago=seconds(b.set_ago) or 0,
+                back=b.back,
             )
             for b in found.candidates
         ],
         without=list(found.without),
-    )  # fmt: skip
+    )
 
 
 @router.get("/card")
@@ -95,14 +99,18 @@ def get_card(
 ) -> CardAnswer:
     """The policy of an account, or a policy as for anybody, in plain words."""
     if (account is None) == (policy is None):
-        raise HTTPException(422, [{"field": "account", "message": "Name an account or a policy, one of them."}])
+        raise HTTPException(
+            422, [{"field": "account", "message": "Name an account or a policy, one of them."}]
+        )
     if account is not None:
         row = _row(current, account)
         number = int(current.resolution.winner_of_account[row])
         accounts = current.estate.accounts
         subject = subject_of(current.estate, row)
         control, password_set = int(accounts.control[row]), int(accounts.password_set[row])
-        made = card(settings_of(current.estate, number), subject, control, password_set, now_moment())
+        made = card(
+            settings_of(current.estate, number), subject, control, password_set, now_moment()
+        )
     else:
         number, subject = _policy(current, policy or ""), ANYBODY
         made = card(settings_of(current.estate, number), subject)

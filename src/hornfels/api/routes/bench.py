@@ -7,14 +7,22 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic_core import to_json
 
 from hornfels.api.address import Route
-from hornfels.api.bench_schemas import Attempt, AttemptAnswer, BriefVerdict, Circumstances, ManyAnswer, ManyAttempts
+from hornfels.api.bench_schemas import (
+    Attempt,
+    AttemptAnswer,
+    BriefVerdict,
+    Circumstances,
+    ManyAnswer,
+    ManyAttempts,
+)
 from hornfels.api.recent import RecentSnapshot, get_recent
 from hornfels.api.seats import ready, seat_of, seat_under
 from hornfels.api.views import now_moment, policy_number
-from hornfels.core.characters import Candidate, strip
-from hornfels.core.estate import UNKNOWN_TIME
-from hornfels.core.time import TICKS_PER_SECOND, moment_from_datetime
-from hornfels.core.verdict import Moment, Verdict
+from hornfels.core.domain.estate import UNKNOWN_TIME
+from hornfels.core.passwords.characters import Candidate, strip
+from hornfels.core.passwords.judge import Verdict
+from hornfels.core.passwords.rules.rule import Occasion
+from hornfels.core.values.time import TICKS_PER_SECOND, moment_from_datetime
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=Route)
 
@@ -22,7 +30,9 @@ router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=R
 @router.post("/verdicts", response_model=AttemptAnswer)
 async def verdicts(domain: str, body: Attempt, request: Request) -> Response:
     """What each rule says to the candidate for each account."""
-    current = await get_recent(domain, request)  # not as a dependency: that alone would be a tenth of the time
+    current = await get_recent(
+        domain, request
+    )  # not as a dependency: that alone would be a tenth of the time
     candidate = Candidate(body.candidate.get_secret_value())
     moment = moment_of(body)
     names = list(dict.fromkeys(body.accounts))
@@ -65,18 +75,36 @@ def many_verdicts(body: ManyAttempts, current: RecentSnapshot) -> ManyAnswer:
             raise HTTPException(422, [{"field": f"accounts.{number}", "message": message}])
         judges.append(seat.judge(moment, _brief))
     candidates = [Candidate(c.get_secret_value()) for c in body.candidates]
-    return ManyAnswer(accounts=body.accounts, verdicts=[[judge(candidate) for judge in judges] for candidate in candidates])
+    return ManyAnswer(
+        accounts=body.accounts,
+        verdicts=[[judge(candidate) for judge in judges] for candidate in candidates],
+    )
 
 
 def _brief(verdict: Verdict) -> BriefVerdict:
-    return BriefVerdict(accepted=verdict.accepted, certain=verdict.certain, refused_by=list(verdict.refused_by))
+    return BriefVerdict(
+        accepted=verdict.accepted, certain=verdict.certain, refused_by=list(verdict.refused_by)
+    )
 
 
-def moment_of(asked: Circumstances) -> Moment:
+def moment_of(asked: Circumstances) -> Occasion:
     """The circumstances of a trial. Where no time set is given, `UNKNOWN_TIME` stands for the account's own.
 
     Now is taken to the second, downwards, so that what is typed within one shares its answers.
     """
-    previous = None if asked.previous is None else [None if p is None else p.get_secret_value() for p in asked.previous]
-    now = moment_from_datetime(asked.now) if asked.now else now_moment() // TICKS_PER_SECOND * TICKS_PER_SECOND
-    return Moment(asked.operation, now, moment_from_datetime(asked.password_set) if asked.password_set else UNKNOWN_TIME, previous)
+    previous = (
+        None
+        if asked.previous is None
+        else [None if p is None else p.get_secret_value() for p in asked.previous]
+    )
+    now = (
+        moment_from_datetime(asked.now)
+        if asked.now
+        else now_moment() // TICKS_PER_SECOND * TICKS_PER_SECOND
+    )
+    return Occasion(
+        asked.operation,
+        now,
+        moment_from_datetime(asked.password_set) if asked.password_set else UNKNOWN_TIME,
+        previous,
+    )

@@ -11,8 +11,8 @@ from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
 from hornfels.api.routes.policies import merged
 from hornfels.api.schemas import (
-    CompanionInfo,
-    CompanionsAsked,
+    AdjustmentInfo,
+    AdjustmentsAsked,
     DomainEdit,
     DomainInfo,
     SettingInfo,
@@ -21,11 +21,11 @@ from hornfels.api.schemas import (
     Version,
 )
 from hornfels.api.views import domain_info, strata
-from hornfels.core.companions import companions
-from hornfels.core.policy import DEFAULTS
-from hornfels.core.settings import BY_KEY, CATALOGUE
-from hornfels.core.starting_points import STARTING_POINTS
-from hornfels.core.time import TICKS_PER_SECOND, seconds
+from hornfels.core.policy.catalogue import BY_KEY, CATALOGUE
+from hornfels.core.policy.dependencies import adjustments
+from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.policy.starting_points import STARTING_POINTS
+from hornfels.core.values.time import TICKS_PER_SECOND, seconds
 from hornfels.store.estates import remove_domain
 from hornfels.store.models import DomainRow
 
@@ -37,29 +37,42 @@ def settings(_user: User) -> list[SettingInfo]:
     """The catalogue of settings; spans in seconds."""
     return [
         SettingInfo(
-            key=s.key, label=s.label, kind=s.kind, unit=s.unit, section=s.section, explanation=s.explanation,
-            takes_effect=s.takes_effect, endless=s.endless,
+            key=s.key,
+            label=s.label,
+            kind=s.kind,
+            unit=s.unit,
+            section=s.section,
+            explanation=s.explanation,
+            takes_effect=s.takes_effect,
+            endless=s.endless,
             low=s.low // TICKS_PER_SECOND if s.kind == "span" else s.low,
             high=s.high // TICKS_PER_SECOND if s.kind == "span" else s.high,
         )
         for s in CATALOGUE
-    ]  # fmt: skip
+    ]
 
 
 @router.get("/starting-points")
 def starting_points(_user: User) -> list[StartingPointInfo]:
     """What a new policy can start from."""
-    return [StartingPointInfo(key=p.key, label=p.label, settings=p.settings.plain(), reasons=p.reasons) for p in STARTING_POINTS]
-
-
-@router.post("/companions")
-def get_companions(body: CompanionsAsked, _user: User) -> list[CompanionInfo]:
-    """What to change along with a setting that somebody changes."""
-    found = companions(merged(DEFAULTS, body.settings), body.changed)
     return [
-        CompanionInfo(key=c.key, value=seconds(c.value) if BY_KEY[c.key].kind == "span" else c.value, reason=c.reason)
+        StartingPointInfo(key=p.key, label=p.label, settings=p.settings.plain(), reasons=p.reasons)
+        for p in STARTING_POINTS
+    ]
+
+
+@router.post("/adjustments")
+def get_adjustments(body: AdjustmentsAsked, _user: User) -> list[AdjustmentInfo]:
+    """What to change along with a setting that somebody changes."""
+    found = adjustments(merged(DEFAULTS, body.settings), body.changed)
+    return [
+        AdjustmentInfo(
+            key=c.key,
+            value=seconds(c.value) if BY_KEY[c.key].kind == "span" else c.value,
+            reason=c.reason,
+        )
         for c in found
-    ]  # fmt: skip
+    ]
 
 
 @router.get("/domains")
@@ -72,7 +85,7 @@ def domains(database: Database, _user: User, snapshots: Renewal) -> list[DomainI
 @router.patch("/domains/{domain}")
 def edit_domain(
     body: DomainEdit, current: Current, database: Database, snapshots: Renewal
-) -> DomainInfo:  # fmt: skip
+) -> DomainInfo:
     """Choose which linked groups count in this domain, and what publishing wants."""
     row = domain_for_writing(database, current)
     if row.version != body.version:
@@ -95,12 +108,18 @@ def get_strata(current: Current, show: Annotated[str, Query(max_length=2000)] = 
 
 
 @router.delete("/domains/{domain}", status_code=204)
-def delete_domain(domain: str, version: Annotated[Version, Query()], database: Database, _user: User) -> None:
+def delete_domain(
+    domain: str, version: Annotated[Version, Query()], database: Database, _user: User
+) -> None:
     """Take a domain out of Hornfels, with its drafts, history, trials and accepted findings. The directory keeps all it has."""
-    row = database.scalars(select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()).one_or_none()
+    row = database.scalars(
+        select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()
+    ).one_or_none()
     if row is None:
         raise HTTPException(404, f"There is no domain '{domain[:200]}' here.")
     if row.version != version:
-        raise HTTPException(409, "The domain changed meanwhile. Look at it again before taking it out.")
+        raise HTTPException(
+            409, "The domain changed meanwhile. Look at it again before taking it out."
+        )
     remove_domain(database, row)
     database.commit()

@@ -31,11 +31,20 @@ from hornfels.api.schemas import (
 )
 from hornfels.api.snapshot import Snapshot, Told, tallied
 from hornfels.api.views import change_groups, draft_info, now_moment, policy_mark, policy_name
-from hornfels.core.draft import Applied, all_there, apply, left_to_do, renumber
-from hornfels.core.estate import Control, Estate
-from hornfels.core.impact import impact
-from hornfels.core.operations import WHAT_IF, JoinGroup, LeaveGroup, Operation, Operations, SetFlag, published
-from hornfels.core.resolution import DOMAIN_POLICY
+from hornfels.core.domain.estate import Control, Estate
+from hornfels.core.drafts.applying import Applied, all_there, apply, left_to_do
+from hornfels.core.drafts.edits import renumber
+from hornfels.core.drafts.impact import impact
+from hornfels.core.drafts.operations import (
+    WHAT_IF,
+    JoinGroup,
+    LeaveGroup,
+    Operation,
+    Operations,
+    SetFlag,
+    published,
+)
+from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.formats.changes import left_out, write_changes
 from hornfels.store import drafts, trials
 from hornfels.store.models import DraftRow
@@ -102,7 +111,9 @@ def close_draft(body: DraftVersion, edit: Edit) -> None:
     row = edit.row(body.version)
     estate = edit.current.live.estate
     if not all_there(estate, apply(estate, drafts.operations_of(row))):
-        raise HTTPException(409, "Something of this draft is still to be done. Publish it, or drop the draft.")
+        raise HTTPException(
+            409, "Something of this draft is still to be done. Publish it, or drop the draft."
+        )
     drafts.close(edit.database, row)
     edit.database.commit()
 
@@ -122,7 +133,9 @@ def redo(body: DraftVersion, edit: Edit) -> DraftDetail:
 
 
 @router.delete("/draft/operations/{number}")
-def drop_operation(number: Annotated[int, Path(ge=0, lt=2**31)], version: Annotated[Version, Query()], edit: Edit) -> DraftDetail:
+def drop_operation(
+    number: Annotated[int, Path(ge=0, lt=2**31)], version: Annotated[Version, Query()], edit: Edit
+) -> DraftDetail:
     """Take one operation out of the draft. What depended on it shows as not fitting."""
     row = edit.row(version)
     operations = drafts.operations_of(row)
@@ -132,15 +145,27 @@ def drop_operation(number: Annotated[int, Path(ge=0, lt=2**31)], version: Annota
 
 
 @router.post("/draft/operations/{number}/keep")
-def keep_operation(number: Annotated[int, Path(ge=0, lt=2**31)], body: DraftVersion, edit: Edit) -> DraftDetail:
+def keep_operation(
+    number: Annotated[int, Path(ge=0, lt=2**31)], body: DraftVersion, edit: Edit
+) -> DraftDetail:
     """Resolve a conflict in the draft's favour: what is live now becomes what the operation changes."""
     row = edit.row(body.version)
     operations = drafts.operations_of(row)
     _in_range(operations, number)
-    found = next((c for c in apply(edit.current.live.estate, operations).conflicts if c.index == number), None)
+    found = next(
+        (c for c in apply(edit.current.live.estate, operations).conflicts if c.index == number),
+        None,
+    )
     if found is None or found.rebased is None:
-        raise HTTPException(409, "There is no conflict to resolve here; the only way is to drop the change.")
-    drafts.record(edit.database, row, (*operations[:number], found.rebased, *operations[number + 1 :]), edit.user)
+        raise HTTPException(
+            409, "There is no conflict to resolve here; the only way is to drop the change."
+        )
+    drafts.record(
+        edit.database,
+        row,
+        (*operations[:number], found.rebased, *operations[number + 1 :]),
+        edit.user,
+    )
     return _saved(edit, row, body.version)
 
 
@@ -172,7 +197,11 @@ def weigh_flag(body: WhatIfFlag, edit: Edit) -> DraftDetail:
         if row is None:
             raise HTTPException(404, f"There is no account '{body.account}' in this domain.")
         held = bool(int(estate.accounts.control[row]) & Control[body.flag])
-        return [SetFlag(account=estate.accounts.name[row], flag=body.flag, before=held, after=body.on)] if held != body.on else []
+        return (
+            [SetFlag(account=estate.accounts.name[row], flag=body.flag, before=held, after=body.on)]
+            if held != body.on
+            else []
+        )
 
     return _detail(edit.change(flag), edit.database)
 
@@ -191,11 +220,23 @@ def get_impact(current: Current) -> ImpactInfo:
     return ImpactInfo(
         accounts=told.accounts,
         transfers=[
-            TransferInfo(before=before[0], before_mark=before[1], after=after[0], after_mark=after[1], accounts=accounts)
+            TransferInfo(
+                before=before[0],
+                before_mark=before[1],
+                after=after[0],
+                after_mark=after[1],
+                accounts=accounts,
+            )
             for before, after, accounts in ends
         ],
         settings=[
-            SettingImpactInfo(key=s.key, stronger=s.stronger, weaker=s.weaker, weaker_privileged=s.weaker_privileged, bites=s.bites)
+            SettingImpactInfo(
+                key=s.key,
+                stronger=s.stronger,
+                weaker=s.weaker,
+                weaker_privileged=s.weaker_privileged,
+                bites=s.bites,
+            )
             for s in told.settings
         ],
         expire_at_once=told.expire_at_once,
@@ -204,8 +245,10 @@ def get_impact(current: Current) -> ImpactInfo:
         newly_lockable=told.newly_lockable,
         no_longer_lockable=told.no_longer_lockable,
         weaker_privileged=len(told.weaker_privileged),
-        weaker_privileged_names=[live.estate.accounts.name[row] for row in told.weaker_privileged[:MOST_NAMES]],
-    )  # fmt: skip
+        weaker_privileged_names=[
+            live.estate.accounts.name[row] for row in told.weaker_privileged[:MOST_NAMES]
+        ],
+    )
 
 
 @router.post("/draft/approve")
@@ -231,14 +274,22 @@ def publish(body: DraftVersion, edit: Edit, request: Request) -> None:
     applied = apply(live.estate, operations)
     unfit = [c for c in applied.conflicts if not c.already]
     if unfit:
-        raise HTTPException(409, f"Nothing was published: {unfit[0].reason} Resolve or drop the changes that do not fit.")
+        raise HTTPException(
+            409,
+            f"Nothing was published: {unfit[0].reason} Resolve or drop the changes that do not fit.",
+        )
     operations = left_to_do(operations, applied.conflicts)
     if not operations:
-        raise HTTPException(409, "Nothing is left to publish: all of it is so already. Close the draft.")
+        raise HTTPException(
+            409, "Nothing is left to publish: all of it is so already. Close the draft."
+        )
     if domain.trials_required:
         as_told = (live.estate_id, live.version) == (edit.current.estate_id, edit.current.version)
         if not as_told or {row.id for row, _ in trials.kept(database, domain.id)} != told.keys():
-            raise HTTPException(409, "Nothing was published: the domain or its trials have changed meanwhile. Publish again.")
+            raise HTTPException(
+                409,
+                "Nothing was published: the domain or its trials have changed meanwhile. Publish again.",
+            )
     drafts.publish(database, domain, row, live.estate, applied.estate, operations, edit.user)
     database.commit()
 
@@ -251,7 +302,8 @@ def _trials_told(edit: Editing, request: Request) -> dict[int, Told]:
     told = outcomes_once_published(request.app.state.engine, edit.current, kept, edit.user)
     if told is None:
         raise HTTPException(
-            409, "Nothing was published: the trials are still being run on all accounts. Publish again in a moment."
+            409,
+            "Nothing was published: the trials are still being run on all accounts. Publish again in a moment.",
         )
     unmet = [row for row, _ in kept if not told[row.id].met]
     if unmet:
@@ -266,7 +318,12 @@ def _trials_told(edit: Editing, request: Request) -> dict[int, Told]:
 @router.get(
     "/draft/changes.ldif",
     response_class=Response,
-    responses={200: {"content": {"text/plain": {"schema": {"type": "string"}}}, "description": "An LDIF file."}},
+    responses={
+        200: {
+            "content": {"text/plain": {"schema": {"type": "string"}}},
+            "description": "An LDIF file.",
+        }
+    },
 )
 def export(current: Current, database: Database) -> PlainTextResponse:
     """The draft as LDIF change records. What they leave out stands at the top of the file."""
@@ -275,7 +332,9 @@ def export(current: Current, database: Database) -> PlainTextResponse:
     title = f"{row.title}\n{row.reason}" if row.reason else row.title
     text = b"".join(write_changes(draft.live.estate, draft.operations, title))
     name = quote(f"{current.estate.domain.dns_name}-draft-{draft.id}.ldif", safe="")
-    return PlainTextResponse(text, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{name}"})
+    return PlainTextResponse(
+        text, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    )
 
 
 def _saved(edit: Editing, row: DraftRow, before: int) -> DraftDetail:
@@ -292,5 +351,8 @@ def _detail(current: Snapshot, database: Session) -> DraftDetail:
         groups=change_groups(draft.operations, estate, draft.conflicts),
         approval_required=current.approval_required,
         what_ifs=sum(isinstance(op, WHAT_IF) for op in draft.operations),
-        left_out=[LeftOutInfo(what=left.what, why=left.why) for left in left_out(estate, draft.operations, draft.conflicts)],
+        left_out=[
+            LeftOutInfo(what=left.what, why=left.why)
+            for left in left_out(estate, draft.operations, draft.conflicts)
+        ],
     )

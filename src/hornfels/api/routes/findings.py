@@ -10,13 +10,21 @@ from fastapi import APIRouter, HTTPException, Query, Request
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
 from hornfels.api.longwork import findings_of
-from hornfels.api.schemas import Acceptance, AcceptanceInfo, FindingInfo, Findings, MendInfo, PolicyEdit, SettingsEdit
+from hornfels.api.schemas import (
+    Acceptance,
+    AcceptanceInfo,
+    FindingInfo,
+    Findings,
+    MendInfo,
+    PolicyEdit,
+    SettingsEdit,
+)
 from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import policy_mark
-from hornfels.core.draft import fingerprint
-from hornfels.core.findings import Finding, Mend
-from hornfels.core.settings import BY_KEY
-from hornfels.core.time import seconds
+from hornfels.core.drafts.edits import fingerprint
+from hornfels.core.findings.finding import Finding, Mend
+from hornfels.core.policy.catalogue import BY_KEY
+from hornfels.core.values.time import seconds
 from hornfels.store import acceptances
 from hornfels.store.models import AcceptedFindingRow
 
@@ -35,13 +43,25 @@ def list_findings(current: Current, database: Database, user: User, request: Req
 
 
 @router.post("/accepted", status_code=204)
-def accept(body: Acceptance, current: Current, database: Database, user: User, request: Request) -> None:
+def accept(
+    body: Acceptance, current: Current, database: Database, user: User, request: Request
+) -> None:
     """Accept a finding with a reason, until the end of a day."""
     if body.until < datetime.now(UTC).date():
-        raise HTTPException(422, [{"field": "until", "message": "The last day lies in the past; choose today or later."}])
+        raise HTTPException(
+            422,
+            [
+                {
+                    "field": "until",
+                    "message": "The last day lies in the past; choose today or later.",
+                }
+            ],
+        )
     found = findings_of(request.app.state.engine, current, user)
     if found is None:
-        raise HTTPException(409, "The findings are still being looked for. Try again when they are there.")
+        raise HTTPException(
+            409, "The findings are still being looked for. Try again when they are there."
+        )
     if all(f.key != body.key for f in found):
         raise HTTPException(404, "This finding is gone; it needs no accepting.")
     acceptances.accept(database, current.domain_id, body.key, body.reason, body.until, user)
@@ -49,7 +69,9 @@ def accept(body: Acceptance, current: Current, database: Database, user: User, r
 
 
 @router.delete("/accepted", status_code=204)
-def withdraw(key: Annotated[str, Query(max_length=500)], current: Current, database: Database) -> None:
+def withdraw(
+    key: Annotated[str, Query(max_length=500)], current: Current, database: Database
+) -> None:
     acceptances.withdraw(database, current.domain_id, key)
     database.commit()
 
@@ -62,13 +84,19 @@ def _finding(current: Snapshot, f: Finding, held: AcceptedFindingRow | None) -> 
         severity=f.severity,
         title=f.title,
         why=f.why,
-        policy=None if f.policy is None else str(current.estate.policies[f.policy].guid) if known else "domain",
+        policy=None
+        if f.policy is None
+        else str(current.estate.policies[f.policy].guid)
+        if known
+        else "domain",
         mark=policy_mark(current, f.policy) if f.policy is not None else None,
         accounts=f.accounts,
         setting=f.setting,
         account=f.account,
         mend=_mend(current, f.mend) if f.mend else None,
-        accepted=AcceptanceInfo(reason=held.reason, until=held.until, by=held.user_name) if held else None,
+        accepted=AcceptanceInfo(reason=held.reason, until=held.until, by=held.user_name)
+        if held
+        else None,
     )
 
 

@@ -9,7 +9,7 @@ from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.schemas import GroupInfo, GroupLink, GroupShare
 from hornfels.api.views import policy_guid, policy_mark, policy_name
-from hornfels.core.standing import link_trouble
+from hornfels.core.resolution.reach import link_trouble
 
 router = APIRouter(prefix="/api/domains/{domain}/groups", tags=["groups"], route_class=Route)
 
@@ -22,8 +22,13 @@ def get_group(name: str, current: Current) -> GroupInfo:
         raise HTTPException(404, f"There is no group '{name}' in this domain.")
     group = int(found[0])
     below = estate.memberships.accounts_below(group)
-    policies, first, counts = np.unique(resolution.winner_of_account[below], return_index=True, return_counts=True)
-    shares = sorted(zip(policies.tolist(), below[first].tolist(), counts.tolist(), strict=True), key=lambda item: -item[2])
+    policies, first, counts = np.unique(
+        resolution.winner_of_account[below], return_index=True, return_counts=True
+    )
+    shares = sorted(
+        zip(policies.tolist(), below[first].tolist(), counts.tolist(), strict=True),
+        key=lambda item: -item[2],
+    )
     links = [link for link in estate.links if link.kind == "group" and link.target == group]
     return GroupInfo(
         name=estate.groups.name[group],
@@ -32,21 +37,28 @@ def get_group(name: str, current: Current) -> GroupInfo:
         security=bool(estate.groups.security[group]),
         direct=len(np.unique(estate.memberships.members.of(group))),
         accounts=len(below),
-        inside=[estate.groups.name[g] for g in estate.memberships.groups_of_group.of(group).tolist()],
+        inside=[
+            estate.groups.name[g] for g in estate.memberships.groups_of_group.of(group).tolist()
+        ],
         nested=[estate.groups.name[g] for g in estate.memberships.secure.of(group).tolist()],
         links=[
             GroupLink(
-                guid=str(estate.policies[link.policy].guid), name=estate.policies[link.policy].name,
-                precedence=estate.policies[link.policy].precedence, mark=policy_mark(current, link.policy) or 0,
+                guid=str(estate.policies[link.policy].guid),
+                name=estate.policies[link.policy].name,
+                precedence=estate.policies[link.policy].precedence,
+                mark=policy_mark(current, link.policy) or 0,
                 trouble=link_trouble(estate, link),
             )
             for link in sorted(links, key=lambda ln: resolution.order.index(ln.policy))
         ],
         shares=[
             GroupShare(
-                guid=policy_guid(current, p), name=policy_name(current, p), mark=policy_mark(current, p), accounts=n,
+                guid=policy_guid(current, p),
+                name=policy_name(current, p),
+                mark=policy_mark(current, p),
+                accounts=n,
                 sample=estate.accounts.name[row],
             )
             for p, row, n in shares
         ],
-    )  # fmt: skip
+    )

@@ -13,8 +13,9 @@ from hornfels.api.deps import Current, Database, User
 from hornfels.api.schemas import Comparison, DraftInfo, Number, PointInfo
 from hornfels.api.snapshot import Snapshot, tallied
 from hornfels.api.views import change_groups, draft_info
-from hornfels.core.draft import apply, differences
-from hornfels.core.operations import inverse
+from hornfels.core.drafts.applying import apply
+from hornfels.core.drafts.comparison import differences
+from hornfels.core.drafts.operations import inverse
 from hornfels.store import drafts, history
 from hornfels.store.estates import successors_of
 from hornfels.store.models import DomainRow, PointRow
@@ -28,34 +29,50 @@ def list_history(current: Current, database: Database) -> list[PointInfo]:
     estate, successors = current.live.estate, _successors(database, current)
     return [
         PointInfo(
-            id=p.id, kind="loaded" if p.kind == "loaded" else "published", title=p.title, reason=p.reason, author=p.author,
-            approver=p.approver, at=p.at.isoformat(),
-            groups=change_groups(history.operations_of(p, successors), history.estate_at(p, estate, successors)),
+            id=p.id,
+            kind="loaded" if p.kind == "loaded" else "published",
+            title=p.title,
+            reason=p.reason,
+            author=p.author,
+            approver=p.approver,
+            at=p.at.isoformat(),
+            groups=change_groups(
+                history.operations_of(p, successors), history.estate_at(p, estate, successors)
+            ),
             can_undo=bool(p.operations),
         )
         for p in history.points(database, current.domain_id)
-    ]  # fmt: skip
+    ]
 
 
 @router.get("/compare")
 def compare(
-    before: Annotated[Number, Query()], after: Annotated[Number, Query()], current: Current, database: Database
-) -> Comparison:  # fmt: skip
+    before: Annotated[Number, Query()],
+    after: Annotated[Number, Query()],
+    current: Current,
+    database: Database,
+) -> Comparison:
     """What changed in the policies from one point to another."""
     estate, successors = current.live.estate, _successors(database, current)
-    old, new = (history.estate_at(_point(database, current, p), estate, successors) for p in (before, after))
+    old, new = (
+        history.estate_at(_point(database, current, p), estate, successors) for p in (before, after)
+    )
     return Comparison(groups=change_groups(differences(old, new), old))
 
 
 @router.post("/{point}/undo", status_code=201)
-def undo(point: Annotated[Number, Path()], current: Current, database: Database, user: User) -> DraftInfo:
+def undo(
+    point: Annotated[Number, Path()], current: Current, database: Database, user: User
+) -> DraftInfo:
     """A draft that takes a publish back. Nothing changes until it is published itself."""
     found = _point(database, current, point)
     operations = inverse(history.operations_of(found, _successors(database, current)))
     if not operations:
         raise HTTPException(409, "A load cannot be undone: the directory is the system of record.")
     drafts.hold_titles(database, current.domain_id)
-    title = drafts.free_title(database, current.domain_id, f"Undo: {found.title}"[: drafts.MOST_TITLE])
+    title = drafts.free_title(
+        database, current.domain_id, f"Undo: {found.title}"[: drafts.MOST_TITLE]
+    )
     row = drafts.create(database, current.domain_id, title, user, operations)
     database.commit()
     estate = current.live.estate

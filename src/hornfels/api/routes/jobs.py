@@ -18,7 +18,7 @@ from hornfels.api.deps import Database, User
 from hornfels.api.schemas import JobInfo
 from hornfels.api.views import job_info
 from hornfels.api.watching import Watch
-from hornfels.core.estate import LinkedGroups
+from hornfels.core.domain.estate import LinkedGroups
 from hornfels.store import jobs, uploads
 from hornfels.store.models import JobRow
 
@@ -31,7 +31,10 @@ SILENCE = 30.0
 MOST_SHOWN = 5
 
 _BODY = {
-    "requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
+    "requestBody": {
+        "required": True,
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+    }
 }
 
 
@@ -45,7 +48,10 @@ async def load(
     """Take an LDIF dump (the request's body, which may be packed by gzip); a worker stores its domain. The answer is the job."""
     announced = request.headers.get("content-length", "0")
     if not announced.isdecimal() or int(announced[:20]) > LARGEST_UPLOAD:
-        raise HTTPException(413, f"The file is too large: at most {LARGEST_UPLOAD >> 30} GB are taken. Pack it by gzip.")
+        raise HTTPException(
+            413,
+            f"The file is too large: at most {LARGEST_UPLOAD >> 30} GB are taken. Pack it by gzip.",
+        )
     engine: Engine = request.app.state.engine
     async with request.app.state.uploading.place():
         upload = await run_sync(_begin, engine, name)
@@ -67,11 +73,16 @@ async def _receive(request: Request, engine: Engine, upload: UUID) -> int:
             async with asyncio.timeout(SILENCE):
                 piece = await anext(stream, b"")
         except TimeoutError:
-            raise HTTPException(408, "The upload stopped coming. Nothing was stored; send it again.") from None
+            raise HTTPException(
+                408, "The upload stopped coming. Nothing was stored; send it again."
+            ) from None
         held += piece
         size += len(piece)
         if size > LARGEST_UPLOAD:
-            raise HTTPException(413, f"The file is too large: at most {LARGEST_UPLOAD >> 30} GB are taken. Pack it by gzip.")
+            raise HTTPException(
+                413,
+                f"The file is too large: at most {LARGEST_UPLOAD >> 30} GB are taken. Pack it by gzip.",
+            )
         while len(held) >= uploads.PART or (held and not piece):
             part = bytes(held[: uploads.PART])
             del held[: uploads.PART]
@@ -96,10 +107,18 @@ def _drop(engine: Engine, upload: UUID) -> None:
         uploads.drop(session, upload)
 
 
-def _hand_over(engine: Engine, upload: UUID, size: int, name: str, linked_groups: LinkedGroups, user: str) -> JobInfo:
+def _hand_over(
+    engine: Engine, upload: UUID, size: int, name: str, linked_groups: LinkedGroups, user: str
+) -> JobInfo:
     with Session(engine) as session, session.begin():
         uploads.finish(session, upload, size)
-        job = jobs.start(session, "load", user, arguments={"name": name, "linked_groups": linked_groups}, upload=upload)
+        job = jobs.start(
+            session,
+            "load",
+            user,
+            arguments={"name": name, "linked_groups": linked_groups},
+            upload=upload,
+        )
         session.refresh(job)
         return job_info(job)
 
@@ -118,7 +137,12 @@ def get_job(job: UUID, database: Database, _user: User) -> JobInfo:
 @router.get(
     "/jobs/{job}/events",
     response_class=Response,
-    responses={200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}, "description": "One `JobInfo` an event."}},
+    responses={
+        200: {
+            "content": {"text/event-stream": {"schema": {"type": "string"}}},
+            "description": "One `JobInfo` an event.",
+        }
+    },
 )
 async def follow_job(job: UUID, request: Request, _user: User) -> EventSourceResponse:
     """How a job goes on, as server-sent events named "job", until it has ended."""
@@ -150,7 +174,9 @@ def retry_job(job: UUID, database: Database, _user: User) -> JobInfo:
     """Begin a job that failed or was stopped once more."""
     row = _found(database, job, for_writing=True)
     if not jobs.can_retry(row):
-        raise HTTPException(409, "This cannot be begun again: it runs, is done, or its file is no longer here.")
+        raise HTTPException(
+            409, "This cannot be begun again: it runs, is done, or its file is no longer here."
+        )
     jobs.retry(database, row)
     return _saved(database, row)
 

@@ -28,12 +28,12 @@ from hornfels.api.schemas import (
 )
 from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import bedrock, policy_detail
-from hornfels.core.draft import edits, find_target, fingerprint, removal, target_of
-from hornfels.core.estate import Estate
-from hornfels.core.operations import AddPolicy, LinkPolicy, Operation, Target, UnlinkPolicy
-from hornfels.core.policy import DEFAULTS, Policy, Problem, Settings, problems
-from hornfels.core.settings import BY_KEY
-from hornfels.core.time import span_from_seconds
+from hornfels.core.domain.estate import Estate
+from hornfels.core.drafts.edits import edits, find_target, fingerprint, removal, target_of
+from hornfels.core.drafts.operations import AddPolicy, LinkPolicy, Operation, Target, UnlinkPolicy
+from hornfels.core.policy.catalogue import BY_KEY
+from hornfels.core.policy.model import DEFAULTS, Policy, Problem, Settings, problems
+from hornfels.core.values.time import span_from_seconds
 from hornfels.formats.attributes import domain_attributes, policy_attributes
 
 router = APIRouter(prefix="/api/domains/{domain}/policies", tags=["policies"], route_class=Route)
@@ -54,7 +54,9 @@ def merged(settings: Settings, edit: SettingsEdit) -> Settings:
         value = getattr(edit, key)
         setting = BY_KEY[key]
         if value is None and not setting.endless:
-            raise _invalid([Problem(field=key, severity="error", message=f"{setting.label} needs a value.")])
+            raise _invalid(
+                [Problem(field=key, severity="error", message=f"{setting.label} needs a value.")]
+            )
         changes[key] = span_from_seconds(value) if setting.kind == "span" else value
     return replace(settings, **changes)
 
@@ -118,7 +120,9 @@ def get_policy_attributes(guid: UUID, current: Current) -> list[AttributeInfo]:
     """A policy as the directory holds it."""
     if guid not in current.index:
         raise HTTPException(404, GONE)
-    return [AttributeInfo(**a._asdict()) for a in policy_attributes(current.estate, current.index[guid])]
+    return [
+        AttributeInfo(**a._asdict()) for a in policy_attributes(current.estate, current.index[guid])
+    ]
 
 
 @router.post("", status_code=201)
@@ -130,7 +134,15 @@ def create_policy(body: PolicyNew, edit: Edit) -> PolicyDetail:
     targets = tuple(_target(edit.current, dn) for dn in body.links)
 
     def add(_estate: Estate) -> list[Operation]:
-        return [AddPolicy(policy=guid, name=body.name, precedence=body.precedence, settings=vars(settings), links=targets)]
+        return [
+            AddPolicy(
+                policy=guid,
+                name=body.name,
+                precedence=body.precedence,
+                settings=vars(settings),
+                links=targets,
+            )
+        ]
 
     return _detail(edit.change(add), guid)
 
@@ -155,7 +167,14 @@ def edit_policy(guid: UUID, body: PolicyEdit, edit: Edit) -> PolicyDetail:
         settings = merged(before.settings, body.settings)
         precedence = before.precedence if body.precedence is None else body.precedence
         _check(settings, precedence, problems(before.settings, before.precedence))
-        return edits(estate, guid, name=body.name, precedence=body.precedence, guarded=body.guarded, settings=settings)
+        return edits(
+            estate,
+            guid,
+            name=body.name,
+            precedence=body.precedence,
+            guarded=body.guarded,
+            settings=settings,
+        )
 
     return _detail(edit.change(changed), guid)
 
@@ -186,11 +205,21 @@ def link_policy(guid: UUID, body: LinkNew, edit: Edit) -> PolicyDetail:
 
 @router.delete("/{guid}/links", responses={409: {"model": Conflict | Refusal}})
 def unlink_policy(
-    guid: UUID, dn: Annotated[str, Query(max_length=4000)], version: Annotated[Fingerprint, Query()], edit: Edit
+    guid: UUID,
+    dn: Annotated[str, Query(max_length=4000)],
+    version: Annotated[Fingerprint, Query()],
+    edit: Edit,
 ) -> PolicyDetail:
     def unlink(estate: Estate) -> list[Operation]:
         _seen(estate, guid, version, edit)
-        known = next((link for link in estate.links if link.dn == dn and estate.policies[link.policy].guid == guid), None)
+        known = next(
+            (
+                link
+                for link in estate.links
+                if link.dn == dn and estate.policies[link.policy].guid == guid
+            ),
+            None,
+        )
         return [UnlinkPolicy(policy=guid, target=target_of(known) if known else Target(dn=dn))]
 
     return _detail(edit.change(unlink), guid)
@@ -199,5 +228,8 @@ def unlink_policy(
 def _target(current: Snapshot, dn: str) -> Target:
     found = find_target(current.estate, dn)
     if found is None:
-        raise HTTPException(422, [{"field": "link", "message": f"There is no account or group '{dn}' in this domain."}])
+        raise HTTPException(
+            422,
+            [{"field": "link", "message": f"There is no account or group '{dn}' in this domain."}],
+        )
     return found

@@ -10,7 +10,7 @@ from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.schemas import Hit, Hits
 from hornfels.api.views import policy_mark
-from hornfels.core.text import TextColumn
+from hornfels.core.values.text import TextColumn
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["search"], route_class=Route)
 
@@ -39,21 +39,50 @@ def search(
     estate, hits = current.estate, []
     kinds = kind or ["policy", "group", "account"]
     if "policy" in kinds:
-        wanted = [n for n in current.resolution.order if q.upper() in estate.policies[n].name.upper()]
+        wanted = [
+            n for n in current.resolution.order if q.upper() in estate.policies[n].name.upper()
+        ]
         for n in wanted[:_EACH]:
             p = estate.policies[n]
-            hits.append(Hit(kind="policy", name=p.name, detail=f"precedence {p.precedence}", dn=p.dn, guid=str(p.guid),
-                            mark=policy_mark(current, n), counts=True))  # fmt: skip
+            hits.append(
+                Hit(
+                    kind="policy",
+                    name=p.name,
+                    detail=f"precedence {p.precedence}",
+                    dn=p.dn,
+                    guid=str(p.guid),
+                    mark=policy_mark(current, n),
+                    counts=True,
+                )
+            )
     if "group" in kinds:
         counts = estate.groups.counts_when_linked(estate.linked_groups)
         for row in _best([estate.groups.name], q):
             size = len(estate.memberships.members.of(row))
             scope = estate.groups.scope(row) if estate.groups.security[row] else "distribution"
             detail = f"{scope} · {size:,} direct"
-            hits.append(Hit(kind="group", name=estate.groups.name[row], detail=detail, dn=estate.groups.dn[row],
-                            guid=None, mark=None, counts=bool(counts[row])))  # fmt: skip
+            hits.append(
+                Hit(
+                    kind="group",
+                    name=estate.groups.name[row],
+                    detail=detail,
+                    dn=estate.groups.dn[row],
+                    guid=None,
+                    mark=None,
+                    counts=bool(counts[row]),
+                )
+            )
     if "account" in kinds:
         for row in _best([estate.accounts.name, estate.accounts.display_name], q):
-            hits.append(Hit(kind="account", name=estate.accounts.name[row], detail=estate.accounts.display_name[row],
-                            dn=estate.accounts.dn[row], guid=None, mark=None, counts=not bool(estate.exempt[row])))  # fmt: skip
+            hits.append(
+                Hit(
+                    kind="account",
+                    name=estate.accounts.name[row],
+                    detail=estate.accounts.display_name[row],
+                    dn=estate.accounts.dn[row],
+                    guid=None,
+                    mark=None,
+                    counts=not bool(estate.exempt[row]),
+                )
+            )
     return Hits(hits=hits)

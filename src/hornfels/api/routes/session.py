@@ -34,7 +34,11 @@ async def sign_in(body: SignIn, request: Request, response: Response) -> SignedI
     async with comparing.place():
         hashed = await comparing.run(_begin, engine, body.name, address)
         good = await comparing.run(people.matches, hashed, password)
-        token = await comparing.run(_end, engine, body.name, address, hashed) if good and hashed else None
+        token = (
+            await comparing.run(_end, engine, body.name, address, hashed)
+            if good and hashed
+            else None
+        )
     if token is None:
         raise HTTPException(403, "Name or password is wrong.")
     secure = request.url.scheme == "https"
@@ -48,7 +52,9 @@ def _begin(engine: Engine, name: str, address: str) -> str | None:
         hashed = people.stored_hash(session, name)
     if wait:
         minutes = -(-wait // 60)
-        words = f"Too many wrong tries. Wait {minutes} minute{'s' * (minutes != 1)}, then try again."
+        words = (
+            f"Too many wrong tries. Wait {minutes} minute{'s' * (minutes != 1)}, then try again."
+        )
         raise HTTPException(429, words, headers={"Retry-After": str(wait)})
     return hashed
 
@@ -62,7 +68,9 @@ def _end(engine: Engine, name: str, address: str, hashed: str) -> str | None:
 
 
 @router.delete("", status_code=204)
-def sign_out(response: Response, database: Database, hornfels_session: Annotated[str | None, Cookie()] = None) -> None:
+def sign_out(
+    response: Response, database: Database, hornfels_session: Annotated[str | None, Cookie()] = None
+) -> None:
     if hornfels_session:
         people.sign_out(database, hornfels_session)
         database.commit()

@@ -12,12 +12,18 @@ from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writi
 from hornfels.api.editing import Edit
 from hornfels.api.schemas import Bedrock, ExtendedInfo, SourceEdit, SourceLinkEdit
 from hornfels.api.views import bedrock
-from hornfels.core.dn import loose_key
-from hornfels.core.estate import Domain, Estate, GpoLink
-from hornfels.core.operations import EditSource, Operation, OrderSources, Said, SwitchSource
-from hornfels.core.settings import BY_KEY
-from hornfels.core.sources import EXTENDED, EXTENDED_BY_KEY, is_span, root_links, template_problems
-from hornfels.core.time import seconds, span_from_seconds
+from hornfels.core.domain.estate import Domain, Estate, GpoLink
+from hornfels.core.domain.sources import (
+    EXTENDED,
+    EXTENDED_BY_KEY,
+    is_span,
+    root_links,
+    template_problems,
+)
+from hornfels.core.drafts.operations import EditSource, Operation, OrderSources, Said, SwitchSource
+from hornfels.core.policy.catalogue import BY_KEY
+from hornfels.core.values.dn import loose_key
+from hornfels.core.values.time import seconds, span_from_seconds
 from hornfels.formats.template import TemplateError, read_template
 from hornfels.store.estates import save_template
 
@@ -31,7 +37,10 @@ async def _raw(request: Request) -> bytes:
 
 RawBody = Annotated[bytes, Depends(_raw)]
 _BODY = {
-    "requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
+    "requestBody": {
+        "required": True,
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+    }
 }
 
 
@@ -40,11 +49,16 @@ def extended_settings(_user: User) -> list[ExtendedInfo]:
     """The settings that only the domain policy has."""
     return [
         ExtendedInfo(
-            key=e.key, label=e.label, kind=e.kind, unit=e.unit, section=e.section, explanation=e.explanation,
+            key=e.key,
+            label=e.label,
+            kind=e.kind,
+            unit=e.unit,
+            section=e.section,
+            explanation=e.explanation,
             default=seconds(e.default) if e.kind == "span" else e.default,
         )
         for e in EXTENDED
-    ]  # fmt: skip
+    ]
 
 
 @router.put("/template", openapi_extra=_BODY)
@@ -58,7 +72,9 @@ def put_template(
 ) -> Bedrock:
     """Read the security template of one group policy object (the request's body)."""
     if current.draft:
-        raise HTTPException(409, "A template is read from the directory: it belongs to live. Switch to live first.")
+        raise HTTPException(
+            409, "A template is read from the directory: it belongs to live. Switch to live first."
+        )
     try:
         template = read_template(body)
         save_template(database, domain_for_writing(database, current), gpo, template, user)
@@ -71,9 +87,19 @@ def put_template(
 @router.patch("/template")
 def edit_template(body: SourceEdit, edit: Edit) -> Bedrock:
     """Edit what a source says, in the draft that is shown."""
-    unknown = [key for key in (*body.settings, *body.unset) if key not in BY_KEY and key not in EXTENDED_BY_KEY]
+    unknown = [
+        key
+        for key in (*body.settings, *body.unset)
+        if key not in BY_KEY and key not in EXTENDED_BY_KEY
+    ]
     if unknown:
-        raise HTTPException(422, [{"field": key, "message": "There is no such setting in a template."} for key in unknown])
+        raise HTTPException(
+            422,
+            [
+                {"field": key, "message": "There is no such setting in a template."}
+                for key in unknown
+            ],
+        )
 
     def changed(estate: Estate) -> Iterator[Operation]:
         link = _link(estate.domain.gpo_links, body.gpo)
@@ -82,9 +108,15 @@ def edit_template(body: SourceEdit, edit: Edit) -> Bedrock:
             key: _value(key, value) for key, value in body.settings.items()
         }
         before = template_problems(template)
-        fresh = {key: message for key, message in template_problems(after).items() if before.get(key) != message}
+        fresh = {
+            key: message
+            for key, message in template_problems(after).items()
+            if before.get(key) != message
+        }
         if fresh:
-            raise HTTPException(422, [{"field": key, "message": message} for key, message in fresh.items()])
+            raise HTTPException(
+                422, [{"field": key, "message": message} for key, message in fresh.items()]
+            )
         for key in dict.fromkeys((*template, *after)):
             was, now = ((t[key],) if key in t else () for t in (template, after))
             if was != now:
@@ -129,9 +161,13 @@ def _value(key: str, value: Any) -> bool | int | None:
     setting = BY_KEY.get(key) or EXTENDED_BY_KEY[key]
     endless = key in BY_KEY and BY_KEY[key].endless
     fits = (
-        isinstance(value, bool) if setting.kind == "switch"
-        else (value is None and endless) or (isinstance(value, int | float) and not isinstance(value, bool))
-    )  # fmt: skip
+        isinstance(value, bool)
+        if setting.kind == "switch"
+        else (value is None and endless)
+        or (isinstance(value, int | float) and not isinstance(value, bool))
+    )
     if not fits or (setting.kind == "count" and not isinstance(value, int)):
-        raise HTTPException(422, [{"field": key, "message": f"{setting.label} needs a value of its own kind."}])
+        raise HTTPException(
+            422, [{"field": key, "message": f"{setting.label} needs a value of its own kind."}]
+        )
     return span_from_seconds(value) if is_span(key) else value

@@ -11,7 +11,7 @@ from hornfels.api.bench_schemas import TrialInfo, TrialNew, TrialsAnswer
 from hornfels.api.deps import Current, Database, User
 from hornfels.api.longwork import outcomes_of
 from hornfels.api.snapshot import Snapshot, Told
-from hornfels.core.trials import Trial, targets
+from hornfels.core.passwords.trials import Trial, targets
 from hornfels.store import trials
 from hornfels.store.models import TrialRow
 
@@ -30,11 +30,15 @@ def list_trials(current: Current, database: Database, user: User, request: Reque
     found = [_info(current, row, trial, _at(here, row), _at(live, row)) for row, trial in kept]
     running = sum(t.running for t in found)
     unmet = sum(not t.met and not t.running for t in found)
-    return TrialsAnswer(required=current.trials_required, running=running, unmet=unmet, trials=found)
+    return TrialsAnswer(
+        required=current.trials_required, running=running, unmet=unmet, trials=found
+    )
 
 
 @router.post("", status_code=201)
-def keep_trial(body: TrialNew, current: Current, database: Database, user: User, request: Request) -> TrialInfo:
+def keep_trial(
+    body: TrialNew, current: Current, database: Database, user: User, request: Request
+) -> TrialInfo:
     """Keep an invented candidate with the verdict it must get."""
     if len(trials.kept(database, current.domain_id)) >= MOST_TRIALS:
         raise HTTPException(409, f"A domain keeps at most {MOST_TRIALS} trials. Drop one first.")
@@ -49,7 +53,10 @@ def keep_trial(body: TrialNew, current: Current, database: Database, user: User,
     database.refresh(row)
     kept = trials.kept(database, current.domain_id)
     database.close()
-    here, live = (outcomes_of(request.app.state.engine, where, kept, user) for where in (current, current.live))
+    here, live = (
+        outcomes_of(request.app.state.engine, where, kept, user)
+        for where in (current, current.live)
+    )
     return _info(current, row, trial, _at(here, row), _at(live, row))
 
 
@@ -78,24 +85,44 @@ def _canonical(current: Snapshot, body: TrialNew) -> str:
         row = estate.find_account(body.target)
         if row is not None:
             return estate.accounts.name[row]
-    raise _refused("target", f"There is no {'group' if body.kind == 'group' else 'account'} '{body.target[:100]}' in this domain.")
+    raise _refused(
+        "target",
+        f"There is no {'group' if body.kind == 'group' else 'account'} '{body.target[:100]}' in this domain.",
+    )
 
 
 def _at(outcomes: dict[int, Told] | None, row: TrialRow) -> Told | None:
     return None if outcomes is None else outcomes.get(row.id)
 
 
-def _info(current: Snapshot, row: TrialRow, trial: Trial, here: Told | None, live: Told | None) -> TrialInfo:
+def _info(
+    current: Snapshot, row: TrialRow, trial: Trial, here: Told | None, live: Told | None
+) -> TrialInfo:
     estate = current.estate
     name = trial.target
     if trial.kind == "group":
         rows = estate.groups.dn.find(trial.target)
         name = estate.groups.name[int(rows[0])] if len(rows) else trial.target
-    known: dict[str, Any] = {"kind": trial.kind, "expected": trial.expected, "rule": trial.rule, "candidate": trial.candidate}
+    known: dict[str, Any] = {
+        "kind": trial.kind,
+        "expected": trial.expected,
+        "rule": trial.rule,
+        "candidate": trial.candidate,
+    }
     running = here is None or live is None
     told = here if here is not None and live is not None else Told(None, 0, "Running …", None)
     return TrialInfo(
-        id=row.id, title=row.title, target=trial.target, target_name=name, author=row.author, at=row.at.isoformat(),
-        accounts=told.accounts, running=running, met=told.met, met_live=live.met if live is not None and not running else None,
-        said=told.said, account=told.account, **known,
-    )  # fmt: skip
+        id=row.id,
+        title=row.title,
+        target=trial.target,
+        target_name=name,
+        author=row.author,
+        at=row.at.isoformat(),
+        accounts=told.accounts,
+        running=running,
+        met=told.met,
+        met_live=live.met if live is not None and not running else None,
+        said=told.said,
+        account=told.account,
+        **known,
+    )

@@ -9,16 +9,36 @@ from fastapi import APIRouter, HTTPException
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.routes.policies import merged
-from hornfels.api.schemas import EditToWeigh, EditWeighed, MoveInfo, ProblemInfo, WhatIf, WhatIfAnswer
+from hornfels.api.schemas import (
+    EditToWeigh,
+    EditWeighed,
+    MoveInfo,
+    ProblemInfo,
+    WhatIf,
+    WhatIfAnswer,
+)
 from hornfels.api.snapshot import Snapshot
-from hornfels.api.views import now_moment, policy_guid, policy_mark, policy_name, policy_number, population_key
-from hornfels.core.account_state import settings_of
-from hornfels.core.lockout import guess_budget, reuse_sentence
-from hornfels.core.policy import DEFAULTS, problems
-from hornfels.core.settings import BY_KEY, HIGHEST_PRECEDENCE_NUMBER
-from hornfels.core.strength import compare
-from hornfels.core.weighing import in_short, weigh_edit
-from hornfels.core.whatif import Move, link_moves, precedence_for_place, precedence_moves, unlink_moves
+from hornfels.api.views import (
+    now_moment,
+    policy_guid,
+    policy_mark,
+    policy_name,
+    policy_number,
+    population_key,
+)
+from hornfels.core.domain.account_state import settings_of
+from hornfels.core.drafts.weighing import in_short, weigh_edit
+from hornfels.core.policy.catalogue import BY_KEY, HIGHEST_PRECEDENCE_NUMBER
+from hornfels.core.policy.lockout import guess_budget, reuse_sentence
+from hornfels.core.policy.model import DEFAULTS, problems
+from hornfels.core.policy.strength import compare
+from hornfels.core.resolution.what_if import (
+    Move,
+    link_moves,
+    precedence_for_place,
+    precedence_moves,
+    unlink_moves,
+)
 
 router = APIRouter(prefix="/api/domains/{domain}/what-if", tags=["what-if"], route_class=Route)
 
@@ -31,12 +51,17 @@ def weigh(body: WhatIf, current: Current) -> WhatIfAnswer:
         raise HTTPException(422, "Weigh one change at a time: precedence, place, link or unlink.")
     policy = current.index.get(body.guid)
     if policy is None:
-        raise HTTPException(404, "This policy no longer exists; somebody deleted it. Reload to see what is there now.")
+        raise HTTPException(
+            404,
+            "This policy no longer exists; somebody deleted it. Reload to see what is there now.",
+        )
     estate, resolution = current.estate, current.resolution
     name = estate.policies[policy].name
     if body.link is not None or body.unlink is not None:
         group = _group(current, body.link or body.unlink or "")
-        moves = (link_moves if body.link is not None else unlink_moves)(estate, resolution, policy, group)
+        moves = (link_moves if body.link is not None else unlink_moves)(
+            estate, resolution, policy, group
+        )
         what = f"{'Linking' if body.link is not None else 'Unlinking'} {estate.groups.name[group]}"
         return _answer(current, moves, resolution.order, estate.policies[policy].precedence, what)
     number = body.precedence
@@ -49,9 +74,13 @@ def weigh(body: WhatIf, current: Current) -> WhatIfAnswer:
         if number is None:
             sentence = f"No whole number is free for {name} there. Give one of its neighbours another number first."
             stands = [str(estate.policies[p].guid) for p in resolution.order]
-            return WhatIfAnswer(precedence=None, order=stands, accounts=0, moves=[], sentence=sentence)
+            return WhatIfAnswer(
+                precedence=None, order=stands, accounts=0, moves=[], sentence=sentence
+            )
     if number is None or not 1 <= number <= HIGHEST_PRECEDENCE_NUMBER:
-        raise HTTPException(422, f"Precedence is a whole number from 1 to {HIGHEST_PRECEDENCE_NUMBER:,}.")
+        raise HTTPException(
+            422, f"Precedence is a whole number from 1 to {HIGHEST_PRECEDENCE_NUMBER:,}."
+        )
     moves, order = precedence_moves(estate, resolution, policy, number)
     return _answer(current, moves, order, number, f"{name} at {number}")
 
@@ -66,9 +95,14 @@ def weigh_settings(body: EditToWeigh, current: Current) -> EditWeighed:
     else:
         policy = policy_number(current, str(body.policy))
         if policy is None:
-            raise HTTPException(404, "This policy no longer exists; somebody deleted it. Reload to see what is there now.")
+            raise HTTPException(
+                404,
+                "This policy no longer exists; somebody deleted it. Reload to see what is there now.",
+            )
         settings = merged(settings_of(estate, policy), body.settings)
-        sentence = in_short(weigh_edit(estate, current.resolution, policy, settings, body.precedence, now_moment()))
+        sentence = in_short(
+            weigh_edit(estate, current.resolution, policy, settings, body.precedence, now_moment())
+        )
     found = problems(settings, body.precedence)
     return EditWeighed(
         problems=[ProblemInfo(**asdict(p)) for p in found],
@@ -85,7 +119,9 @@ def _group(current: Snapshot, dn: str) -> int:
     return int(rows[0])
 
 
-def _answer(current: Snapshot, moves: list[Move], order: tuple[int, ...], precedence: int, what: str) -> WhatIfAnswer:
+def _answer(
+    current: Snapshot, moves: list[Move], order: tuple[int, ...], precedence: int, what: str
+) -> WhatIfAnswer:
     accounts = sum(m.accounts for m in moves)
     if not accounts:
         sentence = f"{what}: nobody changes policy."
@@ -94,7 +130,10 @@ def _answer(current: Snapshot, moves: list[Move], order: tuple[int, ...], preced
         for m in moves:
             routes[m.before, m.after] = routes.get((m.before, m.after), 0) + m.accounts
         listed = sorted(routes.items(), key=lambda item: -item[1])
-        told = "; ".join(f"{n:,} from {policy_name(current, a)} to {policy_name(current, b)}" for (a, b), n in listed[:3])
+        told = "; ".join(
+            f"{n:,} from {policy_name(current, a)} to {policy_name(current, b)}"
+            for (a, b), n in listed[:3]
+        )
         more = f"; and {len(listed) - 3} more ways" if len(listed) > 3 else ""
         sentence = f"{what}: {accounts:,} account{'s change' if accounts != 1 else ' changes'} policy, {told}{more}."
     return WhatIfAnswer(

@@ -15,7 +15,9 @@ def upgrade() -> None:
         sa.Column("member", sa.Integer(), nullable=False),
         sa.Column("container", sa.Integer(), nullable=False),
     )
-    op.create_index("ix_account_memberships_estate_id", "account_memberships", ["estate_id"], unique=False)
+    op.create_index(
+        "ix_account_memberships_estate_id", "account_memberships", ["estate_id"], unique=False
+    )
     op.create_table(
         "accounts",
         sa.Column("estate_id", sa.Integer(), nullable=False),
@@ -46,7 +48,9 @@ def upgrade() -> None:
         sa.Column("gpo_links", postgresql.JSONB(astext_type=sa.Text()), nullable=False),
         sa.Column("notices", postgresql.JSONB(astext_type=sa.Text()), nullable=False),
         sa.Column("source", sa.String(), nullable=False),
-        sa.Column("loaded_at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False),
+        sa.Column(
+            "loaded_at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False
+        ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_domains")),
         sa.UniqueConstraint("dns_name", name=op.f("uq_domains_dns_name")),
     )
@@ -56,7 +60,9 @@ def upgrade() -> None:
         sa.Column("member", sa.Integer(), nullable=False),
         sa.Column("container", sa.Integer(), nullable=False),
     )
-    op.create_index("ix_group_memberships_estate_id", "group_memberships", ["estate_id"], unique=False)
+    op.create_index(
+        "ix_group_memberships_estate_id", "group_memberships", ["estate_id"], unique=False
+    )
     op.create_table(
         "groups",
         sa.Column("estate_id", sa.Integer(), nullable=False),
@@ -76,7 +82,12 @@ def upgrade() -> None:
         sa.Column("error", sa.String(), nullable=False),
         sa.Column("result", postgresql.JSONB(astext_type=sa.Text()), nullable=False),
         sa.Column("user_name", sa.String(), nullable=False),
-        sa.Column("created_at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False),
+        sa.Column(
+            "created_at",
+            sa.DateTime(timezone=True),
+            server_default=sa.text("now()"),
+            nullable=False,
+        ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_jobs")),
     )
     op.create_table(
@@ -93,7 +104,9 @@ def upgrade() -> None:
         sa.Column("kind", sa.String(), nullable=False),
         sa.Column("target", sa.Integer(), nullable=False),
         sa.Column("dn", sa.String(), nullable=False),
-        sa.ForeignKeyConstraint(["domain_id"], ["domains.id"], name=op.f("fk_links_domain_id"), ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["domain_id"], ["domains.id"], name=op.f("fk_links_domain_id"), ondelete="CASCADE"
+        ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_links")),
     )
     op.create_index(op.f("ix_links_domain_id"), "links", ["domain_id"], unique=False)
@@ -109,8 +122,15 @@ def upgrade() -> None:
         sa.Column("guarded", sa.Boolean(), nullable=False),
         sa.Column("version", sa.Integer(), nullable=False),
         sa.Column("changed_by", sa.String(), nullable=False),
-        sa.Column("changed_at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False),
-        sa.ForeignKeyConstraint(["domain_id"], ["domains.id"], name=op.f("fk_policies_domain_id"), ondelete="CASCADE"),
+        sa.Column(
+            "changed_at",
+            sa.DateTime(timezone=True),
+            server_default=sa.text("now()"),
+            nullable=False,
+        ),
+        sa.ForeignKeyConstraint(
+            ["domain_id"], ["domains.id"], name=op.f("fk_policies_domain_id"), ondelete="CASCADE"
+        ),
         sa.PrimaryKeyConstraint("domain_id", "guid", name=op.f("pk_policies")),
         sa.UniqueConstraint("domain_id", "name", name=op.f("uq_policies_domain_id")),
     )
@@ -119,7 +139,9 @@ def upgrade() -> None:
         sa.Column("token_digest", sa.LargeBinary(), nullable=False),
         sa.Column("user_name", sa.String(), nullable=False),
         sa.Column("expires_at", sa.DateTime(timezone=True), nullable=False),
-        sa.ForeignKeyConstraint(["user_name"], ["users.name"], name=op.f("fk_sessions_user_name"), ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["user_name"], ["users.name"], name=op.f("fk_sessions_user_name"), ondelete="CASCADE"
+        ),
         sa.PrimaryKeyConstraint("token_digest", name=op.f("pk_sessions")),
     )
 

@@ -15,8 +15,18 @@ def upgrade() -> None:
         sa.Column("reason", sa.String(), nullable=False),
         sa.Column("until", sa.Date(), nullable=False),
         sa.Column("user_name", sa.String(), nullable=False),
-        sa.Column("accepted_at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False),
-        sa.ForeignKeyConstraint(["domain_id"], ["domains.id"], name=op.f("fk_accepted_findings_domain_id"), ondelete="CASCADE"),
+        sa.Column(
+            "accepted_at",
+            sa.DateTime(timezone=True),
+            server_default=sa.text("now()"),
+            nullable=False,
+        ),
+        sa.ForeignKeyConstraint(
+            ["domain_id"],
+            ["domains.id"],
+            name=op.f("fk_accepted_findings_domain_id"),
+            ondelete="CASCADE",
+        ),
         sa.PrimaryKeyConstraint("domain_id", "key", name=op.f("pk_accepted_findings")),
     )
 

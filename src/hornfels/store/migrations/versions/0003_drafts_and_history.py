@@ -27,7 +27,9 @@ def upgrade() -> None:
         sa.Column("approved_by", sa.String(), nullable=True),
         sa.Column("changed_by", sa.String(), nullable=False),
         sa.Column("changed_at", sa.DateTime(timezone=True), server_default=NOW, nullable=False),
-        sa.ForeignKeyConstraint(["domain_id"], ["domains.id"], name=op.f("fk_drafts_domain_id"), ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["domain_id"], ["domains.id"], name=op.f("fk_drafts_domain_id"), ondelete="CASCADE"
+        ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_drafts")),
     )
     op.create_index("ix_drafts_domain_id", "drafts", ["domain_id"])
@@ -43,17 +45,24 @@ def upgrade() -> None:
         sa.Column("at", sa.DateTime(timezone=True), server_default=NOW, nullable=False),
         sa.Column("operations", JSONB, nullable=False),
         sa.Column("policies", JSONB, nullable=False),
-        sa.ForeignKeyConstraint(["domain_id"], ["domains.id"], name=op.f("fk_history_domain_id"), ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["domain_id"], ["domains.id"], name=op.f("fk_history_domain_id"), ondelete="CASCADE"
+        ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_history")),
     )
     op.create_index("ix_history_domain_id", "history", ["domain_id"])
-    op.add_column("domains", sa.Column("approval_required", sa.Boolean(), server_default=sa.false(), nullable=False))
+    op.add_column(
+        "domains",
+        sa.Column("approval_required", sa.Boolean(), server_default=sa.false(), nullable=False),
+    )
     op.add_column("domains", sa.Column("templates", JSONB, server_default="{}", nullable=False))
     op.drop_column("policies", "version")
 
 
 def downgrade() -> None:
-    op.add_column("policies", sa.Column("version", sa.Integer(), server_default="1", nullable=False))
+    op.add_column(
+        "policies", sa.Column("version", sa.Integer(), server_default="1", nullable=False)
+    )
     op.drop_column("domains", "templates")
     op.drop_column("domains", "approval_required")
     op.drop_table("history")

@@ -19,12 +19,19 @@ def upgrade() -> None:
         sa.Column("expected", sa.String(), nullable=False),
         sa.Column("rule", sa.String(), nullable=False),
         sa.Column("author", sa.String(), nullable=False),
-        sa.Column("at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False),
-        sa.ForeignKeyConstraint(["domain_id"], ["domains.id"], name=op.f("fk_trials_domain_id"), ondelete="CASCADE"),
+        sa.Column(
+            "at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False
+        ),
+        sa.ForeignKeyConstraint(
+            ["domain_id"], ["domains.id"], name=op.f("fk_trials_domain_id"), ondelete="CASCADE"
+        ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_trials")),
     )
     op.create_index("ix_trials_domain_id", "trials", ["domain_id"])
-    op.add_column("domains", sa.Column("trials_required", sa.Boolean(), server_default=sa.false(), nullable=False))
+    op.add_column(
+        "domains",
+        sa.Column("trials_required", sa.Boolean(), server_default=sa.false(), nullable=False),
+    )
 
 
 def downgrade() -> None:

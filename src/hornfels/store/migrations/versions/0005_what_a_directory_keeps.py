@@ -9,7 +9,10 @@ down_revision = "0004"
 
 
 def upgrade() -> None:
-    op.add_column("domains", sa.Column("other_properties", sa.BigInteger(), server_default="0", nullable=False))
+    op.add_column(
+        "domains",
+        sa.Column("other_properties", sa.BigInteger(), server_default="0", nullable=False),
+    )
     op.add_column("domains", sa.Column("successors", JSONB(), server_default="{}", nullable=False))
 
 

@@ -17,7 +17,9 @@ _NOW = sa.text("now()")
 def upgrade() -> None:
     # Written for the version of the queue that the bounds of our dependencies name; another one would need another migration.
     op.get_bind().exec_driver_sql(
-        (resources.files("procrastinate.sql") / "schema.sql").read_text(encoding="utf-8").replace("%", "%%")
+        (resources.files("procrastinate.sql") / "schema.sql")
+        .read_text(encoding="utf-8")
+        .replace("%", "%%")
     )
     op.create_table(
         "sign_in_attempts",
@@ -41,7 +43,12 @@ def upgrade() -> None:
         sa.Column("upload_id", sa.Uuid(), nullable=False),
         sa.Column("number", sa.Integer(), nullable=False),
         sa.Column("packed", sa.LargeBinary(), nullable=False),
-        sa.ForeignKeyConstraint(["upload_id"], ["uploads.id"], name=op.f("fk_upload_parts_upload_id"), ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["upload_id"],
+            ["uploads.id"],
+            name=op.f("fk_upload_parts_upload_id"),
+            ondelete="CASCADE",
+        ),
         sa.PrimaryKeyConstraint("upload_id", "number", name=op.f("pk_upload_parts")),
     )
     # What is packed already is not packed again.
@@ -68,7 +75,9 @@ def upgrade() -> None:
         sa.Column("created_at", sa.DateTime(timezone=True), server_default=_NOW, nullable=False),
         sa.Column("started_at", sa.DateTime(timezone=True), nullable=True),
         sa.Column("changed_at", sa.DateTime(timezone=True), server_default=_NOW, nullable=False),
-        sa.ForeignKeyConstraint(["upload_id"], ["uploads.id"], name=op.f("fk_jobs_upload_id"), ondelete="SET NULL"),
+        sa.ForeignKeyConstraint(
+            ["upload_id"], ["uploads.id"], name=op.f("fk_jobs_upload_id"), ondelete="SET NULL"
+        ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_jobs")),
     )
     op.create_index("ix_jobs_state", "jobs", ["state"])
@@ -78,16 +87,28 @@ def upgrade() -> None:
 def _shorten_steps() -> None:
     """Undo and redo kept whole lists of operations; from now on they keep what to change in the present one."""
     drafts = sa.table(
-        "drafts", *(sa.column(name, JSONB()) for name in ("operations", "past", "future")), sa.column("id", sa.Integer())
+        "drafts",
+        *(sa.column(name, JSONB()) for name in ("operations", "past", "future")),
+        sa.column("id", sa.Integer()),
     )
     connection = op.get_bind()
     for draft, now, past, future in connection.execute(
         sa.select(drafts.c.id, drafts.c.operations, drafts.c.past, drafts.c.future)
     ).all():
-        back = [step_between(after, before) for before, after in zip(past, [*past[1:], now], strict=True)]
-        forth = [step_between(before, after) for after, before in zip(future, [*future[1:], now], strict=True)]
-        connection.execute(sa.update(drafts).where(drafts.c.id == draft).values(past=back, future=forth))
+        back = [
+            step_between(after, before)
+            for before, after in zip(past, [*past[1:], now], strict=True)
+        ]
+        forth = [
+            step_between(before, after)
+            for after, before in zip(future, [*future[1:], now], strict=True)
+        ]
+        connection.execute(
+            sa.update(drafts).where(drafts.c.id == draft).values(past=back, future=forth)
+        )
 
 
 def downgrade() -> None:
-    raise NotImplementedError("What undo would go back to is kept as changes by now; restore a copy of the database instead.")
+    raise NotImplementedError(
+        "What undo would go back to is kept as changes by now; restore a copy of the database instead."
+    )

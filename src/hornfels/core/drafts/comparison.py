@@ -1,0 +1,108 @@
+"""The operations that lead from one estate to another."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from hornfels.core.domain.estate import Domain, Estate
+from hornfels.core.domain.sources import root_links
+from hornfels.core.drafts.applying import apply
+from hornfels.core.drafts.edits import edits, removal, target_of
+from hornfels.core.drafts.operations import (
+    EditSource,
+    LinkPolicy,
+    Operation,
+    Operations,
+    OrderSources,
+    RenamePolicy,
+    Said,
+    SwitchSource,
+    UnlinkPolicy,
+)
+from hornfels.core.values.dn import loose_key, name_key
+
+
+def differences(before: Estate, after: Estate) -> Operations:
+    """The operations that lead from one estate's policies to another's: what changed between them."""
+    old, new = ({p.guid: i for i, p in enumerate(e.policies)} for e in (before, after))
+    found: list[Operation] = [removal(before, guid) for guid in old if guid not in new]
+    found += _renames(before, after)
+    for guid, index in new.items():
+        if guid not in old:
+            continue
+        policy = after.policies[index]
+        links = {
+            loose_key(link.dn): target_of(link) for link in after.links if link.policy == index
+        }
+        found += edits(
+            before,
+            guid,
+            precedence=policy.precedence,
+            guarded=policy.guarded,
+            settings=policy.settings,
+        )
+        held = {
+            loose_key(link.dn): target_of(link) for link in before.links if link.policy == old[guid]
+        }
+        found += [
+            UnlinkPolicy(policy=guid, target=target)
+            for key, target in held.items()
+            if key not in links
+        ]
+        found += [
+            LinkPolicy(policy=guid, target=target)
+            for key, target in links.items()
+            if key not in held
+        ]
+    found += [removal(after, guid).inverse for guid in new if guid not in old]
+    found += _source_differences(before.domain, after.domain)
+    # What the sources write by themselves needs no operation of its own.
+    reached = apply(before, tuple(found)).estate
+    return (*found, *edits(reached, None, settings=after.domain.settings))
+
+
+def _renames(before: Estate, after: Estate) -> Iterator[RenamePolicy]:
+    """The renames between two estates, each to a name that is free by then; names that go round in a ring take a third one."""
+    wanted = {p.guid: p.name for p in after.policies}
+    names = {p.guid: p.name for p in before.policies if p.guid in wanted}
+    waiting = [guid for guid, name in names.items() if wanted[guid] != name]
+    while waiting:
+        taken = {name_key(name): guid for guid, name in names.items()}
+        guid = next((g for g in waiting if taken.get(name_key(wanted[g]), g) == g), None)
+        if guid is None:
+            guid = waiting[0]
+            to = next(
+                f"~{n}"
+                for n in range(len(taken) + len(wanted) + 1)
+                if f"~{n}" not in {*taken, *wanted.values()}
+            )
+        else:
+            to = wanted[guid]
+            waiting.remove(guid)
+        yield RenamePolicy(policy=guid, before=names[guid], after=to)
+        names[guid] = to
+
+
+def _source_differences(before: Domain, after: Domain) -> Iterator[Operation]:
+    old, new = (
+        {loose_key(link.gpo): link for link in root_links(domain)} for domain in (before, after)
+    )
+    for key, link in {loose_key(link.gpo): link for link in after.gpo_links}.items():
+        said, says = before.templates.get(key, {}), after.templates.get(key, {})
+        for setting in dict.fromkeys((*said, *says)):
+            one, other = ((t[setting],) if setting in t else () for t in (said, says))
+            if one != other:
+                yield EditSource(gpo=link.gpo, changes={setting: Said(before=one, after=other)})
+    if old.keys() != new.keys():
+        return
+    orders = [
+        tuple(link.gpo for link in sorted(side.values(), key=lambda link: link.order))
+        for side in (old, new)
+    ]
+    if list(map(loose_key, orders[0])) != list(map(loose_key, orders[1])):
+        yield OrderSources(before=orders[0], after=orders[1])
+    for key, link in new.items():
+        for what in ("enforced", "disabled"):
+            was, now = getattr(old[key], what), getattr(link, what)
+            if was != now:
+                yield SwitchSource(gpo=link.gpo, what=what, before=was, after=now)

@@ -1,0 +1,220 @@
+"""Operations in words: what a draft does, object by object, from what to what, and when it bites (domain rules §7)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from uuid import UUID
+
+from hornfels.core.domain.sources import EXTENDED_BY_KEY
+from hornfels.core.drafts.operations import (
+    AddPolicy,
+    EditSettings,
+    EditSource,
+    GuardPolicy,
+    JoinGroup,
+    LeaveGroup,
+    LinkPolicy,
+    Operation,
+    Operations,
+    OrderSources,
+    RemovePolicy,
+    RenamePolicy,
+    Renumber,
+    SetFlag,
+    SetPrecedence,
+    SwitchSource,
+    UnlinkPolicy,
+    Value,
+)
+from hornfels.core.policy.catalogue import BY_KEY, CATALOGUE, Setting
+from hornfels.core.values.dn import first_value, loose_key
+from hornfels.core.values.time import describe_span
+
+AT_ONCE = "at once"
+NEVER_PUBLISHED = "never: weighed only, not published"
+
+
+@dataclass(frozen=True, slots=True)
+class Sentence:
+    """One thing a draft does. ``index`` is the operation's place; an operation may say several things."""
+
+    index: int
+    subject: str
+    text: str
+    before: str
+    after: str
+    bites: str
+
+
+_FLAGS = {
+    "DISABLED": "disabled",
+    "NO_PASSWORD_REQUIRED": "no password required",
+    "REVERSIBLE_ENCRYPTION": "reversible encryption",
+    "NEVER_EXPIRES": "password never expires",
+    "SMART_CARD_REQUIRED": "smart card required",
+}
+
+
+def value_text(setting: Setting, value: Value) -> str:
+    """A setting's value with its unit."""
+    if setting.kind == "switch":
+        return "on" if value else "off"
+    if setting.kind == "span":
+        return describe_span(value, never=setting.endless or "never")
+    if setting.key == "lockout_threshold" and value == 0:
+        return "never locks"
+    return f"{value:,} {setting.unit}"
+
+
+def said_text(key: str, said: tuple[Value, ...]) -> str:
+    """What a source says of a setting, in words."""
+    if not said:
+        return "not set here"
+    if key in BY_KEY:
+        return value_text(BY_KEY[key], said[0])
+    setting = EXTENDED_BY_KEY[key]
+    if setting.kind == "switch":
+        return "on" if said[0] else "off"
+    return describe_span(said[0]) if setting.kind == "span" else f"{said[0]:,} {setting.unit}"
+
+
+def sentences(
+    operations: Operations, names: dict[UUID, str], sources: dict[str, str] | None = None
+) -> list[Sentence]:
+    """All that these operations do. `names` are the policies' names before them, `sources` the group policy objects' by key."""
+    known = dict(names)
+    for op in operations:
+        if isinstance(op, AddPolicy | RemovePolicy):
+            known.setdefault(op.policy, op.name)
+    return [
+        sentence
+        for index, op in enumerate(operations)
+        for sentence in _said(index, op, known, sources or {})
+    ]
+
+
+def _said(
+    index: int, op: Operation, names: dict[UUID, str], sources: dict[str, str]
+) -> Iterator[Sentence]:
+    def say(
+        subject: str, text: str, before: str = "", after: str = "", bites: str = AT_ONCE
+    ) -> Sentence:
+        return Sentence(index, subject, text, before, after, bites)
+
+    def name(policy: UUID) -> str:
+        return names.get(policy, "A policy that no longer exists")
+
+    match op:
+        case AddPolicy():
+            to = ", ".join(first_value(t.dn) for t in op.links) or "nothing yet"
+            yield say(
+                op.name,
+                f"New policy at precedence {op.precedence}, linked to {to}",
+                "",
+                _summary(op),
+            )
+        case RemovePolicy():
+            to = ", ".join(first_value(t.dn) for t in op.links) or "nothing"
+            yield say(
+                op.name,
+                f"Policy removed (precedence {op.precedence}, linked to {to})",
+                _summary(op),
+                "",
+            )
+        case RenamePolicy():
+            yield say(name(op.policy), "Name", op.before, op.after)
+        case SetPrecedence():
+            yield say(name(op.policy), "Precedence", str(op.before), str(op.after))
+        case GuardPolicy():
+            words = {True: "guarded", False: "not guarded"}
+            yield say(name(op.policy), "Guard against deletion", words[op.before], words[op.after])
+        case Renumber():
+            moved = [n for n in op.numbers if n.before != n.after]
+            yield say(
+                "All policies",
+                "Numbered with gaps, in the same order: nobody's policy changes",
+                ", ".join(str(n.before) for n in moved),
+                ", ".join(str(n.after) for n in moved),
+            )
+        case EditSettings():
+            subject = "Domain policy" if op.policy is None else name(op.policy)
+            for key, change in op.changes.items():
+                setting = BY_KEY[key]
+                yield say(
+                    subject,
+                    setting.label,
+                    value_text(setting, change.before),
+                    value_text(setting, change.after),
+                    setting.takes_effect,
+                )
+        case LinkPolicy():
+            yield say(name(op.policy), f"Linked to {first_value(op.target.dn)}", "", op.target.dn)
+        case UnlinkPolicy():
+            yield say(
+                name(op.policy),
+                f"No longer linked to {first_value(op.target.dn)}",
+                op.target.dn,
+                "",
+            )
+        case EditSource():
+            for key, said in op.changes.items():
+                extended = EXTENDED_BY_KEY.get(key)
+                label = extended.label if extended else BY_KEY[key].label
+                before, after = (said_text(key, side) for side in (said.before, said.after))
+                bites = BY_KEY[key].takes_effect if key in BY_KEY else "at the next policy refresh"
+                yield say(
+                    f"Template of {sources.get(loose_key(op.gpo), op.gpo)}",
+                    label,
+                    before,
+                    after,
+                    bites,
+                )
+        case OrderSources():
+            orders = (
+                ", ".join(sources.get(loose_key(gpo), gpo) for gpo in side)
+                for side in (op.before, op.after)
+            )
+            yield say("Domain policy", "Order of its sources", *orders)
+        case SwitchSource():
+            states = {"enforced": ("not enforced", "enforced"), "disabled": ("on", "switched off")}[
+                op.what
+            ]
+            yield say(
+                "Domain policy",
+                f"Link of {sources.get(loose_key(op.gpo), op.gpo)}",
+                states[op.before],
+                states[op.after],
+            )
+        case JoinGroup():
+            yield say(
+                first_value(op.member),
+                f"What if it were in {first_value(op.group)}?",
+                "",
+                "",
+                NEVER_PUBLISHED,
+            )
+        case LeaveGroup():
+            yield say(
+                first_value(op.member),
+                f"What if it were not in {first_value(op.group)}?",
+                "",
+                "",
+                NEVER_PUBLISHED,
+            )
+        case SetFlag():
+            words = {True: "set", False: "not set"}
+            yield say(
+                op.account,
+                f"What if the flag “{_FLAGS[op.flag]}” were {words[op.after]}?",
+                words[op.before],
+                words[op.after],
+                NEVER_PUBLISHED,
+            )
+
+
+def _summary(policy: AddPolicy | RemovePolicy) -> str:
+    return "; ".join(
+        f"{setting.label.lower()} {value_text(setting, policy.settings[setting.key])}"
+        for setting in CATALOGUE
+    )

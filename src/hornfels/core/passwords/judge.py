@@ -1,0 +1,139 @@
+"""Is a candidate password accepted, and if not, by which rule and what would mend it? (domain rules §5)
+
+A policy compiles to a list of rules. A rule works in two steps: it *measures* a candidate for one account at one moment, then
+*says* what the measure means. Measures are few and never hold the candidate, so that answers can be kept for the next candidate
+that measures the same, and shown and logged where the candidate must not be.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass
+from typing import Generic, TypeVar
+
+from hornfels.core.passwords.characters import Candidate
+from hornfels.core.passwords.rules.audit_length import AuditLength
+from hornfels.core.passwords.rules.complexity import Complexity
+from hornfels.core.passwords.rules.history import History
+from hornfels.core.passwords.rules.length import Length
+from hornfels.core.passwords.rules.minimum_age import MinimumAge
+from hornfels.core.passwords.rules.own_name import OwnName
+from hornfels.core.passwords.rules.rule import Judgement, Occasion, Rule, Subject
+from hornfels.core.policy.model import Settings
+
+Said = TypeVar("Said")
+
+
+def compile_policy(settings: Settings, *, audit_length: int | None = None) -> tuple[Rule, ...]:
+    """The rules that a policy's settings make, in the order they are shown."""
+    rules: list[Rule] = [
+        Length(settings.min_length),
+        Complexity(settings.complexity),
+        OwnName(settings.complexity),
+        History(settings.history_length),
+        MinimumAge(settings.min_age),
+    ]
+    if audit_length is not None:
+        rules.append(AuditLength(audit_length))
+    return tuple(rules)
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """What every rule says to one candidate. Accepted unless a rule failed; `certain` unless one could not be checked."""
+
+    judgements: tuple[Judgement, ...]
+
+    @property
+    def accepted(self) -> bool:
+        return all(f.status != "failed" for f in self.judgements)
+
+    @property
+    def certain(self) -> bool:
+        return not self.accepted or all(f.status != "not checkable" for f in self.judgements)
+
+    @property
+    def refused_by(self) -> tuple[str, ...]:
+        """The keys of the rules that failed."""
+        return tuple(f.rule for f in self.judgements if f.status == "failed")
+
+    @property
+    def told(self) -> str:
+        """What the person would be told, in plain sentences."""
+        status = "not checkable" if self.accepted else "failed"
+        head = (
+            "Refused."
+            if not self.accepted
+            else "Accepted."
+            if self.certain
+            else "Accepted as far as can be seen here."
+        )
+        return " ".join(
+            [
+                head,
+                *(
+                    f.plain
+                    for f in self.judgements
+                    if f.plain and (f.status == status or (f.noted and self.accepted))
+                ),
+            ]
+        )
+
+
+MOST_KEPT = 4096
+"""Answers a judge keeps; distinct measures are far fewer unless somebody tries thousands of lengths."""
+
+
+class Judge(Generic[Said]):
+    """A compiled policy for one account at one moment, for any number of candidates.
+
+    ``render`` makes of a verdict what the caller wants of it; that is kept for the next candidate that measures the same.
+    """
+
+    def __init__(
+        self,
+        rules: Sequence[Rule],
+        subject: Subject,
+        moment: Occasion,
+        render: Callable[[Verdict], Said],
+    ) -> None:
+        measures = [
+            (n, m)
+            for n, rule in enumerate(rules)
+            if (m := rule.measuring(subject, moment)) is not None
+        ]
+        self._measures = tuple(m for _, m in measures)
+        self._measured = tuple(n for n, _ in measures)
+        self._rules, self._subject, self._moment, self._render = (
+            tuple(rules),
+            subject,
+            moment,
+            render,
+        )
+        self._kept: dict[tuple[Hashable, ...], Said] = {}
+
+    def __call__(self, candidate: Candidate) -> Said:
+        key = tuple([measure(candidate) for measure in self._measures])
+        try:
+            return self._kept[key]
+        except KeyError:
+            pass
+        if len(self._kept) >= MOST_KEPT:
+            self._kept.clear()
+        said = self._kept[key] = self._render(
+            self._verdict(dict(zip(self._measured, key, strict=True)))
+        )
+        return said
+
+    def _verdict(self, measured: dict[int, Hashable]) -> Verdict:
+        return Verdict(
+            tuple(
+                rule.say(measured.get(n), self._subject, self._moment)
+                for n, rule in enumerate(self._rules)
+            )
+        )
+
+
+def judge(rules: Sequence[Rule], candidate: str, subject: Subject, moment: Occasion) -> Verdict:
+    """The verdict of a compiled policy on one candidate."""
+    return Judge(rules, subject, moment, lambda verdict: verdict)(Candidate(candidate))

@@ -1,0 +1,29 @@
+"""Length (domain rules §5)."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+
+from hornfels.core.passwords.rules.rule import Judgement, Measure, Occasion, Subject, plural, units
+
+
+@dataclass(frozen=True, slots=True)
+class Length:
+    """At least so many UTF-16 code units."""
+
+    wanted: int
+    key: str = "length"
+    label: str = "Length"
+
+    def measuring(self, subject: Subject, moment: Occasion) -> Measure:
+        return units
+
+    def say(self, measured: Hashable, subject: Subject, moment: Occasion) -> Judgement:
+        assert isinstance(measured, int)  # noqa: S101
+        if measured >= self.wanted:
+            return Judgement(self.key, "passed", f"{measured} ≥ {self.wanted}")
+        detail = f"{measured} of {self.wanted}"
+        missing = plural(self.wanted - measured, "more character")
+        plain = f"It is too short: it has {plural(measured, 'character')} and needs at least {self.wanted}. Add {missing}."
+        return Judgement(self.key, "failed", detail, missing, plain)

@@ -1,0 +1,94 @@
+"""What a rule is: it measures a candidate, then says what the measure means (domain rules §5)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass
+from typing import Literal, Protocol
+
+from hornfels.core.domain.estate import Estate
+from hornfels.core.passwords.characters import Candidate
+
+Operation = Literal["change", "reset"]
+Status = Literal["passed", "failed", "not asked", "not checkable"]
+Measure = Callable[[Candidate], Hashable]
+
+
+@dataclass(frozen=True, slots=True)
+class Occasion:
+    """The trial's circumstances besides the candidate.
+
+    ``previous`` holds earlier passwords, newest (the present one) first, None for those between that are not known; None altogether
+    if nothing is known of them. ``now`` and ``password_set`` are ticks since 1601.
+    """
+
+    operation: Operation
+    now: int
+    password_set: int
+    previous: Sequence[str | None] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Subject:
+    """The account as far as the rules look at it; without a name, anybody."""
+
+    name: str
+    display_name: str
+
+
+ANYBODY = Subject("", "")
+
+
+def subject_of(estate: Estate, row: int) -> Subject:
+    """The account in a row of an estate."""
+    return Subject(estate.accounts.name[row], estate.accounts.display_name[row])
+
+
+@dataclass(frozen=True, slots=True)
+class Judgement:
+    """What one rule says.
+
+    ``repair`` is empty unless the rule failed. ``plain`` tells the person in whole sentences what a failure, a doubt or a note is
+    about. ``noted`` marks what is let through and logged.
+    """
+
+    rule: str
+    status: Status
+    detail: str
+    repair: str = ""
+    plain: str = ""
+    noted: bool = False
+
+    @property
+    def passed(self) -> bool | None:
+        return {"passed": True, "failed": False}.get(self.status)
+
+
+class Rule(Protocol):
+    """One rule of a compiled policy."""
+
+    @property
+    def key(self) -> str: ...
+    @property
+    def label(self) -> str: ...
+
+    def measuring(self, subject: Subject, moment: Occasion) -> Measure | None:
+        """What measures candidates for this account at this moment; None if the answer does not depend on the candidate."""
+
+    def say(self, measured: Hashable, subject: Subject, moment: Occasion) -> Judgement:
+        """What a measure means."""
+
+
+def plural(count: int, noun: str) -> str:
+    return f"{count:,} {noun}" if count == 1 else f"{count:,} {noun}s"
+
+
+def ordinal(number: int) -> str:
+    suffix = (
+        "th" if 10 <= number % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+    )
+    return f"{number}{suffix}"
+
+
+def units(candidate: Candidate) -> int:
+    return candidate.units
