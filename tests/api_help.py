@@ -37,7 +37,9 @@ def follow(client: TestClient, job: str) -> dict[str, Any]:
 
 
 def work_off(engine: Engine, **options: Any) -> None:
-    """Do all jobs that wait. In a thread of its own: the browser tests leave an event loop running in theirs."""
+    """Do all jobs that wait. In a thread of its own: the browser tests leave an event loop running
+    in theirs.
+    """
     with ThreadPoolExecutor(1) as pool:
         pool.submit(lambda: asyncio.run(work(engine, once=True, **options))).result()
 

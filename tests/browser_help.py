@@ -50,7 +50,9 @@ def check_accessibility(page: Page) -> None:
     """No violation of WCAG 2.2 A or AA that axe can see."""
     page.evaluate(AXE.read_text())
     found = page.evaluate(
-        "async () => (await axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']}))"
-        ".violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).slice(0, 3).join(' | '))"
+        "async () => (await axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', "
+        "'wcag21aa', 'wcag22aa']}))"
+        ".violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + "
+        "n.failureSummary).slice(0, 3).join(' | '))"
     )
     assert not found, "\n".join(found)

@@ -1,4 +1,6 @@
-"""Every state of the interface: how one comes to it, and what each is called. A new screen, panel or popover joins this list."""
+"""Every state of the interface: how one comes to it, and what each is called. A new screen, panel
+or popover joins this list.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,9 @@ DRAFT = f"{DOMAIN}~1"
 
 @dataclass(frozen=True)
 class State:
-    """``path`` is opened, then ``act`` leads on from there. ``title`` is what the page is called first."""
+    """``path`` is opened, then ``act`` leads on from there. ``title`` is what the page is called
+    first.
+    """
 
     name: str
     path: str

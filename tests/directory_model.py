@@ -1,4 +1,5 @@
-"""A directory reduced to what change records need: entries by name, and records that are refused where they do not fit.
+"""A directory reduced to what change records need: entries by name, and records that are refused
+where they do not fit.
 
 Its reader of LDIF is its own, so that a mistake of the product's is not made here a second time.
 """
@@ -103,7 +104,9 @@ def _records(ldif: bytes) -> Iterator[Values]:
 
 
 def holds(estate: Estate) -> object:
-    """What a directory holds of an estate's policies, comparable: by name, since GUIDs are its own."""
+    """What a directory holds of an estate's policies, comparable: by name, since GUIDs are
+    its own.
+    """
     links: dict[int, set[str]] = {}
     for link in estate.links:
         links.setdefault(link.policy, set()).add(dn_key(link.dn))

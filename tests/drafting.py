@@ -222,7 +222,9 @@ def _membership(draw: st.DrawFn, estate: Estate, member: str) -> list[Operation]
 def drawn(
     data: st.DataObject, world: World, *, sources: bool = False
 ) -> tuple[Estate, Estate, Operations, Operations]:
-    """An estate, the same after some operations, the operations one by one, and the same written shortly."""
+    """An estate, the same after some operations, the operations one by one, and the same written
+    shortly.
+    """
     base = estate = with_sources(read(world).estate) if sources else read(world).estate
     raw: Operations = ()
     short: Operations = ()

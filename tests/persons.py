@@ -1,4 +1,6 @@
-"""People who may sign in during tests, all with one password. It is hashed once: that takes a tenth of a second by design."""
+"""People who may sign in during tests, all with one password. It is hashed once: that takes a tenth
+of a second by design.
+"""
 
 from __future__ import annotations
 

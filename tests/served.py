@@ -15,7 +15,9 @@ from hornfels.api.patience import settings
 
 @contextlib.contextmanager
 def served(app: FastAPI, listener: socket.socket | None = None) -> Iterator[int]:
-    """The port at which the application is served for as long as the block runs: the listener's, which is closed then, or any."""
+    """The port at which the application is served for as long as the block runs: the listener's,
+    which is closed then, or any.
+    """
     listener = listener or socket.create_server(("127.0.0.1", 0))
     server = uvicorn.Server(uvicorn.Config(app, **{**settings(), "log_level": "critical"}))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})

@@ -1,4 +1,6 @@
-"""Every colour stands out from what it lies on, by day and by lamplight (WCAG 2.2, 1.4.3 and 1.4.11)."""
+"""Every colour stands out from what it lies on, by day and by lamplight (WCAG 2.2, 1.4.3 and
+1.4.11).
+"""
 
 from __future__ import annotations
 

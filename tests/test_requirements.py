@@ -1,4 +1,6 @@
-"""What the wheel asks for has been tested: every bound has an end, and the constraints are what the tests run on."""
+"""What the wheel asks for has been tested: every bound has an end, and the constraints are what the
+tests run on.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,5 @@
-"""Small random domains as plain data, written out as LDIF, and a deliberately naive answer to who gets which policy.
+"""Small random domains as plain data, written out as LDIF, and a deliberately naive answer to who
+gets which policy.
 
 The oracle follows the words of the rules account by account. It shares no code with the product.
 """
@@ -108,7 +109,9 @@ Entry = tuple[str, list[tuple[str, str | bytes]]]
 
 
 def ldif(world: World, *, member_of: bool = False) -> bytes:
-    """The world as a dump; memberships stand on the groups, or only on the members (`member_of`)."""
+    """The world as a dump; memberships stand on the groups, or only on the members
+    (`member_of`).
+    """
     return b"".join(write(entries(world, member_of=member_of)))
 
 

@@ -355,9 +355,8 @@ def test_a_change_is_weighed_without_being_made(client: TestClient) -> None:
         "Grants office",
         ["Maximum age"],
     )
-    assert (
-        up["sentence"]
-        == "Night operators at 25: 6 accounts change policy, 6 from Grants office to Night operators."
+    assert up["sentence"] == (
+        "Night operators at 25: 6 accounts change policy, 6 from Grants office to Night operators."
     )
     assert weigh(precedence=45).json()["accounts"] == 14
     assert weigh(place=4).json()["moves"] == []

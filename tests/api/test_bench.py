@@ -43,9 +43,9 @@ def test_verdicts_side_by_side(client: TestClient) -> None:
         "repair": "2 more characters",
         "noted": False,
     }
-    assert (
-        night["told"]
-        == "Refused. It is too short: it has 12 characters and needs at least 14. Add 2 more characters."
+    assert night["told"] == (
+        "Refused. It is too short: it has 12 characters and needs at least 14. Add 2 more "
+        "characters."
     )
     assert [r["status"] for r in service["rules"]] == [
         "failed",
@@ -233,9 +233,8 @@ def test_the_card_speaks_to_its_reader(client: TestClient) -> None:
     assert "“ilse.varga”" in card["must"][2]["text"]
     # It was set in spring and has expired long since: no card says that it lasts until a past day.
     assert card["expires_at"] is None
-    assert (
-        card["later"][0]
-        == "Your present password has expired. You are asked for a new one the next time you sign in."
+    assert card["later"][0] == (
+        "Your present password has expired. You are asked for a new one the next time you sign in."
     )
     general = client.get(f"{DOMAIN}/card", params={"policy": "domain"}).json()
     assert (general["account"], general["expires_at"]) == (None, None)

@@ -1,4 +1,5 @@
-"""Every operation of the API, called with what its description allows and does not allow, answers as the description says.
+"""Every operation of the API, called with what its description allows and does not allow, answers
+as the description says.
 
 `make fuzz` runs it for longer (``HORNFELS_FUZZ``: calls for each operation).
 """
@@ -37,7 +38,9 @@ def address(migrated: Engine) -> Iterator[str]:
 
 @pytest.fixture
 def signed_in(migrated: Engine, demo: Dump) -> tuple[str, int]:
-    """A session's token and the number of an open draft, whatever the operation before has done away with."""
+    """A session's token and the number of an open draft, whatever the operation before has done
+    away with.
+    """
     with Session(migrated) as session, session.begin():
         domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == NAME)).one_or_none()
         domain = domain or save_dump(session, demo, "tarnholt.ldif", "tester")

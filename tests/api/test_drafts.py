@@ -1,4 +1,6 @@
-"""Drafts through the API: live stays as it is until a publish, which is all or nothing and can be taken back."""
+"""Drafts through the API: live stays as it is until a publish, which is all or nothing and can be
+taken back.
+"""
 
 from __future__ import annotations
 
@@ -292,7 +294,8 @@ def test_killing_it_in_the_middle_of_a_publish_leaves_nothing_half_done(
         ) as browser:
             _wait_for(lambda: _answers(browser))
             version = browser.get(f"{DRAFT}/draft").json()["version"]
-            # The history table is held, so that the publish stands still after it has written policies.
+            # The history table is held, so that the publish stands still after it has written
+            # policies.
             with engine.connect() as holder:
                 holder.execute(text("LOCK TABLE history IN EXCLUSIVE MODE"))
                 with pytest.raises(httpx2.TimeoutException):
@@ -304,7 +307,8 @@ def test_killing_it_in_the_middle_of_a_publish_leaves_nothing_half_done(
                 with Session(engine) as session, session.begin():
                     session.execute(
                         text(
-                            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND pid <> pg_backend_pid()"
+                            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE "
+                            "wait_event_type = 'Lock' AND pid <> pg_backend_pid()"
                         )
                     )
                 _wait_for(lambda: _waiting(engine) == 0)

@@ -1,4 +1,6 @@
-"""Good requests with one value of them made odd: each is taken or refused in words, never a fault."""
+"""Good requests with one value of them made odd: each is taken or refused in words, never a
+fault.
+"""
 
 from __future__ import annotations
 

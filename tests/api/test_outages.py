@@ -1,4 +1,6 @@
-"""The database is killed, moved, locked or full: what is said meanwhile, and that all goes on by itself."""
+"""The database is killed, moved, locked or full: what is said meanwhile, and that all goes on by
+itself.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Drafts that reuse names, find things already so, and stand beside one another; exports that say what they leave out."""
+"""Drafts that reuse names, find things already so, and stand beside one another; exports that say
+what they leave out.
+"""
 
 from __future__ import annotations
 
@@ -218,7 +220,10 @@ def test_two_tabs_share_one_draft_and_no_two_open_drafts_one_name(client: TestCl
     refused = client.post(f"{DOMAIN}/drafts", json={"title": again["title"].upper()})
     assert (refused.status_code, refused.json()["detail"]) == (
         409,
-        f"ann has an open draft named “{again['title']}” already. Open that one, or choose another name.",
+        (
+            f"ann has an open draft named “{again['title']}” already. Open that one, or choose "
+            "another name."
+        ),
     )
     taken = client.patch(
         f"{DOMAIN}~2/draft", json={"version": 1, "title": again["title"], "reason": ""}

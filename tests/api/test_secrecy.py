@@ -1,4 +1,6 @@
-"""A candidate goes through every path of the running application and is found nowhere afterwards."""
+"""A candidate goes through every path of the running application and is found nowhere
+afterwards.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,9 @@ def holds_canary(data: bytes) -> bool:
 
 @pytest.mark.parametrize("before", range(6))
 def test_the_search_would_find_it(before: int) -> None:
-    """However it is written and wherever it stands: a search that finds nothing must be able to find something."""
+    """However it is written and wherever it stands: a search that finds nothing must be able to
+    find something.
+    """
     whole = "x" * before + CANARY + "tail"
     written = [
         whole.encode(),
@@ -95,7 +99,9 @@ class Served:
 
 
 def bodies() -> list[tuple[str, Any]]:
-    """Good requests and every way of getting them wrong that comes to mind, with the canary in each."""
+    """Good requests and every way of getting them wrong that comes to mind, with the canary in
+    each.
+    """
     good = {
         "candidate": CANARY,
         "operation": "change",
@@ -195,7 +201,10 @@ def test_a_candidate_is_found_nowhere_afterwards(talkative: Cluster, tmp_path: P
         connection.execute(text("ALTER TABLE sessions_away RENAME TO sessions"))
     # The process dies with requests in its hands.
     with socket.create_connection(("127.0.0.1", served.client.base_url.port)) as halfway:
-        head = f"POST {DOMAIN}/verdicts HTTP/1.1\r\nHost: x\r\nContent-Type: application/json\r\nContent-Length: 9999\r\n\r\n"
+        head = (
+            f"POST {DOMAIN}/verdicts HTTP/1.1\r\nHost: x\r\nContent-Type: "
+            "application/json\r\nContent-Length: 9999\r\n\r\n"
+        )
         halfway.sendall(head.encode() + json.dumps(bodies()[0][1], ensure_ascii=False).encode())
         served.client.post(f"{DOMAIN}/verdicts", json=bodies()[0][1])
         served.kill()

@@ -59,7 +59,10 @@ def test_each_setting_names_its_source_and_who_is_ignored(client: TestClient) ->
         if f["kind"] == "root-objects"
     ]
     assert titles == [
-        "Sources of the domain policy disagree about minimum length, maximum age and lockout threshold"
+        (
+            "Sources of the domain policy disagree about minimum length, maximum age and lockout "
+            "threshold"
+        )
     ]
 
 

@@ -108,19 +108,31 @@ def test_edits_of_a_domain_beside_templates_of_it_never_lock_each_other_for_good
     ("head", "status"),
     [
         (
-            b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 200000000\r\n\r\n",
+            (
+                b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: "
+                b"application/json\r\nContent-Length: 200000000\r\n\r\n"
+            ),
             b"413",
         ),
         (
-            b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 99999999999999999999\r\n\r\n",
+            (
+                b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: "
+                b"application/json\r\nContent-Length: 99999999999999999999\r\n\r\n"
+            ),
             b"400",
         ),
         (
-            b"POST /api/loads?name=x HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 200000000\r\n\r\n",
+            (
+                b"POST /api/loads?name=x HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: "
+                b"200000000\r\n\r\n"
+            ),
             b"401",
         ),
         (
-            b"POST /api/adjustments HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 20\r\n\r\n",
+            (
+                b"POST /api/adjustments HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: "
+                b"application/json\r\nContent-Length: 20\r\n\r\n"
+            ),
             b"401",
         ),
         (b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nX: " + b"x" * 40_000, b"431"),
@@ -171,7 +183,10 @@ def test_half_open_connections_make_room_for_whoever_asks(
 
 def test_a_body_that_stops_coming_is_given_up(port: int, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("hornfels.api.bodies.SECONDS", 0.2)
-    half = b'POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 50\r\n\r\n{"name":'
+    half = (
+        b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: "
+        b'application/json\r\nContent-Length: 50\r\n\r\n{"name":'
+    )
     assert raw(port, half).split(b" ")[1] == b"408"
 
 
@@ -235,7 +250,9 @@ def test_more_requests_than_there_is_room_for_are_told_to_come_back(port: int) -
 
 
 def test_slow_uploads_leave_room_for_others(port: int, engine: Engine) -> None:
-    """Four may come in slowly; more are told to come back; everybody else is served meanwhile, and nothing of theirs stays."""
+    """Four may come in slowly; more are told to come back; everybody else is served meanwhile, and
+    nothing of theirs stays.
+    """
     go_on = threading.Event()
 
     def slowly() -> Iterator[bytes]:

@@ -1,1 +1,3 @@
-"""Speed, told as ratios within one run: `make bench`. Nothing here decides whether a test passes."""
+"""Speed, told as ratios within one run: `make bench`. Nothing here decides whether a test
+passes.
+"""

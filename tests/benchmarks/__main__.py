@@ -1,4 +1,6 @@
-"""Run the benchmarks: `python -m benchmarks [ACCOUNTS …]` from the tests folder (default 10,000 100,000 1,000,000)."""
+"""Run the benchmarks: `python -m benchmarks [ACCOUNTS …]` from the tests folder (default 10,000
+100,000 1,000,000).
+"""
 
 from __future__ import annotations
 
@@ -118,7 +120,8 @@ def store_edges(connection: Connection, estate: Estate) -> None:
     connection.execute("ANALYZE bench_links")
 
 
-# Walks down from the linked groups once, then takes the best rank of each account; direct links come before all others.
+# Walks down from the linked groups once, then takes the best rank of each account; direct links
+# come before all others.
 WALK_DOWN = """
 WITH RECURSIVE below(rank, grp) AS (
     SELECT rank, target FROM bench_links WHERE NOT direct
@@ -136,7 +139,8 @@ def resolution(connection: Connection, accounts: int) -> None:
     m = estate.memberships
     edges = len(m.account) + len(m.child)
     print(
-        f"\n{accounts:,} accounts, {len(estate.groups):,} groups, {edges:,} memberships, {len(estate.policies)} policies"
+        f"\n{accounts:,} accounts, {len(estate.groups):,} groups, {edges:,} memberships, "
+        f"{len(estate.policies)} policies"
     )
     store_edges(connection, estate)
     reading = median(lambda: int(m.account_group.sum()) + int(m.account.sum()))
@@ -180,7 +184,9 @@ def resolution(connection: Connection, accounts: int) -> None:
 
 
 def python_walk(estate: Estate) -> Callable[[], list[int]]:
-    """A rival: plain Python, from each account up through its groups, every group's best policy found once."""
+    """A rival: plain Python, from each account up through its groups, every group's best policy
+    found once.
+    """
     place = {policy: n for n, policy in enumerate(resolve(estate).order)}
     rank: dict[int, int] = {}
     for link in estate.links:
@@ -299,7 +305,8 @@ def footprint(estate: Estate) -> None:
     text = sum(c.size_in_bytes for c in (a.dn, a.name, a.display_name, g.dn, g.name))
     numbers = sum(x.nbytes for x in arrays)
     print(
-        f"  {'resident: arrays and indexes, and text':<58}{numbers / 1e6:>12,.0f} MB  and {text / 1e6:,.0f} MB of text"
+        f"  {'resident: arrays and indexes, and text':<58}{numbers / 1e6:>12,.0f} MB  and "
+        f"{text / 1e6:,.0f} MB of text"
     )
 
 
@@ -368,7 +375,8 @@ def stream() -> None:
 
         seconds = median(answer, runs=3)
     print(
-        f"\nA stream of {count:,} candidates through hornfels try --json, one process, start included"
+        f"\nA stream of {count:,} candidates through hornfels try --json, one process, start "
+        "included"
     )
     row(
         "read, judged, written",

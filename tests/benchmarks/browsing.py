@@ -1,4 +1,6 @@
-"""In a browser: how soon the pages can be used on a slow line, and how smoothly a section of two hundred layers scrolls."""
+"""In a browser: how soon the pages can be used on a slow line, and how smoothly a section of two
+hundred layers scrolls.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,8 @@ SLOW = {
 }
 DOMAIN = "/big.example"
 FRAMES = """async () => {
-  const frame = [...document.querySelectorAll("div")].find(e => e.scrollHeight > e.clientHeight + 500 && e.querySelector("table"));
+  const long = (e) => e.scrollHeight > e.clientHeight + 500 && e.querySelector("table");
+  const frame = [...document.querySelectorAll("div")].find(long);
   const times = [];
   let last = performance.now();
   for (let n = 0; n < 240; n++) {

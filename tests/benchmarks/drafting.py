@@ -58,9 +58,8 @@ def drafting(engine: Engine) -> None:
             edit(length).raise_for_status()
         print(f"\nA draft of {POLICIES} new policies with {LINKS} links each")
         print(f"  {'one more edit':<58}{statistics.median(times) * 1000:>12,.0f} ms")
-        print(
-            f"  {'the list of drafts':<58}{_median(lambda: client.get(f'{PLACE}/drafts')) * 1000:>12,.0f} ms"
-        )
+        listing = _median(lambda: client.get(f"{PLACE}/drafts"))
+        print(f"  {'the list of drafts':<58}{listing * 1000:>12,.0f} ms")
         version = client.get(f"{draft}/draft").json()["version"]
         begun = time.perf_counter()
         client.post(f"{draft}/draft/undo", json={"version": version}).raise_for_status()
@@ -68,11 +67,13 @@ def drafting(engine: Engine) -> None:
     with engine.connect() as connection:
         sizes = connection.execute(
             text(
-                "SELECT length(operations::text), length(past::text) + length(future::text) FROM drafts"
+                "SELECT length(operations::text), length(past::text) + length(future::text) "
+                "FROM drafts"
             )
         ).one()
     print(
-        f"  {'operations, and what undo and redo keep':<58}{sizes[0] / 1e6:>12,.1f} MB  and {sizes[1] / 1e3:,.0f} KB"
+        f"  {'operations, and what undo and redo keep':<58}{sizes[0] / 1e6:>12,.1f} MB  and "
+        f"{sizes[1] / 1e3:,.0f} KB"
     )
 
 

@@ -1,4 +1,6 @@
-"""Seeded estates of any size: heavy-tailed groups, nesting to depth 8, policies on few groups and fewer accounts."""
+"""Seeded estates of any size: heavy-tailed groups, nesting to depth 8, policies on few groups and
+fewer accounts.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,9 @@ def make(
     linked_groups: int = 400,
     memberships: int = 6,
 ) -> Estate:
-    """An estate with about `memberships` explicit memberships an account and a group for every 20 accounts."""
+    """An estate with about `memberships` explicit memberships an account and a group for every 20
+    accounts.
+    """
     rng = np.random.default_rng(seed)
     groups = max(linked_groups, accounts // 20)
     # Sizes fall off as a power law: a few groups hold nearly everybody, most hold a handful.

@@ -1,4 +1,6 @@
-"""A load generator light enough to leave the other processor to the server: prepared bytes over kept connections."""
+"""A load generator light enough to leave the other processor to the server: prepared bytes over
+kept connections.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,10 @@ class Request:
     data: bytes = field(init=False)
 
     def __post_init__(self) -> None:
-        head = f"POST {self.path} HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: {len(self.body)}\r\n"
+        head = (
+            f"POST {self.path} HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: "
+            f"application/json\r\nContent-Length: {len(self.body)}\r\n"
+        )
         cookie = f"Cookie: {self.cookie}\r\n" if self.cookie else ""
         self.data = f"{head}{cookie}\r\n".encode() + self.body
 
@@ -73,5 +78,7 @@ async def _typed(requests: list[Request], per_second: float) -> list[float]:
 
 
 def latencies(requests: list[Request], per_second: float) -> list[float]:
-    """Seconds that each request took, sorted, when they are sent one after another at an even pace, as by somebody typing."""
+    """Seconds that each request took, sorted, when they are sent one after another at an even pace,
+    as by somebody typing.
+    """
     return sorted(asyncio.run(_typed(requests, per_second)))

@@ -1,4 +1,6 @@
-"""Reading dumps: beside a plain parser, and whether time per byte stays the same however long a line is."""
+"""Reading dumps: beside a plain parser, and whether time per byte stays the same however long a
+line is.
+"""
 
 from __future__ import annotations
 
@@ -84,7 +86,9 @@ def reading() -> None:
     estate = seconds(lambda: _refused(small))
     theirs = seconds(lambda: _plain(small), runs=1)
     print(
-        f"  {'10 MB of it: entries; an estate; a plain LDIF parser':<58}{ours * 1000:>12,.0f} ms  {estate * 1000:,.0f} ms; {theirs * 1000:,.0f} ms"
+        "  "
+        f"{'10 MB of it: entries; an estate; a plain LDIF parser':<58}{ours * 1000:>12,.0f} "
+        f"ms  {estate * 1000:,.0f} ms; {theirs * 1000:,.0f} ms"
     )
     print("  time per byte of one line, by its length:")
     for name, line in (

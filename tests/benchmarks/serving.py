@@ -1,4 +1,6 @@
-"""One worker that serves the application on a database, or an empty endpoint that takes the same body: `serving KIND URL`."""
+"""One worker that serves the application on a database, or an empty endpoint that takes the same
+body: `serving KIND URL`.
+"""
 
 from __future__ import annotations
 

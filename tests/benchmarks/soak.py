@@ -1,6 +1,8 @@
-"""Two hundred people for some minutes, with a load, a killed database and a restart in the middle: `python -m benchmarks.soak`.
+"""Two hundred people for some minutes, with a load, a killed database and a restart in the middle:
+`python -m benchmarks.soak`.
 
-Prints what was answered, how fast, and how much memory was held. Everything runs on loopback in a folder of its own.
+Prints what was answered, how fast, and how much memory was held. Everything runs on loopback in a
+folder of its own.
 """
 
 from __future__ import annotations
@@ -40,7 +42,9 @@ COMMAND = str(Path(sys.executable).parent / "hornfels")
 
 @dataclass
 class Seen:
-    """What was answered: statuses, seconds of those that were served, and what was neither served nor told when to come back."""
+    """What was answered: statuses, seconds of those that were served, and what was neither served
+    nor told when to come back.
+    """
 
     statuses: Counter[str] = field(default_factory=Counter)
     times: list[float] = field(default_factory=list)
@@ -109,7 +113,10 @@ async def person(port: int, cookie: str, ends: float, seen: Seen) -> None:
         number += 1
         await asyncio.sleep(random.expovariate(1 / THINKING))
         method, path, body = asked(number)
-        head = f"{method} {path} HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: hornfels_session={cookie}\r\nContent-Type: application/json\r\n"
+        head = (
+            f"{method} {path} HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: "
+            f"hornfels_session={cookie}\r\nContent-Type: application/json\r\n"
+        )
         begun = time.monotonic()
         try:
             if writer is None:
@@ -242,7 +249,8 @@ def main() -> None:
     print(f"  answers {dict(seen.statuses)}")
     print(f"  neither served nor told when to come back: {dict(seen.wrong) or 'none'}")
     print(
-        f"  served: p50 {times[len(times) // 2] * 1000:.0f} ms, p95 {times[len(times) * 95 // 100] * 1000:.0f} ms, {len(times) / SECONDS:.0f} a second"
+        f"  served: p50 {times[len(times) // 2] * 1000:.0f} ms, p95 "
+        f"{times[len(times) * 95 // 100] * 1000:.0f} ms, {len(times) / SECONDS:.0f} a second"
     )
     print(
         "  memory of the web server: "

@@ -1,4 +1,6 @@
-"""The verdict endpoint against an empty one with the same body, each on a worker of its own, and answers as somebody types."""
+"""The verdict endpoint against an empty one with the same body, each on a worker of its own, and
+answers as somebody types.
+"""
 
 from __future__ import annotations
 
@@ -67,7 +69,8 @@ def served(engine: Engine) -> None:
             share = statistics.median(mine / theirs for mine, theirs in pairs)
             mine, theirs = (statistics.median(side) for side in zip(*pairs, strict=True))
             print(
-                f"  {f'verdicts, candidate × {len(chosen)}':<58}{mine:>12,.0f} /s  {share:.0%} of an empty endpoint's {theirs:,.0f} /s"
+                f"  {f'verdicts, candidate × {len(chosen)}':<58}{mine:>12,.0f} /s  "
+                f"{share:.0%} of an empty endpoint's {theirs:,.0f} /s"
             )
         typed = [
             Request(port, PATH, _body(TYPED[: 1 + n % len(TYPED)], accounts), cookie)
@@ -76,5 +79,6 @@ def served(engine: Engine) -> None:
         times = latencies(typed, per_second=50)
         p50, p99 = times[len(times) // 2], times[len(times) * 99 // 100]
         print(
-            f"  {'as somebody types, 50 a second, three accounts':<58}{p50 * 1000:>12,.2f} ms  99th percentile {p99 * 1000:.1f} ms"
+            f"  {'as somebody types, 50 a second, three accounts':<58}{p50 * 1000:>12,.2f} "
+            f"ms  99th percentile {p99 * 1000:.1f} ms"
         )

@@ -63,7 +63,9 @@ def kept(
     listener: socket.socket,
     tmp_path_factory: pytest.TempPathFactory,
 ) -> Iterator[BrowserContext]:
-    """A browser that keeps what it has read of the pages' code, which is half the time of opening one."""
+    """A browser that keeps what it has read of the pages' code, which is half the time of opening
+    one.
+    """
     context = chromium.launch_persistent_context(
         tmp_path_factory.mktemp("profile"),
         executable_path=executable,
@@ -90,7 +92,8 @@ def anonymous(kept: BrowserContext, address: str) -> Iterator[Page]:
     page = kept.new_page()
     wrong: list[str] = []
     page.on("pageerror", lambda error: wrong.append(str(error)))
-    # Refusals that a test provokes are logged by the browser itself; everything else on the console is a fault.
+    # Refusals that a test provokes are logged by the browser itself; everything else on the console
+    # is a fault.
     page.on(
         "console",
         lambda m: (
@@ -110,7 +113,9 @@ def anonymous(kept: BrowserContext, address: str) -> Iterator[Page]:
 
 @pytest.fixture
 def page(anonymous: Page, address: str, engine: Engine) -> Page:
-    """Signed in as ann, by a session made for her: the way through the door has tests of its own."""
+    """Signed in as ann, by a session made for her: the way through the door has tests of
+    its own.
+    """
     anonymous.context.add_cookies(
         [{"name": COOKIE, "value": token_for(engine, NAME), "url": address}]
     )

@@ -1,4 +1,6 @@
-"""The bench as its users work with it: characters, circumstances, boundaries, suggestions, trials and the card."""
+"""The bench as its users work with it: characters, circumstances, boundaries, suggestions, trials
+and the card.
+"""
 
 from __future__ import annotations
 

@@ -114,7 +114,8 @@ def test_two_drafts_conflict_and_one_keeps_its_own(page: Page) -> None:
     page.goto(first.replace("/strata", "/changes"))
     expect(
         page.get_by_text(
-            "Does not fit live any more: Night operators was changed meanwhile: now minimum length 18"
+            "Does not fit live any more: Night operators was changed meanwhile: now minimum "
+            "length 18"
         )
     ).to_be_visible()
     expect(page.get_by_role("button", name="Publish …")).to_be_disabled()
@@ -192,7 +193,8 @@ def test_a_template_is_read_and_changed_where_the_domain_policy_comes_from(
     page.get_by_role("button", name=re.compile("^Bedrock")).click()
     expect(
         page.get_by_text(
-            "Default Domain Policy says 7 characters: ignored, Observatory account rules comes first"
+            "Default Domain Policy says 7 characters: ignored, Observatory account rules "
+            "comes first"
         )
     ).to_be_visible()
     check_accessibility(page)

@@ -1,4 +1,6 @@
-"""The laws of the frame, held by every state of the interface at every size, by day, by lamplight and in the system's colours."""
+"""The laws of the frame, held by every state of the interface at every size, by day, by lamplight
+and in the system's colours.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,8 @@ AXE_RUN = """async ({ only, but }) => {
   const rules = Object.fromEntries((but ?? []).map(rule => [rule, { enabled: false }]));
   const options = { resultTypes: ["violations"], ...(only ? { runOnly } : { rules }) };
   const { violations } = await axe.run(document, options);
-  return violations.map(v => v.id + ": " + v.nodes.map(n => n.target.join(" ") + " " + n.failureSummary).slice(0, 2).join(" | "));
+  const told = (node) => node.target.join(" ") + " " + node.failureSummary;
+  return violations.map(v => v.id + ": " + v.nodes.slice(0, 2).map(told).join(" | "));
 }"""
 COLOURS = ["color-contrast", "link-in-text-block"]
 """The rules of axe that colours have to do with; all others say the same in every scheme."""
@@ -120,7 +123,9 @@ def test_the_frame_stands_while_reading_and_when_that_fails(
 
 
 def test_the_list_of_states_is_whole() -> None:
-    """Every address, every value kept in one, every panel and everything that opens is in the list."""
+    """Every address, every value kept in one, every panel and everything that opens is in
+    the list.
+    """
     states = [*LIVE, *DRAFTED, *NOBODY]
     sources = {path: path.read_text() for path in SOURCE.rglob("*.tsx")}
     code = "\n".join(sources.values())

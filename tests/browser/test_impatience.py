@@ -1,4 +1,6 @@
-"""What an impatient person does: goes on before the answer is there, leaves in the middle, works in two tabs, outlasts the session."""
+"""What an impatient person does: goes on before the answer is there, leaves in the middle, works in
+two tabs, outlasts the session.
+"""
 
 from __future__ import annotations
 
@@ -227,7 +229,8 @@ def test_what_is_unsaved_when_its_draft_is_published_goes_on_in_live(page: Page)
     line = Slow(page, r"/publish$", "POST")
     page.get_by_role("button", name="Publish now").click()
     expect(page.get_by_role("button", name="Publishing …")).to_be_visible()
-    # What is opened before the answer stays open: the focus is not taken from it by what was done before.
+    # What is opened before the answer stays open: the focus is not taken from it by what was done
+    # before.
     page.get_by_role("button", name=re.compile("unsaved")).click()
     line.let_go()
     expect(page.locator("#take-back")).to_be_visible()
@@ -361,7 +364,8 @@ def test_a_publish_that_live_has_overtaken_shows_the_conflict(
     expect(page.get_by_role("alert")).to_contain_text("Nothing was published")
     expect(
         page.get_by_text(
-            "✕ Does not fit live any more: Night operators was changed meanwhile: now minimum length 15 characters."
+            "✕ Does not fit live any more: Night operators was changed meanwhile: now "
+            "minimum length 15 characters."
         )
     ).to_be_visible()
     expect(page.get_by_role("button", name="Keep mine")).to_be_visible()

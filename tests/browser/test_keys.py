@@ -1,4 +1,6 @@
-"""By the keyboard alone: what the main tasks cost in keys, where the focus goes, and what happens when nobody waits."""
+"""By the keyboard alone: what the main tasks cost in keys, where the focus goes, and what happens
+when nobody waits.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,8 @@ class Keys:
         for _ in range(most):
             if (
                 self.page.evaluate(
-                    "document.activeElement.labels?.[0]?.textContent ?? document.activeElement.textContent"
+                    "document.activeElement.labels?.[0]?.textContent ?? "
+                    "document.activeElement.textContent"
                 )
                 == label
             ):

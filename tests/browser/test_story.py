@@ -44,7 +44,8 @@ def test_strata_show_what_holds_where(page: Page) -> None:
         page.get_by_text("Reaches nobody: linked only to GU-Phrase-Pilot, a universal group.")
     ).to_be_visible()
     cell = grid.get_by_label(
-        "14 accounts: Night operators holds here at 30, through their groups before Visiting astronomers."
+        "14 accounts: Night operators holds here at 30, through their groups before Visiting "
+        "astronomers."
     )
     cell.hover()
     expect(

@@ -1,4 +1,6 @@
-"""Commands that keep a database: load, user add, demo-dump, and how they end when something is missing."""
+"""Commands that keep a database: load, user add, demo-dump, and how they end when something is
+missing.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What is proposed while a policy is written: adjustments mend what they are for, starting points are sound."""
+"""What is proposed while a policy is written: adjustments mend what they are for, starting points
+are sound.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Each kind of operation against an estate that somebody else has changed: what is said, and what is left to do."""
+"""Each kind of operation against an estate that somebody else has changed: what is said, and what
+is left to do.
+"""
 
 from __future__ import annotations
 
@@ -99,7 +101,8 @@ def test_names_links_and_numbers_that_somebody_took(demo: Dump) -> None:
     estate, guid = demo.estate, night(demo.estate)
     added = AddPolicy(policy=GONE, name="keyholders", precedence=9, settings=vars(DEFAULTS))
     assert only_conflict(estate, added)[0] == (
-        "There is already a policy named Keyholders. The directory takes “keyholders” for the same name. Choose another name."
+        "There is already a policy named Keyholders. The directory takes “keyholders” for "
+        "the same name. Choose another name."
     )
     assert (
         only_conflict(estate, added.model_copy(update={"policy": guid}))[0]

@@ -1,4 +1,6 @@
-"""Laws of drafts on random small domains: what is done can be undone, written shortly, kept, and found again by comparison."""
+"""Laws of drafts on random small domains: what is done can be undone, written shortly, kept, and
+found again by comparison.
+"""
 
 from __future__ import annotations
 
@@ -88,7 +90,8 @@ def test_a_draft_is_written_further_from_what_it_makes_already(
 
 @given(worlds(), st.data())
 def test_what_is_done_can_be_undone(world: World, data: st.DataObject) -> None:
-    # Without sources: where one stops saying something, the value it wrote stays on the domain object.
+    # Without sources: where one stops saying something, the value it wrote stays on the domain
+    # object.
     base, after, raw, short = drawn(data, world)
     for operations in (raw, short):
         undone = apply(after, inverse(operations))
@@ -143,7 +146,8 @@ def test_what_somebody_else_changed_is_a_conflict_that_can_be_rebased(
         assert conflict.reason.endswith((".", "anew."))
     mended = {c.index: c.rebased for c in conflicted.conflicts}
     rest = tuple(mended.get(n) or op for n, op in enumerate(mine) if mended.get(n, op) is not None)
-    # A rebased operation fits the moment it was rebased for; what depends on a dropped one may still be told of.
+    # A rebased operation fits the moment it was rebased for; what depends on a dropped one may
+    # still be told of.
     again = apply(theirs, rest)
     assert len(again.conflicts) <= len(conflicted.conflicts)
 

@@ -1,4 +1,6 @@
-"""Who gets which policy: the engine against a naive reading of the rules, on random small domains."""
+"""Who gets which policy: the engine against a naive reading of the rules, on random small
+domains.
+"""
 
 from __future__ import annotations
 

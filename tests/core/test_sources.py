@@ -1,4 +1,6 @@
-"""The domain policy from its sources: the first that says something, enforced ones before the others."""
+"""The domain policy from its sources: the first that says something, enforced ones before the
+others.
+"""
 
 from __future__ import annotations
 

@@ -68,7 +68,8 @@ def test_strength_counts_what_could_have_come_out() -> None:
         [4, 4, 4, 1],
         int(13 * log2(57)),
     )
-    # Fewer words are left to somebody whose name stands in many: the phrase is worth as much all the same.
+    # Fewer words are left to somebody whose name stands in many: the phrase is worth as much all
+    # the same.
     without = suggest(DEFAULTS, Subject("ter", "all ing"), (), "phrase", Random(1))
     assert without.bits in {50, 59}
     assert "ter" not in without.text.lower()

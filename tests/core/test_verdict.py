@@ -312,7 +312,8 @@ def test_what_the_person_is_told() -> None:
         return judge(rules, candidate, SUBJECT, moment or Occasion("reset", NOW, NOW)).told
 
     assert told("Quillon") == (
-        "Refused. It mixes too few kinds of characters. Add one of these: digits, signs such as ! or -. "
+        "Refused. It mixes too few kinds of characters. Add one of these: digits, signs such "
+        "as ! or -. "
         "It contains “Quillon”, from your own name. Leave that out."
     )
     assert (
@@ -326,8 +327,10 @@ def test_what_the_person_is_told() -> None:
     )
     unknown = Occasion("change", NOW, UNKNOWN_TIME)
     assert told("Perigee-Transit-2031", moment=unknown, history_length=2) == (
-        "Accepted as far as can be seen here. It must not be any of your last 2 passwords, the present one included; "
-        "only the directory can check that. It can be changed 1 d after the last change; when that was is not known here."
+        "Accepted as far as can be seen here. It must not be any of your last 2 passwords, "
+        "the present one included; "
+        "only the directory can check that. It can be changed 1 d after the last change; "
+        "when that was is not known here."
     )
 
 

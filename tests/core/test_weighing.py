@@ -67,7 +67,10 @@ def test_it_comes_to_what_the_draft_comes_to(
                 weaker_privileged=(1, 2),
                 expire_at_once=2,
             ),
-            "Hits 1,200 accounts: 6 change policy; weaker for 1,200, 2 of them administrators; 2 passwords expire at once.",
+            (
+                "Hits 1,200 accounts: 6 change policy; weaker for 1,200, 2 of them "
+                "administrators; 2 passwords expire at once."
+            ),
         ),
     ],
 )

@@ -196,7 +196,8 @@ def test_a_draft_that_the_directory_has_taken_up_has_nothing_left_to_do(
 ) -> None:
     base, _, _, short = drawn(data, world)
     draft = tuple(op for op in published(short) if not isinstance(op, GuardPolicy))
-    # A number that comes back by numbering anew fits by accident; what is left then is said to be a conflict.
+    # A number that comes back by numbering anew fits by accident; what is left then is said to be a
+    # conflict.
     assume(not any(isinstance(op, Renumber) for op in draft[1:]))
     directory = Directory(entries(world))
     directory.change(b"".join(write_changes(base, draft, "Title")))

@@ -55,7 +55,10 @@ def test_what_is_written_is_read_again(
 
 @given(st.integers(1, 40))
 def test_the_size_of_the_blocks_read_does_not_matter(size: int) -> None:
-    text = b"version: 1\r\n\r\n# a\r\n  comment\r\ndn: CN=a\r\ncn: on\r\n e\r\n\r\n\r\ndn: CN=b\r\ncn: two\r\n"
+    text = (
+        b"version: 1\r\n\r\n# a\r\n  comment\r\ndn: CN=a\r\ncn: on\r\n e\r\n\r\n\r\ndn: "
+        b"CN=b\r\ncn: two\r\n"
+    )
     whole = entries(text)
     before = ldif.BLOCK
     ldif.BLOCK = size
@@ -75,11 +78,20 @@ def test_the_size_of_the_blocks_read_does_not_matter(size: int) -> None:
         b"dn: CN=x\ncn: Long\n er\n",
         b"version: 1\ndn: CN=x\ncn: Longer\n",
         b"\xef\xbb\xbfversion: 1\n\ndn: CN=x\ncn: Longer",
-        b"# extended LDIF\n# filter: (a=\n b)\n\ndn: CN=x\n# stands\n  between\ncn: Longer\n\n# search result\nsearch: 2\nresult: 0 Success\n\n# numEntries: 1\n",
+        (
+            b"# extended LDIF\n# filter: (a=\n b)\n\ndn: CN=x\n# stands\n  between\ncn: "
+            b"Longer\n\n# search result\nsearch: 2\nresult: 0 Success\n\n# numEntries: 1\n"
+        ),
         b"dn:: " + base64.b64encode(b"CN=x") + b"\nCN:: " + base64.b64encode(b"Longer") + b"\n",
         b"dn: CN=x\nchangetype: add\ncn:Longer\nphoto:< file:///x.jpg\n",
-        b"\n\n\ndn: CN=x\nunknown;lang-en: y\ncn;lang-en: z\ncn;binary: Longer\n\n# refldap://x\nref: ldap://other/\n\n",
-        b"dn: CN=x\ncn: Longer\n\nsearch: 2\nresult: 0 Success\ncontrol: 1.2 false AA==\npagedresults: cookie=AA==\n",
+        (
+            b"\n\n\ndn: CN=x\nunknown;lang-en: y\ncn;lang-en: z\ncn;binary: Longer\n\n# "
+            b"refldap://x\nref: ldap://other/\n\n"
+        ),
+        (
+            b"dn: CN=x\ncn: Longer\n\nsearch: 2\nresult: 0 Success\ncontrol: 1.2 false "
+            b"AA==\npagedresults: cookie=AA==\n"
+        ),
     ],
 )
 def test_ways_to_write_one_entry(text: bytes) -> None:
@@ -87,7 +99,10 @@ def test_ways_to_write_one_entry(text: bytes) -> None:
 
 
 def test_ranges_are_parts_of_one_list() -> None:
-    text = b"dn: CN=g\nmember;range=0-1: CN=a\nmember;range=0-1: CN=b\n\ndn: CN=g\nMember;Range=2-*: CN=c\n"
+    text = (
+        b"dn: CN=g\nmember;range=0-1: CN=a\nmember;range=0-1: CN=b\n\ndn: "
+        b"CN=g\nMember;Range=2-*: CN=c\n"
+    )
     assert [held["member"] for _, _, held in entries(text)] == [[b"CN=a", b"CN=b"], [b"CN=c"]]
 
 
@@ -107,7 +122,10 @@ def test_ranges_are_parts_of_one_list() -> None:
         (b"\x7fELF\x01\x02: x\n", 1, "is not an attribute name"),
         (b"dn: CN=x\nbad attribute: y\n", 2, "is not an attribute name"),
         (
-            b"dn: CN=x\n\n# Old\nDEL:3f2504e0-4f89-11d3-9a0c-0305e82c3301, Deleted Objects\ndn: CN=y\n",
+            (
+                b"dn: CN=x\n\n# Old\nDEL:3f2504e0-4f89-11d3-9a0c-0305e82c3301, Deleted "
+                b"Objects\ndn: CN=y\n"
+            ),
             4,
             "ldapsearch -LLL",
         ),
@@ -206,7 +224,9 @@ def test_what_is_longer_than_any_directory_holds_is_refused_by_line(
 
 
 def test_a_link_list_that_never_ends_is_read_in_one_go() -> None:
-    """Twenty thousand beginnings without an end, which a pattern that looks ahead would take minutes for."""
+    """Twenty thousand beginnings without an end, which a pattern that looks ahead would take
+    minutes for.
+    """
     domain = b"dn: DC=x\nobjectClass: domainDNS\nobjectSid: S-1-5-21-1-2-3\ngPLink: "
     good = b"[LDAP://CN={A},DC=x;2]"
     dump = load_dump(io.BytesIO(domain + good + b"[LDAP://" * 20_000 + b"[ldap://CN={B},DC=x;0]\n"))

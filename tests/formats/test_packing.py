@@ -1,4 +1,6 @@
-"""Dumps packed by gzip or in UTF-16 read as the same dump; what is damaged is called by its name."""
+"""Dumps packed by gzip or in UTF-16 read as the same dump; what is damaged is called by its
+name.
+"""
 
 from __future__ import annotations
 

@@ -61,7 +61,10 @@ def test_a_template_says_what_stands_in_it_and_nothing_else(encoding: str, ends:
         ("[System Access]\nPasswordComplexity = 2", 2, "expected 0 or 1"),
         ("[System Access]\nMinimumPasswordAge = -1", 2, "cannot be negative"),
         (
-            "[Registry Values]\nMACHINE\\System\\CurrentControlSet\\Control\\SAM\\MinimumPasswordLengthAudit=1,16",
+            (
+                "[Registry "
+                "Values]\nMACHINE\\System\\CurrentControlSet\\Control\\SAM\\MinimumPasswordLengthAudit=1,16"
+            ),
             2,
             "expected '4,'",
         ),
@@ -95,7 +98,9 @@ MACHINE\\Software\\Other=1,"text; more"
 [Privilege Rights]
 SeBackupPrivilege = *S-1-5-32-544
 """
-"""As files are: comments behind values, quoted numbers, other spelling, a line separator of Unicode inside a value."""
+"""As files are: comments behind values, quoted numbers, other spelling, a line separator of Unicode
+inside a value.
+"""
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-16", "utf-16-le", "utf-16-be", "cp1252"])
@@ -141,7 +146,10 @@ def test_a_template_comes_back_as_it_was_written(
     template: Template, before: Template, ends: str, cut: bool
 ) -> None:
     assert read_template(write_template(template)) == template
-    other = f"[Event Audit]{ends}; kept{ends}AuditSystemEvents = 3{ends}{ends}[Group Membership]{ends}*S-1-5__Members = a{ends}"
+    other = (
+        f"[Event Audit]{ends}; kept{ends}AuditSystemEvents = 3{ends}{ends}[Group "
+        f"Membership]{ends}*S-1-5__Members = a{ends}"
+    )
     file = write_template(before).decode("utf-16").replace("\r\n", ends) + other
     data = (file.removesuffix(ends) if cut else file).encode("utf-16")
     written = write_template(template, data)

@@ -67,13 +67,15 @@ def test_drafts_of_the_version_before_can_still_be_undone_and_redone(
     with engine.begin() as connection:
         connection.execute(
             text(
-                "INSERT INTO domains (id, dns_name, estate_id, version, dn, sid, linked_groups, settings, gpo_links, notices, source) "
+                "INSERT INTO domains (id, dns_name, estate_id, version, dn, sid, "
+                "linked_groups, settings, gpo_links, notices, source) "
                 "VALUES (1, 'x', 1, 1, 'DC=x', '', 'global', '{}', '[]', '[]', '')"
             )
         )
         connection.execute(
             text(
-                "INSERT INTO drafts (id, domain_id, title, reason, author, state, operations, past, future, version, changed_by) "
+                "INSERT INTO drafts (id, domain_id, title, reason, author, state, "
+                "operations, past, future, version, changed_by) "
                 "VALUES (1, 1, 'T', '', 'ann', 'open', :now, :past, :future, 1, 'ann')"
             ),
             {

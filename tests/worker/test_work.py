@@ -1,4 +1,6 @@
-"""Jobs: done once however often they are begun, taken up again when their worker is gone, stopped, swept."""
+"""Jobs: done once however often they are begun, taken up again when their worker is gone, stopped,
+swept.
+"""
 
 from __future__ import annotations
 
@@ -30,12 +32,18 @@ from hornfels.worker.work import GONE, do
 from persons import as_user, let_in
 
 COMMAND = Path(sys.executable).parent / "hornfels"
-DOMAIN_ENTRY = b"dn: DC=wide,DC=example\nobjectClass: domainDNS\nobjectSid: S-1-5-21-1-2-3\nminPwdLength: 7\nmsDS-Behavior-Version: 7\n\n"
+DOMAIN_ENTRY = (
+    b"dn: DC=wide,DC=example\nobjectClass: domainDNS\nobjectSid: S-1-5-21-1-2-3\nminPwdLength: "
+    b"7\nmsDS-Behavior-Version: 7\n\n"
+)
 
 
 def dump_of(accounts: int) -> bytes:
     return DOMAIN_ENTRY + b"".join(
-        b"dn: CN=Person %d,DC=wide,DC=example\nobjectClass: user\nsAMAccountName: person%d\nobjectSid: S-1-5-21-1-2-3-%d\n\n"
+        (
+            b"dn: CN=Person %d,DC=wide,DC=example\nobjectClass: user\nsAMAccountName: "
+            b"person%d\nobjectSid: S-1-5-21-1-2-3-%d\n\n"
+        )
         % (n, n, n + 2000)
         for n in range(accounts)
     )

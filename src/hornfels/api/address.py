@@ -1,4 +1,6 @@
-"""Addresses with any name in them: a slash inside a name is no separator, and what no text can hold is refused."""
+"""Addresses with any name in them: a slash inside a name is no separator, and what no text can hold
+is refused.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ class UnreadableAddressError(ValueError):
 
 
 def canonical(scope: Scope) -> str:
-    """The path of a request with the slashes inside its parts kept apart. Raises `UnreadableAddressError`."""
+    """The path of a request with the slashes inside its parts kept apart. Raises
+    `UnreadableAddressError`.
+    """
     raw: bytes = scope.get("raw_path") or scope["path"].encode()
     query: bytes = scope.get("query_string", b"")
     try:

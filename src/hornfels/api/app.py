@@ -77,7 +77,9 @@ _MOST_UPLOADS = 4
 
 
 def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
-    """The application on a database whose schema is up to date. ``hosts`` are the names it answers to, None for any."""
+    """The application on a database whose schema is up to date. ``hosts`` are the names it answers
+    to, None for any.
+    """
     app = FastAPI(
         title="Hornfels",
         docs_url=None,
@@ -129,7 +131,8 @@ def include(app: FastAPI) -> None:
 
 @contextlib.asynccontextmanager
 async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
-    # One thread for each request and upload at work, so that none waits for a thread with a connection in hand.
+    # One thread for each request and upload at work, so that none waits for a thread with a
+    # connection in hand.
     anyio.to_thread.current_default_thread_limiter().total_tokens = AT_WORK + _MOST_UPLOADS
     # The event loop gets its turn soon, however busy the threads are.
     sys.setswitchinterval(0.001)
@@ -180,7 +183,9 @@ async def _refused(request: Request, error: Exception) -> Response:
 
 
 async def _invalid(request: Request, error: Exception) -> JSONResponse:
-    """What is wrong and where, without the value, which may be a candidate password; nor may its name where it is surplus."""
+    """What is wrong and where, without the value, which may be a candidate password; nor may its
+    name where it is surplus.
+    """
     assert isinstance(error, RequestValidationError)  # noqa: S101
     secret = request.url.path.endswith(SECRET_PATHS)
     found = []

@@ -1,4 +1,6 @@
-"""What the bench says and takes. Candidates and earlier passwords come in request bodies and never go back."""
+"""What the bench says and takes. Candidates and earlier passwords come in request bodies and never
+go back.
+"""
 
 from __future__ import annotations
 
@@ -59,7 +61,9 @@ class RuleAnswer(BaseModel):
 
 
 class AttemptColumn(BaseModel):
-    """What every rule says to the candidate for one account. Without an account, for anybody under the policy."""
+    """What every rule says to the candidate for one account. Without an account, for anybody under
+    the policy.
+    """
 
     account: str | None
     display_name: str
@@ -74,7 +78,9 @@ class AttemptColumn(BaseModel):
 
 
 class PlaceInfo(BaseModel):
-    """One character (Unicode code point) of the candidate: its group, and the UTF-16 units it counts for."""
+    """One character (Unicode code point) of the candidate: its group, and the UTF-16 units it
+    counts for.
+    """
 
     group: Group | None
     units: int
@@ -95,7 +101,9 @@ class BriefVerdict(BaseModel):
 
 
 class ManyAnswer(BaseModel):
-    """``verdicts[c][a]`` is for candidate ``c`` on account ``a``, both in the order they were sent."""
+    """``verdicts[c][a]`` is for candidate ``c`` on account ``a``, both in the order they
+    were sent.
+    """
 
     accounts: list[str]
     verdicts: list[list[BriefVerdict]]
@@ -135,7 +143,9 @@ class BoundariesAsked(OnePolicy):
 
 
 class BoundaryInfo(BaseModel):
-    """An invented candidate on one side of a rule, and its circumstances; `back` 0 if it was never in use."""
+    """An invented candidate on one side of a rule, and its circumstances; `back` 0 if it was never
+    in use.
+    """
 
     about: str
     rule: str | None = Field(description="the only rule that refuses it, null if it passes")
@@ -157,13 +167,17 @@ def not_blank(text: str) -> str:
 
 
 class TrialNew(Strict):
-    """A candidate to keep with the verdict it must get. It is stored and shown to everybody: only an invented one."""
+    """A candidate to keep with the verdict it must get. It is stored and shown to everybody: only
+    an invented one.
+    """
 
     title: Annotated[Title, AfterValidator(not_blank)] = Field(max_length=200)
     candidate: SecretStr = Field(max_length=256)
     kind: Literal["account", "population", "group"]
     target: Name = Field(
-        description="an account’s name, of which “population” takes the whole population, or a group’s name"
+        description=(
+            "an account’s name, of which “population” takes the whole population, or a group’s name"
+        )
     )
     expected: Literal["accepted", "refused"]
     rule: Literal["", "length", "complexity", "own_name"] = Field(
@@ -173,7 +187,9 @@ class TrialNew(Strict):
 
 
 class TrialInfo(BaseModel):
-    """A kept trial, and what comes of it here and live. ``met`` is null where nobody is left to try it on."""
+    """A kept trial, and what comes of it here and live. ``met`` is null where nobody is left to try
+    it on.
+    """
 
     id: int
     title: str

@@ -1,4 +1,6 @@
-"""Request bodies: how large they may be where, read whole before anybody waits for a place at work."""
+"""Request bodies: how large they may be where, read whole before anybody waits for a place
+at work.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,9 @@ STREAMED = "/api/loads"
 """What reads its body itself, piece by piece."""
 
 SECRET_PATHS = ("/verdicts", "/verdicts/many", "/suggestions", "/trials")
-"""Whose bodies may hold a candidate password anywhere, in the name of a field that does not exist too."""
+"""Whose bodies may hold a candidate password anywhere, in the name of a field that does not exist
+too.
+"""
 
 _SECRET_FIELDS = (
     "candidate",
@@ -62,7 +66,9 @@ def limit_of(path: str) -> int:
 
 
 async def whole(path: str, headers: Headers, receive: Receive) -> bytes:
-    """The body of a request. Raises `RefusedBodyError` if it is too large, too slow, or holds text that nothing can store."""
+    """The body of a request. Raises `RefusedBodyError` if it is too large, too slow, or holds text
+    that nothing can store.
+    """
     most = limit_of(path)
     if _announced(headers) > most:
         raise RefusedBodyError(_too_large(most))
@@ -109,7 +115,9 @@ def _too_large(most: int) -> JSONResponse:
 
 
 def _refuse_unstorable(body: bytes, *, named: bool) -> None:
-    """NUL and halves of surrogate pairs can be written in JSON, and no text anywhere may hold them."""
+    """NUL and halves of surrogate pairs can be written in JSON, and no text anywhere may
+    hold them.
+    """
     try:
         place = _unstorable(json.loads(body))
     except (ValueError, RecursionError):
@@ -129,7 +137,9 @@ def storable(text: str) -> bool:
 
 
 def _unstorable(value: Any) -> str | None:
-    """The place of the first text that cannot be stored, without its own name where that is the culprit."""
+    """The place of the first text that cannot be stored, without its own name where that is the
+    culprit.
+    """
     if isinstance(value, str):
         return None if storable(value) else ""
     if isinstance(value, dict):

@@ -14,7 +14,9 @@ from hornfels.store.models import DomainRow
 
 
 def get_session(request: Request) -> Iterator[Session]:
-    """A session that takes a connection when it is first used, and gives it back before the answer is sent."""
+    """A session that takes a connection when it is first used, and gives it back before the answer
+    is sent.
+    """
     with Session(request.app.state.engine) as session:
         yield session
 
@@ -40,7 +42,9 @@ async def get_snapshots(request: Request) -> Snapshots:
 
 
 DRAFT_MARK = "~"
-"""Between a domain and a draft in an address: ``sky.tarnholt.example~12`` is the domain as draft 12 would make it."""
+"""Between a domain and a draft in an address: ``sky.tarnholt.example~12`` is the domain as draft 12
+would make it.
+"""
 _PLACE = re.compile(rf"(?P<name>.+){DRAFT_MARK}(?P<draft>[^{DRAFT_MARK}]{{0,20}})", re.DOTALL)
 
 Renewal = Annotated[Snapshots, Depends(get_snapshots)]
@@ -51,7 +55,9 @@ def get_snapshot(domain: str, _user: User, snapshots: Renewal) -> Snapshot:
 
 
 def snapshot_at(place: str, snapshots: Snapshots) -> Snapshot:
-    """What lies at a place in an address. Holds no connection afterwards. Raises 404 for what is not there."""
+    """What lies at a place in an address. Holds no connection afterwards. Raises 404 for what is
+    not there.
+    """
     marked = _PLACE.fullmatch(place)
     found = snapshots.of(marked["name"]) if marked else None
     if marked and found:
@@ -68,7 +74,10 @@ def snapshot_at(place: str, snapshots: Snapshots) -> Snapshot:
     if found is None:
         raise HTTPException(
             404,
-            f"There is no domain '{(marked['name'] if marked else place)[:200]}' here. Load a dump of it on Sources.",
+            (
+                f"There is no domain '{(marked['name'] if marked else place)[:200]}' here. Load "
+                "a dump of it on Sources."
+            ),
         )
     return found
 

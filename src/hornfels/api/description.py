@@ -14,9 +14,11 @@ _TEMPLATE = "#/components/schemas/{model}"
 
 
 def describe(app: FastAPI) -> None:
-    """Let an application describe the refusals of whoever stands before the routes, for every operation of theirs.
+    """Let an application describe the refusals of whoever stands before the routes, for every
+    operation of theirs.
 
-    Not declared at the routes: each declaration would be made ready for answering, sixty times over at every start.
+    Not declared at the routes: each declaration would be made ready for answering, sixty times over
+    at every start.
     """
 
     def openapi() -> dict[str, Any]:

@@ -1,4 +1,6 @@
-"""How a route changes the draft that is shown: all of its operations or none, written as shortly as they can be."""
+"""How a route changes the draft that is shown: all of its operations or none, written as shortly as
+they can be.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,9 @@ from hornfels.store import drafts
 from hornfels.store.models import DraftRow
 
 MOVED = "Draft-Moved"
-"""The header that says from which version to which a write has taken the draft, so that a browser knows its own writes."""
+"""The header that says from which version to which a write has taken the draft, so that a browser
+knows its own writes.
+"""
 
 _FIELDS = {
     "rename_policy": "name",
@@ -47,7 +51,9 @@ class Editing:
         self._response = response
 
     def row(self, version: int | None = None) -> DraftRow:
-        """The draft's row, held until the transaction ends; refused if it is not the version that was seen, where one is named."""
+        """The draft's row, held until the transaction ends; refused if it is not the version that
+        was seen, where one is named.
+        """
         try:
             row = drafts.find(
                 self.database,
@@ -62,7 +68,9 @@ class Editing:
         return row
 
     def saved(self, row: DraftRow, before: int, made: Extended | None = None) -> Snapshot:
-        """Commit, say how far the draft has moved from the version `before`, and give its new snapshot, `made` of what is known."""
+        """Commit, say how far the draft has moved from the version `before`, and give its new
+        snapshot, `made` of what is known.
+        """
         self._response.headers[MOVED] = f"{before} {row.version}"
         state = drafts.state_of(row)
         self.database.commit()

@@ -1,4 +1,6 @@
-"""What stands before every route: hosts and origins, who is signed in, the body's size, a place at work, safe headers."""
+"""What stands before every route: hosts and origins, who is signed in, the body's size, a place at
+work, safe headers.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,8 @@ _EVENTS = re.compile(r"/api/jobs/[^/]+/events")
 _HEADERS = [
     (
         b"content-security-policy",
-        b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
+        b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
+        b"font-src 'self'; "
         b"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
     ),
     (b"x-content-type-options", b"nosniff"),
@@ -51,7 +54,9 @@ _log = logging.getLogger(__name__)
 
 
 class Guard:
-    """An ASGI application in front of another. ``hosts`` are the names that the server answers to, None for any."""
+    """An ASGI application in front of another. ``hosts`` are the names that the server answers to,
+    None for any.
+    """
 
     def __init__(
         self,
@@ -83,7 +88,10 @@ class Guard:
             place = "".join(traceback.format_tb(error.__traceback__)[-6:])
             _log.error("Request %s failed with %s at\n%s", request_id, type(error).__name__, place)
             if not answer.started:
-                words = f"Something went wrong inside Hornfels. Nothing more is known here; the log has it under {request_id}."
+                words = (
+                    "Something went wrong inside Hornfels. Nothing more is known here; the log "
+                    f"has it under {request_id}."
+                )
                 await refusal(500, words)(scope, receive, answer)
 
     async def _guarded(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -130,7 +138,8 @@ class Guard:
             answer.append(message)
 
         if path == SESSION and scope["method"] == "POST":
-            # Signing in has a queue of its own, so that strangers take no place from anybody who is signed in.
+            # Signing in has a queue of its own, so that strangers take no place from anybody who is
+            # signed in.
             await self._app(scope, receive, keep)
         else:
             async with self._turnstile.place():
@@ -147,7 +156,10 @@ class Guard:
             shown = _name(host)[:60] if host.isprintable() else ""
             return refusal(
                 421,
-                f"Hornfels does not answer to “{shown}” here. Name it in HORNFELS_HOSTS when starting Hornfels.",
+                (
+                    f"Hornfels does not answer to “{shown}” here. Name it in HORNFELS_HOSTS when "
+                    "starting Hornfels."
+                ),
             )
         origin = headers.get("origin")
         if (

@@ -21,7 +21,9 @@ class Readiness(BaseModel):
 
 
 class Health:
-    """Asks the database by a connection of its own, so that a full pool does not look like a dead database."""
+    """Asks the database by a connection of its own, so that a full pool does not look like a dead
+    database.
+    """
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
@@ -43,7 +45,10 @@ class Health:
                     connection.execute(
                         "CREATE TEMPORARY TABLE probe ON COMMIT DROP AS SELECT 1 AS one"
                     )
-                alive = "SELECT count(*) FROM procrastinate_workers WHERE last_heartbeat > now() - interval '30 seconds'"
+                alive = (
+                    "SELECT count(*) FROM procrastinate_workers WHERE last_heartbeat > now() - "
+                    "interval '30 seconds'"
+                )
                 found = connection.execute(alive).fetchone()
         except psycopg.errors.DiskFull:
             return FULL

@@ -29,7 +29,9 @@ class Lately(Generic[K, V]):
         self._held: dict[K, tuple[float, V]] = {}
 
     async def of(self, key: K, read: Callable[[], V]) -> V:
-        """The value at a key; raises what `read` raises, and `FullError` if too many ask for other keys at once."""
+        """The value at a key; raises what `read` raises, and `FullError` if too many ask for other
+        keys at once.
+        """
         held = self._held.get(key)
         if held and held[0] > time.monotonic():
             return held[1]

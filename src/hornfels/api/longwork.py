@@ -1,4 +1,6 @@
-"""Work on many accounts: handed to a worker, and what it found kept for as long as nothing changes."""
+"""Work on many accounts: handed to a worker, and what it found kept for as long as nothing
+changes.
+"""
 
 from __future__ import annotations
 
@@ -54,7 +56,9 @@ def findings_of(engine: Engine, current: Snapshot, user: str) -> list[Finding] |
 
 
 def outcomes_of(engine: Engine, current: Snapshot, kept: Kept, user: str) -> dict[int, Told] | None:
-    """What comes of the trials at a place, by their numbers; None while a worker is still running them."""
+    """What comes of the trials at a place, by their numbers; None while a worker is still running
+    them.
+    """
     if len(current.estate.accounts) < MANY:
         return _outcomes(current, kept)
     return _told(_answer(engine, current, "trials", key_of(current, kept), user), "outcomes")
@@ -63,7 +67,9 @@ def outcomes_of(engine: Engine, current: Snapshot, kept: Kept, user: str) -> dic
 def outcomes_once_published(
     engine: Engine, current: Snapshot, kept: Kept, user: str
 ) -> dict[int, Told] | None:
-    """What would come of the trials once the draft is published, by their numbers; None while a worker is still running them."""
+    """What would come of the trials once the draft is published, by their numbers; None while a
+    worker is still running them.
+    """
     if len(current.estate.accounts) < MANY:
         return _outcomes(current.published, kept)
     return _told(_answer(engine, current, "trials", key_of(current, kept), user), "published")
@@ -87,7 +93,9 @@ def written_findings(found: Iterable[Finding]) -> dict[str, Any]:
 
 
 def written_outcomes(current: Snapshot, kept: Kept) -> dict[str, Any]:
-    """What comes of trials as a job's result: as the draft shows the domain, and once it is published."""
+    """What comes of trials as a job's result: as the draft shows the domain, and once it is
+    published.
+    """
     shown = {"outcomes": current, "published": current.published}
     return {
         name: {str(number): asdict(told) for number, told in _outcomes(of, kept).items()}

@@ -1,4 +1,6 @@
-"""What is answered when the database does not do what it should: whether it is away, full, busy, or at odds with us."""
+"""What is answered when the database does not do what it should: whether it is away, full, busy, or
+at odds with us.
+"""
 
 from __future__ import annotations
 
@@ -21,9 +23,18 @@ _BUSY = ("55P03", "57014", "40P01", "40001", "53200", "53300", "25P03")
 _AWAY = ("57P", "08", "58", "53", "XX001")
 """Classes of errors after which the server is gone or going."""
 
-AWAY = "The database does not answer. Nothing was changed; Hornfels goes on by itself as soon as it is back."
-FULL = "The database cannot write: its disk is full. Nothing was changed; make room, and Hornfels goes on by itself."
-BUSY = "The database is busy with something that is in the way. Nothing was changed; try again in a moment."
+AWAY = (
+    "The database does not answer. Nothing was changed; Hornfels goes on by itself as soon as it "
+    "is back."
+)
+FULL = (
+    "The database cannot write: its disk is full. Nothing was changed; make room, and Hornfels "
+    "goes on by itself."
+)
+BUSY = (
+    "The database is busy with something that is in the way. Nothing was changed; try again in a "
+    "moment."
+)
 
 
 def answer_database(error: DBAPIError | PoolTimeoutError) -> JSONResponse:

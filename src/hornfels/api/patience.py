@@ -1,4 +1,6 @@
-"""HTTP connections that do not stand for ever: who sends too slowly, too much before the body, or does not read, is let go."""
+"""HTTP connections that do not stand for ever: who sends too slowly, too much before the body, or
+does not read, is let go.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,8 @@ from typing import Any
 from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
 HEAD_SECONDS = 10.0
-"""From the first byte of a request, or from the connection being made, to the end of its headers."""
+"""From the first byte of a request, or from the connection being made, to the end of its headers.
+"""
 REST_SECONDS = 30.0
 """For the rest of a body that nobody reads any more because the answer is given."""
 LINGER_SECONDS = 1.0
@@ -24,7 +27,10 @@ MOST_CONNECTIONS = 1000
 
 def _refusal(status: str, words: str, more: str = "") -> bytes:
     body = json.dumps({"detail": words}).encode()
-    head = f"HTTP/1.1 {status}\r\nContent-Type: application/json\r\nContent-Length: {len(body)}\r\n{more}Connection: close\r\n\r\n"
+    head = (
+        f"HTTP/1.1 {status}\r\nContent-Type: application/json\r\nContent-Length: "
+        f"{len(body)}\r\n{more}Connection: close\r\n\r\n"
+    )
     return head.encode() + body
 
 

@@ -1,4 +1,6 @@
-"""How a domain stands, as the last moment showed it, so that verdicts as somebody types cost no database."""
+"""How a domain stands, as the last moment showed it, so that verdicts as somebody types cost no
+database.
+"""
 
 from __future__ import annotations
 
@@ -11,14 +13,18 @@ from hornfels.api.lately import Lately
 from hornfels.api.snapshot import Snapshot, Snapshots
 
 LIFETIME = 0.25
-"""Seconds after which the database is asked again: so late may a verdict learn what another process changed."""
+"""Seconds after which the database is asked again: so late may a verdict learn what another process
+changed.
+"""
 
 RECENT_PATHS = ("/verdicts", "/verdicts/many")
 """What reads `Recent` and changes nothing. Any other request empties it."""
 
 
 class Recent:
-    """Snapshots by their place in the address. Whatever changes through this process empties it: see `forget`."""
+    """Snapshots by their place in the address. Whatever changes through this process empties it:
+    see `forget`.
+    """
 
     def __init__(self, snapshots: Snapshots) -> None:
         self._snapshots = snapshots
@@ -37,7 +43,8 @@ class Recent:
 
     def _read(self, place: str) -> Snapshot:
         snapshot = snapshot_at(place, self._snapshots)
-        # Here, where nobody else waits for it: resolving a million accounts would hold up every request.
+        # Here, where nobody else waits for it: resolving a million accounts would hold up every
+        # request.
         _ = snapshot.resolution.winner_of_account, snapshot.rules
         return snapshot
 

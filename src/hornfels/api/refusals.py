@@ -12,7 +12,9 @@ class FieldProblem(BaseModel):
     """What is wrong with one field of a request, and the repair."""
 
     field: str = Field(
-        description="the field, with dots between the parts of its place; empty for the request as a whole"
+        description=(
+            "the field, with dots between the parts of its place; empty for the request as a whole"
+        )
     )
     message: str
 
@@ -57,7 +59,9 @@ EVERYWHERE: dict[int, type[BaseModel]] = {
     status: Invalid if status == 422 else Refusal
     for status in (400, 401, 403, 404, 408, 409, 413, 421, 422, 431, 500, 503)
 }
-"""What any route may answer besides its own: whoever stands before the routes refuses in these ways."""
+"""What any route may answer besides its own: whoever stands before the routes refuses in these
+ways.
+"""
 
 
 def answers(*statuses: int) -> dict[int | str, dict[str, Any]]:

@@ -1,4 +1,6 @@
-"""What the API says and takes. Spans are seconds, null for never / until unlocked; moments are ISO 8601 in UTC."""
+"""What the API says and takes. Spans are seconds, null for never / until unlocked; moments are ISO
+8601 in UTC.
+"""
 
 from __future__ import annotations
 
@@ -215,7 +217,9 @@ class SettingImpactInfo(BaseModel):
 
 
 class ImpactInfo(BaseModel):
-    """What a draft does to people. ``expiring`` counts passwords for each of the next days, ``expiring_before`` as it is live."""
+    """What a draft does to people. ``expiring`` counts passwords for each of the next days,
+    ``expiring_before`` as it is live.
+    """
 
     accounts: int
     transfers: list[TransferInfo]
@@ -316,7 +320,9 @@ class IgnoredInfo(BaseModel):
 
 
 class OriginInfo(BaseModel):
-    """Who says one setting of the domain policy, and who is ignored. An empty source: none that was read says anything."""
+    """Who says one setting of the domain policy, and who is ignored. An empty source: none that was
+    read says anything.
+    """
 
     key: str
     label: str
@@ -328,7 +334,8 @@ class OriginInfo(BaseModel):
 
 
 class GpoSource(BaseModel):
-    """A group policy object linked somewhere; only those at the domain root write the domain policy.
+    """A group policy object linked somewhere; only those at the domain root write the domain
+    policy.
 
     ``says`` holds what its template says, spans in seconds; null where the template was not read.
     """
@@ -382,7 +389,9 @@ class Unlisted(BaseModel):
 
 
 class WhatIf(Strict):
-    """A change to weigh: another number or place for a policy, or a link to a group made or taken away."""
+    """A change to weigh: another number or place for a policy, or a link to a group made or taken
+    away.
+    """
 
     guid: UUID
     precedence: int | None = None
@@ -574,7 +583,9 @@ class AttributeInfo(BaseModel):
 
 
 class SourceEdit(Strict):
-    """What the template of one group policy object is to say; a setting under ``unset`` is to say nothing."""
+    """What the template of one group policy object is to say; a setting under ``unset`` is to say
+    nothing.
+    """
 
     gpo: str = Field(max_length=4000)
     settings: dict[str, SettingValue] = {}
@@ -813,7 +824,9 @@ class JobInfo(BaseModel):
     step: str
     done: int = Field(description="how much of the step is done")
     of: int = Field(
-        description="of how much, 0 where that is not known; bytes while reading, rows while storing"
+        description=(
+            "of how much, 0 where that is not known; bytes while reading, rows while storing"
+        )
     )
     rate: float = Field(description="how much of it a second, 0 where that is not known yet")
     left: float | None = Field(

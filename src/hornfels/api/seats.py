@@ -23,7 +23,9 @@ Column = dict[str, Any]
 
 @dataclass
 class Seat:
-    """An account, or anybody under a policy, with the rules it is under. ``head`` is what no candidate changes of its column."""
+    """An account, or anybody under a policy, with the rules it is under. ``head`` is what no
+    candidate changes of its column.
+    """
 
     subject: Subject
     password_set: int
@@ -38,7 +40,8 @@ class Seat:
         return Judge(self.rules, self.subject, moment, render)
 
     def column(self, moment: Occasion) -> Judge[Column]:
-        """Judges to whole columns. Kept for the same moment: who types sends many candidates in one second.
+        """Judges to whole columns. Kept for the same moment: who types sends many candidates in one
+        second.
 
         Earlier passwords are not kept, not even for that second.
         """
@@ -71,7 +74,9 @@ class Seat:
 
 
 def ready(current: Snapshot, accounts: Iterable[str]) -> bool:
-    """Whether `seat_of` has an answer for these accounts at hand, without a search through all names."""
+    """Whether `seat_of` has an answer for these accounts at hand, without a search through all
+    names.
+    """
     return all(name in current.seats for name in accounts)
 
 

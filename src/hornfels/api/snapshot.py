@@ -1,4 +1,6 @@
-"""The present estate of each domain, resolved and kept in memory for as long as the database holds the same version of it."""
+"""The present estate of each domain, resolved and kept in memory for as long as the database holds
+the same version of it.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +46,9 @@ class PolicyMeta:
 
 @dataclass(frozen=True)
 class Told:
-    """What came of a trial, for people. ``met`` is None where there is nobody to try it on; ``account`` has another verdict."""
+    """What came of a trial, for people. ``met`` is None where there is nobody to try it on;
+    ``account`` has another verdict.
+    """
 
     met: bool | None
     accounts: int
@@ -102,7 +106,9 @@ class Snapshot:
 
     @cached_property
     def live_winners(self) -> Int32:
-        """Every account's live policy by its number here: −1 for the domain policy, −2 for a policy that the draft removes."""
+        """Every account's live policy by its number here: −1 for the domain policy, −2 for a policy
+        that the draft removes.
+        """
         live = self.draft.live if self.draft else self
         numbers = [self.index.get(p.guid, -2) for p in live.estate.policies]
         return np.array([*numbers, -1], dtype=np.int32)[live.resolution.winner_of_account]
@@ -114,7 +120,9 @@ class Snapshot:
 
     @cached_property
     def rules(self) -> dict[int, tuple[Rule, ...]]:
-        """Every policy compiled, the domain policy under −1. Only that one can have an audit length."""
+        """Every policy compiled, the domain policy under −1. Only that one can have an audit
+        length.
+        """
         compiled = {
             p: compile_policy(settings_of(self.estate, p)) for p in range(len(self.estate.policies))
         }
@@ -137,7 +145,9 @@ class Snapshot:
         return replace(self, estate=apply(draft.live.estate, published(draft.operations)).estate)
 
     def outcome(self, trial: Trial) -> Told:
-        """What comes of a trial here, run once for each version; on a million accounts it takes seconds."""
+        """What comes of a trial here, run once for each version; on a million accounts it takes
+        seconds.
+        """
         found = self._outcomes.get(trial)
         if found is None:
             whom = targets(trial, self.estate, self.live.estate, self.live.resolution)
@@ -165,7 +175,9 @@ class Snapshot:
 
 @dataclass(frozen=True)
 class Tally:
-    """What a draft does, in numbers: changes, those that do not fit, those that are so already; and whether nothing is left."""
+    """What a draft does, in numbers: changes, those that do not fit, those that are so already; and
+    whether nothing is left.
+    """
 
     changes: int
     conflicts: int
@@ -186,7 +198,9 @@ MOST_DRAFTS = 4
 
 
 class Snapshots:
-    """Snapshots by domain, renewed when the stored version moves on. A policy edit keeps the directory's columns."""
+    """Snapshots by domain, renewed when the stored version moves on. A policy edit keeps the
+    directory's columns.
+    """
 
     def __init__(self, engine: Engine) -> None:
         # One consistent view, whatever is being edited or loaded meanwhile.
@@ -198,7 +212,9 @@ class Snapshots:
         self._tallies: dict[tuple[int, int, int, int], Tally] = {}
 
     def with_draft(self, live: Snapshot, draft: int) -> Snapshot:
-        """The domain as an open draft would make it. Raises LookupError if there is no such draft."""
+        """The domain as an open draft would make it. Raises LookupError if there is no such
+        draft.
+        """
         with Session(self._engine) as session:
             state = drafts.state_of(drafts.find(session, live.domain_id, draft, whole=False))
             held = self._drafts.get(draft)
@@ -242,7 +258,9 @@ class Snapshots:
         return fresh
 
     def in_short(self, session: Session, live: Snapshot) -> list[tuple[drafts.State, Tally]]:
-        """The open drafts of a domain, the latest changed first, with what each does; a long one is gone through once."""
+        """The open drafts of a domain, the latest changed first, with what each does; a long one is
+        gone through once.
+        """
         found = []
         if len(self._tallies) >= MOST_TALLIES:
             self._tallies.clear()
@@ -260,11 +278,13 @@ class Snapshots:
     def of(self, dns_name: str, session: Session | None = None) -> Snapshot | None:
         """The present snapshot of a domain, None if there is no such domain.
 
-        It takes a connection of its own for a moment, unless it is given a session, which then holds the domain's row.
+        It takes a connection of its own for a moment, unless it is given a session, which then
+        holds the domain's row.
         """
         if session is not None:
             return self._renewed(session, dns_name)
-        # Closed before anything is waited for: a connection in hand is what others may be waiting for.
+        # Closed before anything is waited for: a connection in hand is what others may be waiting
+        # for.
         with Session(self._engine) as own:
             seen = _version(own, dns_name)
         if seen is None:
@@ -300,7 +320,8 @@ class Snapshots:
         fresh = _read(session, dns_name, held)
         self._held[dns_name] = fresh
         if held is None or held.estate_id != fresh.estate_id:
-            # Seconds for a million accounts, and nobody waits for it unless they ask for it just now.
+            # Seconds for a million accounts, and nobody waits for it unless they ask for it just
+            # now.
             threading.Thread(target=fresh.roster.prime, name="roster", daemon=True).start()
         return fresh
 

@@ -1,4 +1,6 @@
-"""Only so many requests at work at a time, and a short queue: who cannot be served soon is told so at once."""
+"""Only so many requests at work at a time, and a short queue: who cannot be served soon is told so
+at once.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,9 @@ T = TypeVar("T")
 A = TypeVarTuple("A")
 
 AT_WORK = 6
-"""Requests at work, each with at most one thread and one connection. More would only take turns on one processor."""
+"""Requests at work, each with at most one thread and one connection. More would only take turns on
+one processor.
+"""
 WAITING = 40
 PATIENCE = 0.7
 """Seconds that one waits for its turn."""

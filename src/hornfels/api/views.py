@@ -116,7 +116,9 @@ def policy_guid(current: Snapshot, policy: int) -> str | None:
 
 
 def policy_number(current: Snapshot, key: str) -> int | None:
-    """The policy with a GUID as in the address, “domain” for the domain policy; None if there is none."""
+    """The policy with a GUID as in the address, “domain” for the domain policy; None if there is
+    none.
+    """
     if key == "domain":
         return DOMAIN_POLICY
     try:
@@ -325,7 +327,10 @@ def _origins(domain: Domain) -> list[OriginInfo]:
                     IgnoredInfo(source=i.link.name, said=said_text(o.key, (i.value,)), why=i.why)
                     for i in o.ignored
                 ],
-                warning=f"The domain object holds {said_text(o.key, (held,))}; the next refresh writes this."
+                warning=(
+                    f"The domain object holds {said_text(o.key, (held,))}; the next refresh "
+                    "writes this."
+                )
                 if odd
                 else "",
             )

@@ -1,6 +1,8 @@
-"""Names as they are shown: what moves a terminal's cursor, is not seen, or turns the direction of text is written as an escape.
+"""Names as they are shown: what moves a terminal's cursor, is not seen, or turns the direction of
+text is written as an escape.
 
-A directory may hold such names. They stay as they are inside; a look-up takes the shown form as well (`TextColumn.find`).
+A directory may hold such names. They stay as they are inside; a look-up takes the shown form as
+well (`TextColumn.find`).
 """
 
 from __future__ import annotations

@@ -11,7 +11,9 @@ from hornfels.api.lately import Lately
 from hornfels.store.people import signed_in
 
 LIFETIME = 3.0
-"""Seconds after which the database is asked again: so late may one process learn that another has signed somebody out."""
+"""Seconds after which the database is asked again: so late may one process learn that another has
+signed somebody out.
+"""
 
 
 class Visitors:
@@ -22,7 +24,9 @@ class Visitors:
         self._lately: Lately[bytes, str | None] = Lately("visitors", LIFETIME)
 
     async def name(self, token: str | None) -> str | None:
-        """Who is signed in with this token, None for nobody. Raises `FullError` if too many ask at once."""
+        """Who is signed in with this token, None for nobody. Raises `FullError` if too many ask at
+        once.
+        """
         if not token:
             return None
         key = hashlib.sha256(token.encode("utf-8", "replace")).digest()

@@ -1,4 +1,6 @@
-"""How far jobs are, for everybody who looks on: one look at the database for all of them, a few times a second."""
+"""How far jobs are, for everybody who looks on: one look at the database for all of them, a few
+times a second.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What the command says. No control character of a file reaches the terminal; a failure is one line and exit status 2."""
+"""What the command says. No control character of a file reaches the terminal; a failure is one line
+and exit status 2.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""The `hornfels` command. Heavy modules load inside the commands: scripts call it hundreds of times."""
+"""The `hornfels` command. Heavy modules load inside the commands: scripts call it hundreds of
+times.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,8 @@ from typing import Annotated, Literal
 
 import typer
 
-# Looking for Pydantic plugins reads the metadata of every installed package: a third of the start, for nothing.
+# Looking for Pydantic plugins reads the metadata of every installed package: a third of the start,
+# for nothing.
 os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
 # Starting a thread for each processor costs more than the linear algebra that we never do.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -18,7 +21,10 @@ app = typer.Typer(
     add_completion=False,
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
-    help="See which password policy holds for whom in a Windows domain, try passwords against it, and change it knowingly.",
+    help=(
+        "See which password policy holds for whom in a Windows domain, try passwords against it, "
+        "and change it knowingly."
+    ),
 )
 users = typer.Typer(no_args_is_help=True, help="People who may sign in.", rich_markup_mode=None)
 app.add_typer(users, name="user")
@@ -34,7 +40,10 @@ LinkedGroupsOption = Annotated[
     Literal["global", "any"],
     typer.Option(
         "--linked-groups",
-        help="Which linked groups count: global security groups (the specification) or any security group (some servers).",
+        help=(
+            "Which linked groups count: global security groups (the specification) or any "
+            "security group (some servers)."
+        ),
     ),
 ]
 Json = Annotated[bool, typer.Option("--json", help="One JSON object a line.")]
@@ -137,7 +146,9 @@ def worker(
         bool, typer.Option("--while-parent", hidden=True, help="End when standard input closes.")
     ] = False,
 ) -> None:
-    """Do long work, such as loading uploaded dumps. `serve` and `demo` start one; more can run, on any machine."""
+    """Do long work, such as loading uploaded dumps. `serve` and `demo` start one; more can run, on
+    any machine.
+    """
     from hornfels.cli.operate import run_worker
 
     run_worker(while_parent=while_parent)

@@ -47,7 +47,9 @@ _LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 
 @contextlib.contextmanager
 def database(*, patient: bool = True) -> Iterator[Engine]:
-    """The database, up to date: the one named by ``HORNFELS_DATABASE_URL``, else our own, started if it does not run."""
+    """The database, up to date: the one named by ``HORNFELS_DATABASE_URL``, else our own, started
+    if it does not run.
+    """
     logging.getLogger("alembic").setLevel(logging.WARNING)
     url = os.environ.get("HORNFELS_DATABASE_URL")
     own = None if url else Cluster(default_home(), {})
@@ -83,7 +85,10 @@ def load_file(file: Path, linked_groups: LinkedGroups) -> None:
 def _counted(dump: Dump) -> str:
     e = dump.estate
     edges = len(e.memberships.account) + len(e.memberships.child)
-    return f"{len(e.accounts):,} accounts, {len(e.groups):,} groups, {edges:,} memberships, {len(e.policies):,} policies"
+    return (
+        f"{len(e.accounts):,} accounts, {len(e.groups):,} groups, {edges:,} memberships, "
+        f"{len(e.policies):,} policies"
+    )
 
 
 def _show_progress(count: int) -> None:
@@ -104,7 +109,8 @@ def run_worker(*, while_parent: bool) -> None:
     )  # it says each failed try; we say it once
     with database() as engine:
         asyncio.run(_worked(engine, while_parent=while_parent))
-    # What is being done in a thread cannot be told to stop, and is taken up again by another worker.
+    # What is being done in a thread cannot be told to stop, and is taken up again by another
+    # worker.
     os._exit(0)
 
 
@@ -120,7 +126,8 @@ async def _worked(engine: Engine, *, while_parent: bool) -> None:
     await asyncio.wait(
         (working, asyncio.create_task(ending.wait())), return_when=asyncio.FIRST_COMPLETED
     )
-    # Whatever does not let go, such as a pool whose database is gone: it ends all the same, and others take up what it did.
+    # Whatever does not let go, such as a pool whose database is gone: it ends all the same, and
+    # others take up what it did.
     hard_end = threading.Timer(_MOST_TO_END, os._exit, (0,))
     hard_end.daemon = True
     hard_end.start()
@@ -212,7 +219,9 @@ def _kept() -> contextlib.AbstractContextManager[None]:
 
 
 def _hosts(host: str) -> frozenset[str] | None:
-    """The names that the server answers to: on loopback those of loopback, besides what ``HORNFELS_HOSTS`` names."""
+    """The names that the server answers to: on loopback those of loopback, besides what
+    ``HORNFELS_HOSTS`` names.
+    """
     named = frozenset(filter(None, os.environ.get("HORNFELS_HOSTS", "").replace(",", " ").split()))
     if host in _LOOPBACK:
         return named | _LOOPBACK | {"[::1]"}
@@ -220,10 +229,11 @@ def _hosts(host: str) -> frozenset[str] | None:
 
 
 class _Ending:
-    """What a signal does: before the web server is there it interrupts, afterwards it asks the server to end.
+    """What a signal does: before the web server is there it interrupts, afterwards it asks the
+    server to end.
 
-    Nothing is raised inside the server's event loop, which may swallow it. The server raises the signals it caught once more when
-    it is done; that finds nothing left to do.
+    Nothing is raised inside the server's event loop, which may swallow it. The server raises the
+    signals it caught once more when it is done; that finds nothing left to do.
     """
 
     server: uvicorn.Server | None = None
@@ -274,7 +284,9 @@ def _warm(warm: Callable[[], None]) -> None:
 
 
 def _listen(host: str, port: int) -> socket.socket:
-    """A listening socket, taken before anything else is started: a busy port is found out at once."""
+    """A listening socket, taken before anything else is started: a busy port is found out
+    at once.
+    """
     try:
         family, kind, protocol, _, address = socket.getaddrinfo(
             host, port, type=socket.SOCK_STREAM
@@ -285,6 +297,7 @@ def _listen(host: str, port: int) -> socket.socket:
         listener.listen(128)
     except OSError as error:
         fail(
-            f"cannot listen on {host}, port {port}: {error.strerror}; choose another with HORNFELS_PORT"
+            f"cannot listen on {host}, port {port}: {error.strerror}; choose another with "
+            "HORNFELS_PORT"
         )
     return listener

@@ -1,4 +1,6 @@
-"""`hornfels try`: a stream of candidate passwords against one account of a dump, in bounded memory."""
+"""`hornfels try`: a stream of candidate passwords against one account of a dump, in bounded
+memory.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ from hornfels.core.values.time import moment_from_datetime
 
 BLOCK = 1 << 16
 LONGEST_LINE = 1 << 20
-"""Bytes of one candidate's line; far beyond any password, so that a stream without line ends cannot fill the memory."""
+"""Bytes of one candidate's line; far beyond any password, so that a stream without line ends cannot
+fill the memory.
+"""
 
 
 def _moment(text: str, option: str) -> int:
@@ -31,7 +35,8 @@ def _moment(text: str, option: str) -> int:
         return moment_from_datetime(datetime.fromisoformat(text))
     except ValueError:
         fail(
-            f"{option}: '{text}' is not an ISO 8601 date and time, such as 2026-03-01T08:00:00+01:00"
+            f"{option}: '{text}' is not an ISO 8601 date and time, such as "
+            "2026-03-01T08:00:00+01:00"
         )
 
 
@@ -88,7 +93,9 @@ def answer_stream(
     read: Callable[[str, str], str | None],
     judge: Judge[str],
 ) -> None:
-    """Answer every line that is there at once, then wait for more: quick for files, prompt for whoever waits for each answer."""
+    """Answer every line that is there at once, then wait for more: quick for files, prompt for
+    whoever waits for each answer.
+    """
     for number, lines in _blocks(source):
         answers: list[str] = []
         try:
@@ -103,7 +110,9 @@ def answer_stream(
 
 
 def _blocks(source: BufferedIOBase) -> Iterator[tuple[int, list[str]]]:
-    """Whole lines as they come in, without their line feeds, each block with the number of its first line."""
+    """Whole lines as they come in, without their line feeds, each block with the number of its
+    first line.
+    """
     number, rest = 1, b""
     while block := source.read1(BLOCK):
         *lines, rest = (rest + block).split(b"\n")
@@ -111,7 +120,8 @@ def _blocks(source: BufferedIOBase) -> Iterator[tuple[int, list[str]]]:
         number += len(lines)
         if len(rest) > LONGEST_LINE:
             fail(
-                f"standard input, line {number}: longer than {LONGEST_LINE:,} bytes; put one candidate on each line"
+                f"standard input, line {number}: longer than {LONGEST_LINE:,} bytes; put one "
+                "candidate on each line"
             )
     if rest:
         yield from _decoded([rest], number)
@@ -175,7 +185,8 @@ def _lines(verdict: Verdict) -> str:
     )
     said = [
         printable(
-            f"  {_SIGNS[f.status]} {f.rule.replace('_', ' '):<12}  {f.detail}{': ' + f.repair if f.repair else ''}"
+            f"  {_SIGNS[f.status]} {f.rule.replace('_', ' '):<12}  "
+            f"{f.detail}{': ' + f.repair if f.repair else ''}"
         )
         for f in verdict.judgements
     ]

@@ -1,9 +1,12 @@
-"""The Tarnholt Sky Survey: an invented mountain observatory's domain, written as the LDIF a real directory would give.
+"""The Tarnholt Sky Survey: an invented mountain observatory's domain, written as the LDIF a real
+directory would give.
 
-Everything comes from a fixed seed; moments hang on `now`, so that the demo is as fresh as the day it is made. Planted for the tool to
-find: a tie at precedence 30, a policy that reaches nobody, kiosk accounts whose own weak policy beats a stricter one, history without
-a minimum age, a service account outside its group, keyholders whose passwords never expire, two locked accounts, two domain-root
-group policy objects that disagree, one on an OU, and a batch of passwords that would expire in one night.
+Everything comes from a fixed seed; moments hang on `now`, so that the demo is as fresh as the day
+it is made. Planted for the tool to find: a tie at precedence 30, a policy that reaches nobody,
+kiosk accounts whose own weak policy beats a stricter one, history without a minimum age, a service
+account outside its group, keyholders whose passwords never expire, two locked accounts, two
+domain-root group policy objects that disagree, one on an OU, and a batch of passwords that would
+expire in one night.
 """
 
 from __future__ import annotations
@@ -211,7 +214,8 @@ class _Survey:
         someone: Person = next(self.people)
         everyday = f"GS-{site.split()[0]}-{department}"
         container = f"OU={department},OU={site},OU=People,{ROOT}"
-        # Half the departments file people as "Family, Given": the comma has to be escaped in the name.
+        # Half the departments file people as "Family, Given": the comma has to be escaped in the
+        # name.
         by_family = department in ("Science", "Administration", "Outreach")
         cn = f"{someone.family}\\, {someone.given}" if by_family else someone.display_name
         return self.account(
@@ -513,7 +517,8 @@ def _make_accounts(survey: _Survey) -> None:
         survey.person(rng.choice(SITES), "Outreach", "GS-Outreach-Volunteers") for _ in range(95)
     ]
     everyday += [survey.person(rng.choice(SITES[:2]), "Workshop", "GS-Workshop") for _ in range(54)]
-    # One batch of new staff got their passwords on one day: a maximum age below 70 days would expire them all in a night.
+    # One batch of new staff got their passwords on one day: a maximum age below 70 days would
+    # expire them all in a night.
     batch = survey.now - 70 * DAY
     everyday += [
         survey.person(
@@ -721,7 +726,9 @@ def _gpos(survey: _Survey) -> Iterator[Entry]:
 
 
 def templates() -> dict[str, bytes]:
-    """The security templates of the group policy objects, by the object's DN. The two at the root disagree about the length."""
+    """The security templates of the group policy objects, by the object's DN. The two at the root
+    disagree about the length.
+    """
     return {
         _gpo_dn(2): write_template(
             {

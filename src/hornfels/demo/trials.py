@@ -1,4 +1,6 @@
-"""Trials that the invented observatory keeps: one of them shows what is wrong with the kiosk accounts' policy."""
+"""Trials that the invented observatory keeps: one of them shows what is wrong with the kiosk
+accounts' policy.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,5 @@
-"""Policies, the domain and accounts as the directory holds them: attribute names and raw values (domain rules §1, §2).
+"""Policies, the domain and accounts as the directory holds them: attribute names and raw values
+(domain rules §1, §2).
 
 Moments and spans are counts of ticks of 100 ns: moments since 1601, spans negative.
 """
@@ -16,7 +17,9 @@ from hornfels.core.values.time import datetime_from_moment, describe_span, span_
 
 
 class Attribute(NamedTuple):
-    """One attribute with its values as written in LDIF; ``reads`` says what a value means where its digits do not."""
+    """One attribute with its values as written in LDIF; ``reads`` says what a value means where its
+    digits do not.
+    """
 
     name: str
     values: tuple[str, ...]
@@ -68,7 +71,9 @@ def domain_attributes(estate: Estate) -> list[Attribute]:
 
 
 def account_attributes(estate: Estate, resolution: Resolution, row: int) -> list[Attribute]:
-    """An account, as far as passwords and lockouts go, with the policy that Hornfels works out for it."""
+    """An account, as far as passwords and lockouts go, with the policy that Hornfels works out for
+    it.
+    """
     accounts = estate.accounts
     control = int(accounts.control[row])
     bits = [bit.name.lower().replace("_", " ") for bit in Control if control & bit and bit.name]

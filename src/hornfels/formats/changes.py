@@ -1,4 +1,6 @@
-"""Operations as LDIF change records (RFC 2849), for a directory that is changed by other means than Hornfels."""
+"""Operations as LDIF change records (RFC 2849), for a directory that is changed by other means than
+Hornfels.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,9 @@ Lines = list[tuple[str, str] | None]
 
 @dataclass
 class _Ledger:
-    """How far the records have come: names of policies, the domain policy's values, the domain with its links."""
+    """How far the records have come: names of policies, the domain policy's values, the domain with
+    its links.
+    """
 
     names: dict[UUID, str]
     settings: dict[str, Value]
@@ -58,8 +62,13 @@ class LeftOut:
 
 
 _BY_HAND = {
-    "guard_policy": "The guard against deletion is an access rule; it stands as a comment, to be set by hand.",
-    "edit_source": "A security template is a file; it stands as a comment, to be changed in the group policy object.",
+    "guard_policy": (
+        "The guard against deletion is an access rule; it stands as a comment, to be set by hand."
+    ),
+    "edit_source": (
+        "A security template is a file; it stands as a comment, to be changed in the group "
+        "policy object."
+    ),
     **dict.fromkeys(
         (kind.model_fields["kind"].default for kind in WHAT_IF),
         "It is only weighed, never written.",
@@ -70,7 +79,9 @@ _BY_HAND = {
 def left_out(
     estate: Estate, operations: Operations, conflicts: tuple[Conflict, ...] = ()
 ) -> list[LeftOut]:
-    """What the change records of these operations do not do. `conflicts` are those of the operations that do not fit."""
+    """What the change records of these operations do not do. `conflicts` are those of the
+    operations that do not fit.
+    """
     unfit = {
         c.index: f"It is so already: {c.reason}" if c.already else f"It does not fit: {c.reason}"
         for c in conflicts
@@ -92,10 +103,11 @@ def left_out(
 def write_changes(estate: Estate, operations: Operations, title: str) -> Iterator[bytes]:
     """The operations as change records for the directory `estate` was read from.
 
-    Those that do not fit and what-ifs are left out, and said at the top. What no attribute of the directory holds stands as a
-    comment in its place too: the guard against deletion, which is an access rule, and security templates, which are files.
-    ``pwdProperties`` holds complexity, reversible encryption and what Hornfels does not know together, and is written whole, from
-    the estate's own values.
+    Those that do not fit and what-ifs are left out, and said at the top. What no attribute of the
+    directory holds stands as a comment in its place too: the guard against deletion, which is an
+    access rule, and security templates, which are files. ``pwdProperties`` holds complexity,
+    reversible encryption and what Hornfels does not know together, and is written whole, from the
+    estate's own values.
     """
     yield comment_lines(title)
     applied = apply(estate, operations)
@@ -116,7 +128,9 @@ def write_changes(estate: Estate, operations: Operations, title: str) -> Iterato
 
 
 def _joined(operations: Operations) -> Iterator[Operation]:
-    """Settings of one policy edited one after another as one modification: a directory may check them together."""
+    """Settings of one policy edited one after another as one modification: a directory may check
+    them together.
+    """
     held: EditSettings | None = None
     for op in operations:
         if (
@@ -207,7 +221,9 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
 
 
 def _gp_link(domain: Domain) -> str:
-    """The attribute lists links in the order they are applied: link order 1 comes last ([MS-GPOL] 2.2.2)."""
+    """The attribute lists links in the order they are applied: link order 1 comes last ([MS-GPOL]
+    2.2.2).
+    """
     links = sorted(root_links(domain), key=lambda link: -link.order)
     return "".join(
         f"[LDAP://{link.gpo};{link.disabled * LINK_DISABLED + link.enforced * LINK_ENFORCED}]"

@@ -1,4 +1,6 @@
-"""A dump of one domain as an estate (domain rules §1, §4): LDIF entries in any order, joined into columns."""
+"""A dump of one domain as an estate (domain rules §1, §4): LDIF entries in any order, joined into
+columns.
+"""
 
 from __future__ import annotations
 
@@ -99,7 +101,9 @@ class Dump:
 
 @dataclass
 class _Names:
-    """Object names as small numbers, so that memberships can be kept before their members are read."""
+    """Object names as small numbers, so that memberships can be kept before their members
+    are read.
+    """
 
     number: dict[str, int] = field(default_factory=dict)
     malformed: int = 0
@@ -113,7 +117,9 @@ class _Names:
 
 
 class _Rows:
-    """Objects of one type: their name numbers, and their values by column. A second entry for an object adds to the first."""
+    """Objects of one type: their name numbers, and their values by column. A second entry for an
+    object adds to the first.
+    """
 
     def __init__(self, *columns: str) -> None:
         self.row: dict[int, int] = {}
@@ -163,7 +169,8 @@ class _Builder:
         self.classes: dict[frozenset[bytes], frozenset[bytes]] = {}
         self.containers: dict[bytes, int] = {}
         self.policies: dict[int, list[Record]] = {}
-        # Links from either side, as (policy, target): a server cuts long lists, and another entry may hold the rest.
+        # Links from either side, as (policy, target): a server cuts long lists, and another entry
+        # may hold the rest.
         self.links: list[tuple[int, str]] = []
         self.applied: list[tuple[int, str]] = []
         # Lists that came in parts, and whether their last part did.
@@ -263,7 +270,9 @@ class _Builder:
         )
 
     def _policy(self, records: list[Record]) -> Policy:
-        """A password settings object from its entry, or from the parts of it that stand in several."""
+        """A password settings object from its entry, or from the parts of it that stand in
+        several.
+        """
         precedence = _first(records, lambda r: r.integer(PRECEDENCE_ATTRIBUTE.lower(), 32))
         if precedence is None:
             raise _incomplete(records[0], PRECEDENCE_ATTRIBUTE)
@@ -282,7 +291,8 @@ class _Builder:
         guid = _first(records, _guid)
         if guid is None:
             self.notices.append(
-                f"{name} has no objectGUID in the dump, so a tie in precedence cannot be decided rightly."
+                f"{name} has no objectGUID in the dump, so a tie in precedence cannot be "
+                "decided rightly."
             )
             guid = uuid5(NAMESPACE_X500, dn_key(dn))
         return Policy(
@@ -298,7 +308,10 @@ class _Builder:
             if other is not policy:
                 raise self.policies[number][0].error(
                     "objectguid",
-                    f"{other.name} has the same objectGUID, and a directory never gives one twice; dump the domain anew",
+                    (
+                        f"{other.name} has the same objectGUID, and a directory never gives one "
+                        "twice; dump the domain anew"
+                    ),
                 )
         return sorted(found, key=lambda item: item[1].rank)
 
@@ -319,12 +332,15 @@ class _Builder:
         cut = sum(not last for (_, attribute), last in self.parts.items() if attribute in _LISTS)
         if cut:
             self.notices.append(
-                f"The dump holds only a part of {cut:,} long list{'s' * (cut != 1)} of members or links (range=…). "
-                "What the other side names completes it as far as it goes; fetch every range to have all of it."
+                f"The dump holds only a part of {cut:,} long list{'s' * (cut != 1)} of "
+                "members or links (range=…). "
+                "What the other side names completes it as far as it goes; fetch every range "
+                "to have all of it."
             )
         if unread:
             self.notices.append(
-                f"The dump holds {unread:,} link{'s' * (unread != 1)} of policies that are not in it; "
+                f"The dump holds {unread:,} link{'s' * (unread != 1)} of policies that are "
+                "not in it; "
                 "dump it with an account that may read the password settings objects."
             )
         links = [
@@ -346,7 +362,9 @@ class _Builder:
     def _link(
         self, policy: int, number: int, target: str, account_row: Int32, group_row: Int32
     ) -> Link:
-        """A link to an object by its number. An account or group goes by its own name, however the link spells it."""
+        """A link to an object by its number. An account or group goes by its own name, however the
+        link spells it.
+        """
         if 0 <= number < len(account_row) and account_row[number] >= 0:
             row = int(account_row[number])
             return Link(policy, "account", row, self.accounts.cell("dn", row))
@@ -385,12 +403,14 @@ class _Builder:
                 values[setting.key] = value
         if missing:
             self.notices.append(
-                f"The domain object does not say: {', '.join(missing)}. What a new domain starts with is taken instead."
+                f"The domain object does not say: {', '.join(missing)}. What a new domain "
+                "starts with is taken instead."
             )
         level = record.integer("msds-behavior-version", 32)
         if level is None:
             self.notices.append(
-                "The domain object does not say its functional level; fine-grained policies are taken to apply."
+                "The domain object does not say its functional level; fine-grained policies "
+                "are taken to apply."
             )
         return Domain(
             dn=record.dn,
@@ -408,7 +428,8 @@ class _Builder:
     def _gpo_links(self) -> list[GpoLink]:
         links = []
         for container, text in self.gp_links:
-            # The attribute lists links in the order they are applied: the last one is link order 1 ([MS-GPOL] 2.2.2).
+            # The attribute lists links in the order they are applied: the last one is link order 1
+            # ([MS-GPOL] 2.2.2).
             for order, (gpo, options) in enumerate(reversed(_linked(text)), 1):
                 name, flags, security = self.gpos.get(
                     self._link_number(gpo), (first_value(gpo), 0, False)
@@ -440,7 +461,8 @@ class _Builder:
             primary.append(row)
         if unmatched:
             self.notices.append(
-                f"The primary group of {unmatched:,} account{'s' * (unmatched != 1)} is not in the dump; "
+                f"The primary group of {unmatched:,} account{'s' * (unmatched != 1)} is not "
+                "in the dump; "
                 "policies linked to it cannot be seen to reach them."
             )
         columns = self.accounts.numbers
@@ -483,7 +505,8 @@ class _Builder:
         outside = int(np.count_nonzero((group >= 0) & (account < 0) & (child < 0)))
         if outside:
             self.notices.append(
-                f"{outside:,} membership{'s' * (outside != 1)} name objects that are not in the dump or are no accounts or groups."
+                f"{outside:,} membership{'s' * (outside != 1)} name objects that are not in "
+                "the dump or are no accounts or groups."
             )
         a, ag = _distinct(account, group, len(groups))
         c, cg = _distinct(child, group, len(groups))
@@ -491,7 +514,9 @@ class _Builder:
 
 
 def _linked(text: str) -> list[tuple[str, int]]:
-    """The group policy objects that a gPLink names, each with its options, in the order of the attribute ([MS-GPOL] 2.2.2)."""
+    """The group policy objects that a gPLink names, each with its options, in the order of the
+    attribute ([MS-GPOL] 2.2.2).
+    """
     found = (_GPLINK.fullmatch(part) for part in _GPLINK_START.split(text)[1:])
     return [(match["gpo"], int(match["options"])) for match in found if match]
 
@@ -545,7 +570,10 @@ def _first(records: list[Record], read: Callable[[Record], T | None]) -> T | Non
 def _incomplete(record: Record, attribute: str) -> LdifError:
     return record.error(
         "dn",
-        f"the password settings object has no {attribute}; dump it with an account that may read it",
+        (
+            f"the password settings object has no {attribute}; dump it with an account that may "
+            "read it"
+        ),
     )
 
 
@@ -562,8 +590,8 @@ def load_dump(
 ) -> Dump:
     """Read a dump of one domain.
 
-    `progress` is told the number of entries read so far, every few thousand. Raises `LdifError` with a line number for what
-    cannot be read, `DumpError` for a dump that is no whole domain.
+    `progress` is told the number of entries read so far, every few thousand. Raises `LdifError`
+    with a line number for what cannot be read, `DumpError` for a dump that is no whole domain.
     """
     builder = _Builder()
     with _no_collection():
@@ -576,7 +604,9 @@ def load_dump(
 
 @contextlib.contextmanager
 def _no_collection() -> Iterator[None]:
-    """Everything read stays alive to the end and holds no cycles: the collector would walk it again and again for nothing."""
+    """Everything read stays alive to the end and holds no cycles: the collector would walk it again
+    and again for nothing.
+    """
     was_on = gc.isenabled()
     gc.disable()
     try:

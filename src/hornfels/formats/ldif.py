@@ -1,6 +1,7 @@
 """LDIF content records as `ldapsearch` and other tools print them (RFC 2849), read as a stream.
 
-The reader keeps only the attributes asked for and costs about as much as splitting the file into lines.
+The reader keeps only the attributes asked for and costs about as much as splitting the file into
+lines.
 """
 
 from __future__ import annotations
@@ -26,7 +27,9 @@ LONGEST_FILE = 1 << 36
 
 
 class LdifError(ValueError):
-    """Something in the file that cannot be read, with the line it stands on and what would mend it."""
+    """Something in the file that cannot be read, with the line it stands on and what would
+    mend it.
+    """
 
     def __init__(self, line: int, reason: str) -> None:
         super().__init__(f"line {line}: {reason}")
@@ -65,7 +68,9 @@ class Record:
         return self.line
 
     def ranges(self) -> Iterator[tuple[str, bool]]:
-        """The lists that a server sent in parts: each part's attribute, and whether it is the last one."""
+        """The lists that a server sent in parts: each part's attribute, and whether it is the last
+        one.
+        """
         if self._in_parts:
             for match in _RANGE.finditer(self._lines):
                 yield match[1].decode().lower(), match[2] == b"*"
@@ -98,7 +103,9 @@ class Record:
         return text
 
     def integer(self, attribute: str, bits: int = 64) -> int | None:
-        """The first value of an attribute as a signed number of so many bits, None if it has none."""
+        """The first value of an attribute as a signed number of so many bits, None if it
+        has none.
+        """
         values = self.values.get(attribute)
         if not values:
             return None
@@ -134,9 +141,11 @@ _MOST_NAMES = 10_000
 
 
 class _Names(dict[bytes, str]):
-    """Attribute names as spelt in the file to the attribute wanted by them, "" for the others. Learns each spelling once.
+    """Attribute names as spelt in the file to the attribute wanted by them, "" for the others.
+    Learns each spelling once.
 
-    Those that make the frame of an entry are never learnt, so that whatever is known has a value to be kept or skipped.
+    Those that make the frame of an entry are never learnt, so that whatever is known has a value to
+    be kept or skipped.
     """
 
     def __init__(self, wanted: Iterable[str]) -> None:
@@ -158,8 +167,9 @@ class _Names(dict[bytes, str]):
 def read(source: BinaryIO, wanted: Iterable[str]) -> Iterator[Record]:
     """The entries of an LDIF stream with the `wanted` attributes (lower case), in file order.
 
-    Attribute options are cut off where they do not change the meaning (``range=``, ``binary``); an attribute with other options,
-    such as a language, is another attribute and is skipped. Raises `LdifError` with the line for anything malformed.
+    Attribute options are cut off where they do not change the meaning (``range=``, ``binary``); an
+    attribute with other options, such as a language, is another attribute and is skipped. Raises
+    `LdifError` with the line for anything malformed.
     """
     names = _Names(wanted)
     for line, lines in _blocks(source):
@@ -169,13 +179,16 @@ def read(source: BinaryIO, wanted: Iterable[str]) -> Iterator[Record]:
 
 
 def _blocks(source: BinaryIO) -> Iterator[tuple[int, bytes]]:
-    """Runs of lines between blank lines, each with the number of its first line, line ends made plain."""
+    """Runs of lines between blank lines, each with the number of its first line, line ends made
+    plain.
+    """
     line = 1
     try:
         take = plain(source)
     except PackingError as error:
         raise LdifError(line, str(error)) from None
-    # Pieces without a blank line, joined once when there is one: a long record is not looked through again and again.
+    # Pieces without a blank line, joined once when there is one: a long record is not looked
+    # through again and again.
     held: list[bytes] = []
     size = total = 0
     carry = b""
@@ -273,7 +286,10 @@ def _expect_fitting(values: dict[str, list[bytes]], line: int, lines: bytes) -> 
     for attribute, held in values.items():
         if any(len(value) > LONGEST_VALUE for value in held):
             place = Record("", line, values, lines, in_parts=False).line_of(attribute)
-            reason = f"a value of {attribute} is longer than {LONGEST_VALUE >> 20} MB; no directory holds such, the file is damaged"
+            reason = (
+                f"a value of {attribute} is longer than {LONGEST_VALUE >> 20} MB; no directory "
+                "holds such, the file is damaged"
+            )
             raise LdifError(place, reason)
 
 
@@ -299,7 +315,9 @@ def _decoded(value: bytes, attribute: str, line: int, lines: bytes) -> bytes:
 
 
 def _logical(line: int, lines: bytes) -> Iterator[tuple[int, bytes, bytes]]:
-    """The unfolded lines of a block without comments: number of the first physical line, what is before the colon, and after."""
+    """The unfolded lines of a block without comments: number of the first physical line, what is
+    before the colon, and after.
+    """
     held: list[bytes] = []
     began = line
     for number, physical in enumerate([*lines.split(b"\n"), b"#"], line):
@@ -320,7 +338,10 @@ def _diagnose(line: int, lines: bytes) -> None:
         if name.startswith(b" ") or (value.startswith(b" ") and not name):
             raise LdifError(
                 number,
-                "a continuation line with nothing before it; join it to its line or remove the leading space",
+                (
+                    "a continuation line with nothing before it; join it to its line or remove "
+                    "the leading space"
+                ),
             )
         if not name:
             raise LdifError(number, f"no ':' in {_shown(value)}; expected 'attribute: value'")
@@ -332,7 +353,10 @@ def _diagnose(line: int, lines: bytes) -> None:
             if lowered == b"changetype" and value.strip().lower() != b"add":
                 raise LdifError(
                     number,
-                    f"this is a change record ({_shown(value.strip())}); load a dump of entries, as ldapsearch prints it",
+                    (
+                        f"this is a change record ({_shown(value.strip())}); load a dump of "
+                        "entries, as ldapsearch prints it"
+                    ),
                 )
         elif lowered == b"version":
             if value.strip() != b"1":
@@ -351,7 +375,10 @@ def _diagnose(line: int, lines: bytes) -> None:
         elif lowered == b"del":
             raise LdifError(
                 number,
-                "the name of a deleted object breaks the comment above in two; dump without comments (ldapsearch -LLL)",
+                (
+                    "the name of a deleted object breaks the comment above in two; dump without "
+                    "comments (ldapsearch -LLL)"
+                ),
             )
         else:
             raise LdifError(
@@ -365,7 +392,8 @@ def _check_result(line: int, lines: bytes) -> None:
         if name == b"result" and value.strip().split(b" ")[0] != b"0":
             raise LdifError(
                 number,
-                f"the search ended early ({_shown(name + b':' + value)}), so entries are missing; dump again, in pages "
+                f"the search ended early ({_shown(name + b':' + value)}), so entries are "
+                "missing; dump again, in pages "
                 "(ldapsearch -E pr=1000/noprompt)",
             )
 
@@ -400,7 +428,9 @@ def _shown(text: bytes) -> str:
 
 
 def write(records: Iterable[tuple[str, Iterable[tuple[str, str | bytes]]]]) -> Iterator[bytes]:
-    """LDIF for records of (dn, attributes), wrapped at 76 columns, base64 where RFC 2849 asks for it."""
+    """LDIF for records of (dn, attributes), wrapped at 76 columns, base64 where RFC 2849 asks for
+    it.
+    """
     yield b"version: 1\n"
     for dn, pairs in records:
         out = io.BytesIO()

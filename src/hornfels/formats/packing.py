@@ -18,9 +18,11 @@ class PackingError(ValueError):
 
 
 def plain(source: BinaryIO) -> Read:
-    """A function that reads the next bytes of a file, at most about as many as it is asked for, and none at its end.
+    """A function that reads the next bytes of a file, at most about as many as it is asked for, and
+    none at its end.
 
-    It unpacks gzip and turns UTF-16, with or without a byte order mark, into UTF-8. Raises `PackingError` where that fails.
+    It unpacks gzip and turns UTF-16, with or without a byte order mark, into UTF-8. Raises
+    `PackingError` where that fails.
     """
     start, read = _peeked(source.read)
     if start.startswith(_GZIP):
@@ -30,7 +32,9 @@ def plain(source: BinaryIO) -> Read:
 
 
 def utf16_of(start: bytes) -> str:
-    """The encoding of text that begins so if that is UTF-16, else "". Without a mark, the first character is taken to be ASCII."""
+    """The encoding of text that begins so if that is UTF-16, else "". Without a mark, the first
+    character is taken to be ASCII.
+    """
     if start.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
         return "utf-16"
     if len(start) >= 2 and (start[0] == 0) != (start[1] == 0):
@@ -52,7 +56,9 @@ def _peeked(read: Read) -> tuple[bytes, Read]:
 
 
 class _Unpacked:
-    """The bytes inside gzip members, one after another, never many more at a time than asked for."""
+    """The bytes inside gzip members, one after another, never many more at a time than
+    asked for.
+    """
 
     def __init__(self, read: Read) -> None:
         self._read = read

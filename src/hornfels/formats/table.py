@@ -1,4 +1,6 @@
-"""Tables as comma-separated values (RFC 4180) that a spreadsheet opens as text and never as formulas."""
+"""Tables as comma-separated values (RFC 4180) that a spreadsheet opens as text and never as
+formulas.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 
 
 def write_table(headings: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
-    """The table with its headings. A cell that would be run as a formula begins with an apostrophe; hidden characters show."""
+    """The table with its headings. A cell that would be run as a formula begins with an apostrophe;
+    hidden characters show.
+    """
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(headings)

@@ -1,7 +1,8 @@
-"""Security templates: the account settings of a group policy object ([MS-GPSB] 2.2), read and written.
+"""Security templates: the account settings of a group policy object ([MS-GPSB] 2.2), read and
+written.
 
-Text may be UTF-16 or UTF-8, with or without a byte order mark, or ANSI (code page 1252). What is written into a file leaves every
-other section, key, comment and line end as it is, byte for byte.
+Text may be UTF-16 or UTF-8, with or without a byte order mark, or ANSI (code page 1252). What is
+written into a file leaves every other section, key, comment and line end as it is, byte for byte.
 """
 
 from __future__ import annotations
@@ -206,9 +207,10 @@ _FRESH = '[Unicode]\r\nUnicode=yes\r\n[Version]\r\nsignature="$CHICAGO$"\r\nRevi
 def write_template(template: Template, into: bytes | None = None) -> bytes:
     """A template file with these account settings and no others.
 
-    `into` is the file they are written into: all else in it stays byte for byte, its encoding and line ends too. Without one,
-    a file of its own is made, in UTF-16 with a byte order mark. Raises `TemplateError` for a file that cannot be read,
-    ValueError for a span that is no whole number of the template's unit.
+    `into` is the file they are written into: all else in it stays byte for byte, its encoding and
+    line ends too. Without one, a file of its own is made, in UTF-16 with a byte order mark. Raises
+    `TemplateError` for a file that cannot be read, ValueError for a span that is no whole number of
+    the template's unit.
     """
     text, encoding, mark = (
         (_FRESH, "utf-16-le", codecs.BOM_UTF16_LE) if into is None else _text(into)
@@ -239,7 +241,9 @@ def write_template(template: Template, into: bytes | None = None) -> bytes:
 
 
 def _insert(lines: list[_Line], section: str, entries: list[str], end: str) -> None:
-    """Put entries behind the last one of their section; a section that is missing comes before the one of the version, or last."""
+    """Put entries behind the last one of their section; a section that is missing comes before the
+    one of the version, or last.
+    """
     inside = [
         n for n, line in enumerate(lines) if line.section == section.lower() and line.text.strip()
     ]
@@ -264,6 +268,7 @@ def _written(key: _Key, value: Value) -> str:
         count, rest = divmod(count, _UNITS[key.kind])
         if rest:
             raise ValueError(
-                f"{key.setting} is no whole number of {key.kind}, and a template holds nothing finer"
+                f"{key.setting} is no whole number of {key.kind}, and a template holds "
+                "nothing finer"
             )
     return f"4,{count}" if key.section == _REGISTRY else str(count)

@@ -1,4 +1,6 @@
-"""Bad tries at signing in, counted by name, by address, and by both, under lockout rules like those of a directory."""
+"""Bad tries at signing in, counted by name, by address, and by both, under lockout rules like those
+of a directory.
+"""
 
 from __future__ import annotations
 
@@ -19,11 +21,14 @@ _QUARTER = 15 * MINUTE
 _ONE = replace(DEFAULTS, lockout_threshold=10, lockout_window=_QUARTER, lockout_duration=_QUARTER)
 """For one name from one address."""
 _MANY = replace(_ONE, lockout_threshold=100)
-"""For one name from anywhere, and for one address whatever the name: wider, so that nobody shuts others out in passing."""
+"""For one name from anywhere, and for one address whatever the name: wider, so that nobody shuts
+others out in passing.
+"""
 
 
 def begin(session: Session, name: str, address: str) -> int:
-    """Count a try as bad before it is looked at, so that many at once are counted too; `clear` takes it back.
+    """Count a try as bad before it is looked at, so that many at once are counted too; `clear`
+    takes it back.
 
     Gives the seconds to wait if no try is taken now, else 0. Commit at once.
     """
@@ -52,7 +57,9 @@ def begin(session: Session, name: str, address: str) -> int:
 
 
 def clear(session: Session, name: str, address: str) -> None:
-    """The try was good: this name from this address starts anew, and the wider counts lose the one that `begin` counted."""
+    """The try was good: this name from this address starts anew, and the wider counts lose the one
+    that `begin` counted.
+    """
     one, *wider = _keys(name, address)
     session.execute(delete(AttemptRow).where(AttemptRow.key == one))
     for key in sorted(wider):

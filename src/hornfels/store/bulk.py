@@ -1,4 +1,6 @@
-"""Millions of rows between PostgreSQL and NumPy arrays, by binary COPY ([PostgreSQL] COPY, binary format)."""
+"""Millions of rows between PostgreSQL and NumPy arrays, by binary COPY ([PostgreSQL] COPY, binary
+format).
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,9 @@ def copy_in(
     columns: Sequence[str],
     arrays: Sequence[npt.NDArray[np.integer]],
 ) -> None:
-    """Append rows to a table of integer columns, one array a column; each array has the column's own width."""
+    """Append rows to a table of integer columns, one array a column; each array has the column's
+    own width.
+    """
     types = [f"i{array.dtype.itemsize}" for array in arrays]
     layout = _layout(types)
     statement = sql.SQL("COPY {} ({}) FROM STDIN (FORMAT binary)").format(
@@ -52,7 +56,9 @@ def copy_out(
     types: Sequence[str],
     parameters: Sequence[object] = (),
 ) -> list[npt.NDArray[np.integer]]:
-    """The rows of a query over integer columns that are never null, as one array a column. ``types`` are "i4" or "i8"."""
+    """The rows of a query over integer columns that are never null, as one array a column.
+    ``types`` are "i4" or "i8".
+    """
     layout = _layout(types)
     buffer = bytearray()
     with connection.cursor() as cursor:
@@ -72,12 +78,14 @@ def copy_out(
 def pairs_out(
     connection: Connection, table: str, left: str, right: str, where: sql.Composable
 ) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.int32]]:
-    """Two integer columns of the rows that fit `where`, as two arrays, packed into one value by the server.
+    """Two integer columns of the rows that fit `where`, as two arrays, packed into one value by the
+    server.
 
     Twice as fast as a COPY, which sends a message a row. One value holds up to 2^27 pairs.
     """
     query = sql.SQL(
-        "SELECT string_agg(int8send(({left}::int8 << 32) | {right}), ''::bytea) FROM {table} WHERE {where}"
+        "SELECT string_agg(int8send(({left}::int8 << 32) | {right}), ''::bytea) FROM {table} "
+        "WHERE {where}"
     ).format(
         left=sql.Identifier(left),
         right=sql.Identifier(right),

@@ -48,7 +48,9 @@ class ClusterError(RuntimeError):
 
 
 def default_home() -> Path:
-    """Where Hornfels keeps its data: ``HORNFELS_HOME``, or the usual place for root or for a person."""
+    """Where Hornfels keeps its data: ``HORNFELS_HOME``, or the usual place for root or for a
+    person.
+    """
     if chosen := os.environ.get("HORNFELS_HOME"):
         return Path(chosen).absolute()
     if os.geteuid() == 0:
@@ -81,13 +83,17 @@ class Cluster:
         return self.home / "postgresql"
 
     def start(self) -> bool:
-        """Make the cluster if there is none and start it if it does not run. True if this call started it."""
+        """Make the cluster if there is none and start it if it does not run. True if this call
+        started it.
+        """
         with self._locked():
             return self._ensure()
 
     @contextlib.contextmanager
     def running(self) -> Iterator[None]:
-        """The server runs for as long as it is needed. The last process that needs it stops it, whoever started it."""
+        """The server runs for as long as it is needed. The last process that needs it stops it,
+        whoever started it.
+        """
         with self._locked():
             self._ensure()
             held = _own(self.home / "in-use")
@@ -101,7 +107,9 @@ class Cluster:
 
     @contextlib.contextmanager
     def kept(self) -> Iterator[None]:
-        """The server, which runs already, is started again whenever it has died, with more and more patience."""
+        """The server, which runs already, is started again whenever it has died, with more and more
+        patience.
+        """
         ending = threading.Event()
         keeper = threading.Thread(
             target=self._keep, args=(ending,), name="database keeper", daemon=True
@@ -141,7 +149,9 @@ class Cluster:
         return True
 
     def _give_rights(self) -> None:
-        """Let the application's role own its tables, those of an earlier version too, and be no more than that."""
+        """Let the application's role own its tables, those of an earlier version too, and be no
+        more than that.
+        """
         secret = self.home / _APPLICATION_PASSWORD
         if not secret.exists():
             # Written beside its place and then renamed: never half a password.
@@ -181,7 +191,8 @@ class Cluster:
             lock = _own(self.home / "lock")
         except OSError as error:
             raise ClusterError(
-                f"{error.filename or self.home}: {error.strerror}; choose another folder with HORNFELS_HOME"
+                f"{error.filename or self.home}: {error.strerror}; choose another folder "
+                "with HORNFELS_HOME"
             ) from error
         with lock:
             limit = time.monotonic() + _LONGEST_WAIT
@@ -192,7 +203,8 @@ class Cluster:
                 except BlockingIOError:
                     if time.monotonic() > limit:
                         raise ClusterError(
-                            f"{self.home / 'lock'} has been held by another process for minutes; end that one"
+                            f"{self.home / 'lock'} has been held by another process for "
+                            "minutes; end that one"
                         ) from None
                     time.sleep(0.05)
             yield
@@ -204,7 +216,8 @@ class Cluster:
         secret = self.home / "database-password"
         secret.touch(mode=0o600)
         secret.write_text(password)
-        # Made beside its place and then renamed: an interrupted start leaves no half-made cluster behind.
+        # Made beside its place and then renamed: an interrupted start leaves no half-made cluster
+        # behind.
         shutil.rmtree(self.home / "postgresql.new", ignore_errors=True)
         fresh = self.home / "postgresql.new"
         fresh.mkdir(mode=0o700)
@@ -234,7 +247,9 @@ class Cluster:
         fresh.rename(self.data)
 
     def _clear_after_kill(self) -> None:
-        """After its server was killed, wait for that server's children to end and remove what it left lying."""
+        """After its server was killed, wait for that server's children to end and remove what it
+        left lying.
+        """
         try:
             process = int((self.data / "postmaster.pid").read_text().splitlines()[0])
         except (OSError, ValueError, IndexError):
@@ -288,13 +303,15 @@ class Cluster:
             return pwd.getpwnam("postgres")
         except KeyError:
             raise ClusterError(
-                "there is no user 'postgres'; install Debian's postgresql package, or do not run as root"
+                "there is no user 'postgres'; install Debian's postgresql package, or do not "
+                "run as root"
             ) from None
 
     def _run(self, program: str, *arguments: str) -> None:
         owner = self._owner()
         who = {"user": owner.pw_uid, "group": owner.pw_gid, "extra_groups": []} if owner else {}
-        # Started in a group of its own, so that Ctrl+C reaches Hornfels first, which then stops the server in good order.
+        # Started in a group of its own, so that Ctrl+C reaches Hornfels first, which then stops the
+        # server in good order.
         done = subprocess.run(
             [str(_binaries() / program), *arguments],
             cwd="/",
@@ -332,7 +349,10 @@ def _grant(connection: psycopg.Connection, password: str) -> None:
         sql.SQL("GRANT CREATE, CONNECT, TEMPORARY ON DATABASE {} TO {}").format(database, role)
     )
     connection.execute(sql.SQL("GRANT USAGE, CREATE ON SCHEMA public TO {}").format(role))
-    foreign = "SELECT relname FROM pg_class WHERE relnamespace = 'public'::regnamespace AND relkind = 'r' AND relowner <> %s::regrole"
+    foreign = (
+        "SELECT relname FROM pg_class WHERE relnamespace = 'public'::regnamespace AND relkind = "
+        "'r' AND relowner <> %s::regrole"
+    )
     for (name,) in connection.execute(foreign, (_USER,)).fetchall():
         connection.execute(
             sql.SQL("ALTER TABLE public.{} OWNER TO {}").format(sql.Identifier(name), role)
@@ -340,7 +360,9 @@ def _grant(connection: psycopg.Connection, password: str) -> None:
 
 
 def _own(file: Path) -> TextIO:
-    """A file of ours, opened for writing: nobody else can open it, and so nobody else can lock it."""
+    """A file of ours, opened for writing: nobody else can open it, and so nobody else can
+    lock it.
+    """
     opened = os.fdopen(os.open(file, os.O_RDWR | os.O_CREAT, 0o600), "w")
     os.fchmod(opened.fileno(), 0o600)
     return opened
@@ -354,7 +376,9 @@ def _is_postgres(process: int) -> bool:
 
 
 def _works_in(folder: Path) -> bool:
-    """Whether a living process has this as its working folder, as every PostgreSQL process has its data folder."""
+    """Whether a living process has this as its working folder, as every PostgreSQL process has its
+    data folder.
+    """
     for link in Path("/proc").glob("[0-9]*/cwd"):
         with contextlib.suppress(OSError):
             if link.readlink() == folder:

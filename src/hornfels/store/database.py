@@ -13,7 +13,9 @@ from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.engine import make_url
 
 CONNECTIONS = 28
-"""The most that one process holds. Fewer requests than this are at work at a time, so none waits for another's connection."""
+"""The most that one process holds. Fewer requests than this are at work at a time, so none waits
+for another's connection.
+"""
 
 _LIMITS = {
     "lock_timeout": "5s",
@@ -26,10 +28,11 @@ _PATIENCE = {"lock_timeout": "0", "statement_timeout": "0"}
 
 
 def connect(where: str | Callable[[], str], *, patient: bool = False) -> Engine:
-    """An engine for a database by its address; a lost connection is found out and replaced before use.
+    """An engine for a database by its address; a lost connection is found out and replaced before
+    use.
 
-    Where the address is a function, it is asked at each new connection: a database that was started again has another port.
-    Statements end after a time unless the engine is `patient`.
+    Where the address is a function, it is asked at each new connection: a database that was started
+    again has another port. Statements end after a time unless the engine is `patient`.
     """
     address = where() if callable(where) else where
     limits = " ".join(

@@ -1,4 +1,6 @@
-"""Drafts: kept, changed with undo and redo, approved, published. Nothing here decides what an operation does."""
+"""Drafts: kept, changed with undo and redo, approved, published. Nothing here decides what an
+operation does.
+"""
 
 from __future__ import annotations
 
@@ -39,7 +41,9 @@ _NAMES_LOCK = 7182
 
 
 def hold_titles(session: Session, domain_id: int) -> None:
-    """Nobody else names a draft of this domain until the transaction ends. To be called before any row is held."""
+    """Nobody else names a draft of this domain until the transaction ends. To be called before any
+    row is held.
+    """
     session.execute(
         text("SELECT pg_advisory_xact_lock(:key, :domain)"),
         {"key": _NAMES_LOCK, "domain": domain_id},
@@ -58,7 +62,8 @@ def refuse_taken(session: Session, domain_id: int, title: str, but: int | None =
     )
     if other:
         raise RefusedError(
-            f"{other.author} has an open draft named “{other.title}” already. Open that one, or choose another name."
+            f"{other.author} has an open draft named “{other.title}” already. Open that one, "
+            "or choose another name."
         )
 
 
@@ -74,7 +79,9 @@ def _same(one: str, other: str) -> bool:
 
 
 def own(session: Session, domain_id: int, title: str, author: str) -> DraftRow | None:
-    """The author's open draft of this title, with or without a number behind it; titles are held."""
+    """The author's open draft of this title, with or without a number behind it; titles are
+    held.
+    """
     pattern = re.compile(re.escape(title) + r"( \(\d+\))?")
     mine = (
         row
@@ -100,7 +107,9 @@ def create(
 
 
 def open_drafts(session: Session, domain_id: int, *, for_writing: bool = False) -> list[DraftRow]:
-    """Those not yet published, closed or dropped, the latest changed first; held until the transaction ends if `for_writing`."""
+    """Those not yet published, closed or dropped, the latest changed first; held until the
+    transaction ends if `for_writing`.
+    """
     found = _open(domain_id)
     return list(
         session.scalars(
@@ -119,7 +128,8 @@ def _open(domain_id: int) -> Select[DraftRow]:
 def find(
     session: Session, domain_id: int, draft: int, *, for_writing: bool = False, whole: bool = True
 ) -> DraftRow:
-    """An open draft, held until the transaction ends if it is `for_writing`. Raises LookupError for any other.
+    """An open draft, held until the transaction ends if it is `for_writing`. Raises LookupError for
+    any other.
 
     Without `whole`, its operations are not read until somebody asks for them.
     """
@@ -189,7 +199,8 @@ def expect(row: DraftRow, version: int, user: str) -> None:
             else f"{row.changed_by} changed it"
         )
         raise StaleDraftError(
-            f"Nothing was done with the draft “{row.title}”: {who} meanwhile. It is shown as it is now; look at it before going on."
+            f"Nothing was done with the draft “{row.title}”: {who} meanwhile. It is shown as "
+            "it is now; look at it before going on."
         )
 
 
@@ -278,7 +289,8 @@ def publish(
     operations: Operations,
     user: str,
 ) -> PointRow:
-    """Write the policies of `after` in place of those of `before`, within the session's transaction.
+    """Write the policies of `after` in place of those of `before`, within the session's
+    transaction.
 
     `domain` and `row` are held for writing. Raises `RefusedError` where an approval is wanting.
     """

@@ -42,12 +42,14 @@ def save_dump(
     user: str,
     progress: Callable[[int], None] | None = None,
 ) -> DomainRow:
-    """Store a dump as its domain's present estate, in place of the one before; all or nothing within the session's transaction.
+    """Store a dump as its domain's present estate, in place of the one before; all or nothing
+    within the session's transaction.
 
-    Policies keep their mark, and whether they are guarded, where the domain had them before: by their GUID, or by their name
-    where the directory gave one made here a GUID of its own. Anything else edited in Hornfels since the last load is replaced.
-    Open drafts of which nothing is left to do are closed; the point in history says so. `progress` is told the number of
-    accounts and groups written so far.
+    Policies keep their mark, and whether they are guarded, where the domain had them before: by
+    their GUID, or by their name where the directory gave one made here a GUID of its own. Anything
+    else edited in Hornfels since the last load is replaced. Open drafts of which nothing is left to
+    do are closed; the point in history says so. `progress` is told the number of accounts and
+    groups written so far.
     """
     session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOAD_LOCK})
     estate = dump.estate
@@ -126,7 +128,9 @@ class _Held(NamedTuple):
 
 
 def _successors(estate: Estate, held: dict[UUID, _Held]) -> dict[UUID, UUID]:
-    """For each policy that is gone, the one that has come under its name: made here, and given a GUID by the directory."""
+    """For each policy that is gone, the one that has come under its name: made here, and given a
+    GUID by the directory.
+    """
     come = {loose_key(p.dn): p.guid for p in estate.policies if p.guid not in held}
     there = {p.guid for p in estate.policies}
     gone = {guid: loose_key(row.dn) for guid, row in held.items() if guid not in there}
@@ -255,7 +259,9 @@ def _add_policies(
 
 
 def _unused(name: str, names: set[str]) -> str:
-    """Two policies can only share a name in a damaged directory; the second is told apart by a number."""
+    """Two policies can only share a name in a damaged directory; the second is told apart by a
+    number.
+    """
     shown, number = name, 1
     while shown in names:
         number += 1
@@ -305,7 +311,8 @@ def save_template(
 ) -> None:
     """Keep what a group policy object's security template says; `domain` is held for writing.
 
-    The domain policy stays as the directory has it. Raises LookupError if no such object is linked in the domain.
+    The domain policy stays as the directory has it. Raises LookupError if no such object is linked
+    in the domain.
     """
     key = loose_key(gpo)
     link = next(
@@ -350,7 +357,8 @@ def load_policies(
 def _text(connection: Connection, table: str, column: str, estate_id: int) -> TextColumn:
     # Joined on the server: one value to fetch instead of a million.
     statement = sql.SQL(
-        "SELECT coalesce(string_agg(convert_to({c}, 'UTF8') || '\\x00'::bytea, ''::bytea ORDER BY row), '') "
+        "SELECT coalesce(string_agg(convert_to({c}, 'UTF8') || '\\x00'::bytea, ''::bytea "
+        "ORDER BY row), '') "
         "FROM {t} WHERE estate_id = %s"
     ).format(c=sql.Identifier(column), t=sql.Identifier(table))
     found = connection.execute(statement, (estate_id,), binary=True).fetchone()

@@ -1,4 +1,6 @@
-"""The points of a domain's history: every load and every publish, with all policies as they stood after it."""
+"""The points of a domain's history: every load and every publish, with all policies as they stood
+after it.
+"""
 
 from __future__ import annotations
 
@@ -83,7 +85,8 @@ def operations_of(point: PointRow, successors: Mapping[UUID, UUID]) -> Operation
 
 
 def estate_at(point: PointRow, estate: Estate, successors: Mapping[UUID, UUID]) -> Estate:
-    """The policies as they stood at a point, by the GUIDs they have now, over the accounts of `estate`.
+    """The policies as they stood at a point, by the GUIDs they have now, over the accounts of
+    `estate`.
 
     Links carry no rows: it is for comparing only.
     """

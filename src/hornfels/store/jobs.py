@@ -45,7 +45,9 @@ def start(
     arguments: dict[str, Any] | None = None,
     upload: UUID | None = None,
 ) -> JobRow:
-    """Begin a job; a worker takes it up when the transaction is committed. There is one at a time of each kind for a domain."""
+    """Begin a job; a worker takes it up when the transaction is committed. There is one at a time
+    of each kind for a domain.
+    """
     job = JobRow(
         id=uuid.uuid4(),
         kind=kind,
@@ -84,7 +86,9 @@ def latest(session: Session, kind: str, most: int) -> list[JobRow]:
 
 
 def seek(session: Session, kind: str, domain: str, key: str, user: str) -> JobRow:
-    """The job about one state of things, begun if there is none or it failed a while ago; those about others are stopped."""
+    """The job about one state of things, begun if there is none or it failed a while ago; those
+    about others are stopped.
+    """
     session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _SEEK_LOCK})
     about = (
         select(JobRow)
@@ -133,7 +137,9 @@ def take(session: Session, job: UUID) -> JobRow:
 
 
 def complete(session: Session, job: UUID, result: dict[str, Any]) -> None:
-    """End a job in the transaction that holds what it did. Raises `StoppedError` if it has ended meanwhile: then roll back."""
+    """End a job in the transaction that holds what it did. Raises `StoppedError` if it has ended
+    meanwhile: then roll back.
+    """
     row = session.get(JobRow, job, with_for_update=True, populate_existing=True)
     if row is None or row.state != "running" or row.stopping:
         raise StoppedError
@@ -160,7 +166,9 @@ def _end(row: JobRow, state: str, error: str = "") -> None:
 
 
 def cancel(row: JobRow) -> None:
-    """Stop a job held for writing: at once if no worker has it, else as soon as its worker sees it."""
+    """Stop a job held for writing: at once if no worker has it, else as soon as its worker
+    sees it.
+    """
     if row.state == "queued":
         _end(row, "cancelled")
     elif row.state == "running":
@@ -217,7 +225,8 @@ class Progress:
 def take_up_lost(session: Session) -> int:
     """Hand over again what should be done and is in no worker's queue; how many there were."""
     in_no_queue = text(
-        "NOT EXISTS (SELECT 1 FROM procrastinate_jobs q WHERE q.args->>'job' = jobs.id::text AND q.status IN ('todo', 'doing'))"
+        "NOT EXISTS (SELECT 1 FROM procrastinate_jobs q WHERE q.args->>'job' = jobs.id::text "
+        "AND q.status IN ('todo', 'doing'))"
     )
     lost = select(JobRow).where(
         JobRow.state.in_(ACTIVE), JobRow.changed_at < func.now() - _LOST, in_no_queue

@@ -1,7 +1,8 @@
 """Tables as SQLAlchemy 2 typed models.
 
-An *estate* is one reading of a domain's directory. A domain points at its present estate; a reload writes a new one beside it and
-moves the pointer in the same transaction, so readers see the old or the new, never a mixture.
+An *estate* is one reading of a domain's directory. A domain points at its present estate; a reload
+writes a new one beside it and moves the pointer in the same transaction, so readers see the old or
+the new, never a mixture.
 """
 
 from __future__ import annotations
@@ -42,9 +43,11 @@ class Base(DeclarativeBase):
 
 
 class DomainRow(Base):
-    """A domain, its own policy, and which estate is its present one. ``version`` counts every change to what it resolves to.
+    """A domain, its own policy, and which estate is its present one. ``version`` counts every
+    change to what it resolves to.
 
-    ``successors`` leads from the GUID that a policy had here to the one the directory gave the same object.
+    ``successors`` leads from the GUID that a policy had here to the one the directory gave the same
+    object.
     """
 
     __tablename__ = "domains"
@@ -118,7 +121,9 @@ class GroupMembershipRow(_Edge, Base):
 
 
 class PolicyRow(Base):
-    """A fine-grained policy. ``mark`` numbers its hue and texture; while ``guarded`` it cannot be deleted."""
+    """A fine-grained policy. ``mark`` numbers its hue and texture; while ``guarded`` it cannot be
+    deleted.
+    """
 
     __tablename__ = "policies"
     __table_args__ = (UniqueConstraint("domain_id", "name"),)
@@ -138,7 +143,9 @@ class PolicyRow(Base):
 
 
 class LinkRow(Base):
-    """A policy's link. ``target`` is a row of the domain's present estate, −1 for what is no account or group."""
+    """A policy's link. ``target`` is a row of the domain's present estate, −1 for what is no
+    account or group.
+    """
 
     __tablename__ = "links"
 
@@ -151,7 +158,8 @@ class LinkRow(Base):
 
 
 class DraftRow(Base):
-    """A change set. ``past`` and ``future`` are the steps that undo and redo take, the next one last (see `steps`).
+    """A change set. ``past`` and ``future`` are the steps that undo and redo take, the next one
+    last (see `steps`).
 
     Any change ends an approval.
     """
@@ -174,7 +182,9 @@ class DraftRow(Base):
 
 
 class PointRow(Base):
-    """A point in a domain's history: a load or a publish, with what was published and all policies as they stood after it."""
+    """A point in a domain's history: a load or a publish, with what was published and all policies
+    as they stood after it.
+    """
 
     __tablename__ = "history"
 
@@ -191,7 +201,9 @@ class PointRow(Base):
 
 
 class TrialRow(Base):
-    """An invented candidate that is kept with the verdict it must get (see `hornfels.core.passwords.trials`)."""
+    """An invented candidate that is kept with the verdict it must get (see
+    `hornfels.core.passwords.trials`).
+    """
 
     __tablename__ = "trials"
 
@@ -240,7 +252,9 @@ class AcceptedFindingRow(Base):
 
 
 class AttemptRow(Base):
-    """Bad tries at signing in by one name, one address, or both (see `hornfels.core.policy.lockout.Tries`). ``key`` is a digest."""
+    """Bad tries at signing in by one name, one address, or both (see
+    `hornfels.core.policy.lockout.Tries`). ``key`` is a digest.
+    """
 
     __tablename__ = "sign_in_attempts"
 
@@ -251,7 +265,9 @@ class AttemptRow(Base):
 
 
 class UploadRow(Base):
-    """A file that somebody has sent, in parts, for a worker on any machine. ``size`` is known when all of it is there."""
+    """A file that somebody has sent, in parts, for a worker on any machine. ``size`` is known when
+    all of it is there.
+    """
 
     __tablename__ = "uploads"
 
@@ -276,9 +292,9 @@ class UploadPartRow(Base):
 class JobRow(Base):
     """Long work: what it is about, how far it is, and what came of it.
 
-    ``state`` is queued, running, done, failed or cancelled. ``of`` is how much there is to do in all, 0 where that is not known.
-    ``key`` names the state of things that the work is about, so that the same is not done twice. ``taken`` counts how often a
-    worker has taken it up.
+    ``state`` is queued, running, done, failed or cancelled. ``of`` is how much there is to do in
+    all, 0 where that is not known. ``key`` names the state of things that the work is about, so
+    that the same is not done twice. ``taken`` counts how often a worker has taken it up.
     """
 
     __tablename__ = "jobs"

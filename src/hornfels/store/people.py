@@ -41,7 +41,9 @@ def stored_hash(session: Session, name: str) -> str | None:
 
 
 def matches(stored: str | None, password: str) -> bool:
-    """Whether a password is the one that was hashed. Takes its time and much memory, the same for an unknown name: hold nothing."""
+    """Whether a password is the one that was hashed. Takes its time and much memory, the same for
+    an unknown name: hold nothing.
+    """
     try:
         return _HASHER.verify(stored or _NOBODY, password) and stored is not None
     except (VerificationError, InvalidHashError):

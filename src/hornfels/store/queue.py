@@ -1,4 +1,6 @@
-"""Jobs handed to whatever worker is free, by way of the database: in the transaction that makes them, or not at all."""
+"""Jobs handed to whatever worker is free, by way of the database: in the transaction that makes
+them, or not at all.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,9 @@ _app = procrastinate.App(connector=procrastinate.SyncPsycopgConnector())
 
 
 def hand_over(session: Session, job: UUID, lock: str) -> None:
-    """Let a worker do a job once the session's transaction is committed. Jobs with one lock are done one at a time, in order."""
+    """Let a worker do a job once the session's transaction is committed. Jobs with one lock are
+    done one at a time, in order.
+    """
     connection = session.connection().connection.driver_connection
     assert isinstance(connection, Connection)  # noqa: S101 - the engine is always psycopg's
     _app.configure_task(TASK, lock=lock, connection=connection).defer(job=str(job))

@@ -1,4 +1,6 @@
-"""Steps between two lists of operations, kept as what is put in place of what: a step of a long draft stays short."""
+"""Steps between two lists of operations, kept as what is put in place of what: a step of a long
+draft stays short.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,9 @@ Written = list[Any]
 
 
 def step_between(before: Written, after: Written) -> dict[str, Any]:
-    """What leads from one list to another: ``put`` in place of ``count`` operations from number ``at``."""
+    """What leads from one list to another: ``put`` in place of ``count`` operations from number
+    ``at``.
+    """
     shorter = min(len(before), len(after))
     head = next((n for n in range(shorter) if before[n] != after[n]), shorter)
     tail = next(

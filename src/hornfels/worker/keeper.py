@@ -16,7 +16,9 @@ LONGEST_PAUSE = 30.0
 
 @contextlib.contextmanager
 def worker_beside() -> Iterator[None]:
-    """A worker for as long as the block runs. It ends with this process, however that ends: a pipe that it reads then closes."""
+    """A worker for as long as the block runs. It ends with this process, however that ends: a pipe
+    that it reads then closes.
+    """
     ending = threading.Event()
     keeper = _Keeper(ending)
     keeper.start()
@@ -66,5 +68,6 @@ def _started() -> subprocess.Popen[bytes]:
         "worker",
         "--while-parent",
     ]
-    # In a group of its own, so that Ctrl+C reaches the web server first, which then ends the worker.
+    # In a group of its own, so that Ctrl+C reaches the web server first, which then ends the
+    # worker.
     return subprocess.Popen(command, stdin=subprocess.PIPE, start_new_session=True)

@@ -19,7 +19,9 @@ _log = logging.getLogger(__name__)
 
 
 def load(engine: Engine, job: JobRow) -> None:
-    """Read the job's upload and store its domain, and end the job, all in one transaction or not at all."""
+    """Read the job's upload and store its domain, and end the job, all in one transaction or not at
+    all.
+    """
     name = str(job.arguments["name"])
     progress = jobs.Progress(engine, job.id)
     try:

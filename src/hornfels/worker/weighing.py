@@ -26,7 +26,9 @@ def _snapshots(engine: Engine) -> Snapshots:
 
 
 def weigh(engine: Engine, job: JobRow) -> None:
-    """Look for findings, or run the trials, at the place and in the state that the job names; if that has passed, stop."""
+    """Look for findings, or run the trials, at the place and in the state that the job names; if
+    that has passed, stop.
+    """
     progress = jobs.Progress(engine, job.id)
     progress("reading")
     try:

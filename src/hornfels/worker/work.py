@@ -1,4 +1,6 @@
-"""A worker: takes jobs from the queue, does them in a thread, and looks after those of workers that are gone."""
+"""A worker: takes jobs from the queue, does them in a thread, and looks after those of workers that
+are gone.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,9 @@ CONCURRENCY = 2
 """Jobs that one worker does at a time."""
 HEARTBEAT = 2.0
 GONE = 8.0
-"""Seconds without a heartbeat after which a worker is taken for gone. Should it live after all, its work is dropped at its end."""
+"""Seconds without a heartbeat after which a worker is taken for gone. Should it live after all, its
+work is dropped at its end.
+"""
 ROUND = 3.0
 """Seconds between two looks for jobs of workers that are gone."""
 _SWEEP_EVERY = 20
@@ -70,7 +74,9 @@ def _queue(engine: Engine, kinds: Mapping[str, Do]) -> procrastinate.App:
 
 
 async def work(engine: Engine, *, once: bool = False, kinds: Mapping[str, Do] = KINDS) -> None:
-    """Do jobs until cancelled, or (`once`) until the queue is empty. Ends with an error if the database goes away."""
+    """Do jobs until cancelled, or (`once`) until the queue is empty. Ends with an error if the
+    database goes away.
+    """
     app = _queue(engine, kinds)
     async with app.open_async():
         while once:

@@ -74,7 +74,9 @@ def list_containers(current: Current) -> list[ContainerInfo]:
     },
 )
 def export(current: Current, asked: Annotated[AccountsAsked, Query()]) -> Response:
-    """The accounts that fit as comma-separated values, in the same order, safe to open in a spreadsheet."""
+    """The accounts that fit as comma-separated values, in the same order, safe to open in a
+    spreadsheet.
+    """
     now = now_moment()
     text = write_table(
         HEADINGS,

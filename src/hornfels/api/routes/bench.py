@@ -1,4 +1,6 @@
-"""The bench: candidate passwords against accounts. Candidates come in request bodies and go nowhere else."""
+"""The bench: candidate passwords against accounts. Candidates come in request bodies and go nowhere
+else.
+"""
 
 from __future__ import annotations
 
@@ -88,7 +90,8 @@ def _brief(verdict: Verdict) -> BriefVerdict:
 
 
 def moment_of(asked: Circumstances) -> Occasion:
-    """The circumstances of a trial. Where no time set is given, `UNKNOWN_TIME` stands for the account's own.
+    """The circumstances of a trial. Where no time set is given, `UNKNOWN_TIME` stands for the
+    account's own.
 
     Now is taken to the second, downwards, so that what is typed within one shares its answers.
     """

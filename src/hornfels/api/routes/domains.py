@@ -103,7 +103,9 @@ def edit_domain(
 
 @router.get("/domains/{domain}/strata")
 def get_strata(current: Current, show: Annotated[str, Query(max_length=2000)] = "") -> Strata:
-    """The section; ``show`` lists keys of populations, comma-separated, that must not be summed up."""
+    """The section; ``show`` lists keys of populations, comma-separated, that must not be
+    summed up.
+    """
     return strata(current, frozenset(show.split(",")))
 
 
@@ -111,7 +113,9 @@ def get_strata(current: Current, show: Annotated[str, Query(max_length=2000)] = 
 def delete_domain(
     domain: str, version: Annotated[Version, Query()], database: Database, _user: User
 ) -> None:
-    """Take a domain out of Hornfels, with its drafts, history, trials and accepted findings. The directory keeps all it has."""
+    """Take a domain out of Hornfels, with its drafts, history, trials and accepted findings. The
+    directory keeps all it has.
+    """
     row = database.scalars(
         select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()
     ).one_or_none()

@@ -66,7 +66,9 @@ def list_drafts(current: Current, database: Database, snapshots: Renewal) -> lis
 
 @router.post("/drafts", status_code=201)
 def open_draft(body: DraftNew, current: Current, database: Database, user: User) -> DraftInfo:
-    """Open a draft. Without a title it is the person's own of today, a new one if there is none yet."""
+    """Open a draft. Without a title it is the person's own of today, a new one if there is none
+    yet.
+    """
     estate, title = current.live.estate, body.title.strip()
     drafts.hold_titles(database, current.domain_id)
     row = None
@@ -148,7 +150,9 @@ def drop_operation(
 def keep_operation(
     number: Annotated[int, Path(ge=0, lt=2**31)], body: DraftVersion, edit: Edit
 ) -> DraftDetail:
-    """Resolve a conflict in the draft's favour: what is live now becomes what the operation changes."""
+    """Resolve a conflict in the draft's favour: what is live now becomes what the operation
+    changes.
+    """
     row = edit.row(body.version)
     operations = drafts.operations_of(row)
     _in_range(operations, number)
@@ -261,7 +265,9 @@ def approve(body: DraftVersion, edit: Edit) -> DraftDetail:
 
 @router.post("/draft/publish", status_code=204)
 def publish(body: DraftVersion, edit: Edit, request: Request) -> None:
-    """Make the draft live: all of it or, if anything does not fit, nothing. What is so already is left as it is."""
+    """Make the draft live: all of it or, if anything does not fit, nothing. What is so already is
+    left as it is.
+    """
     database = edit.database
     # Before anything is held: on many accounts a worker runs them.
     told = _trials_told(edit, request) if edit.current.trials_required else {}
@@ -276,7 +282,10 @@ def publish(body: DraftVersion, edit: Edit, request: Request) -> None:
     if unfit:
         raise HTTPException(
             409,
-            f"Nothing was published: {unfit[0].reason} Resolve or drop the changes that do not fit.",
+            (
+                f"Nothing was published: {unfit[0].reason} Resolve or drop the changes that do "
+                "not fit."
+            ),
         )
     operations = left_to_do(operations, applied.conflicts)
     if not operations:
@@ -288,7 +297,10 @@ def publish(body: DraftVersion, edit: Edit, request: Request) -> None:
         if not as_told or {row.id for row, _ in trials.kept(database, domain.id)} != told.keys():
             raise HTTPException(
                 409,
-                "Nothing was published: the domain or its trials have changed meanwhile. Publish again.",
+                (
+                    "Nothing was published: the domain or its trials have changed meanwhile. "
+                    "Publish again."
+                ),
             )
     drafts.publish(database, domain, row, live.estate, applied.estate, operations, edit.user)
     database.commit()
@@ -303,13 +315,17 @@ def _trials_told(edit: Editing, request: Request) -> dict[int, Told]:
     if told is None:
         raise HTTPException(
             409,
-            "Nothing was published: the trials are still being run on all accounts. Publish again in a moment.",
+            (
+                "Nothing was published: the trials are still being run on all accounts. Publish "
+                "again in a moment."
+            ),
         )
     unmet = [row for row, _ in kept if not told[row.id].met]
     if unmet:
         raise HTTPException(
             409,
-            f"Nothing was published: {len(unmet)} of {len(kept)} trials {'is' if len(unmet) == 1 else 'are'} not met. "
+            f"Nothing was published: {len(unmet)} of {len(kept)} trials "
+            f"{'is' if len(unmet) == 1 else 'are'} not met. "
             f"“{unmet[0].title}”: {told[unmet[0].id].said}",
         )
     return told

@@ -34,7 +34,9 @@ router = APIRouter(prefix="/api/domains/{domain}/findings", tags=["findings"], r
 # What a mend leaves alone is left out: null would mean "never" to the policy it is sent to.
 @router.get("", response_model_exclude_unset=True)
 def list_findings(current: Current, database: Database, user: User, request: Request) -> Findings:
-    """Gravest first; accepted ones say by whom, why and until when. None while they are still being looked for: ask again."""
+    """Gravest first; accepted ones say by whom, why and until when. None while they are still being
+    looked for: ask again.
+    """
     found = findings_of(request.app.state.engine, current, user)
     if found is None:
         return Findings(findings=None)

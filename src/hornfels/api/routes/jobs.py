@@ -45,7 +45,9 @@ async def load(
     name: Annotated[str, Query(max_length=255)] = "upload",
     linked_groups: Annotated[Literal["global", "any"], Query()] = "global",
 ) -> JobInfo:
-    """Take an LDIF dump (the request's body, which may be packed by gzip); a worker stores its domain. The answer is the job."""
+    """Take an LDIF dump (the request's body, which may be packed by gzip); a worker stores its
+    domain. The answer is the job.
+    """
     announced = request.headers.get("content-length", "0")
     if not announced.isdecimal() or int(announced[:20]) > LARGEST_UPLOAD:
         raise HTTPException(
@@ -81,7 +83,10 @@ async def _receive(request: Request, engine: Engine, upload: UUID) -> int:
         if size > LARGEST_UPLOAD:
             raise HTTPException(
                 413,
-                f"The file is too large: at most {LARGEST_UPLOAD >> 30} GB are taken. Pack it by gzip.",
+                (
+                    f"The file is too large: at most {LARGEST_UPLOAD >> 30} GB are taken. Pack "
+                    "it by gzip."
+                ),
             )
         while len(held) >= uploads.PART or (held and not piece):
             part = bytes(held[: uploads.PART])

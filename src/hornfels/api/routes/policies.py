@@ -48,7 +48,9 @@ def _detail(current: Snapshot | None, guid: UUID) -> PolicyDetail:
 
 
 def merged(settings: Settings, edit: SettingsEdit) -> Settings:
-    """Settings with an edit's values, those in seconds made ticks. Refuses null where there is no "never"."""
+    """Settings with an edit's values, those in seconds made ticks. Refuses null where there is no
+    "never".
+    """
     changes: dict[str, Any] = {}
     for key in edit.model_fields_set:
         value = getattr(edit, key)
@@ -66,7 +68,9 @@ def _invalid(found: list[Problem]) -> HTTPException:
 
 
 def _check(settings: Settings, precedence: int | None, before: list[Problem]) -> None:
-    """Refuse errors that this edit would bring in. What a directory already held may stay as it is."""
+    """Refuse errors that this edit would bring in. What a directory already held may stay
+    as it is.
+    """
     fresh = [p for p in problems(settings, precedence) if p.severity == "error" and p not in before]
     if fresh:
         raise _invalid(fresh)
@@ -86,7 +90,10 @@ async def answer_conflict(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, StalePolicyError)  # noqa: S101
     current = _detail(error.current, error.guid)
     body = Conflict(
-        message=f"{current.changed_by} changed {current.name} while you were editing it. Nothing of yours was saved.",
+        message=(
+            f"{current.changed_by} changed {current.name} while you were editing it. Nothing of "
+            "yours was saved."
+        ),
         current=current,
     )
     return JSONResponse(body.model_dump(), status_code=409)

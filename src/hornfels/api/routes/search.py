@@ -18,7 +18,9 @@ _EACH = 7
 
 
 def _best(columns: list[TextColumn], needle: str) -> list[int]:
-    """Rows that contain the needle in one of the columns: those that begin with it first, then the shortest names."""
+    """Rows that contain the needle in one of the columns: those that begin with it first, then the
+    shortest names.
+    """
     folded = needle.upper()
     found: dict[int, tuple[bool, int]] = {}
     for column in columns:

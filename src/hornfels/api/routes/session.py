@@ -26,10 +26,13 @@ def who(database: Database, hornfels_session: Annotated[str | None, Cookie()] = 
 
 @router.post("", responses=answers(429))
 async def sign_in(body: SignIn, request: Request, response: Response) -> SignedIn:
-    """Open a session. After too many bad tries no more are taken for a while, the right one neither."""
+    """Open a session. After too many bad tries no more are taken for a while, the right one
+    neither.
+    """
     engine, address = request.app.state.engine, request.client.host if request.client else ""
     password = body.password.get_secret_value()
-    # A tenth of a second of every processor it gets, and much memory: few at a time, and no connection in hand meanwhile.
+    # A tenth of a second of every processor it gets, and much memory: few at a time, and no
+    # connection in hand meanwhile.
     comparing = request.app.state.comparing
     async with comparing.place():
         hashed = await comparing.run(_begin, engine, body.name, address)

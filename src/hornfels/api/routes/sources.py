@@ -1,4 +1,6 @@
-"""Where the domain policy comes from: templates read in, and what a draft changes in them and in their links."""
+"""Where the domain policy comes from: templates read in, and what a draft changes in them and in
+their links.
+"""
 
 from __future__ import annotations
 

@@ -22,7 +22,9 @@ MOST_TRIALS = 500
 
 @router.get("")
 def list_trials(current: Current, database: Database, user: User, request: Request) -> TrialsAnswer:
-    """Every trial and what comes of it, here and live. Those that take long are said to be running; ask again."""
+    """Every trial and what comes of it, here and live. Those that take long are said to be running;
+    ask again.
+    """
     kept = trials.kept(database, current.domain_id)
     database.close()  # running them may take a while, and a connection is not needed for it
     engine = request.app.state.engine
@@ -87,7 +89,10 @@ def _canonical(current: Snapshot, body: TrialNew) -> str:
             return estate.accounts.name[row]
     raise _refused(
         "target",
-        f"There is no {'group' if body.kind == 'group' else 'account'} '{body.target[:100]}' in this domain.",
+        (
+            f"There is no {'group' if body.kind == 'group' else 'account'} '{body.target[:100]}' "
+            "in this domain."
+        ),
     )
 
 

@@ -72,7 +72,10 @@ def weigh(body: WhatIf, current: Current) -> WhatIfAnswer:
         else:
             number = precedence_for_place(estate, policy, place)
         if number is None:
-            sentence = f"No whole number is free for {name} there. Give one of its neighbours another number first."
+            sentence = (
+                f"No whole number is free for {name} there. Give one of its neighbours another "
+                "number first."
+            )
             stands = [str(estate.policies[p].guid) for p in resolution.order]
             return WhatIfAnswer(
                 precedence=None, order=stands, accounts=0, moves=[], sentence=sentence
@@ -97,7 +100,10 @@ def weigh_settings(body: EditToWeigh, current: Current) -> EditWeighed:
         if policy is None:
             raise HTTPException(
                 404,
-                "This policy no longer exists; somebody deleted it. Reload to see what is there now.",
+                (
+                    "This policy no longer exists; somebody deleted it. Reload to see what is "
+                    "there now."
+                ),
             )
         settings = merged(settings_of(estate, policy), body.settings)
         sentence = in_short(
@@ -135,7 +141,10 @@ def _answer(
             for (a, b), n in listed[:3]
         )
         more = f"; and {len(listed) - 3} more ways" if len(listed) > 3 else ""
-        sentence = f"{what}: {accounts:,} account{'s change' if accounts != 1 else ' changes'} policy, {told}{more}."
+        sentence = (
+            f"{what}: {accounts:,} account{'s change' if accounts != 1 else ' changes'} policy, "
+            f"{told}{more}."
+        )
     return WhatIfAnswer(
         precedence=precedence,
         order=[str(current.estate.policies[p].guid) for p in order],

@@ -1,4 +1,6 @@
-"""What an account's own flags make of its policy, and when its password expires (domain rules §3)."""
+"""What an account's own flags make of its policy, and when its password expires (domain
+rules §3).
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,9 @@ class Expiry(NamedTuple):
 
 
 def expiry(control: int, password_set: int, max_age: Span) -> Expiry:
-    """When the password expires, by the account's flags, the moment it was set and the policy's maximum age."""
+    """When the password expires, by the account's flags, the moment it was set and the policy's
+    maximum age.
+    """
     if control & Control.NEVER_EXPIRES:
         return Expiry("never", 0, "The account is flagged 'password never expires'.")
     if control & Control.SMART_CARD_REQUIRED:
@@ -48,11 +52,13 @@ def expiry(control: int, password_set: int, max_age: Span) -> Expiry:
 
 
 EXPIRES_NEVER = np.iinfo(np.int64).max
-"""Stands in a column of moments for a password that never expires, and in one of spans for no end."""
+"""Stands in a column of moments for a password that never expires, and in one of spans for no end.
+"""
 
 
 def expiry_moments(accounts: Accounts, max_age: Int64) -> Int64:
-    """`expiry` for every account at once, in ticks: 0 for "must change now", `UNKNOWN_TIME` where the moment is not known.
+    """`expiry` for every account at once, in ticks: 0 for "must change now", `UNKNOWN_TIME` where
+    the moment is not known.
 
     ``max_age`` holds each account's maximum age in ticks, `EXPIRES_NEVER` for none.
     """
@@ -133,7 +139,9 @@ def effective_settings(settings: Settings, control: int) -> Settings:
 
 
 class LockState(NamedTuple):
-    """Whether an account is locked at a moment, and when the lock ends by itself (None: not by itself)."""
+    """Whether an account is locked at a moment, and when the lock ends by itself (None: not by
+    itself).
+    """
 
     locked: bool
     since: int
@@ -151,7 +159,9 @@ def lock_state(settings: Settings, lockout_time: int, now: int) -> LockState:
 
 
 def locked(accounts: Accounts, lockable: Bools, duration: Int64, now: int) -> Bools:
-    """`lock_state` for every account at once. ``duration`` in ticks, `EXPIRES_NEVER` for until an operator unlocks it."""
+    """`lock_state` for every account at once. ``duration`` in ticks, `EXPIRES_NEVER` for until an
+    operator unlocks it.
+    """
     since = accounts.lockout_time
     endless = duration == EXPIRES_NEVER
     held: Bools = lockable & (since > 0) & (endless | (now - since < duration))

@@ -1,4 +1,5 @@
-"""The estate: one domain as last read, with its accounts, groups and memberships as columns (domain rules §1).
+"""The estate: one domain as last read, with its accounts, groups and memberships as columns (domain
+rules §1).
 
 Accounts and groups are numbered by row. Row numbers mean something only within one estate.
 """
@@ -23,7 +24,9 @@ UInt32 = npt.NDArray[np.uint32]
 Bools = npt.NDArray[np.bool_]
 
 LinkedGroups = Literal["global", "any"]
-"""Which linked groups count: *global* security groups (the specification) or *any* security group (some servers)."""
+"""Which linked groups count: *global* security groups (the specification) or *any* security group
+(some servers).
+"""
 
 KERBEROS_SERVICE_RID = 502
 FINE_GRAINED_LEVEL = 3
@@ -73,12 +76,16 @@ class GpoLink:
     disabled: bool
     computer_part_disabled: bool
     security_settings: bool = False
-    """Whether the object holds security settings, account settings among them, as far as the directory tells."""
+    """Whether the object holds security settings, account settings among them, as far as the
+    directory tells.
+    """
 
 
 @dataclass(frozen=True)
 class Domain:
-    """The domain object: its name and its own password and lockout settings, the *domain policy*."""
+    """The domain object: its name and its own password and lockout settings, the *domain
+    policy*.
+    """
 
     dn: str
     dns_name: str
@@ -89,11 +96,15 @@ class Domain:
     """The bits of ``pwdProperties`` beside complexity and reversible encryption, kept as read."""
     gpo_links: tuple[GpoLink, ...] = ()
     templates: Mapping[str, Mapping[str, bool | int | None]] = field(default_factory=dict)
-    """What the security templates of group policy objects say (`hornfels.core.domain.sources.Template`), by `loose_key` of the object."""
+    """What the security templates of group policy objects say
+    (`hornfels.core.domain.sources.Template`), by `loose_key` of the object.
+    """
 
 
 class Link(NamedTuple):
-    """A policy's link to one object. ``target`` is the row of an account or group, −1 for anything else."""
+    """A policy's link to one object. ``target`` is the row of an account or group, −1 for anything
+    else.
+    """
 
     policy: int
     kind: Literal["account", "group", "ou", "contact", "domain", "other", "outside"]
@@ -103,7 +114,9 @@ class Link(NamedTuple):
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Accounts:
-    """User-class objects by row. Moments are ticks since 1601, 0 for "not set", `UNKNOWN_TIME` where not read."""
+    """User-class objects by row. Moments are ticks since 1601, 0 for "not set", `UNKNOWN_TIME`
+    where not read.
+    """
 
     dn: TextColumn
     name: TextColumn
@@ -140,7 +153,9 @@ class Groups:
 
     @property
     def carries(self) -> Bools:
-        """Which groups a policy can pass through: security groups, but no built-in ones (domain rules §3)."""
+        """Which groups a policy can pass through: security groups, but no built-in ones (domain
+        rules §3).
+        """
         carries: Bools = self.security & ((self.kind & GROUP_BUILTIN) == 0)
         return carries
 
@@ -191,8 +206,11 @@ class Adjacency(NamedTuple):
 
 
 def adjacency(sources: Int32, targets: Int32, size: int) -> Adjacency:
-    """Group `targets` by their `sources`; both sides given as rows. `size` is the number of rows on the source side."""
-    # One sort of packed pairs is several times faster than an argsort or a sparse-matrix conversion.
+    """Group `targets` by their `sources`; both sides given as rows. `size` is the number of rows on
+    the source side.
+    """
+    # One sort of packed pairs is several times faster than an argsort or a sparse-matrix
+    # conversion.
     pairs = np.sort((sources.astype(np.int64) << 32) | targets)
     starts = np.zeros(size + 1, dtype=np.int64)
     np.cumsum(np.bincount(sources, minlength=size), out=starts[1:])
@@ -201,7 +219,9 @@ def adjacency(sources: Int32, targets: Int32, size: int) -> Adjacency:
 
 @dataclass(frozen=True, eq=False)
 class Memberships:
-    """Who is in which group. Lists hold explicit memberships; the primary group comes from the account."""
+    """Who is in which group. Lists hold explicit memberships; the primary group comes from the
+    account.
+    """
 
     account: Int32
     account_group: Int32
@@ -231,12 +251,16 @@ class Memberships:
 
     @cached_property
     def nested(self) -> Adjacency:
-        """Group → groups nested in it that a policy passes on to: a distribution or built-in group on either side breaks it."""
+        """Group → groups nested in it that a policy passes on to: a distribution or built-in group
+        on either side breaks it.
+        """
         return self._nested(self.groups.carries)
 
     @cached_property
     def secure(self) -> Adjacency:
-        """Security group → security groups nested in it, built-in ones too: who has a group's rights."""
+        """Security group → security groups nested in it, built-in ones too: who has a group's
+        rights.
+        """
         return self._nested(self.groups.security)
 
     @cached_property
@@ -245,7 +269,9 @@ class Memberships:
         return adjacency(self.child, self.child_group, len(self.groups))
 
     def accounts_below(self, group: int) -> Int32:
-        """Rows of the accounts in a group: listed, by primary group, or through security groups nested at any depth."""
+        """Rows of the accounts in a group: listed, by primary group, or through security groups
+        nested at any depth.
+        """
         seen, frontier = {group}, [group]
         while frontier:
             frontier = [
@@ -292,5 +318,7 @@ class Estate:
         return None
 
     def with_policies(self, policies: tuple[Policy, ...], links: tuple[Link, ...]) -> Estate:
-        """The same directory under other policies; what was computed for its memberships is kept."""
+        """The same directory under other policies; what was computed for its memberships is
+        kept.
+        """
         return replace(self, policies=policies, links=links)

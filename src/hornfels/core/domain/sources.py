@@ -1,4 +1,6 @@
-"""Where the domain policy comes from (domain rules §4): group policy objects, setting by setting, the first that says something."""
+"""Where the domain policy comes from (domain rules §4): group policy objects, setting by setting,
+the first that says something.
+"""
 
 from __future__ import annotations
 
@@ -13,12 +15,16 @@ from hornfels.core.values.time import DAY, HOUR, MINUTE
 
 Value = bool | int | None
 Template = Mapping[str, Value]
-"""What one object's security template says, by setting; a key left out means that it says nothing, which differs from 0."""
+"""What one object's security template says, by setting; a key left out means that it says nothing,
+which differs from 0.
+"""
 
 
 @dataclass(frozen=True, slots=True)
 class Extended:
-    """A setting that only the domain policy has, kept in templates and not on the domain object ([MS-GPSB] 2.2)."""
+    """A setting that only the domain policy has, kept in templates and not on the domain object
+    ([MS-GPSB] 2.2).
+    """
 
     key: str
     label: str
@@ -39,7 +45,10 @@ EXTENDED: tuple[Extended, ...] = (
         "count",
         "characters",
         "composition",
-        "Shorter passwords are let through and logged: a look at what a longer minimum would refuse.",
+        (
+            "Shorter passwords are let through and logged: a look at what a longer minimum would "
+            "refuse."
+        ),
         1,
         128,
         14,
@@ -144,7 +153,9 @@ class Ignored:
 
 @dataclass(frozen=True, slots=True)
 class Origin:
-    """One setting of the domain policy: who says it, what, and who is ignored. ``link`` is None where no source says anything."""
+    """One setting of the domain policy: who says it, what, and who is ignored. ``link`` is None
+    where no source says anything.
+    """
 
     key: str
     link: GpoLink | None
@@ -153,7 +164,9 @@ class Origin:
 
 
 def root_links(domain: Domain) -> list[GpoLink]:
-    """The links at the domain root in the order they are heard: enforced ones first, then by link order."""
+    """The links at the domain root in the order they are heard: enforced ones first, then by link
+    order.
+    """
     at_root = [
         link for link in domain.gpo_links if loose_key(link.container) == loose_key(domain.dn)
     ]
@@ -168,7 +181,9 @@ def origins(domain: Domain) -> list[Origin]:
 
 
 def audit_length(domain: Domain) -> int | None:
-    """Below how many characters the domain policy logs an accepted password; None if no source says."""
+    """Below how many characters the domain policy logs an accepted password; None if no source
+    says.
+    """
     value = _origin(domain, "audit_length").value
     return value if isinstance(value, int) else None
 
@@ -195,7 +210,9 @@ def _origin(domain: Domain, key: str) -> Origin:
 
 
 Answers = Mapping[str, tuple[Value, ...]]
-"""What the sources together say of each setting on the domain object: nothing (empty), or one value."""
+"""What the sources together say of each setting on the domain object: nothing (empty), or one
+value.
+"""
 
 
 def answers(domain: Domain) -> Answers:
@@ -207,7 +224,8 @@ def answers(domain: Domain) -> Answers:
 def rewritten(domain: Domain, before: Answers) -> Domain:
     """The domain policy once the directory has written what its sources say other than `before`.
 
-    Only settings whose answer changes are written; where no source says anything any more the value on the domain object stays.
+    Only settings whose answer changes are written; where no source says anything any more the value
+    on the domain object stays.
     """
     changes: dict[str, Any] = {
         key: said[0] for key, said in answers(domain).items() if said and said != before[key]
@@ -233,7 +251,8 @@ def template_problems(template: Template) -> dict[str, str]:
             found[key] = f"{label} is outside what a template may say."
             if key == "min_length" and high == SHORT_LIMIT:
                 found[key] += (
-                    f" It goes to {SHORT_LIMIT}; switch on “{EXTENDED_BY_KEY['relaxed_limit'].label}” to go beyond."
+                    f" It goes to {SHORT_LIMIT}; switch on "
+                    f"“{EXTENDED_BY_KEY['relaxed_limit'].label}” to go beyond."
                 )
     low_age, high_age = template.get("min_age"), template.get("max_age")
     if low_age is not None and high_age is not None and low_age >= high_age:

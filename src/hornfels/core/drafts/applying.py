@@ -1,4 +1,6 @@
-"""An estate as it would be: operations applied to it one by one, and those that no longer fit it."""
+"""An estate as it would be: operations applied to it one by one, and those that no longer
+fit it.
+"""
 
 from __future__ import annotations
 
@@ -46,8 +48,8 @@ from hornfels.core.values.dn import first_value, loose_key, name_key
 class Conflict:
     """An operation that does not fit the estate and was left out.
 
-    ``rebased`` is the operation as it would have to read to fit; None where only dropping it is left. ``already`` where the estate
-    is as the draft wants it, so that nothing is left to do.
+    ``rebased`` is the operation as it would have to read to fit; None where only dropping it is
+    left. ``already`` where the estate is as the draft wants it, so that nothing is left to do.
     """
 
     index: int
@@ -60,7 +62,8 @@ class Conflict:
 class Applied:
     """The estate as it would be, and the operations that do not fit it.
 
-    ``alias`` leads from a policy that the draft adds to the one that is there already, just as the draft wants it.
+    ``alias`` leads from a policy that the draft adds to the one that is there already, just as the
+    draft wants it.
     """
 
     estate: Estate
@@ -79,7 +82,9 @@ class _Misfit(Exception):  # noqa: N818 - never leaves this module
 
 
 def apply(estate: Estate, operations: Operations) -> Applied:
-    """The estate after the operations. Those that do not fit are left out and told of; the others still count."""
+    """The estate after the operations. Those that do not fit are left out and told of; the others
+    still count.
+    """
     book = _Book(estate, _wanted(operations))
     conflicts = []
     for index, operation in enumerate(operations):
@@ -100,14 +105,18 @@ class UnfitError(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Extended:
-    """A draft's operations with more, and the estate as they make it, None where that has to be found out by `apply`."""
+    """A draft's operations with more, and the estate as they make it, None where that has to be
+    found out by `apply`.
+    """
 
     operations: Operations
     estate: Estate | None
 
 
 _ABOUT_SOURCES = (EditSource, OrderSources, SwitchSource)
-"""What they do to the domain policy depends on how the sources were before the draft, not on the step before."""
+"""What they do to the domain policy depends on how the sources were before the draft, not on the
+step before.
+"""
 
 
 def extended(
@@ -118,8 +127,9 @@ def extended(
 ) -> Extended:
     """A draft with what `make` makes of the estate as the draft has it, written shortly.
 
-    `so_far` is that estate where it is known and every operation of the draft fits: a long draft need not be gone through again.
-    Raises `UnfitError` for the first new operation that does not fit.
+    `so_far` is that estate where it is known and every operation of the draft fits: a long draft
+    need not be gone through again. Raises `UnfitError` for the first new operation that does not
+    fit.
     """
     if any(isinstance(op, _ABOUT_SOURCES) for op in operations):
         so_far = None
@@ -149,7 +159,9 @@ def left_to_do(operations: Operations, conflicts: tuple[Conflict, ...]) -> Opera
 
 
 def all_there(estate: Estate, applied: Applied) -> bool:
-    """Whether all that a draft wants of `estate` is so already, and something of it was found there."""
+    """Whether all that a draft wants of `estate` is so already, and something of it was found
+    there.
+    """
     after = applied.estate
     return (
         bool(applied.conflicts)
@@ -164,7 +176,8 @@ def all_there(estate: Estate, applied: Applied) -> bool:
 def _wanted(operations: Operations) -> dict[tuple[UUID | None, str], Value | str]:
     """What the operations make of each thing in the end, whatever they make of it on the way.
 
-    By policy, and “exists”, the name of a column, the key of a setting, or the `loose_key` of an object it is linked to or not.
+    By policy, and “exists”, the name of a column, the key of a setting, or the `loose_key` of an
+    object it is linked to or not.
     """
     found: dict[tuple[UUID | None, str], Value | str] = {}
     for op in operations:
@@ -190,9 +203,11 @@ def _wanted(operations: Operations) -> dict[tuple[UUID | None, str], Value | str
 
 @dataclass
 class _Book:
-    """An estate being changed: policies and their links by GUID, and what is different about accounts and groups.
+    """An estate being changed: policies and their links by GUID, and what is different about
+    accounts and groups.
 
-    ``alias`` is as in `Applied`. ``heard`` is what the sources said of each setting when the domain object was last written.
+    ``alias`` is as in `Applied`. ``heard`` is what the sources said of each setting when the domain
+    object was last written.
     """
 
     base: Estate
@@ -256,7 +271,9 @@ class _Book:
         return policy
 
     def _goes(self, guid: UUID) -> bool:
-        """Whether the draft removes a policy in the end, so that nothing else it does to it matters."""
+        """Whether the draft removes a policy in the end, so that nothing else it does to it
+        matters.
+        """
         return self.wanted.get((guid, "exists")) is False
 
     def _named(self, name: str, but: UUID | None = None) -> Policy | None:
@@ -312,7 +329,9 @@ class _Book:
         }
 
     def _is_as_wanted(self, op: AddPolicy, holder: Policy) -> bool:
-        """Whether a policy is what an added one is in the end. A directory does not tell whether it is guarded."""
+        """Whether a policy is what an added one is in the end. A directory does not tell whether it
+        is guarded.
+        """
 
         def end(what: str, value: Value | str) -> Value | str:
             return self.wanted.get((op.policy, what), value)
@@ -492,7 +511,8 @@ class _Book:
         member, group = (link_to(self.base, Target(dn=dn)) for dn in (op.member, op.group))
         if group.kind == "account":
             raise _Misfit(
-                f"“{first_value(op.group)}” is an account, and only a group can hold somebody. Choose a group."
+                f"“{first_value(op.group)}” is an account, and only a group can hold "
+                "somebody. Choose a group."
             )
         for found, dn in ((group, op.group), (member, op.member)):
             if found.kind not in ("account", "group"):

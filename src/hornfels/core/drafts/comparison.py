@@ -23,7 +23,9 @@ from hornfels.core.values.dn import loose_key, name_key
 
 
 def differences(before: Estate, after: Estate) -> Operations:
-    """The operations that lead from one estate's policies to another's: what changed between them."""
+    """The operations that lead from one estate's policies to another's: what changed
+    between them.
+    """
     old, new = ({p.guid: i for i, p in enumerate(e.policies)} for e in (before, after))
     found: list[Operation] = [removal(before, guid) for guid in old if guid not in new]
     found += _renames(before, after)
@@ -62,7 +64,9 @@ def differences(before: Estate, after: Estate) -> Operations:
 
 
 def _renames(before: Estate, after: Estate) -> Iterator[RenamePolicy]:
-    """The renames between two estates, each to a name that is free by then; names that go round in a ring take a third one."""
+    """The renames between two estates, each to a name that is free by then; names that go round in
+    a ring take a third one.
+    """
     wanted = {p.guid: p.name for p in after.policies}
     names = {p.guid: p.name for p in before.policies if p.guid in wanted}
     waiting = [guid for guid, name in names.items() if wanted[guid] != name]

@@ -89,7 +89,9 @@ def index_of(estate: Estate, guid: UUID) -> int:
 
 
 def fingerprint(estate: Estate, guid: UUID) -> int:
-    """A number that differs between two states of one policy: what a write names to say which state it was made for."""
+    """A number that differs between two states of one policy: what a write names to say which state
+    it was made for.
+    """
     return zlib.crc32(removal(estate, guid).model_dump_json().encode())
 
 
@@ -102,7 +104,9 @@ def edits(
     guarded: bool | None = None,
     settings: Settings | None = None,
 ) -> Iterator[Operation]:
-    """The operations that bring a policy (None: the domain policy) to these values; none for what it has already."""
+    """The operations that bring a policy (None: the domain policy) to these values; none for what
+    it has already.
+    """
     policy = None if guid is None else estate.policies[index_of(estate, guid)]
     now = policy.settings if policy else estate.domain.settings
     if policy and name is not None and name != policy.name:
@@ -119,7 +123,9 @@ def edits(
 
 
 def renumber(estate: Estate, step: int = 10) -> Renumber:
-    """Numbers with gaps for every policy, in the order they are evaluated now: nobody's policy changes."""
+    """Numbers with gaps for every policy, in the order they are evaluated now: nobody's policy
+    changes.
+    """
     ordered = sorted(estate.policies, key=lambda p: p.rank)
     return Renumber(
         numbers=tuple(

@@ -1,4 +1,5 @@
-"""What a draft does to people: who changes policy, in which settings they get stronger or weaker, whose password expires when.
+"""What a draft does to people: who changes policy, in which settings they get stronger or weaker,
+whose password expires when.
 
 Works on whole columns: 100,000 accounts take milliseconds.
 """
@@ -34,7 +35,9 @@ class Transfer:
 
 @dataclass(frozen=True, slots=True)
 class SettingImpact:
-    """Accounts for which one setting gets stronger or weaker, administrators among them, and when that bites."""
+    """Accounts for which one setting gets stronger or weaker, administrators among them, and when
+    that bites.
+    """
 
     key: str
     stronger: int
@@ -47,9 +50,10 @@ class SettingImpact:
 class Impact:
     """The whole of it.
 
-    ``accounts`` change policy; ``hit`` are all for whom anything changes, ``stronger`` and ``weaker`` those for whom some setting
-    gets so. ``expiring`` counts passwords that would expire on each of the next days, ``expiring_before`` as it is now.
-    ``weaker_privileged`` are rows of administrators for whom something gets weaker.
+    ``accounts`` change policy; ``hit`` are all for whom anything changes, ``stronger`` and
+    ``weaker`` those for whom some setting gets so. ``expiring`` counts passwords that would expire
+    on each of the next days, ``expiring_before`` as it is now. ``weaker_privileged`` are rows of
+    administrators for whom something gets weaker.
     """
 
     accounts: int
@@ -69,7 +73,9 @@ class Impact:
 def impact(
     estate: Estate, resolution: Resolution, draft: Estate, drafted: Resolution, now: int
 ) -> Impact:
-    """Compare an estate with the estate as it would be; both hold the same accounts in the same rows. `now` in ticks."""
+    """Compare an estate with the estate as it would be; both hold the same accounts in the same
+    rows. `now` in ticks.
+    """
     before, after = resolution.winner_of_account, drafted.winner_of_account
     guids: list[UUID | None] = [p.guid for p in estate.policies] + [None]
     new_guids: list[UUID | None] = [p.guid for p in draft.policies] + [None]
@@ -138,7 +144,9 @@ def _ages(settings: list[tuple[Settings, Settings]], side: int) -> Int64:
 
 
 def _expiry(estate: Estate, max_age: Int64) -> Int64:
-    """When each password expires; `EXPIRES_NEVER` for unknown too, and for those that must change at the next sign-in anyway."""
+    """When each password expires; `EXPIRES_NEVER` for unknown too, and for those that must change
+    at the next sign-in anyway.
+    """
     ends = expiry_moments(estate.accounts, max_age)
     return np.where(ends > 0, ends, EXPIRES_NEVER)
 

@@ -1,6 +1,8 @@
-"""The closed set of operations a draft is made of. Each names what it found (``before``), so that it can be undone and checked.
+"""The closed set of operations a draft is made of. Each names what it found (``before``), so that
+it can be undone and checked.
 
-Spans are ticks of 100 ns, ``None`` for never / until unlocked, as in `hornfels.core.policy.model.Settings`.
+Spans are ticks of 100 ns, ``None`` for never / until unlocked, as in
+`hornfels.core.policy.model.Settings`.
 """
 
 from __future__ import annotations
@@ -30,7 +32,9 @@ class Change(_Operation):
 
 
 class Target(_Operation):
-    """What a policy is linked to. ``kind`` matters only for what is no account or group, which an estate knows by links alone."""
+    """What a policy is linked to. ``kind`` matters only for what is no account or group, which an
+    estate knows by links alone.
+    """
 
     dn: str
     kind: Literal["account", "group", "ou", "contact", "domain", "other", "outside"] = "outside"
@@ -46,7 +50,9 @@ class _WholePolicy(_Operation):
 
 
 class AddPolicy(_WholePolicy):
-    """A new fine-grained policy with its links. The directory gives the object its GUID when it is published."""
+    """A new fine-grained policy with its links. The directory gives the object its GUID when it is
+    published.
+    """
 
     kind: Literal["add_policy"] = "add_policy"
 

@@ -1,4 +1,6 @@
-"""Operations in words: what a draft does, object by object, from what to what, and when it bites (domain rules §7)."""
+"""Operations in words: what a draft does, object by object, from what to what, and when it bites
+(domain rules §7).
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,9 @@ NEVER_PUBLISHED = "never: weighed only, not published"
 
 @dataclass(frozen=True, slots=True)
 class Sentence:
-    """One thing a draft does. ``index`` is the operation's place; an operation may say several things."""
+    """One thing a draft does. ``index`` is the operation's place; an operation may say several
+    things.
+    """
 
     index: int
     subject: str
@@ -82,7 +86,9 @@ def said_text(key: str, said: tuple[Value, ...]) -> str:
 def sentences(
     operations: Operations, names: dict[UUID, str], sources: dict[str, str] | None = None
 ) -> list[Sentence]:
-    """All that these operations do. `names` are the policies' names before them, `sources` the group policy objects' by key."""
+    """All that these operations do. `names` are the policies' names before them, `sources` the
+    group policy objects' by key.
+    """
     known = dict(names)
     for op in operations:
         if isinstance(op, AddPolicy | RemovePolicy):

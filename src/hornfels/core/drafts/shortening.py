@@ -1,8 +1,10 @@
-"""A draft written as shortly as it can be: what is changed again is changed once, what is taken back is left out.
+"""A draft written as shortly as it can be: what is changed again is changed once, what is taken
+back is left out.
 
-The law: operations folded one by one do the same to an estate as the operations themselves, and fit at every step. A new operation
-moves back past those that it has nothing to do with, and becomes one with the first that it changes further. Names are what most
-often holds it where it is: one that another operation frees or takes cannot be taken or freed before it.
+The law: operations folded one by one do the same to an estate as the operations themselves, and fit
+at every step. A new operation moves back past those that it has nothing to do with, and becomes one
+with the first that it changes further. Names are what most often holds it where it is: one that
+another operation frees or takes cannot be taken or freed before it.
 """
 
 from __future__ import annotations
@@ -42,7 +44,9 @@ from hornfels.core.values.dn import loose_key, name_key
 def shortened(
     operations: Operations, new: Operation, unfit: Sequence[Operation] = ()
 ) -> Operations:
-    """A draft with one more operation. Those of it that are `unfit` do nothing to the estate, so nothing is made one with them."""
+    """A draft with one more operation. Those of it that are `unfit` do nothing to the estate, so
+    nothing is made one with them.
+    """
     if isinstance(new, Renumber) and all(n.before == n.after for n in new.numbers):
         return operations
     mine = _touched(new)
@@ -74,7 +78,9 @@ def shortened(
 
 
 _OF_ONE_POLICY = (SetPrecedence, EditSettings, GuardPolicy, LinkPolicy, UnlinkPolicy)
-"""What changes one policy and takes or frees no name: all apart from what is done to another policy."""
+"""What changes one policy and takes or frees no name: all apart from what is done to another
+policy.
+"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -236,7 +242,9 @@ def _added(added: AddPolicy, new: Operation) -> Operations | None:
 
 
 def _removed(old: Operation, new: RemovePolicy) -> Operations | None:
-    """A policy that is removed is removed as it was before the draft changed it; one that the draft adds is not added."""
+    """A policy that is removed is removed as it was before the draft changed it; one that the draft
+    adds is not added.
+    """
     changes: dict[str, Any]
     match old:
         case AddPolicy():

@@ -18,7 +18,9 @@ def weigh_edit(
     precedence: int | None,
     now: int,
 ) -> Impact:
-    """The impact of giving a policy (by number, negative for the domain policy) these settings. ``now`` in ticks."""
+    """The impact of giving a policy (by number, negative for the domain policy) these settings.
+    ``now`` in ticks.
+    """
     if policy < 0:
         edited = replace(estate, domain=replace(estate.domain, settings=settings))
         return impact(estate, resolution, edited, resolution, now)

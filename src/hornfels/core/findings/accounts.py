@@ -26,14 +26,20 @@ def flags(estate: Estate, resolution: Resolution, privileged: Bools) -> Iterator
             Control.NEVER_EXPIRES,
             expiring,
             "have passwords set never to expire",
-            "The account's own flag undoes the maximum age. Such passwords are the ones that are found years later.",
+            (
+                "The account's own flag undoes the maximum age. Such passwords are the ones that "
+                "are found years later."
+            ),
         ),
         (
             "blank",
             Control.NO_PASSWORD_REQUIRED,
             enabled,
             "may have a blank password",
-            "The flag 'no password required' lets an operator set no password at all. The policy's length does not stop it.",
+            (
+                "The flag 'no password required' lets an operator set no password at all. The "
+                "policy's length does not stop it."
+            ),
         ),
         (
             "readable",
@@ -51,14 +57,20 @@ def flags(estate: Estate, resolution: Resolution, privileged: Bools) -> Iterator
         whom = (
             ""
             if not admins
-            else f" {admins:,} of them {'belongs to an administrator' if admins == 1 else 'belong to administrators'}."
+            else (
+                f" {admins:,} of them "
+                f"{'belongs to an administrator' if admins == 1 else 'belong to administrators'}."
+            )
         )
         first = rows[np.argmax(privileged[rows])]
         yield Finding(
             f"flag:{key}",
             f"flag-{key}",
             "high" if admins or key == "readable" else "medium",
-            f"{len(rows):,} account{'s' * (len(rows) != 1)} {title if len(rows) != 1 else _of_one(title)}",
+            (
+                f"{len(rows):,} account{'s' * (len(rows) != 1)} "
+                f"{title if len(rows) != 1 else _of_one(title)}"
+            ),
             why + whom,
             None,
             len(rows),
@@ -71,7 +83,9 @@ def _of_one(title: str) -> str:
 
 
 def services(estate: Estate, resolution: Resolution) -> Iterator[Finding]:
-    """Accounts named like services whose policy locks or expires them; a name is all that a directory tells."""
+    """Accounts named like services whose policy locks or expires them; a name is all that a
+    directory tells.
+    """
     names = estate.accounts.name
     policies = [*(p.settings for p in estate.policies), estate.domain.settings]
     bites = np.array([s.lockout_threshold > 0 or expires(s.max_age) for s in policies])[
@@ -86,8 +100,10 @@ def services(estate: Estate, resolution: Resolution) -> Iterator[Finding]:
             "services",
             "medium",
             f"{len(rows):,} service account{'' if one else 's'} can lock or expire",
-            f"Going by {'its name' if one else 'their names'}, {names[rows[0]]}{'' if one else ' and others'} "
-            f"{'is a service' if one else 'are services'} under a policy for people. A guesser or the calendar can stop "
+            f"Going by {'its name' if one else 'their names'}, "
+            f"{names[rows[0]]}{'' if one else ' and others'} "
+            f"{'is a service' if one else 'are services'} under a policy for people. A "
+            "guesser or the calendar can stop "
             f"{'it' if one else 'them'}.",
             None,
             len(rows),

@@ -24,7 +24,8 @@ class Mend:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One finding. ``key`` stays the same while its cause does; ``policy`` is None where none is to blame, −1 the domain policy.
+    """One finding. ``key`` stays the same while its cause does; ``policy`` is None where none is to
+    blame, −1 the domain policy.
 
     ``account`` names one of the accounts concerned where it is about accounts.
     """

@@ -34,7 +34,10 @@ def settings_at_odds(estate: Estate, resolution: Resolution) -> Iterator[Finding
                 "reversible",
                 "high",
                 f"{name} stores passwords readably",
-                "Reversible encryption is almost as weak as plain text: whoever copies the directory reads the passwords.",
+                (
+                    "Reversible encryption is almost as weak as plain text: whoever copies the "
+                    "directory reads the passwords."
+                ),
                 policy,
                 count,
                 "reversible_encryption",
@@ -46,7 +49,10 @@ def settings_at_odds(estate: Estate, resolution: Resolution) -> Iterator[Finding
                 "threshold",
                 "medium",
                 f"{name} locks after {s.lockout_threshold} bad tries",
-                "One or two typing mistakes lock a person out. It also lets anyone lock everybody out with little effort.",
+                (
+                    "One or two typing mistakes lock a person out. It also lets anyone lock "
+                    "everybody out with little effort."
+                ),
                 policy,
                 count,
                 "lockout_threshold",
@@ -57,7 +63,10 @@ def settings_at_odds(estate: Estate, resolution: Resolution) -> Iterator[Finding
                 "lockout",
                 "low",
                 f"{name} never locks",
-                "Nothing limits how often passwords can be guessed. That can be right for services; for people it seldom is.",
+                (
+                    "Nothing limits how often passwords can be guessed. That can be right for "
+                    "services; for people it seldom is."
+                ),
                 policy,
                 count,
                 "lockout_threshold",
@@ -73,7 +82,10 @@ def settings_at_odds(estate: Estate, resolution: Resolution) -> Iterator[Finding
                 "window",
                 "medium",
                 f"{name} has a window longer than its lock",
-                "The specification forbids it: a lock would end before the bad tries that made it are forgotten.",
+                (
+                    "The specification forbids it: a lock would end before the bad tries that "
+                    "made it are forgotten."
+                ),
                 policy,
                 count,
                 "lockout_window",
@@ -86,7 +98,8 @@ def settings_at_odds(estate: Estate, resolution: Resolution) -> Iterator[Finding
                 "history",
                 "medium",
                 f"{name} remembers passwords but lets them be changed at once",
-                f"With a minimum age of 0, {s.history_length} quick changes bring a favourite back within minutes. "
+                f"With a minimum age of 0, {s.history_length} quick changes bring a "
+                "favourite back within minutes. "
                 "The history does nothing.",
                 policy,
                 count,
@@ -114,7 +127,10 @@ def unguarded(estate: Estate) -> Iterator[Finding]:
             "unguarded",
             "low",
             f"{name_of(estate, policy)} is not guarded against deletion",
-            "A slip can delete it, and its accounts fall to the next policy at once. The guard costs one more step on purpose.",
+            (
+                "A slip can delete it, and its accounts fall to the next policy at once. The "
+                "guard costs one more step on purpose."
+            ),
             policy,
             0,
             mend=Mend(policy, "Guard it", guard=True),

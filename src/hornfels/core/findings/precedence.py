@@ -48,7 +48,10 @@ def crowded(estate: Estate) -> Iterator[Finding]:
             "crowded",
             "low",
             "No number is free between some policies",
-            f"Between {listed} nothing fits any more. The next policy that belongs there will need its neighbours renumbered.",
+            (
+                f"Between {listed} nothing fits any more. The next policy that belongs there "
+                "will need its neighbours renumbered."
+            ),
             None,
             0,
             "precedence",

@@ -35,7 +35,8 @@ def everyone(estate: Estate, resolution: Resolution) -> Iterator[Finding]:
                 "everyone",
                 "medium",
                 f"{name_of(estate, link.policy)} is linked to {link_name(estate, link)}",
-                "Every ordinary account is in that group, so the domain policy is out of reach for them. "
+                "Every ordinary account is in that group, so the domain policy is out of "
+                "reach for them. "
                 "Changes to the domain policy will seem to do nothing.",
                 link.policy,
                 resolution.governed(link.policy),

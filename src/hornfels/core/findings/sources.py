@@ -32,7 +32,8 @@ def group_policy_objects(estate: Estate) -> Iterator[Finding]:
             "root-objects",
             "low",
             f"Sources of the domain policy disagree about {_listed(apart)}",
-            f"{first.name if first else 'Nobody'} says {told[0]} and {second.link.name} {told[1]}; the first one heard wins, "
+            f"{first.name if first else 'Nobody'} says {told[0]} and {second.link.name} "
+            f"{told[1]}; the first one heard wins, "
             "setting by setting. Whoever edits the later one changes nothing and may not notice.",
             DOMAIN_POLICY,
             0,
@@ -43,7 +44,8 @@ def group_policy_objects(estate: Estate) -> Iterator[Finding]:
             "root-objects",
             "low",
             f"{len(at_root)} group policy objects at the domain root hold security settings",
-            f"Setting by setting, the first that says something wins: {', then '.join(g.name for g in at_root)}. "
+            "Setting by setting, the first that says something wins: "
+            f"{', then '.join(g.name for g in at_root)}. "
             "What the later ones say may be overruled without anybody noticing.",
             DOMAIN_POLICY,
             0,

@@ -32,7 +32,10 @@ def direct_beats_stricter(estate: Estate, resolution: Resolution) -> Iterator[Fi
             f"direct:{policy_key(estate, wins)}:{policy_key(estate, loses)}",
             "direct",
             "high",
-            f"{name_of(estate, wins)}, linked to accounts directly, beats the stricter {name_of(estate, loses)}",
+            (
+                f"{name_of(estate, wins)}, linked to accounts directly, beats the stricter "
+                f"{name_of(estate, loses)}"
+            ),
             f"A direct link wins whatever its number. It is weaker in {', '.join(weaker)}.",
             wins,
             count,
@@ -57,7 +60,10 @@ def weaker_than_domain(
             "weaker",
             "high" if admins else "medium",
             f"{name_of(estate, policy)} is weaker than the domain policy",
-            f"It is weaker in {', '.join(weaker)}. A fine-grained policy takes the domain policy's place whole.{whom}",
+            (
+                f"It is weaker in {', '.join(weaker)}. A fine-grained policy takes the domain "
+                f"policy's place whole.{whom}"
+            ),
             policy,
             governed,
         )

@@ -1,4 +1,6 @@
-"""What is worth raising in an estate (domain rules §8): each finding with whom it concerns, why it matters and what mends it."""
+"""What is worth raising in an estate (domain rules §8): each finding with whom it concerns, why it
+matters and what mends it.
+"""
 
 from __future__ import annotations
 

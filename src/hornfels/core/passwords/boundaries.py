@@ -1,4 +1,6 @@
-"""The fewest invented candidates that pin a policy down: one that just passes, and for each rule one that it alone refuses."""
+"""The fewest invented candidates that pin a policy down: one that just passes, and for each rule
+one that it alone refuses.
+"""
 
 from __future__ import annotations
 
@@ -18,15 +20,18 @@ _GROUPS = ("bcdfghjkmnpqrstvwxz", "23456789", "BCDFGHJKLMNPQRSTVWXZ", "-+!?#=")
 
 MOST_DRAWS = 200
 LONGEST_DRAWN = 1024
-"""Characters of the longest candidate, and passwords of the longest history, that are drawn; directories allow 255 and 1,024."""
+"""Characters of the longest candidate, and passwords of the longest history, that are drawn;
+directories allow 255 and 1,024.
+"""
 
 
 @dataclass(frozen=True, slots=True)
 class Boundary:
     """An invented candidate and the circumstances that put it just on one side of a rule.
 
-    ``refused_by`` is the only rule that refuses it, None if it passes. Under a change, the present password was set ``set_ago``
-    ticks before now, and the candidate was in use ``back`` passwords ago (1 is the present one, 0 never).
+    ``refused_by`` is the only rule that refuses it, None if it passes. Under a change, the present
+    password was set ``set_ago`` ticks before now, and the candidate was in use ``back`` passwords
+    ago (1 is the present one, 0 never).
     """
 
     about: str
@@ -52,7 +57,9 @@ class Boundaries:
 def boundaries(
     settings: Settings, subject: Subject, operation: Operation, random: Random
 ) -> Boundaries:
-    """Candidates on both sides of every rule that the policy asks of this account (domain rules §5)."""
+    """Candidates on both sides of every rule that the policy asks of this account (domain rules
+    §5).
+    """
     return _Maker(settings, subject, operation, random).make()
 
 
@@ -75,7 +82,10 @@ class _Maker:
     def make(self) -> Boundaries:
         s = self.settings
         if self.shortest > LONGEST_DRAWN:
-            words = f"A minimum of {plural(self.shortest, 'character')} is more than any password has: nothing can be drawn."
+            words = (
+                f"A minimum of {plural(self.shortest, 'character')} is more than any password "
+                "has: nothing can be drawn."
+            )
             return Boundaries((), (words,))
         beyond = min(s.history_length, LONGEST_DRAWN) + 1 if self.operation == "change" else 0
         kinds = f", {GROUPS_WANTED} groups" if s.complexity else ""
@@ -114,7 +124,8 @@ class _Maker:
             self.without.append("Length refuses nothing: no minimum is set.")
         elif self.settings.complexity and short < GROUPS_WANTED:
             self.without.append(
-                f"Nothing of {plural(short, 'character')} has {GROUPS_WANTED} groups: length never refuses alone."
+                f"Nothing of {plural(short, 'character')} has {GROUPS_WANTED} groups: length "
+                "never refuses alone."
             )
         else:
             self.add("length", f"{plural(short, 'character')}, one too few", short)
@@ -137,7 +148,8 @@ class _Maker:
         s = self.settings
         if s.history_length > LONGEST_DRAWN:
             self.without.append(
-                f"No directory remembers {s.history_length:,} passwords: nothing can be drawn for that."
+                f"No directory remembers {s.history_length:,} passwords: nothing can be "
+                "drawn for that."
             )
         elif s.history_length > 0:
             depth = s.history_length
@@ -168,7 +180,9 @@ class _Maker:
         back: int = 0,
         set_ago: int | None = None,
     ) -> None:
-        """Draw until no other rule says anything: a random candidate may hold a name, or have been refused by chance."""
+        """Draw until no other rule says anything: a random candidate may hold a name, or have been
+        refused by chance.
+        """
         wanted = (refused_by,) if refused_by else ()
         for _ in range(MOST_DRAWS):
             text = inside + self.drawn(characters, self.groups if groups is None else groups)

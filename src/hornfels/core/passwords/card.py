@@ -26,7 +26,9 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class Card:
-    """``must`` is what a password needs; ``refusals`` says why one may be refused all the same; ``later`` is what follows."""
+    """``must`` is what a password needs; ``refusals`` says why one may be refused all the same;
+    ``later`` is what follows.
+    """
 
     must: tuple[Line, ...]
     refusals: tuple[str, ...]
@@ -41,7 +43,9 @@ def card(
     password_set: int = UNKNOWN_TIME,
     now: int = 0,
 ) -> Card:
-    """The card of an account, or of anybody under a policy if the subject has no name. `now` is a moment in ticks."""
+    """The card of an account, or of anybody under a policy if the subject has no name. `now` is a
+    moment in ticks.
+    """
     ends = expiry(control, password_set, effective_settings(settings, control).max_age)
     if ends.kind == "at" and ends.at <= now:
         ends = Expiry("now", 0, "The password has expired.")
@@ -69,7 +73,10 @@ def _must(settings: Settings, subject: Subject) -> list[Line]:
         lines.append(
             Line(
                 "length",
-                f"Have at least {plural(settings.min_length, 'character')}. A few words in a row work well.",
+                (
+                    f"Have at least {plural(settings.min_length, 'character')}. A few words in a "
+                    "row work well."
+                ),
             )
         )
     if settings.complexity:
@@ -95,7 +102,10 @@ def _must(settings: Settings, subject: Subject) -> list[Line]:
 
 def _refusals(settings: Settings, control: int) -> list[str]:
     found = [
-        "The computer gives the same answer whatever is wrong; the list above says what it looks at."
+        (
+            "The computer gives the same answer whatever is wrong; the list above says what it "
+            "looks at."
+        )
     ]
     if settings.min_age > 0:
         found.append(
@@ -121,7 +131,8 @@ def _later(settings: Settings, control: int, password_set: int, ends: Expiry) ->
         lines.append(f"{what} the next time you sign in.")
     elif ends.kind == "unknown" and expires(settings.max_age):
         lines.append(
-            f"A password lasts {in_words(settings.max_age or 0)}; then you are asked for a new one when you sign in."
+            f"A password lasts {in_words(settings.max_age or 0)}; then you are asked for a "
+            "new one when you sign in."
         )
     if settings.lockout_threshold > 0:
         tries = (
@@ -141,4 +152,7 @@ def _later(settings: Settings, control: int, password_set: int, ends: Expiry) ->
 def _opens(duration: Span) -> str:
     if until_unlocked(duration):
         return "Only the help desk can open it."
-    return f"It opens by itself after {in_words(duration or 0)}, and trying meanwhile does not make it longer."
+    return (
+        f"It opens by itself after {in_words(duration or 0)}, and trying meanwhile does not make "
+        "it longer."
+    )

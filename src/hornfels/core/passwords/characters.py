@@ -30,7 +30,9 @@ def length(text: str) -> int:
 
 @cache
 def _lowercase_targets() -> frozenset[str]:
-    """Characters that are the lowercase form of another, such as ß (of ẞ), which has no single uppercase form of its own."""
+    """Characters that are the lowercase form of another, such as ß (of ẞ), which has no single
+    uppercase form of its own.
+    """
     found: set[str] = set()
     for start in range(0, sys.maxunicode + 1, 256):
         row = "".join(map(chr, range(start, start + 256)))
@@ -43,7 +45,8 @@ def _lowercase_targets() -> frozenset[str]:
 def group_of(character: str) -> CharacterGroup | None:
     """The group that one character counts for by the specification, None if for none.
 
-    Upper and lower go by simple case mapping; a titlecase letter (ǅ) is neither and counts as one without case.
+    Upper and lower go by simple case mapping; a titlecase letter (ǅ) is neither and counts as one
+    without case.
     """
     if character.isascii():
         if "a" <= character <= "z":
@@ -57,7 +60,8 @@ def group_of(character: str) -> CharacterGroup | None:
 
 
 _DOTTED_CAPITAL_I = "\u0130"
-"""The only capital whose full lowercase form is longer than its simple one (Unicode SpecialCasing)."""
+"""The only capital whose full lowercase form is longer than its simple one (Unicode SpecialCasing).
+"""
 
 
 @lru_cache(maxsize=65_536)
@@ -85,7 +89,9 @@ _NO_DIGIT, _NO_SYMBOL = DIGITS.isdisjoint, SYMBOLS.isdisjoint
 
 
 def _mask(text: str, folded: str) -> int:
-    """The groups of a text as bits. ASCII goes by whole-string operations: streams of candidates are almost all ASCII."""
+    """The groups of a text as bits. ASCII goes by whole-string operations: streams of candidates
+    are almost all ASCII.
+    """
     if not text.isascii():
         mask = 0
         for character in set(text):
@@ -105,7 +111,9 @@ def groups_in(text: str) -> frozenset[CharacterGroup]:
 
 
 def more_lenient_elsewhere(text: str) -> list[str]:
-    """Characters that count for nothing by the specification, but as letters without case on some servers."""
+    """Characters that count for nothing by the specification, but as letters without case on some
+    servers.
+    """
     return sorted(
         {
             c
@@ -116,7 +124,9 @@ def more_lenient_elsewhere(text: str) -> list[str]:
 
 
 class Place(NamedTuple):
-    """One character of a candidate: its group and how much it counts for the length, never the character itself."""
+    """One character of a candidate: its group and how much it counts for the length, never the
+    character itself.
+    """
 
     group: CharacterGroup | None
     units: int

@@ -1,8 +1,10 @@
-"""Is a candidate password accepted, and if not, by which rule and what would mend it? (domain rules §5)
+"""Is a candidate password accepted, and if not, by which rule and what would mend it? (domain rules
+§5)
 
-A policy compiles to a list of rules. A rule works in two steps: it *measures* a candidate for one account at one moment, then
-*says* what the measure means. Measures are few and never hold the candidate, so that answers can be kept for the next candidate
-that measures the same, and shown and logged where the candidate must not be.
+A policy compiles to a list of rules. A rule works in two steps: it *measures* a candidate for one
+account at one moment, then *says* what the measure means. Measures are few and never hold the
+candidate, so that answers can be kept for the next candidate that measures the same, and shown and
+logged where the candidate must not be.
 """
 
 from __future__ import annotations
@@ -40,7 +42,9 @@ def compile_policy(settings: Settings, *, audit_length: int | None = None) -> tu
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """What every rule says to one candidate. Accepted unless a rule failed; `certain` unless one could not be checked."""
+    """What every rule says to one candidate. Accepted unless a rule failed; `certain` unless one
+    could not be checked.
+    """
 
     judgements: tuple[Judgement, ...]
 
@@ -81,13 +85,16 @@ class Verdict:
 
 
 MOST_KEPT = 4096
-"""Answers a judge keeps; distinct measures are far fewer unless somebody tries thousands of lengths."""
+"""Answers a judge keeps; distinct measures are far fewer unless somebody tries thousands of
+lengths.
+"""
 
 
 class Judge(Generic[Said]):
     """A compiled policy for one account at one moment, for any number of candidates.
 
-    ``render`` makes of a verdict what the caller wants of it; that is kept for the next candidate that measures the same.
+    ``render`` makes of a verdict what the caller wants of it; that is kept for the next candidate
+    that measures the same.
     """
 
     def __init__(

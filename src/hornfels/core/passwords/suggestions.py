@@ -1,4 +1,6 @@
-"""Passwords that a policy accepts, drawn at random, with the number of bits that an attacker who knows how would have to guess."""
+"""Passwords that a policy accepts, drawn at random, with the number of bits that an attacker who
+knows how would have to guess.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,9 @@ MOST_DRAWS = 10_000
 
 @dataclass(frozen=True, slots=True)
 class Suggestion:
-    """A password, how it was made, and its strength: log₂ of the equally likely others that could have come out, rounded down."""
+    """A password, how it was made, and its strength: log₂ of the equally likely others that could
+    have come out, rounded down.
+    """
 
     kind: Kind
     text: str = field(repr=False)
@@ -47,7 +51,8 @@ def suggest(
 ) -> Suggestion:
     """A password that the policy accepts for this account and that is none of the earlier ones.
 
-    Raises `NoSuggestionError` if the account's names leave nothing to draw, or the policy asks for more than there is.
+    Raises `NoSuggestionError` if the account's names leave nothing to draw, or the policy asks for
+    more than there is.
     """
     if settings.min_length > LONGEST_DRAWN:
         raise NoSuggestionError(
@@ -67,7 +72,9 @@ def suggest(
 
 
 def _phrase(shortest: int, names: Sequence[str], separator: str, random: Random) -> tuple[str, int]:
-    """Words with one capital, and how many phrases are equally likely. Long enough however short its words."""
+    """Words with one capital, and how many phrases are equally likely. Long enough however short
+    its words.
+    """
     pool = [word for word in WORDS if not any(name in fold(word) for name in names)]
     if len(pool) < 2:
         raise NoSuggestionError("The names of this account leave no words for a passphrase.")
@@ -79,13 +86,16 @@ def _phrase(shortest: int, names: Sequence[str], separator: str, random: Random)
 
 
 def _blocks(shortest: int, names: Sequence[str], separator: str, random: Random) -> tuple[str, int]:
-    """Blocks of four random letters and digits, and a lower bound of how many are equally likely."""
+    """Blocks of four random letters and digits, and a lower bound of how many are equally
+    likely.
+    """
     count = FEWEST_IN_BLOCKS
     while count + (count - 1) // BLOCK < shortest:
         count += 1
     alphabet = UPPER + LOWER + DIGITS
     drawn = "".join(random.choices(alphabet, k=count))
-    # The separator is a symbol, so two of the three other groups have to be there; one alone is drawn again.
+    # The separator is a symbol, so two of the three other groups have to be there; one alone is
+    # drawn again.
     alone = sum(len(group) ** count for group in (UPPER, LOWER, DIGITS))
     size = len(alphabet)
     named = sum(

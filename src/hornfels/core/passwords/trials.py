@@ -1,7 +1,8 @@
-"""Trials: invented candidates with the verdict that they must get, for an account, a population or a group.
+"""Trials: invented candidates with the verdict that they must get, for an account, a population or
+a group.
 
-A trial is judged as an operator reset, by what a policy asks of the password itself: its answer changes with the policies and not
-with the calendar, so that it can be run again on every draft.
+A trial is judged as an operator reset, by what a policy asks of the password itself: its answer
+changes with the policies and not with the calendar, so that it can be run again on every draft.
 """
 
 from __future__ import annotations
@@ -31,7 +32,8 @@ _MOMENT = Occasion("reset", 0, 0)
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """``target`` is an account's name (of which "population" takes the whole population) or a group's distinguished name.
+    """``target`` is an account's name (of which "population" takes the whole population) or a
+    group's distinguished name.
 
     ``rule`` names the rule that must refuse, or is empty where any may.
     """
@@ -45,7 +47,9 @@ class Trial:
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """``met`` is None where there is nobody to try it on; ``account`` is the row of one with another verdict, −1 if none has."""
+    """``met`` is None where there is nobody to try it on; ``account`` is the row of one with
+    another verdict, −1 if none has.
+    """
 
     met: bool | None
     accounts: int
@@ -54,7 +58,9 @@ class Outcome:
 
 
 def targets(trial: Trial, estate: Estate, live: Estate, resolution: Resolution) -> Int64:
-    """Rows of the accounts that a trial is about. A population is that of `live`: a draft must not talk itself out of it."""
+    """Rows of the accounts that a trial is about. A population is that of `live`: a draft must not
+    talk itself out of it.
+    """
     if trial.kind == "group":
         try:
             wanted = dn_key(trial.target)
@@ -82,7 +88,9 @@ def targets(trial: Trial, estate: Estate, live: Estate, resolution: Resolution) 
 
 
 def run(trial: Trial, estate: Estate, resolution: Resolution, rows: Int64) -> Outcome:
-    """Whether every account in `rows` gets the expected verdict under an estate, and if not, one that does not."""
+    """Whether every account in `rows` gets the expected verdict under an estate, and if not, one
+    that does not.
+    """
     if not len(rows):
         return Outcome(None, 0)
     candidate = Candidate(trial.candidate)
@@ -92,7 +100,8 @@ def run(trial: Trial, estate: Estate, resolution: Resolution, rows: Int64) -> Ou
         rules = compile_policy(settings)
         mine = rows[under == policy]
         nameless = judge(rules, trial.candidate, ANYBODY, _MOMENT)
-        # Only the own name tells the accounts of one policy apart, and only where it can turn the verdict.
+        # Only the own name tells the accounts of one policy apart, and only where it can turn the
+        # verdict.
         depends = settings.complexity and (nameless.accepted or trial.rule == "own_name")
         found = (
             _first_unmet(trial, estate, rules, candidate, mine)
@@ -127,7 +136,8 @@ def _first_unmet(
         for end in range(start + 2, len(folded) + 1)
     }
     for row in rows.tolist():
-        # A quick look that suspects a few too many: most names have nothing to do with the candidate.
+        # A quick look that suspects a few too many: most names have nothing to do with the
+        # candidate.
         suspect = fold(names[row]) in pieces or not pieces.isdisjoint(
             name_parts(fold(display_names[row]))
         )
@@ -149,7 +159,10 @@ def _meets(trial: Trial, verdict: Verdict) -> bool:
 def sentence(outcome: Outcome, estate: Estate) -> str:
     """What came of a trial, for people."""
     if outcome.met is None:
-        return "Nobody is there any more to try it on. Drop the trial, or point a new one at somebody else."
+        return (
+            "Nobody is there any more to try it on. Drop the trial, or point a new one at "
+            "somebody else."
+        )
     if outcome.verdict is None:
         return (
             "As expected."

@@ -1,7 +1,7 @@
 """The one catalogue of password and lockout settings (domain rules §2).
 
-Everything that names a setting reads it from here: editor, validation, LDIF reader, command line, documentation. To add a setting,
-add it here and to `hornfels.core.policy.model.Settings`.
+Everything that names a setting reads it from here: editor, validation, LDIF reader, command line,
+documentation. To add a setting, add it here and to `hornfels.core.policy.model.Settings`.
 """
 
 from __future__ import annotations
@@ -20,9 +20,10 @@ LONGEST_SPAN = 2**63 - 1
 class Setting:
     """One setting and how each place writes it.
 
-    ``low`` and ``high`` bound the fine-grained value: characters, passwords or tries for a count, ticks of 100 ns for a span.
-    ``endless`` is the word for the value without end where the setting has one. ``domain_mask`` is the bit of ``pwdProperties``.
-    ``default`` is what a new domain starts with (ticks for a span).
+    ``low`` and ``high`` bound the fine-grained value: characters, passwords or tries for a count,
+    ticks of 100 ns for a span. ``endless`` is the word for the value without end where the setting
+    has one. ``domain_mask`` is the bit of ``pwdProperties``. ``default`` is what a new domain
+    starts with (ticks for a span).
     """
 
     key: str
@@ -52,7 +53,10 @@ CATALOGUE: tuple[Setting, ...] = (
         "count",
         "characters",
         "composition",
-        "The fewest characters a password may have. Length does more against guessing than any other rule.",
+        (
+            "The fewest characters a password may have. Length does more against guessing than "
+            "any other rule."
+        ),
         _NEXT,
         "msDS-MinimumPasswordLength",
         "minPwdLength",
@@ -68,7 +72,8 @@ CATALOGUE: tuple[Setting, ...] = (
         "switch",
         "",
         "composition",
-        "Asks for characters of three of the five groups (uppercase, lowercase, digits, symbols, letters without case) "
+        "Asks for characters of three of the five groups (uppercase, lowercase, digits, "
+        "symbols, letters without case) "
         "and refuses the person's own names.",
         _NEXT,
         "msDS-PasswordComplexityEnabled",
@@ -101,7 +106,10 @@ CATALOGUE: tuple[Setting, ...] = (
         "switch",
         "",
         "composition",
-        "Stores passwords so that the directory can read them back. Almost as weak as plain text; leave it off.",
+        (
+            "Stores passwords so that the directory can read them back. Almost as weak as plain "
+            "text; leave it off."
+        ),
         _NEXT,
         "msDS-PasswordReversibleEncryptionEnabled",
         "pwdProperties",
@@ -117,7 +125,10 @@ CATALOGUE: tuple[Setting, ...] = (
         "span",
         "days",
         "age",
-        "How long a new password must be kept before its owner may change it. Keeps people from running through the history.",
+        (
+            "How long a new password must be kept before its owner may change it. Keeps people "
+            "from running through the history."
+        ),
         _AT_ONCE,
         "msDS-MinimumPasswordAge",
         "minPwdAge",
@@ -133,7 +144,10 @@ CATALOGUE: tuple[Setting, ...] = (
         "span",
         "days",
         "age",
-        "How long a password is good for. Passwords older than a new maximum expire the moment it takes effect.",
+        (
+            "How long a password is good for. Passwords older than a new maximum expire the "
+            "moment it takes effect."
+        ),
         _AT_ONCE,
         "msDS-MaximumPasswordAge",
         "maxPwdAge",
@@ -166,7 +180,10 @@ CATALOGUE: tuple[Setting, ...] = (
         "span",
         "minutes",
         "lockout",
-        "A bad try that comes this long after the last one starts the count again. Cannot exceed the lockout duration.",
+        (
+            "A bad try that comes this long after the last one starts the count again. Cannot "
+            "exceed the lockout duration."
+        ),
         _AT_ONCE,
         "msDS-LockoutObservationWindow",
         "lockOutObservationWindow",

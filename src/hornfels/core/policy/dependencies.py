@@ -1,4 +1,6 @@
-"""Settings that hang together (domain rules §2): what to change along with one that somebody changes, and why."""
+"""Settings that hang together (domain rules §2): what to change along with one that somebody
+changes, and why.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,9 @@ class Adjustment:
 
 
 def adjustments(settings: Settings, changed: str) -> list[Adjustment]:
-    """What to change along with the setting just `changed` in `settings`; nothing where all fits already."""
+    """What to change along with the setting just `changed` in `settings`; nothing where all fits
+    already.
+    """
     if changed == "lockout_threshold":
         return _for_threshold(settings)
     window, duration = settings.lockout_window, settings.lockout_duration

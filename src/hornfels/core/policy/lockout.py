@@ -10,7 +10,9 @@ from hornfels.core.values.time import DAY, describe_span
 
 @dataclass(frozen=True, slots=True)
 class Tries:
-    """What is kept of bad tries at one account: how many, and the moments (ticks) of the last one and of the lock, 0 for none."""
+    """What is kept of bad tries at one account: how many, and the moments (ticks) of the last one
+    and of the lock, 0 for none.
+    """
 
     bad_count: int = 0
     bad_time: int = 0
@@ -27,7 +29,9 @@ def locked(tries: Tries, settings: Settings, now: int) -> bool:
 
 
 def bad_try(tries: Tries, settings: Settings, now: int) -> Tries:
-    """What is kept after one more bad try. While the account is locked nothing changes, so that trying does not extend the lock."""
+    """What is kept after one more bad try. While the account is locked nothing changes, so that
+    trying does not extend the lock.
+    """
     if settings.lockout_threshold <= 0 or locked(tries, settings, now):
         return tries
     fresh = tries.lockout_time != 0 or now - tries.bad_time >= settings.lockout_window
@@ -36,7 +40,9 @@ def bad_try(tries: Tries, settings: Settings, now: int) -> Tries:
 
 
 def guesses_within(settings: Settings, span: int) -> int | None:
-    """Tries that an online attacker who stays just under the lock has within `span` ticks; None if nothing limits them."""
+    """Tries that an online attacker who stays just under the lock has within `span` ticks; None if
+    nothing limits them.
+    """
     if settings.lockout_threshold <= 0 or settings.lockout_window <= 0:
         return None
     return (settings.lockout_threshold - 1) * (span // settings.lockout_window)
@@ -48,10 +54,16 @@ def guess_budget(settings: Settings) -> str:
     if a_day is None:
         return "Nothing limits a guesser: the account never locks."
     if not expires(settings.max_age):
-        return f"A guesser who stays under the lock gets at most {a_day:,} tries a day, for as long as the password lasts."
+        return (
+            f"A guesser who stays under the lock gets at most {a_day:,} tries a day, for as long "
+            "as the password lasts."
+        )
     total = guesses_within(settings, settings.max_age or 0)
     life = describe_span(settings.max_age, parts=1)
-    return f"A guesser who stays under the lock gets at most {a_day:,} tries a day, {total:,} in {life}."
+    return (
+        f"A guesser who stays under the lock gets at most {a_day:,} tries a day, {total:,} in "
+        f"{life}."
+    )
 
 
 def lock_sentence(settings: Settings) -> str:
@@ -77,5 +89,11 @@ def reuse_sentence(settings: Settings) -> str:
     if n <= 0:
         return "No history: the same password can be set again at once."
     if age <= 0:
-        return f"An old password is reusable after {n:,} changes, which take minutes without a minimum age."
-    return f"An old password is reusable after {n:,} others, so {describe_span((n + 1) * age)} after it was set at the earliest."
+        return (
+            f"An old password is reusable after {n:,} changes, which take minutes without a "
+            "minimum age."
+        )
+    return (
+        f"An old password is reusable after {n:,} others, so {describe_span((n + 1) * age)} "
+        "after it was set at the earliest."
+    )

@@ -13,9 +13,11 @@ from hornfels.core.values.time import NEVER, Span, describe_span, seconds
 
 @dataclass(frozen=True)
 class Settings:
-    """The nine settings of one policy. Spans are ticks of 100 ns, ``None`` for never / until unlocked.
+    """The nine settings of one policy. Spans are ticks of 100 ns, ``None`` for never / until
+    unlocked.
 
-    Values are held as read, however odd: a directory may hold what the specification forbids. `problems` says what is wrong.
+    Values are held as read, however odd: a directory may hold what the specification forbids.
+    `problems` says what is wrong.
     """
 
     min_length: int
@@ -54,13 +56,17 @@ class Policy:
 
     @property
     def rank(self) -> tuple[int, bytes]:
-        """Sort key: the smallest wins. At a tie the stored bytes of the GUID decide, first byte first (domain rules §3)."""
+        """Sort key: the smallest wins. At a tie the stored bytes of the GUID decide, first byte
+        first (domain rules §3).
+        """
         return (self.precedence, self.guid.bytes_le)
 
 
 @dataclass(frozen=True)
 class Problem:
-    """Something wrong with a policy: an *error* the specification forbids, a *warning* it allows but nobody wants."""
+    """Something wrong with a policy: an *error* the specification forbids, a *warning* it allows
+    but nobody wants.
+    """
 
     field: str
     """The key of the setting to mend."""
@@ -83,7 +89,10 @@ def name_problem(name: str) -> str:
     if name != name.strip():
         return "A name cannot begin or end with a space. Take the space away."
     if any(map(hidden, name)):
-        return "A name cannot hold line breaks or other control characters, nor any that are not seen. Take them out."
+        return (
+            "A name cannot hold line breaks or other control characters, nor any that are not "
+            "seen. Take them out."
+        )
     return ""
 
 
@@ -93,7 +102,9 @@ def expires(max_age: Span) -> bool:
 
 
 def until_unlocked(duration: Span) -> bool:
-    """Whether a lock lasts until an operator lifts it: 0 and *until unlocked* both do (domain rules §6)."""
+    """Whether a lock lasts until an operator lifts it: 0 and *until unlocked* both do (domain rules
+    §6).
+    """
     return duration is NEVER or duration == 0
 
 
@@ -111,12 +122,17 @@ def _range_problem(key: str, value: Any) -> Problem | None:
     return Problem(
         field=key,
         severity="error",
-        message=f"{setting.label} goes from {setting.low} to {setting.high:,} {setting.unit}; {value:,} is outside.",
+        message=(
+            f"{setting.label} goes from {setting.low} to {setting.high:,} {setting.unit}; "
+            f"{value:,} is outside."
+        ),
     )
 
 
 def problems(settings: Settings, precedence: int | None = None) -> list[Problem]:
-    """What is wrong with these settings, errors first (domain rules §2 and §8). `precedence` is None for the domain policy."""
+    """What is wrong with these settings, errors first (domain rules §2 and §8). `precedence` is
+    None for the domain policy.
+    """
     found = [p for s in CATALOGUE if (p := _range_problem(s.key, getattr(settings, s.key)))]
 
     def error(field: str, message: str) -> None:
@@ -135,14 +151,18 @@ def problems(settings: Settings, precedence: int | None = None) -> list[Problem]
         shortest = describe_span(settings.min_age)
         error(
             "max_age",
-            f"Maximum age must be longer than the minimum age of {shortest}. Lengthen it, or choose never.",
+            (
+                f"Maximum age must be longer than the minimum age of {shortest}. Lengthen it, or "
+                "choose never."
+            ),
         )
     if not until_unlocked(settings.lockout_duration) and settings.lockout_window > (
         settings.lockout_duration or 0
     ):
         error(
             "lockout_window",
-            f"The observation window ({describe_span(settings.lockout_window)}) cannot exceed the lockout duration "
+            f"The observation window ({describe_span(settings.lockout_window)}) cannot "
+            "exceed the lockout duration "
             f"({describe_span(settings.lockout_duration)}).",
         )
     if settings.lockout_threshold > 0 and settings.lockout_window == 0:
@@ -150,7 +170,10 @@ def problems(settings: Settings, precedence: int | None = None) -> list[Problem]
     if settings.history_length > 0 and settings.min_age == 0:
         warning(
             "min_age",
-            "With a minimum age of 0 the history is worthless: a favourite password is back within minutes.",
+            (
+                "With a minimum age of 0 the history is worthless: a favourite password is back "
+                "within minutes."
+            ),
         )
     if 0 < settings.lockout_threshold <= 2:
         warning("lockout_threshold", "One or two typing mistakes lock the account.")

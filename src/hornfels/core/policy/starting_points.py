@@ -35,9 +35,14 @@ STARTING_POINTS: tuple[StartingPoint, ...] = (
         ),
         {
             "min_length": "Twenty characters invite a passphrase and outlast offline guessing.",
-            "max_age": "Half a year limits how long a stolen password is of use without teaching people to count up.",
+            "max_age": (
+                "Half a year limits how long a stolen password is of use without teaching people "
+                "to count up."
+            ),
             "lockout_threshold": "Eight tries forgive typing; guessing at that rate gets nowhere.",
-            "lockout_duration": "Until unlocked: a locked administrator is worth a look by somebody.",
+            "lockout_duration": (
+                "Until unlocked: a locked administrator is worth a look by somebody."
+            ),
         },
     ),
     StartingPoint(
@@ -54,9 +59,13 @@ STARTING_POINTS: tuple[StartingPoint, ...] = (
             lockout_duration=30 * MINUTE,
         ),
         {
-            "min_length": "Nobody types it, so it can be long: thirty random characters cannot be guessed.",
+            "min_length": (
+                "Nobody types it, so it can be long: thirty random characters cannot be guessed."
+            ),
             "min_age": "None, so that a leaked password can be replaced twice in a day.",
-            "max_age": "Never: an expiry nobody sees stops the service. Change it on a plan instead.",
+            "max_age": (
+                "Never: an expiry nobody sees stops the service. Change it on a plan instead."
+            ),
             "lockout_threshold": "Never locks: anybody who knows the name could stop the service.",
         },
     ),
@@ -74,7 +83,9 @@ STARTING_POINTS: tuple[StartingPoint, ...] = (
             lockout_duration=5 * MINUTE,
         ),
         {
-            "min_length": "Ten characters can be typed on a stand; the accounts should be allowed little.",
+            "min_length": (
+                "Ten characters can be typed on a stand; the accounts should be allowed little."
+            ),
             "max_age": "A quarter: people who left still know it until then.",
             "lockout_threshold": "Ten tries and a short lock: strangers stand in front of it.",
         },
@@ -95,7 +106,9 @@ STARTING_POINTS: tuple[StartingPoint, ...] = (
         {
             "min_length": "Fourteen characters do more than any rule about symbols.",
             "max_age": "A year: short ages teach people to count up.",
-            "lockout_threshold": "Ten tries in a quarter of an hour stop guessing without flooding the help desk.",
+            "lockout_threshold": (
+                "Ten tries in a quarter of an hour stop guessing without flooding the help desk."
+            ),
         },
     ),
 )

@@ -12,7 +12,9 @@ Comparison = Literal["stronger", "weaker"]
 
 
 def _grade(key: str, s: Settings) -> float:
-    """A number that is larger the harder the setting makes it for an attacker; a lockout that never locks grades as none."""
+    """A number that is larger the harder the setting makes it for an attacker; a lockout that never
+    locks grades as none.
+    """
     endless = float("inf")
     locks = s.lockout_threshold > 0
     grades: dict[str, float | Span] = {
@@ -32,7 +34,9 @@ def _grade(key: str, s: Settings) -> float:
 
 
 def compare(before: Settings, after: Settings) -> dict[str, Comparison]:
-    """The settings that differ in strength, by key: whether `after` is stronger or weaker than `before`."""
+    """The settings that differ in strength, by key: whether `after` is stronger or weaker than
+    `before`.
+    """
     found: dict[str, Comparison] = {}
     for setting in CATALOGUE:
         old, new = _grade(setting.key, before), _grade(setting.key, after)

@@ -1,8 +1,9 @@
 """Which policy every account gets (domain rules §3), computed on populations.
 
-A *stack* is what reaches an account: the policies linked to it, those linked to groups it is in, and whether it is exempt.
-Accounts with the same stack form a *population*; only stacks are ever compared, never single accounts.
-Policies are numbered by their place in `Estate.policies`; a set of policies is an integer with one bit for each.
+A *stack* is what reaches an account: the policies linked to it, those linked to groups it is in,
+and whether it is exempt. Accounts with the same stack form a *population*; only stacks are ever
+compared, never single accounts. Policies are numbered by their place in `Estate.policies`; a set of
+policies is an integer with one bit for each.
 """
 
 from __future__ import annotations
@@ -46,7 +47,9 @@ class Stack(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Resolution:
-    """Every account's population, and every population's stack and winner. Bit sets are rows of 64-bit words, policy 0 in bit 0."""
+    """Every account's population, and every population's stack and winner. Bit sets are rows of
+    64-bit words, policy 0 in bit 0.
+    """
 
     population: Int32
     """Population number of each account row."""
@@ -98,7 +101,9 @@ class Resolution:
         return has_bit(self.direct, policy) | has_bit(self.group, policy)
 
     def contests(self, policy: int) -> Bools:
-        """Which populations a policy competes for: not the exempt, and only where no direct link shuts it out."""
+        """Which populations a policy competes for: not the exempt, and only where no direct link
+        shuts it out.
+        """
         through_groups = has_bit(self.group, policy) & ~not_empty(self.direct)
         return (has_bit(self.direct, policy) | through_groups) & ~self.exempt
 
@@ -146,12 +151,16 @@ def policies_in(bits: int) -> Iterator[int]:
 
 
 def evaluation_order(estate: Estate) -> tuple[int, ...]:
-    """All policies, best first: lowest precedence number, then smallest GUID by its stored bytes."""
+    """All policies, best first: lowest precedence number, then smallest GUID by its stored
+    bytes.
+    """
     return tuple(sorted(range(len(estate.policies)), key=lambda p: estate.policies[p].rank))
 
 
 def winners_of(direct: UInt64, group: UInt64, exempt: Bools, order: tuple[int, ...]) -> Int32:
-    """The winner of each stack, given as rows of bit sets, for policies in this evaluation order."""
+    """The winner of each stack, given as rows of bit sets, for policies in this evaluation
+    order.
+    """
     contest = np.where(not_empty(direct)[:, None], direct, group)
     if len(contest) < len(order) // 2:
         # Few stacks: cheaper one by one than policy by policy.
@@ -189,7 +198,8 @@ def counting_links(estate: Estate) -> list[tuple[int, int]]:
 def group_sets(estate: Estate) -> UInt64:
     """For every group the set of policies it brings its members, one row of words a group.
 
-    Sets flow from linked groups down to the security groups nested in them, at any depth; cycles settle.
+    Sets flow from linked groups down to the security groups nested in them, at any depth; cycles
+    settle.
     """
     bits = np.zeros((len(estate.groups), words_for(len(estate.policies))), dtype=np.uint64)
     for policy, group in counting_links(estate):
@@ -236,7 +246,9 @@ def resolve(estate: Estate) -> Resolution:
 
 
 def _account_sets(estate: Estate, of_group: UInt64) -> tuple[Int64, UInt64, UInt64]:
-    """The accounts that any policy reaches, with the sets that come through groups and the sets linked to them."""
+    """The accounts that any policy reaches, with the sets that come through groups and the sets
+    linked to them.
+    """
     members = estate.memberships.members
     reached = np.flatnonzero(not_empty(of_group))
     touched = np.zeros(len(estate.accounts), dtype=np.bool_)
@@ -250,7 +262,8 @@ def _account_sets(estate: Estate, of_group: UInt64) -> tuple[Int64, UInt64, UInt
     group = np.zeros((len(rows), of_group.shape[1]), dtype=np.uint64)
     for sets, groups in _groups_by_set(of_group, reached):
         accounts = place[members.of_many(groups)[0]]
-        # An account in several of these groups gets the same set each time, so the order of writing does not matter.
+        # An account in several of these groups gets the same set each time, so the order of writing
+        # does not matter.
         for word in np.flatnonzero(sets):
             group[accounts, word] |= sets[word]
     direct = np.zeros_like(group)
@@ -272,7 +285,9 @@ def _groups_by_set(of_group: UInt64, reached: Int64) -> Iterator[tuple[UInt64, I
 def _populations(
     accounts: int, rows: Int64, group: UInt64, direct: UInt64, exempt: Bools
 ) -> tuple[Int32, Int64]:
-    """Each account's population number, and one account row of each population. Accounts share one if their stacks are equal."""
+    """Each account's population number, and one account row of each population. Accounts share one
+    if their stacks are equal.
+    """
     stack = np.concatenate([group, direct, exempt[rows].astype(np.uint64)[:, None]], axis=1)
     hashes = np.zeros(len(rows), dtype=np.uint64)
     for word in stack.T:
@@ -298,7 +313,9 @@ def _populations(
 
 
 def winners(estate: Estate) -> Int32:
-    """The winning policy of each account row and nothing else: several times cheaper than `resolve`."""
+    """The winning policy of each account row and nothing else: several times cheaper than
+    `resolve`.
+    """
     order = evaluation_order(estate)
     place = np.empty(len(order) + 1, dtype=np.int32)
     place[list(order)] = np.arange(len(order), dtype=np.int32)
@@ -330,9 +347,11 @@ def winners(estate: Estate) -> Int32:
 
 
 def bringing_groups(estate: Estate, resolution: Resolution) -> Int32:
-    """For each account that gets its policy through a group: the row of the linked group that brings it, else −1.
+    """For each account that gets its policy through a group: the row of the linked group that
+    brings it, else −1.
 
-    Where several linked groups do, the one fewest steps away counts, then the one whose name comes first.
+    Where several linked groups do, the one fewest steps away counts, then the one whose name comes
+    first.
     """
     brought = np.full(len(estate.accounts), -1, dtype=np.int32)
     roots: dict[int, list[int]] = defaultdict(list)
@@ -351,7 +370,9 @@ def bringing_groups(estate: Estate, resolution: Resolution) -> Int32:
 def _nearest(
     estate: Estate, roots: list[int], wanted: npt.NDArray[np.bool_]
 ) -> Iterator[tuple[int, Int32]]:
-    """Accounts in `wanted` by the nearest of `roots` above them, walking down the nesting step by step from all roots at once."""
+    """Accounts in `wanted` by the nearest of `roots` above them, walking down the nesting step by
+    step from all roots at once.
+    """
     open_ = wanted.copy()
     owner = {root: root for root in roots}
     frontier = list(owner)

@@ -1,4 +1,6 @@
-"""Why an account gets the policy it gets: every policy that reaches it, by which groups, who wins and why the others lose."""
+"""Why an account gets the policy it gets: every policy that reaches it, by which groups, who wins
+and why the others lose.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ Outcome = Literal["wins", "loses", "does not count"]
 
 @dataclass(frozen=True, slots=True)
 class Path:
-    """How a linked group holds an account: group rows from the one that has the account up to the linked one."""
+    """How a linked group holds an account: group rows from the one that has the account up to the
+    linked one.
+    """
 
     groups: tuple[int, ...]
     by_primary_group: bool
@@ -81,7 +85,10 @@ def explain(estate: Estate, resolution: Resolution, account: int) -> Explanation
         else:
             stop = next(g for g in broken[link.target].groups if estate.groups.stops(g))
             what = estate.groups.stops(stop)
-            reason = f"The chain breaks at {estate.groups.name[stop]}, {what}: policies do not pass through it."
+            reason = (
+                f"The chain breaks at {estate.groups.name[stop]}, {what}: policies do not pass "
+                "through it."
+            )
             layers.append(
                 Reach(link.policy, "does not count", reason, broken[link.target], link.dn)
             )
@@ -103,7 +110,9 @@ def explain(estate: Estate, resolution: Resolution, account: int) -> Explanation
 
 
 def _nearest_first(layers: list[Reach]) -> list[Reach]:
-    """Keep one winning entry, the shortest way; further links of the winner follow as further ways of the same policy."""
+    """Keep one winning entry, the shortest way; further links of the winner follow as further ways
+    of the same policy.
+    """
     wins = [r for r in layers if r.outcome == "wins"]
     wins.sort(
         key=lambda r: (r.path is not None, len(r.path.groups) if r.path else 0, r.linked_dn.upper())
@@ -150,10 +159,16 @@ def _headline(
     if source == "exempt":
         if not estate.fine_grained_possible:
             level = estate.domain.functional_level
-            return f"The functional level of the domain is {level}; fine-grained policies need {FINE_GRAINED_LEVEL} or more."
+            return (
+                f"The functional level of the domain is {level}; fine-grained policies need "
+                f"{FINE_GRAINED_LEVEL} or more."
+            )
         if int(estate.accounts.control[account]) & TRUST_BITS:
             return "A computer or trust account always gets the domain policy."
-        return f"The Kerberos service account (RID {KERBEROS_SERVICE_RID}) always gets the domain policy."
+        return (
+            f"The Kerberos service account (RID {KERBEROS_SERVICE_RID}) always gets the domain "
+            "policy."
+        )
     if winner == DOMAIN_POLICY:
         if layers:
             return "Every link that points its way does not count, so the domain policy holds."
@@ -176,7 +191,9 @@ def _headline(
 
 
 def _paths(estate: Estate, account: int) -> tuple[dict[int, Path], dict[int, Path]]:
-    """Shortest paths from an account to every group above it: through groups that carry policies, and those that are broken."""
+    """Shortest paths from an account to every group above it: through groups that carry policies,
+    and those that are broken.
+    """
     sound = _climb(estate, account, through_all=False)
     everything = _climb(estate, account, through_all=True)
     return sound, {group: path for group, path in everything.items() if group not in sound}

@@ -1,4 +1,6 @@
-"""How a policy stands: whom it reaches, whom it governs, what takes the rest, and why it may reach nobody (domain rules §3, §8)."""
+"""How a policy stands: whom it reaches, whom it governs, what takes the rest, and why it may reach
+nobody (domain rules §3, §8).
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,9 @@ from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution, Stack, po
 
 @dataclass(frozen=True, slots=True)
 class Tie:
-    """Another policy with the same number. ``contested`` accounts are reached by both on equal terms; the GUID decides."""
+    """Another policy with the same number. ``contested`` accounts are reached by both on equal
+    terms; the GUID decides.
+    """
 
     other: int
     contested: int
@@ -19,7 +23,9 @@ class Tie:
 
 @dataclass(frozen=True, slots=True)
 class Reach:
-    """Accounts a policy reaches and governs, what takes the rest (policy → accounts), ties, and why it is idle if it is."""
+    """Accounts a policy reaches and governs, what takes the rest (policy → accounts), ties, and why
+    it is idle if it is.
+    """
 
     reached: int
     governed: int
@@ -60,14 +66,20 @@ def _idle(estate: Estate, policy: int, reached: int, governed: int, taken: dict[
         return ""
     if reached:
         takers = [_name(estate, p) for p in sorted(taken, key=lambda p: -taken[p])]
-        return f"Governs nobody: {_listed(takers)} {'takes' if len(takers) == 1 else 'take'} all {reached:,} accounts it reaches."
+        return (
+            f"Governs nobody: {_listed(takers)} {'takes' if len(takers) == 1 else 'take'} all "
+            f"{reached:,} accounts it reaches."
+        )
     links = [link for link in estate.links if link.policy == policy]
     if not links:
         return "Reaches nobody: it is linked to nothing."
     reasons = [_why_nobody(estate, link) for link in links]
     if len(reasons) == 1:
         return f"Reaches nobody: linked only to {reasons[0]}."
-    return f"Reaches nobody: linked to {_listed(reasons[:3])}{f' and {len(reasons) - 3} more' if len(reasons) > 3 else ''}."
+    return (
+        "Reaches nobody: linked to "
+        f"{_listed(reasons[:3])}{f' and {len(reasons) - 3} more' if len(reasons) > 3 else ''}."
+    )
 
 
 def link_name(estate: Estate, link: Link) -> str:
@@ -137,7 +149,16 @@ def cell_reason(estate: Estate, stack: Stack, winner: int, policy: int, count: i
         return f"{who}: {mine.name} holds here at {mine.precedence}, {how}{beaten}."
     best = estate.policies[winner]
     if stack.direct and not stack.direct >> policy & 1:
-        return f"{who}: {best.name} is linked to the accounts themselves, so {mine.name} at {mine.precedence} does not count."
+        return (
+            f"{who}: {best.name} is linked to the accounts themselves, so {mine.name} at "
+            f"{mine.precedence} does not count."
+        )
     if best.precedence == mine.precedence:
-        return f"{who}: reached by both at {mine.precedence}; {best.name} wins by the smaller object GUID."
-    return f"{who}: reached by both; {best.name} wins at {best.precedence} before {mine.name} at {mine.precedence}."
+        return (
+            f"{who}: reached by both at {mine.precedence}; {best.name} wins by the smaller "
+            "object GUID."
+        )
+    return (
+        f"{who}: reached by both; {best.name} wins at {best.precedence} before {mine.name} at "
+        f"{mine.precedence}."
+    )

@@ -1,4 +1,6 @@
-"""Everyone of an estate as columns, filtered and put in order: a million accounts take a fraction of a second."""
+"""Everyone of an estate as columns, filtered and put in order: a million accounts take a fraction
+of a second.
+"""
 
 from __future__ import annotations
 
@@ -43,8 +45,9 @@ _MOST_REMEMBERED = 6
 class Filter:
     """What accounts are asked for. Every part that is given narrows further; moments in ticks.
 
-    ``populations`` are numbers in the resolution, ``group`` a row, ``container`` a distinguished name below which they lie.
-    ``within_days`` takes passwords that expire in that many days from the moment asked at.
+    ``populations`` are numbers in the resolution, ``group`` a row, ``container`` a distinguished
+    name below which they lie. ``within_days`` takes passwords that expire in that many days from
+    the moment asked at.
     """
 
     words: str = ""
@@ -72,7 +75,9 @@ class Container(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Roster:
-    """What can be asked about the accounts of one resolved estate; each column is made when it is first needed."""
+    """What can be asked about the accounts of one resolved estate; each column is made when it is
+    first needed.
+    """
 
     estate: Estate
     resolution: Resolution
@@ -253,7 +258,9 @@ class Roster:
 
     @cached_property
     def decided_by_tie(self) -> Bools:
-        """Which populations two policies of one precedence number compete for, and the smaller GUID decides (domain rules §3)."""
+        """Which populations two policies of one precedence number compete for, and the smaller GUID
+        decides (domain rules §3).
+        """
         resolution, policies = self.resolution, self.estate.policies
         equals: dict[int, list[int]] = {}
         for number, policy in enumerate(policies):

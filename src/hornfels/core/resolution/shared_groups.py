@@ -22,11 +22,13 @@ class SharedGroups:
     resolution: Resolution
 
     def groups(self, population: int) -> tuple[int, ...]:
-        """Rows of one or two groups that every account of a population is in: those that describe it best, narrowest first.
+        """Rows of one or two groups that every account of a population is in: those that describe
+        it best, narrowest first.
 
-        Of the groups that bring it policies one that holds the population and nobody else; else the narrowest of them, two where
-        two policies come by different ones; else the narrowest of all. Empty where the accounts share no group, or only one that
-        most accounts of the estate are in.
+        Of the groups that bring it policies one that holds the population and nobody else; else the
+        narrowest of them, two where two policies come by different ones; else the narrowest of all.
+        Empty where the accounts share no group, or only one that most accounts of the estate are
+        in.
         """
         size = int(self.resolution.counts[population])
         held = [
@@ -54,7 +56,9 @@ class SharedGroups:
         return tuple(few[:1])
 
     def _around(self, population: int) -> list[tuple[int, Int64]]:
-        """The groups that one account of a population is in, at any depth, each with its members by population."""
+        """The groups that one account of a population is in, at any depth, each with its members by
+        population.
+        """
         estate = self.estate
         row = int(self.resolution.samples[population])
         found = dict.fromkeys(estate.memberships.groups_of_account.of(row).tolist())

@@ -1,7 +1,8 @@
-"""What a change would do, without making it: the accounts that would change policy, population by population.
+"""What a change would do, without making it: the accounts that would change policy, population by
+population.
 
-A precedence change looks at populations only. A link or a membership looks only
-at the groups below it and their members.
+A precedence change looks at populations only. A link or a membership looks only at the groups below
+it and their members.
 """
 
 from __future__ import annotations
@@ -56,7 +57,8 @@ def precedence_moves(
 
 
 def precedence_for_place(estate: Estate, policy: int, place: int) -> int | None:
-    """A number that puts a policy at a place (0 first) among the others; None if no whole number is free there.
+    """A number that puts a policy at a place (0 first) among the others; None if no whole number is
+    free there.
 
     Round numbers are preferred, so that gaps stay for later.
     """
@@ -186,7 +188,9 @@ def membership_moves(
     *,
     join: bool,
 ) -> list[Move]:
-    """What putting an account or a group into a group, or taking it out, would move. A primary group stays as it is."""
+    """What putting an account or a group into a group, or taking it out, would move. A primary
+    group stays as it is.
+    """
     if not estate.groups.carries[group]:
         return []
     if kind == "account":
@@ -233,7 +237,9 @@ def _joined_sets(
 
 
 def _left_sets(estate: Estate, resolution: Resolution, child: int, group: int) -> dict[int, UInt64]:
-    """New sets of the groups below `child` once it is out of `group`: what their links and their other parents bring."""
+    """New sets of the groups below `child` once it is out of `group`: what their links and their
+    other parents bring.
+    """
     below = sorted(_below(estate, [child]))
     sets = {g: np.zeros(resolution.group_sets.shape[1], dtype=np.uint64) for g in below}
     for policy, target in counting_links(estate):
@@ -246,7 +252,8 @@ def _left_sets(estate: Estate, resolution: Resolution, child: int, group: int) -
         for g in below
     }
     parents[child] = [p for p in parents[child] if p != group]
-    # Groups outside are not touched by the change; inside, sets grow until nothing changes any more.
+    # Groups outside are not touched by the change; inside, sets grow until nothing changes any
+    # more.
     grown = True
     while grown:
         grown = False

@@ -18,7 +18,9 @@ class DnError(ValueError):
 
 
 def fold(text: str) -> str:
-    """Text for comparison without regard to case, by the simple upper-case mapping of each character."""
+    """Text for comparison without regard to case, by the simple upper-case mapping of each
+    character.
+    """
     if text.isascii():
         return text.upper()
     return "".join(up if len(up := c.upper()) == 1 else c for c in text)
@@ -33,7 +35,8 @@ def name_key(name: str) -> str:
 
 
 def dn_key(dn: str) -> str:
-    """A key equal for two spellings of one name: escapes, case, and spaces around and inside the parts do not matter.
+    """A key equal for two spellings of one name: escapes, case, and spaces around and inside the
+    parts do not matter.
 
     Raises `DnError` for text that is not a distinguished name.
     """

@@ -15,19 +15,25 @@ from hornfels.core.values.dn import fold
 
 
 def printable(text: str) -> str:
-    """One line of text with what moves a terminal's cursor, is not seen, or turns its direction written as an escape."""
+    """One line of text with what moves a terminal's cursor, is not seen, or turns its direction
+    written as an escape.
+    """
     if text.isprintable():
         return text
     return "".join(c if c.isprintable() or c == "\N{NO-BREAK SPACE}" else _escape(c) for c in text)
 
 
 def hidden(c: str) -> bool:
-    """Whether a character controls, is not seen, or turns text around ([Unicode] general categories Cc, Cf, Cs, Zl, Zp)."""
+    """Whether a character controls, is not seen, or turns text around ([Unicode] general categories
+    Cc, Cf, Cs, Zl, Zp).
+    """
     return not c.isprintable() and unicodedata.category(c) in ("Cc", "Cf", "Cs", "Zl", "Zp")
 
 
 def visible(text: str, but: str = "") -> str:
-    """Text in which every hidden character is an escape such as ``\\u200b``, but for those in `but`."""
+    """Text in which every hidden character is an escape such as ``\\u200b``, but for those in
+    `but`.
+    """
     if text.isprintable():
         return text
     return "".join(_escape(c) if hidden(c) and c not in but else c for c in text)
@@ -65,7 +71,9 @@ class TextColumn(Sequence[str]):
 
     @classmethod
     def of(cls, values: Iterable[str]) -> TextColumn:
-        """The column of these values; lone surrogates, which no directory stores, become '?'. Raises ValueError for NUL."""
+        """The column of these values; lone surrogates, which no directory stores, become '?'.
+        Raises ValueError for NUL.
+        """
         held = list(values)
         data = "".join(f"{value}\0" for value in held).encode("utf-8", "replace")
         ends = _ends(data)
@@ -121,7 +129,9 @@ class TextColumn(Sequence[str]):
         return _distinct(np.searchsorted(ends, _positions(data, wanted), side="left"))
 
     def best(self, needle: str, most: int) -> npt.NDArray[np.int64]:
-        """Up to `most` rows that contain `needle`: those that begin with it first, then the shortest, then in row order."""
+        """Up to `most` rows that contain `needle`: those that begin with it first, then the
+        shortest, then in row order.
+        """
         data, ends = self._folded
         wanted = _folded_needle(needle)
         at = _positions(data, wanted) if wanted else np.empty(0, dtype=np.int64)
@@ -140,7 +150,9 @@ class TextColumn(Sequence[str]):
         return np.sort(rank) & ((1 << 40) - 1)
 
     def find(self, value: str) -> npt.NDArray[np.int64]:
-        """The rows whose whole value is `value`, or what it shows (`visible`), without regard to case."""
+        """The rows whose whole value is `value`, or what it shows (`visible`), without regard to
+        case.
+        """
         rows = self._known.get(value)
         if rows is None:
             rows = self._find(value)
@@ -196,7 +208,9 @@ def _folded_needle(needle: str) -> bytes:
 
 
 def _positions(data: bytes, wanted: bytes) -> npt.NDArray[np.int64]:
-    """Where `wanted` begins in `data`, ascending: byte by byte over the whole, since a hit may stand in every value."""
+    """Where `wanted` begins in `data`, ascending: byte by byte over the whole, since a hit may
+    stand in every value.
+    """
     letters = np.frombuffer(data, dtype=np.uint8)
     if len(wanted) > len(letters):
         return np.empty(0, dtype=np.int64)

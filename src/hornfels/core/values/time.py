@@ -1,8 +1,9 @@
 """Exact spans and moments of time.
 
-A *span* is a count of ticks of 100 ns held as a Python integer, or ``NEVER``. Directories store spans as negative signed
-64-bit counts of the same ticks, with the smallest value standing for "never" or "until unlocked" (domain rules §2).
-A *moment* is a count of ticks since 1601-01-01 UTC, as in ``pwdLastSet``.
+A *span* is a count of ticks of 100 ns held as a Python integer, or ``NEVER``. Directories store
+spans as negative signed 64-bit counts of the same ticks, with the smallest value standing for
+"never" or "until unlocked" (domain rules §2). A *moment* is a count of ticks since 1601-01-01 UTC,
+as in ``pwdLastSet``.
 """
 
 from __future__ import annotations
@@ -15,7 +16,9 @@ HOUR = 60 * MINUTE
 DAY = 24 * HOUR
 
 NEVER = None
-"""The span that has no end: a password that never expires, a lock that lasts until an operator lifts it."""
+"""The span that has no end: a password that never expires, a lock that lasts until an operator
+lifts it.
+"""
 
 Span = int | None
 
@@ -24,7 +27,9 @@ _EPOCH = datetime(1601, 1, 1, tzinfo=UTC)
 
 
 def span_from_ldap(value: int, *, endless: bool) -> Span:
-    """The span that a directory value stands for; the smallest value is ``NEVER`` where the setting knows one (`endless`)."""
+    """The span that a directory value stands for; the smallest value is ``NEVER`` where the setting
+    knows one (`endless`).
+    """
     return NEVER if endless and value == LDAP_NEVER else -value
 
 
@@ -58,7 +63,9 @@ def moment_from_datetime(value: datetime) -> int:
 
 
 def datetime_from_moment(moment: int) -> datetime | None:
-    """The UTC date and time of a moment, cut to microseconds; ``None`` where it lies outside the calendar."""
+    """The UTC date and time of a moment, cut to microseconds; ``None`` where it lies outside the
+    calendar.
+    """
     try:
         return _EPOCH + timedelta(microseconds=moment // 10)
     except OverflowError:

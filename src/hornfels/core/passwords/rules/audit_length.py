@@ -23,7 +23,10 @@ class AuditLength:
         assert isinstance(measured, int)  # noqa: S101
         if measured >= self.wanted:
             return Judgement(self.key, "passed", f"{measured} ≥ {self.wanted}")
-        plain = f"It is let through but noted, because it is shorter than {plural(self.wanted, 'character')}."
+        plain = (
+            "It is let through but noted, because it is shorter than "
+            f"{plural(self.wanted, 'character')}."
+        )
         return Judgement(
             self.key,
             "passed",

@@ -45,7 +45,10 @@ class Complexity:
         detail = f"{len(present)} of {GROUPS_WANTED}"
         absent = [g for g in EVERYDAY if g not in present]
         missing = GROUPS_WANTED - len(present)
-        repair = f"add {'one' if missing == 1 else missing} of: {', '.join(GROUP_LABELS[g] for g in absent)}"
+        repair = (
+            f"add {'one' if missing == 1 else missing} of: "
+            f"{', '.join(GROUP_LABELS[g] for g in absent)}"
+        )
         if measured.lenient and len(present) + 1 >= GROUPS_WANTED:
             detail += " (some servers are more lenient and count its other characters as a group)"
         words = [PLAIN_GROUPS[g] for g in absent]

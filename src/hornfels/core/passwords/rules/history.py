@@ -17,7 +17,9 @@ from hornfels.core.passwords.rules.rule import (
 
 @dataclass(frozen=True, slots=True)
 class History:
-    """Not one of the latest passwords; only the directory knows them unless the trial supplies some."""
+    """Not one of the latest passwords; only the directory knows them unless the trial supplies
+    some.
+    """
 
     depth: int
     key: str = "history"

@@ -25,5 +25,8 @@ class Length:
             return Judgement(self.key, "passed", f"{measured} ≥ {self.wanted}")
         detail = f"{measured} of {self.wanted}"
         missing = plural(self.wanted - measured, "more character")
-        plain = f"It is too short: it has {plural(measured, 'character')} and needs at least {self.wanted}. Add {missing}."
+        plain = (
+            f"It is too short: it has {plural(measured, 'character')} and needs at least "
+            f"{self.wanted}. Add {missing}."
+        )
         return Judgement(self.key, "failed", detail, missing, plain)

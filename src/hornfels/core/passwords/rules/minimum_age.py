@@ -29,7 +29,10 @@ class MinimumAge:
         if self.wanted <= 0:
             return Judgement(self.key, "passed", "none wanted")
         if moment.password_set == UNKNOWN_TIME:
-            doubt = f"It can be changed {describe_span(self.wanted)} after the last change; when that was is not known here."
+            doubt = (
+                f"It can be changed {describe_span(self.wanted)} after the last change; when "
+                "that was is not known here."
+            )
             return Judgement(self.key, "not checkable", "time set was not read", plain=doubt)
         age = moment.now - moment.password_set
         if age >= self.wanted:

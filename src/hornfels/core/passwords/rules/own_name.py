@@ -17,7 +17,9 @@ _NAME_SEPARATORS = re.compile(r"[,.\-_ #\t]+")
 
 
 def name_parts(display_name: str) -> list[str]:
-    """A display name split where the specification splits it; short and empty parts are still there."""
+    """A display name split where the specification splits it; short and empty parts are still
+    there.
+    """
     return _NAME_SEPARATORS.split(display_name)
 
 
@@ -34,7 +36,9 @@ class OwnName:
     label: str = "Own name inside"
 
     def names(self, subject: Subject) -> list[tuple[str, str]]:
-        """What must not stand inside, and what each is. A part that only repeats another is left out."""
+        """What must not stand inside, and what each is. A part that only repeats another is left
+        out.
+        """
         found: dict[str, tuple[str, str]] = {}
         if length(subject.name) >= SHORTEST_NAME:
             found[fold(subject.name)] = (subject.name, "the account's name")
@@ -70,5 +74,8 @@ class OwnName:
             if inside[0][1] == "the account's name"
             else "part of display name inside"
         )
-        plain = f"It contains {' and '.join(f'“{name}”' for name, _ in inside)}, from your own name. Leave that out."
+        plain = (
+            f"It contains {' and '.join(f'“{name}”' for name, _ in inside)}, from your own name. "
+            "Leave that out."
+        )
         return Judgement(self.key, "failed", detail, repair, plain)

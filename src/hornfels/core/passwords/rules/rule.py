@@ -18,8 +18,9 @@ Measure = Callable[[Candidate], Hashable]
 class Occasion:
     """The trial's circumstances besides the candidate.
 
-    ``previous`` holds earlier passwords, newest (the present one) first, None for those between that are not known; None altogether
-    if nothing is known of them. ``now`` and ``password_set`` are ticks since 1601.
+    ``previous`` holds earlier passwords, newest (the present one) first, None for those between
+    that are not known; None altogether if nothing is known of them. ``now`` and ``password_set``
+    are ticks since 1601.
     """
 
     operation: Operation
@@ -48,8 +49,8 @@ def subject_of(estate: Estate, row: int) -> Subject:
 class Judgement:
     """What one rule says.
 
-    ``repair`` is empty unless the rule failed. ``plain`` tells the person in whole sentences what a failure, a doubt or a note is
-    about. ``noted`` marks what is let through and logged.
+    ``repair`` is empty unless the rule failed. ``plain`` tells the person in whole sentences what a
+    failure, a doubt or a note is about. ``noted`` marks what is let through and logged.
     """
 
     rule: str
@@ -73,7 +74,9 @@ class Rule(Protocol):
     def label(self) -> str: ...
 
     def measuring(self, subject: Subject, moment: Occasion) -> Measure | None:
-        """What measures candidates for this account at this moment; None if the answer does not depend on the candidate."""
+        """What measures candidates for this account at this moment; None if the answer does not
+        depend on the candidate.
+        """
 
     def say(self, measured: Hashable, subject: Subject, moment: Occasion) -> Judgement:
         """What a measure means."""

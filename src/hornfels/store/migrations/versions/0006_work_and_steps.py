@@ -1,4 +1,6 @@
-"""Work done by workers, files on their way to them, bad tries at signing in, and drafts' steps as what each changed"""
+"""Work done by workers, files on their way to them, bad tries at signing in, and drafts' steps as
+what each changed
+"""
 
 from importlib import resources
 
@@ -15,7 +17,8 @@ _NOW = sa.text("now()")
 
 
 def upgrade() -> None:
-    # Written for the version of the queue that the bounds of our dependencies name; another one would need another migration.
+    # Written for the version of the queue that the bounds of our dependencies name; another one
+    # would need another migration.
     op.get_bind().exec_driver_sql(
         (resources.files("procrastinate.sql") / "schema.sql")
         .read_text(encoding="utf-8")
@@ -85,7 +88,9 @@ def upgrade() -> None:
 
 
 def _shorten_steps() -> None:
-    """Undo and redo kept whole lists of operations; from now on they keep what to change in the present one."""
+    """Undo and redo kept whole lists of operations; from now on they keep what to change in the
+    present one.
+    """
     drafts = sa.table(
         "drafts",
         *(sa.column(name, JSONB()) for name in ("operations", "past", "future")),
@@ -110,5 +115,6 @@ def _shorten_steps() -> None:
 
 def downgrade() -> None:
     raise NotImplementedError(
-        "What undo would go back to is kept as changes by now; restore a copy of the database instead."
+        "What undo would go back to is kept as changes by now; restore a copy of the "
+        "database instead."
     )
