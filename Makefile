@@ -4,12 +4,13 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
 
-.PHONY: demo test check bench fuzz soak screenshots build setup wheel clean
+.PHONY: demo test check format bench fuzz soak screenshots build setup wheel clean
 
 demo: build ## start everything with the demo domain
 	@exec $(BIN)/hornfels demo
 
 test: build $(STAMPS)/browser ## all tests, the browser's too
+	cd web && npm run --silent test
 	$(BIN)/pytest -n 2 --dist loadfile --no-loadscope-reorder --durations 15
 
 check: build ## style, types and import layers
@@ -18,6 +19,11 @@ check: build ## style, types and import layers
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	cd web && npm run --silent check
+
+format: build ## bring everything into the one style
+	$(BIN)/ruff check --fix --quiet src tests scripts
+	$(BIN)/ruff format --quiet src tests scripts
+	cd web && npm run --silent format
 
 bench: build ## speed, as ratios in one run
 	cd tests && ../$(BIN)/python -m benchmarks

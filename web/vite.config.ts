@@ -26,6 +26,11 @@ function packed(): Plugin {
 export default defineConfig({
   plugins: [react(), tailwindcss(), packed()],
   // Fonts stay files of their own: the content security policy allows no data addresses.
-  build: { assetsInlineLimit: 0, outDir: "../src/hornfels/api/static", emptyOutDir: true, chunkSizeWarningLimit: 900 },
+  build: {
+    assetsInlineLimit: 0,
+    outDir: "../src/hornfels/api/static",
+    emptyOutDir: true,
+    chunkSizeWarningLimit: 900,
+  },
   server: { proxy: { "/api": "http://127.0.0.1:8470" } },
 });

@@ -7,6 +7,7 @@ import json
 import subprocess
 import sys
 from collections.abc import Callable
+from importlib import metadata
 from pathlib import Path
 
 import pytest
@@ -249,3 +250,8 @@ def test_a_packed_dump_is_read_as_it_is(
     file = tmp_path / "packed.ldif"
     file.write_bytes(pack(demo_ldif))
     assert run("resolve", file, "--json").stdout == run("resolve", dump, "--json").stdout
+
+
+def test_the_version_is_said() -> None:
+    said = run("--version")
+    assert (said.returncode, said.stdout) == (0, f"hornfels {metadata.version('hornfels')}\n")

@@ -54,6 +54,11 @@ def test_a_draft_written_shortly_does_the_same(
     assert not done.conflicts
     assert picture(done.estate) == picture(after)
     assert picture(apply(base, raw).estate) == picture(after)
+    # Nothing is left to be written more shortly: once more changes nothing.
+    again: Operations = ()
+    for op in short:
+        again = shortened(again, op)
+    assert again == short
     assert len(short) <= len(raw)
 
 

@@ -85,7 +85,11 @@ def test_findings_are_told_apart_and_complete(world: World) -> None:
     found = findings(estate, resolve(estate))
     assert len({f.key for f in found}) == len(found)
     for f in found:
-        assert f.why.endswith(".")
+        about = None if f.policy is None or f.policy < 0 else estate.policies[f.policy].name
+        assert about is None or about in f.title
+        assert (
+            f.policy is None or f.policy >= 0 or "domain" in f.title.lower() or "linked" in f.title
+        )
         assert 0 <= f.accounts <= len(estate.accounts)
         if f.mend and f.mend.precedence:
             assert f.key not in raised(mended(estate, f))

@@ -78,7 +78,13 @@ def test_the_explanation_agrees_and_its_paths_exist(
         reached = {layer.policy for layer in why.layers if layer.outcome != "does not count"}
         assert reached == set(policies_in(resolution.stacks[resolution.population[row]].reaching))
         for layer in why.layers:
-            assert layer.reason.endswith(".")
+            if layer.outcome == "loses" and not estate.exempt[row]:
+                # Whatever beats it is named, and by what.
+                assert estate.policies[why.winner].name in layer.reason
+                assert ("direct link" in layer.reason) == bool(
+                    resolution.stack(int(resolution.population[row])).direct
+                    and layer.path is not None
+                )
             if layer.path is None:
                 continue
             ways = [layer.path.groups, *layer.path.others]

@@ -19,7 +19,9 @@ const client = new QueryClient({
 });
 
 // What failed meanwhile is asked again.
-onTroubleOver(() => void client.refetchQueries({ predicate: (query) => query.state.status === "error" }));
+onTroubleOver(
+  () => void client.refetchQueries({ predicate: (query) => query.state.status === "error" }),
+);
 
 const root = document.getElementById("root");
 if (root) {

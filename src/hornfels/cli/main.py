@@ -29,6 +29,27 @@ app = typer.Typer(
 users = typer.Typer(no_args_is_help=True, help="People who may sign in.", rich_markup_mode=None)
 app.add_typer(users, name="user")
 
+
+def _tell_version(wanted: bool) -> None:
+    if wanted:
+        from importlib.metadata import version
+
+        typer.echo(f"hornfels {version('hornfels')}")
+        raise typer.Exit
+
+
+@app.callback()
+def _any_command(
+    _version: Annotated[
+        bool,
+        typer.Option(
+            "--version", callback=_tell_version, is_eager=True, help="Say which version this is."
+        ),
+    ] = False,
+) -> None:
+    pass
+
+
 DumpFile = Annotated[
     Path,
     typer.Argument(

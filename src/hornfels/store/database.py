@@ -17,6 +17,8 @@ CONNECTIONS = 28
 for another's connection.
 """
 
+MIGRATIONS = Path(__file__).parent / "migrations"
+
 _LIMITS = {
     "lock_timeout": "5s",
     "statement_timeout": "30s",
@@ -76,7 +78,7 @@ def libpq(engine: Engine) -> dict[str, Any]:
 def migrate(engine: Engine) -> None:
     """Bring the schema up to date."""
     config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    config.set_main_option("script_location", str(MIGRATIONS))
     with engine.begin() as connection:
         # However much there is to change, and whoever else is just changing it.
         connection.exec_driver_sql("SET LOCAL statement_timeout = 0")

@@ -8,7 +8,12 @@ type Row = Schemas["AccountRow"];
 
 /** How the policy comes to the account, by the way that the policy itself takes. */
 function why(row: Row): string {
-  const way = { account: "linked to the account", group: `by ${row.through}`, domain: "no other reaches it", exempt: "exempt from others" }[row.source];
+  const way = {
+    account: "linked to the account",
+    group: `by ${row.through}`,
+    domain: "no other reaches it",
+    exempt: "exempt from others",
+  }[row.source];
   return row.tie ? `${way}, at a tie` : way;
 }
 
@@ -24,7 +29,11 @@ export function AccountCell({ column, row }: { column: string; row: Row }) {
         </span>
       );
     case "why":
-      return row.was ? <Text text={`was ${row.was}`} tone="text-warn" /> : <Text text={why(row)} soft />;
+      return row.was ? (
+        <Text text={`was ${row.was}`} tone="text-warn" />
+      ) : (
+        <Text text={why(row)} soft />
+      );
     case "expires":
       return <Expiry row={row} />;
     case "set":
@@ -33,7 +42,11 @@ export function AccountCell({ column, row }: { column: string; row: Row }) {
       return <Text text={row.bad_tries ? String(row.bad_tries) : "–"} />;
     case "state":
       return (
-        <span role="cell" className="truncate text-xs" title={[row.locked && "Locked", ...row.flags].filter(Boolean).join(", ")}>
+        <span
+          role="cell"
+          className="truncate text-xs"
+          title={[row.locked && "Locked", ...row.flags].filter(Boolean).join(", ")}
+        >
           {row.locked && <strong className="text-fail">Locked </strong>}
           <span className="text-soft">{row.flags.join(", ")}</span>
         </span>
@@ -45,7 +58,17 @@ export function AccountCell({ column, row }: { column: string; row: Row }) {
   }
 }
 
-function Text({ text, title = text, soft, tone = "" }: { text: string; title?: string; soft?: boolean; tone?: string }) {
+function Text({
+  text,
+  title = text,
+  soft,
+  tone = "",
+}: {
+  text: string;
+  title?: string;
+  soft?: boolean;
+  tone?: string;
+}) {
   return (
     <span role="cell" className={`truncate ${soft ? "text-soft" : tone}`} title={title}>
       {text}
@@ -54,6 +77,17 @@ function Text({ text, title = text, soft, tone = "" }: { text: string; title?: s
 }
 
 function Expiry({ row }: { row: Row }) {
-  const text = { never: "never", now: row.expires_at ? "expired" : "must change", unknown: "?", at: row.expires_at ? awayText(row.expires_at) : "–" }[row.expiry];
-  return <Text text={text} title={row.expires_at ? momentText(row.expires_at) : text} tone={row.expiry === "now" ? "text-fail" : ""} />;
+  const text = {
+    never: "never",
+    now: row.expires_at ? "expired" : "must change",
+    unknown: "?",
+    at: row.expires_at ? awayText(row.expires_at) : "–",
+  }[row.expiry];
+  return (
+    <Text
+      text={text}
+      title={row.expires_at ? momentText(row.expires_at) : text}
+      tone={row.expiry === "now" ? "text-fail" : ""}
+    />
+  );
 }

@@ -13,8 +13,21 @@ import { Finder } from "../shared/Finder";
 import { Swatch } from "../shared/Swatch";
 import { at } from "../draft/place";
 
-/** One account's core: the layers that reach it from top to bottom, who wins and why, and what is in force after its flags. */
-export function AccountCore({ domain, name, onClose, onCompare }: { domain: string; name: string; onClose: () => void; onCompare: (other: string) => void }) {
+/**
+ * One account's core: the layers that reach it from top to bottom, who wins and why, and what is in
+ * force after its flags.
+ */
+export function AccountCore({
+  domain,
+  name,
+  onClose,
+  onCompare,
+}: {
+  domain: string;
+  name: string;
+  onClose: () => void;
+  onCompare: (other: string) => void;
+}) {
   const account = useAccount(domain, name);
   const { add } = useBench();
   if (account.isPending) return <Loading what={name} />;
@@ -31,17 +44,31 @@ export function AccountCore({ domain, name, onClose, onCompare }: { domain: stri
   const core = account.data;
   return (
     <article aria-label={`Core of ${core.name}`}>
-      <PanelHead mark={core.mark} title={core.display_name || core.name} detail={core.name} onClose={onClose} />
+      <PanelHead
+        mark={core.mark}
+        title={core.display_name || core.name}
+        detail={core.name}
+        onClose={onClose}
+      />
       <div className="space-y-4 px-4 pb-4">
         <div className="unprinted flex flex-wrap gap-x-2 gap-y-1">
           <Button onClick={() => add([core.name])}>Put on the bench</Button>
-          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/card?account=${encodeURIComponent(core.name)}`}>
+          <Link
+            className="inline-flex h-7 items-center underline"
+            to={`/${at(domain)}/card?account=${encodeURIComponent(core.name)}`}
+          >
             Explain it to them
           </Link>
-          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/accounts?population=${core.population}`}>
+          <Link
+            className="inline-flex h-7 items-center underline"
+            to={`/${at(domain)}/accounts?population=${core.population}`}
+          >
             Its population
           </Link>
-          <Link className="inline-flex h-7 items-center underline" to={`/${at(domain)}/strata?show=${core.population}`}>
+          <Link
+            className="inline-flex h-7 items-center underline"
+            to={`/${at(domain)}/strata?show=${core.population}`}
+          >
             in the strata
           </Link>
         </div>
@@ -55,7 +82,10 @@ export function AccountCore({ domain, name, onClose, onCompare }: { domain: stri
         {core.locked && (
           <Notice tone="fail">
             <strong>Locked</strong> since {momentText(core.locked_since)},{" "}
-            {core.locked_until ? `until ${momentText(core.locked_until)}` : "until an operator unlocks it"}.
+            {core.locked_until
+              ? `until ${momentText(core.locked_until)}`
+              : "until an operator unlocks it"}
+            .
           </Notice>
         )}
         <Stack domain={domain} core={core} />
@@ -63,10 +93,16 @@ export function AccountCore({ domain, name, onClose, onCompare }: { domain: stri
         <section aria-label="Password">
           <h3 className="border-b border-line pb-0.5 text-sm">Password</h3>
           <p className="pt-1">
-            {core.password_set ? `Set ${momentText(core.password_set)} (${awayText(core.password_set)}).` : "When it was set is not known."}{" "}
-            {core.expiry === "at" && core.expires_at && `Expires ${momentText(core.expires_at)} (${awayText(core.expires_at)}).`}
-            {core.expiry === "now" && (core.expires_at ? `Expired ${momentText(core.expires_at)}.` : core.expiry_reason)}
-            {(core.expiry === "never" || core.expiry === "unknown") && `${core.expiry === "never" ? "Never expires: " : ""}${core.expiry_reason}`}
+            {core.password_set
+              ? `Set ${momentText(core.password_set)} (${awayText(core.password_set)}).`
+              : "When it was set is not known."}{" "}
+            {core.expiry === "at" &&
+              core.expires_at &&
+              `Expires ${momentText(core.expires_at)} (${awayText(core.expires_at)}).`}
+            {core.expiry === "now" &&
+              (core.expires_at ? `Expired ${momentText(core.expires_at)}.` : core.expiry_reason)}
+            {(core.expiry === "never" || core.expiry === "unknown") &&
+              `${core.expiry === "never" ? "Never expires: " : ""}${core.expiry_reason}`}
           </p>
           {core.bad_count > 0 && <p className="text-soft">Bad tries counted: {core.bad_count}.</p>}
         </section>
@@ -84,7 +120,14 @@ export function AccountCore({ domain, name, onClose, onCompare }: { domain: stri
         )}
         <WhatIf domain={domain} core={core} />
         <Attributes domain={domain} kind="accounts" name={core.name} />
-        <Finder domain={domain} kinds={["account"]} label="Account to compare with" placeholder="Compare with …" upwards onPick={(hit) => onCompare(hit.name)} />
+        <Finder
+          domain={domain}
+          kinds={["account"]}
+          label="Account to compare with"
+          placeholder="Compare with …"
+          upwards
+          onPick={(hit) => onCompare(hit.name)}
+        />
       </div>
     </article>
   );
@@ -96,27 +139,52 @@ function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] 
       <h3 className="border-b border-line pb-0.5 text-sm">What reaches it, top to bottom</h3>
       <ol>
         {core.layers.map((layer) => (
-          <li key={layer.guid + layer.steps.map((s) => s.dn).join()} className="grid grid-cols-[14px_minmax(0,1fr)] gap-2 border-b border-line/60 py-1.5">
+          <li
+            key={layer.guid + layer.steps.map((s) => s.dn).join()}
+            className="grid grid-cols-[14px_minmax(0,1fr)] gap-2 border-b border-line/60 py-1.5"
+          >
             {layer.outcome === "wins" ? (
               <Swatch mark={layer.mark} />
             ) : (
-              <span aria-hidden className="mt-0.5 h-3.5 w-3.5 rounded-[3px] border border-dashed" style={{ backgroundImage: lookOf(layer.mark).ghost, borderColor: lookOf(layer.mark).ink }} />
+              <span
+                aria-hidden
+                className="mt-0.5 h-3.5 w-3.5 rounded-[3px] border border-dashed"
+                style={{
+                  backgroundImage: lookOf(layer.mark).ghost,
+                  borderColor: lookOf(layer.mark).ink,
+                }}
+              />
             )}
             <div>
               <p>
-                <Link className="font-medium hover:underline" to={`/${at(domain)}/strata?policy=${layer.guid}`}>
+                <Link
+                  className="font-medium hover:underline"
+                  to={`/${at(domain)}/strata?policy=${layer.guid}`}
+                >
                   {layer.name}
                 </Link>{" "}
                 <span className="font-mono text-xs">{layer.precedence}</span>{" "}
-                <span className={`text-xs font-medium ${layer.outcome === "wins" ? "text-pass" : "text-soft"}`}>
-                  {layer.outcome === "wins" ? "✓ wins" : layer.outcome === "loses" ? "✕ loses" : "– does not count"}
+                <span
+                  className={`text-xs font-medium ${layer.outcome === "wins" ? "text-pass" : "text-soft"}`}
+                >
+                  {layer.outcome === "wins"
+                    ? "✓ wins"
+                    : layer.outcome === "loses"
+                      ? "✕ loses"
+                      : "– does not count"}
                 </span>
               </p>
               <p className="text-xs">{layer.reason}</p>
               <p className="text-xs text-soft">
-                {layer.direct ? layer.outcome !== "wins" && "linked to the account itself" : <Steps domain={domain} steps={layer.steps} />}
+                {layer.direct ? (
+                  layer.outcome !== "wins" && "linked to the account itself"
+                ) : (
+                  <Steps domain={domain} steps={layer.steps} />
+                )}
               </p>
-              {layer.steps[0] && !layer.steps[0].primary && <Without domain={domain} member={core.dn} step={layer.steps[0]} />}
+              {layer.steps[0] && !layer.steps[0].primary && (
+                <Without domain={domain} member={core.dn} step={layer.steps[0]} />
+              )}
               {layer.other_ways.length > 0 && <OtherWays layer={layer} />}
             </div>
           </li>
@@ -124,10 +192,15 @@ function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] 
         <li className="grid grid-cols-[14px_minmax(0,1fr)] gap-2 py-1.5">
           <Swatch mark={null} />
           <p>
-            <Link className="font-medium hover:underline" to={`/${at(domain)}/strata?policy=domain`}>
+            <Link
+              className="font-medium hover:underline"
+              to={`/${at(domain)}/strata?policy=domain`}
+            >
               Domain policy
             </Link>{" "}
-            <span className={`text-xs font-medium ${core.policy ? "text-soft" : "text-pass"}`}>{core.policy ? "covered" : "✓ holds"}</span>
+            <span className={`text-xs font-medium ${core.policy ? "text-soft" : "text-pass"}`}>
+              {core.policy ? "covered" : "✓ holds"}
+            </span>
           </p>
         </li>
       </ol>
@@ -151,7 +224,9 @@ function WhatIf({ domain, core }: { domain: string; core: Schemas["AccountCore"]
   return (
     <section aria-label="What if">
       <h3 className="border-b border-line pb-0.5 text-sm">What if …</h3>
-      <p className="py-1 text-xs text-soft">Weighed in the draft only: publishing leaves accounts and groups alone.</p>
+      <p className="py-1 text-xs text-soft">
+        Weighed in the draft only: publishing leaves accounts and groups alone.
+      </p>
       <Finder
         domain={domain}
         kinds={["group"]}
@@ -191,7 +266,9 @@ function OtherWays({ layer }: { layer: Schemas["AccountCore"]["layers"][number] 
   const unlisted = layer.alternatives - 1 - layer.other_ways.length;
   return (
     <details className="text-xs text-soft">
-      <summary className="cursor-pointer">{plural(layer.alternatives - 1, "other way")} as short</summary>
+      <summary className="cursor-pointer">
+        {plural(layer.alternatives - 1, "other way")} as short
+      </summary>
       <ul>
         {layer.other_ways.map((way) => (
           <li key={way.join()}>account › {way.join(" › ")}</li>
@@ -203,7 +280,15 @@ function OtherWays({ layer }: { layer: Schemas["AccountCore"]["layers"][number] 
 }
 
 /** What if it were taken out of the group that begins this way? */
-function Without({ domain, member, step }: { domain: string; member: string; step: Schemas["Step"] }) {
+function Without({
+  domain,
+  member,
+  step,
+}: {
+  domain: string;
+  member: string;
+  step: Schemas["Step"];
+}) {
   const leave = useWeighMembership(domain);
   return (
     <button
@@ -225,7 +310,10 @@ function Steps({ domain, steps }: { domain: string; steps: Schemas["Step"][] }) 
       {steps.map((step) => (
         <span key={step.dn}>
           {" › "}
-          <Link className="hover:underline" to={`/${at(domain)}/accounts?group=${encodeURIComponent(step.name)}`}>
+          <Link
+            className="hover:underline"
+            to={`/${at(domain)}/accounts?group=${encodeURIComponent(step.name)}`}
+          >
             {step.name}
           </Link>
           {step.primary && " (primary group)"}
@@ -249,7 +337,11 @@ function InForce({ core }: { core: Schemas["AccountCore"] }) {
             <div key={setting.key} className="contents">
               <dt className="border-b border-line/60 py-0.5">{setting.label}</dt>
               <dd className="border-b border-line/60 py-0.5 text-right">
-                {bent && <span className="mr-1 text-xs text-warn">△ by flag, policy says {valueWithUnit(setting, held.policy_value as Value)}</span>}
+                {bent && (
+                  <span className="mr-1 text-xs text-warn">
+                    △ by flag, policy says {valueWithUnit(setting, held.policy_value as Value)}
+                  </span>
+                )}
                 <span className="font-mono">{valueWithUnit(setting, held.value as Value)}</span>
               </dd>
             </div>

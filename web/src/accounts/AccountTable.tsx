@@ -24,12 +24,29 @@ interface Props {
 }
 
 /** Everyone, however many: only the rows in view exist, and only their pages are fetched. */
-export function AccountTable({ total, pages, columns, order, descending, onOrder, selected, onSelect, onPage }: Props) {
+export function AccountTable({
+  total,
+  pages,
+  columns,
+  order,
+  descending,
+  onOrder,
+  selected,
+  onSelect,
+  onPage,
+}: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const [at, setAt] = useState(0);
   const printing = usePrinting();
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer keeps its own state on purpose
-  const virtual = useVirtualizer({ count: total, getScrollElement: () => frame.current, estimateSize: () => ROW, overscan: printing ? PAGE : 12, paddingStart: HEAD, scrollPaddingStart: HEAD });
+  const virtual = useVirtualizer({
+    count: total,
+    getScrollElement: () => frame.current,
+    estimateSize: () => ROW,
+    overscan: printing ? PAGE : 12,
+    paddingStart: HEAD,
+    scrollPaddingStart: HEAD,
+  });
   const items = virtual.getVirtualItems();
   const page = Math.floor((items[Math.floor(items.length / 2)]?.index ?? 0) / PAGE);
 
@@ -47,7 +64,9 @@ export function AccountTable({ total, pages, columns, order, descending, onOrder
     const next = Math.min(total - 1, Math.max(0, to));
     setAt(next);
     virtual.scrollToIndex(next);
-    requestAnimationFrame(() => frame.current?.querySelector<HTMLElement>(`[data-row="${next}"]`)?.focus());
+    requestAnimationFrame(() =>
+      frame.current?.querySelector<HTMLElement>(`[data-row="${next}"]`)?.focus(),
+    );
   };
 
   const grid = {
@@ -59,19 +78,41 @@ export function AccountTable({ total, pages, columns, order, descending, onOrder
     <div ref={frame} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
       {printing && total > items.length && (
         <p className="px-4 pb-1">
-          {items.length.toLocaleString("en")} of {total.toLocaleString("en")} accounts stand here; the CSV file holds all of them.
+          {items.length.toLocaleString("en")} of {total.toLocaleString("en")} accounts stand here;
+          the CSV file holds all of them.
         </p>
       )}
-      <div data-virtual role="table" aria-label="Accounts" aria-rowcount={total + 1} style={{ minWidth: grid.minWidth, height: virtual.getTotalSize() }} className="relative">
+      <div
+        data-virtual
+        role="table"
+        aria-label="Accounts"
+        aria-rowcount={total + 1}
+        style={{ minWidth: grid.minWidth, height: virtual.getTotalSize() }}
+        className="relative"
+      >
         <div role="rowgroup" className="sticky top-0 z-10">
-          <div role="row" style={grid} className={`${LINE} h-7 border-y border-line bg-hover text-xs font-medium`}>
+          <div
+            role="row"
+            style={grid}
+            className={`${LINE} h-7 border-y border-line bg-hover text-xs font-medium`}
+          >
             {columns.map((column) => {
               const by = column.order;
               const on = by === order;
               return (
-                <span role="columnheader" key={column.key} aria-sort={on ? (descending ? "descending" : "ascending") : undefined} className="min-w-0">
+                <span
+                  role="columnheader"
+                  key={column.key}
+                  aria-sort={on ? (descending ? "descending" : "ascending") : undefined}
+                  className="min-w-0"
+                >
                   {by ? (
-                    <button type="button" className="h-6 max-w-full truncate hover:underline" title={`${column.title}: order by it`} onClick={() => onOrder(by, on && !descending)}>
+                    <button
+                      type="button"
+                      className="h-6 max-w-full truncate hover:underline"
+                      title={`${column.title}: order by it`}
+                      onClick={() => onOrder(by, on && !descending)}
+                    >
                       {column.title}
                       <span aria-hidden>{on ? (descending ? " ▾" : " ▴") : ""}</span>
                     </button>
@@ -109,7 +150,9 @@ export function AccountTable({ total, pages, columns, order, descending, onOrder
                 }}
               >
                 {row ? (
-                  columns.map((column) => <AccountCell key={column.key} column={column.key} row={row} />)
+                  columns.map((column) => (
+                    <AccountCell key={column.key} column={column.key} row={row} />
+                  ))
                 ) : (
                   <span role="cell" className="h-3 w-24 rounded bg-line">
                     <span className="sr-only">on its way</span>

@@ -35,17 +35,24 @@ export function AccountsScreen() {
   const asked = askedIn(params);
   const query = useDeferredValue(queryOf(asked, order, descending !== "").toString());
   // The first page is always held: it knows the total while others are on their way.
-  const pages = [0, first - 1, first, first + 1].filter((p, i, list) => p >= 0 && list.indexOf(p) === i);
+  const pages = [0, first - 1, first, first + 1].filter(
+    (p, i, list) => p >= 0 && list.indexOf(p) === i,
+  );
   const results = useAccountPages(domain, query, pages);
   const failed = results.find((r) => r.error);
   useKeys({ Escape: () => setAccount("", { beside: "" }) });
-  useTitle(account && beside ? `${account} and ${beside}` : account || asked.group, "Accounts", domainOf(domain));
+  useTitle(
+    account && beside ? `${account} and ${beside}` : account || asked.group,
+    "Accounts",
+    domainOf(domain),
+  );
 
   // Where one has gone on to a page that is still on its way, as many as there were.
   const answered = results.find((r) => r.data)?.data?.total;
   const about = `${domain}|${query}`;
   const [known, setKnown] = useState({ about: "", total: 0 });
-  if (answered !== undefined && (known.about !== about || known.total !== answered)) setKnown({ about, total: answered });
+  if (answered !== undefined && (known.about !== about || known.total !== answered))
+    setKnown({ about, total: answered });
   const total = answered ?? (known.about === about ? known.total : undefined);
   useEffect(() => {
     if (total !== undefined) announce(plural(total, "account"), 600);
@@ -99,15 +106,25 @@ export function AccountsScreen() {
                 {layer.name} ({layer.governed.toLocaleString("en")})
               </option>
             ))}
-            <option value="domain">Domain policy ({strata.data?.bedrock.governed.toLocaleString("en") ?? "…"})</option>
+            <option value="domain">
+              Domain policy ({strata.data?.bedrock.governed.toLocaleString("en") ?? "…"})
+            </option>
           </select>
         </label>
         {more.map((key) => (
-          <span key={key} className="flex max-w-full items-center rounded-full border border-edge bg-white pl-2.5">
+          <span
+            key={key}
+            className="flex max-w-full items-center rounded-full border border-edge bg-white pl-2.5"
+          >
             <span className="truncate" title={said(key, asked[key], population)}>
               {said(key, asked[key], population)}
             </span>
-            <button type="button" className="min-h-6 px-2" aria-label={`Drop: ${said(key, asked[key], population)}`} onClick={() => ask(key, "")}>
+            <button
+              type="button"
+              className="min-h-6 px-2"
+              aria-label={`Drop: ${said(key, asked[key], population)}`}
+              onClick={() => ask(key, "")}
+            >
               ✕
             </button>
           </span>
@@ -140,7 +157,9 @@ export function AccountsScreen() {
           columns={columns}
           order={order || "name"}
           descending={descending !== ""}
-          onOrder={(by, down) => setOrder(by === "name" ? "" : by, { descending: down ? "true" : "" })}
+          onOrder={(by, down) =>
+            setOrder(by === "name" ? "" : by, { descending: down ? "true" : "" })
+          }
           selected={account}
           onSelect={setAccount}
           onPage={setFirst}
@@ -150,7 +169,13 @@ export function AccountsScreen() {
         {account && beside ? (
           <ComparePanel domain={domain} names={[account, beside]} onClose={() => setBeside("")} />
         ) : account ? (
-          <AccountCore key={account} domain={domain} name={account} onClose={() => setAccount("")} onCompare={setBeside} />
+          <AccountCore
+            key={account}
+            domain={domain}
+            name={account}
+            onClose={() => setAccount("")}
+            onCompare={setBeside}
+          />
         ) : asked.group ? (
           <GroupPanel domain={domain} name={asked.group} onClose={() => ask("group", "")} />
         ) : null}

@@ -10,7 +10,15 @@ import { PolicyTag } from "../shared/Swatch";
 type Core = Schemas["AccountCore"];
 
 /** Two accounts side by side; what differs stands out. */
-export function ComparePanel({ domain, names, onClose }: { domain: string; names: [string, string]; onClose: () => void }) {
+export function ComparePanel({
+  domain,
+  names,
+  onClose,
+}: {
+  domain: string;
+  names: [string, string];
+  onClose: () => void;
+}) {
   const { add } = useBench();
   const one = useAccount(domain, names[0]);
   const other = useAccount(domain, names[1]);
@@ -19,15 +27,25 @@ export function ComparePanel({ domain, names, onClose }: { domain: string; names
   if (error) return <Failed error={error} />;
   if (!one.data || !other.data || !catalogue.data) return <Loading what="both accounts" />;
   const both: [Core, Core] = [one.data, other.data];
-  const held = (core: Core, key: string) => core.settings.find((s) => s.key === key)?.value as Value;
-  const expires = (core: Core) => (core.expiry === "at" ? momentText(core.expires_at) : core.expiry);
+  const held = (core: Core, key: string) =>
+    core.settings.find((s) => s.key === key)?.value as Value;
+  const expires = (core: Core) =>
+    core.expiry === "at" ? momentText(core.expires_at) : core.expiry;
   const rows: [string, string, string][] = [
     ["Why", both[0].reason, both[1].reason],
-    ...catalogue.data.map((s): [string, string, string] => [s.label, valueWithUnit(s, held(both[0], s.key)), valueWithUnit(s, held(both[1], s.key))]),
+    ...catalogue.data.map((s): [string, string, string] => [
+      s.label,
+      valueWithUnit(s, held(both[0], s.key)),
+      valueWithUnit(s, held(both[1], s.key)),
+    ]),
     ["Password set", momentText(both[0].password_set), momentText(both[1].password_set)],
     ["Expires", expires(both[0]), expires(both[1])],
     ["Locked", both[0].locked ? "yes" : "no", both[1].locked ? "yes" : "no"],
-    ["Flags", both[0].flags.map((f) => f.flag).join(", ") || "none", both[1].flags.map((f) => f.flag).join(", ") || "none"],
+    [
+      "Flags",
+      both[0].flags.map((f) => f.flag).join(", ") || "none",
+      both[1].flags.map((f) => f.flag).join(", ") || "none",
+    ],
   ];
   return (
     <section aria-label="Comparison">
@@ -43,7 +61,9 @@ export function ComparePanel({ domain, names, onClose }: { domain: string; names
             </th>
             {both.map((core) => (
               <th key={core.name} scope="col" className="py-1 pr-2">
-                <span className="block truncate text-sm" title={core.name}>{core.name}</span>
+                <span className="block truncate text-sm" title={core.name}>
+                  {core.name}
+                </span>
                 <span className="font-normal">
                   <PolicyTag mark={core.mark} name={core.policy_name} />
                 </span>

@@ -12,7 +12,10 @@ interface Props {
   onAsk: (key: FilterKey, value: string) => void;
 }
 
-/** Everything else that accounts can be asked for; each choice narrows at once and stands in the sentence. */
+/**
+ * Everything else that accounts can be asked for; each choice narrows at once and stands in the
+ * sentence.
+ */
 export function FilterMenu(props: Props) {
   return (
     <Drop label="Filters" className="w-[420px] space-y-2" trigger={<Button>+ Filter</Button>}>
@@ -29,29 +32,75 @@ function Fields({ domain, asked, onAsk }: Props) {
   const flags = asked.flag.split(",").filter(Boolean);
   return (
     <>
-      <Choice label="Their policy comes" any="any way" value={asked.way} choices={WAYS} onChange={(v) => onAsk("way", v)} />
-      <Choice label="A tie decides" any="or does not" value={asked.tie} choices={YES} onChange={(v) => onAsk("tie", v)} />
-      <Choice label="Locked" any="or not" value={asked.locked} choices={YES} onChange={(v) => onAsk("locked", v)} />
-      <Choice label="Their password" any="may be as it may" value={asked.expiry} choices={EXPIRIES} onChange={(v) => onAsk("expiry", v)} />
+      <Choice
+        label="Their policy comes"
+        any="any way"
+        value={asked.way}
+        choices={WAYS}
+        onChange={(v) => onAsk("way", v)}
+      />
+      <Choice
+        label="A tie decides"
+        any="or does not"
+        value={asked.tie}
+        choices={YES}
+        onChange={(v) => onAsk("tie", v)}
+      />
+      <Choice
+        label="Locked"
+        any="or not"
+        value={asked.locked}
+        choices={YES}
+        onChange={(v) => onAsk("locked", v)}
+      />
+      <Choice
+        label="Their password"
+        any="may be as it may"
+        value={asked.expiry}
+        choices={EXPIRIES}
+        onChange={(v) => onAsk("expiry", v)}
+      />
       <Part label="Expires within, days">
         <input
           aria-label="Expires within, days"
           inputMode="numeric"
           className={FIELD}
           value={asked.within}
-          onChange={(event) => onAsk("within", event.target.value.replace(/\D/g, "").replace(/^0+/, "").slice(0, 5))}
+          onChange={(event) =>
+            onAsk("within", event.target.value.replace(/\D/g, "").replace(/^0+/, "").slice(0, 5))
+          }
         />
       </Part>
       <Part label="Set before">
-        <MomentField label="Set before" dayOnly value={asked.set_before} onChange={(iso) => onAsk("set_before", iso)} />
+        <MomentField
+          label="Set before"
+          dayOnly
+          value={asked.set_before}
+          onChange={(iso) => onAsk("set_before", iso)}
+        />
       </Part>
-      <Choice label="Enabled" any="or disabled" value={asked.enabled} choices={YES} onChange={(v) => onAsk("enabled", v)} />
-      <Choice label="Administrators" any="and everybody else" value={asked.privileged} choices={YES} onChange={(v) => onAsk("privileged", v)} />
+      <Choice
+        label="Enabled"
+        any="or disabled"
+        value={asked.enabled}
+        choices={YES}
+        onChange={(v) => onAsk("enabled", v)}
+      />
+      <Choice
+        label="Administrators"
+        any="and everybody else"
+        value={asked.privileged}
+        choices={YES}
+        onChange={(v) => onAsk("privileged", v)}
+      />
       <Choice
         label="They lie in"
         any="any place"
         value={asked.container}
-        choices={containers.map((c) => [c.dn, `${containerText(c.dn)} (${c.accounts.toLocaleString("en")})`])}
+        choices={containers.map((c) => [
+          c.dn,
+          `${containerText(c.dn)} (${c.accounts.toLocaleString("en")})`,
+        ])}
         onChange={(v) => onAsk("container", v)}
       />
       <fieldset>
@@ -62,7 +111,15 @@ function Fields({ domain, asked, onAsk }: Props) {
               <input
                 type="checkbox"
                 checked={flags.includes(key)}
-                onChange={(event) => onAsk("flag", (event.target.checked ? [...flags, key] : flags.filter((f) => f !== key)).join())}
+                onChange={(event) =>
+                  onAsk(
+                    "flag",
+                    (event.target.checked
+                      ? [...flags, key]
+                      : flags.filter((f) => f !== key)
+                    ).join(),
+                  )
+                }
               />
               {label}
             </label>
@@ -88,10 +145,27 @@ function Part({ label, children }: { label: string; children: ReactNode }) {
   );
 }
 
-function Choice({ label, any, value, choices, onChange }: { label: string; any: string; value: string; choices: [string, string][]; onChange: (value: string) => void }) {
+function Choice({
+  label,
+  any,
+  value,
+  choices,
+  onChange,
+}: {
+  label: string;
+  any: string;
+  value: string;
+  choices: [string, string][];
+  onChange: (value: string) => void;
+}) {
   return (
     <Part label={label}>
-      <select aria-label={label} className={FIELD} value={value} onChange={(event) => onChange(event.target.value)}>
+      <select
+        aria-label={label}
+        className={FIELD}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+      >
         <option value="">{any}</option>
         {choices.map(([key, text]) => (
           <option key={key} value={key}>

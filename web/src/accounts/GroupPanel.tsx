@@ -8,16 +8,31 @@ import { PolicyTag } from "../shared/Swatch";
 import { at } from "../draft/place";
 
 /** A group's side: what is linked to it, and what its members really get. */
-export function GroupPanel({ domain, name, onClose }: { domain: string; name: string; onClose: () => void }) {
+export function GroupPanel({
+  domain,
+  name,
+  onClose,
+}: {
+  domain: string;
+  name: string;
+  onClose: () => void;
+}) {
   const group = useGroup(domain, name);
   const { add } = useBench();
   if (group.isPending) return <Loading what={name} />;
   if (group.error) return <Failed error={group.error} retry={() => void group.refetch()} />;
   const { data } = group;
-  const around = [data.nested.length > 0 && `Holds the groups ${data.nested.join(", ")}.`, data.inside.length > 0 && `Is itself in ${data.inside.join(", ")}.`].filter(Boolean);
+  const around = [
+    data.nested.length > 0 && `Holds the groups ${data.nested.join(", ")}.`,
+    data.inside.length > 0 && `Is itself in ${data.inside.join(", ")}.`,
+  ].filter(Boolean);
   return (
     <article aria-label={`Group ${data.name}`}>
-      <PanelHead title={data.name} detail={`${data.security ? `${data.scope} security group` : "distribution group"} · ${plural(data.direct, "direct member")}`} onClose={onClose} />
+      <PanelHead
+        title={data.name}
+        detail={`${data.security ? `${data.scope} security group` : "distribution group"} · ${plural(data.direct, "direct member")}`}
+        onClose={onClose}
+      />
       <div className="space-y-4 px-4 pb-4">
         <p className="text-xs break-all text-soft">{data.dn}</p>
         {around.length > 0 && <p>{around.join(" ")}</p>}
@@ -27,22 +42,32 @@ export function GroupPanel({ domain, name, onClose }: { domain: string; name: st
           <ul>
             {data.links.map((link) => (
               <li key={link.guid} className="border-b border-line/60 py-1">
-                <Link className="flex items-center gap-2 hover:underline" to={`/${at(domain)}/strata?policy=${link.guid}`}>
+                <Link
+                  className="flex items-center gap-2 hover:underline"
+                  to={`/${at(domain)}/strata?policy=${link.guid}`}
+                >
                   <span className="w-8 text-right font-mono">{link.precedence}</span>
                   <PolicyTag mark={link.mark} name={link.name} />
                 </Link>
-                {link.trouble && <p className="text-xs text-warn">△ Reaches nobody: it is {link.trouble}.</p>}
+                {link.trouble && (
+                  <p className="text-xs text-warn">△ Reaches nobody: it is {link.trouble}.</p>
+                )}
               </li>
             ))}
           </ul>
         </section>
         <section aria-label="What its members get">
-          <h3 className="border-b border-line pb-0.5 text-sm">What its {plural(data.accounts, "account")} really get</h3>
+          <h3 className="border-b border-line pb-0.5 text-sm">
+            What its {plural(data.accounts, "account")} really get
+          </h3>
           {data.shares.length === 0 && <p className="pt-1 text-soft">Nobody is in it.</p>}
           <ul>
             {data.shares.map((share) => (
               <li key={share.guid ?? "domain"} className="border-b border-line/60 py-1">
-                <Link className="flex items-center gap-2 hover:underline" to={`/${at(domain)}/accounts?group=${encodeURIComponent(data.name)}&policy=${share.guid ?? "domain"}`}>
+                <Link
+                  className="flex items-center gap-2 hover:underline"
+                  to={`/${at(domain)}/accounts?group=${encodeURIComponent(data.name)}&policy=${share.guid ?? "domain"}`}
+                >
                   <PolicyTag mark={share.mark} name={share.name} />
                   <span className="ml-auto font-mono">{share.accounts.toLocaleString("en")}</span>
                 </Link>
@@ -51,7 +76,10 @@ export function GroupPanel({ domain, name, onClose }: { domain: string; name: st
           </ul>
         </section>
         {data.shares.length > 0 && (
-          <Button title="One account for each policy that its members get" onClick={() => add(data.shares.slice(0, 4).map((share) => share.sample))}>
+          <Button
+            title="One account for each policy that its members get"
+            onClick={() => add(data.shares.slice(0, 4).map((share) => share.sample))}
+          >
             Put on the bench
           </Button>
         )}

@@ -1,4 +1,5 @@
-// The columns of the table of accounts: which there are, which are shown, and how they are ordered by.
+// The columns of the table of accounts: which there are, which are shown, and how they are ordered
+// by.
 import { useSyncExternalStore } from "react";
 
 export interface Column {
@@ -28,17 +29,21 @@ const listeners = new Set<() => void>();
 
 const stored = () => localStorage.getItem(KEY) ?? USUAL.join();
 
-/** The columns that the person has chosen, in their usual order; the account itself always stands. */
+/**
+ * The columns that the person has chosen, in their usual order; the account itself always stands.
+ */
 export function useColumns(): [Column[], (key: string, on: boolean) => void] {
-  const chosen = useSyncExternalStore(
-    (listener) => {
-      listeners.add(listener);
-      return () => listeners.delete(listener);
-    },
-    stored,
-  ).split(",");
+  const chosen = useSyncExternalStore((listener) => {
+    listeners.add(listener);
+    return () => listeners.delete(listener);
+  }, stored).split(",");
   const choose = (key: string, on: boolean) => {
-    localStorage.setItem(KEY, COLUMNS.map((c) => c.key).filter((k) => (k === key ? on : chosen.includes(k))).join());
+    localStorage.setItem(
+      KEY,
+      COLUMNS.map((c) => c.key)
+        .filter((k) => (k === key ? on : chosen.includes(k)))
+        .join(),
+    );
     for (const listener of listeners) listener();
   };
   return [COLUMNS.filter((column) => column.key === "name" || chosen.includes(column.key)), choose];

@@ -1,14 +1,30 @@
-// What accounts are asked for, as it stands in the address: the same words that the server takes, and each as a part of a sentence.
+// What accounts are asked for, as it stands in the address: the same words that the server takes,
+// and each as a part of a sentence.
 import type { Schemas } from "../api/client";
 import { dayText } from "../shared/moments";
 
 export const FILTERS = [
-  "q", "policy", "population", "group", "way", "tie", "locked", "expiry", "within", "set_before", "enabled", "privileged", "flag", "container",
+  "q",
+  "policy",
+  "population",
+  "group",
+  "way",
+  "tie",
+  "locked",
+  "expiry",
+  "within",
+  "set_before",
+  "enabled",
+  "privileged",
+  "flag",
+  "container",
 ] as const;
 
 export type FilterKey = (typeof FILTERS)[number];
 
-/** Values by key, empty where nothing is asked. `flag` may name several, with commas between them. */
+/**
+ * Values by key, empty where nothing is asked. `flag` may name several, with commas between them.
+ */
 export type Asked = Record<FilterKey, string>;
 
 export const askedIn = (params: URLSearchParams): Asked =>
@@ -18,7 +34,8 @@ export const askedIn = (params: URLSearchParams): Asked =>
 export function queryOf(asked: Asked, order: string, descending: boolean): URLSearchParams {
   const query = new URLSearchParams();
   for (const [key, value] of Object.entries(asked)) {
-    if (key === "flag") for (const flag of value.split(",").filter(Boolean)) query.append("flag", flag);
+    if (key === "flag")
+      for (const flag of value.split(",").filter(Boolean)) query.append("flag", flag);
     else if (value) query.set(key, value);
   }
   if (order && order !== "name") query.set("order", order);
@@ -48,7 +65,8 @@ export const FLAGS: [string, string][] = [
   ["smart_card_required", "smart card required"],
 ];
 
-const named = (choices: [string, string][], value: string) => choices.find(([key]) => key === value)?.[1] ?? value;
+const named = (choices: [string, string][], value: string) =>
+  choices.find(([key]) => key === value)?.[1] ?? value;
 
 /** The last part of a container's name first: "People › Summit" for OU=Summit,OU=People,DC=…. */
 export const containerText = (dn: string) =>
@@ -83,7 +101,10 @@ export function said(key: FilterKey, value: string, population: string | undefin
     case "privileged":
       return value === "true" ? "who are administrators" : "who are no administrators";
     case "flag":
-      return `flagged ${value.split(",").map((flag) => named(FLAGS, flag)).join(" and ")}`;
+      return `flagged ${value
+        .split(",")
+        .map((flag) => named(FLAGS, flag))
+        .join(" and ")}`;
     case "container":
       return `in ${containerText(value)}`;
     default:

@@ -1,4 +1,5 @@
-// The bench: verdicts, suggestions, boundaries, trials and cards. Candidates travel in request bodies and lie in no cache.
+// The bench: verdicts, suggestions, boundaries, trials and cards. Candidates travel in request
+// bodies and lie in no cache.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Schemas } from "./client";
 
@@ -16,7 +17,8 @@ export const askBoundaries = (place: string, who: Schemas["BoundariesAsked"]) =>
 export const useCard = (place: string, who: { account?: string; policy?: string }) =>
   useQuery({
     queryKey: ["domain", place, "card", who],
-    queryFn: () => call<Schemas["CardAnswer"]>("GET", `${base(place)}/card?${new URLSearchParams(who)}`),
+    queryFn: () =>
+      call<Schemas["CardAnswer"]>("GET", `${base(place)}/card?${new URLSearchParams(who)}`),
   });
 
 export const useTrials = (place: string) =>
@@ -33,11 +35,15 @@ function useTrialWrite<A>(act: (argument: A) => Promise<unknown>) {
     mutationFn: act,
     // The candidate must not outlive its request in the list of mutations.
     gcTime: 0,
-    onSuccess: () => client.invalidateQueries({ predicate: (query) => query.queryKey[2] === "trials" }),
+    onSuccess: () =>
+      client.invalidateQueries({ predicate: (query) => query.queryKey[2] === "trials" }),
   });
 }
 
 export const useKeepTrial = (place: string) =>
-  useTrialWrite((body: Schemas["TrialNew"]) => call<Schemas["TrialInfo"]>("POST", `${base(place)}/trials`, body));
+  useTrialWrite((body: Schemas["TrialNew"]) =>
+    call<Schemas["TrialInfo"]>("POST", `${base(place)}/trials`, body),
+  );
 
-export const useDropTrial = (place: string) => useTrialWrite((id: number) => call<null>("DELETE", `${base(place)}/trials/${id}`));
+export const useDropTrial = (place: string) =>
+  useTrialWrite((id: number) => call<null>("DELETE", `${base(place)}/trials/${id}`));

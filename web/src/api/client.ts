@@ -28,7 +28,8 @@ function readError(status: number, body: unknown): ApiError {
     const fields = detail as FieldError[];
     return new ApiError(status, fields.map((f) => f.message).join(" "), fields, body);
   }
-  const message = typeof detail === "string" ? detail : (body as { message?: string } | null)?.message;
+  const message =
+    typeof detail === "string" ? detail : (body as { message?: string } | null)?.message;
   return new ApiError(status, message ?? `The server answered with status ${status}.`, [], body);
 }
 
@@ -61,7 +62,12 @@ async function fetched(path: string, init: RequestInit): Promise<Response> {
   }
   if (response.status === 503) noticeTrouble();
   // A session that is over is no answer: what was asked waits until somebody is signed in again.
-  if (response.status === 401 && path !== SESSION && (await signedInAgain(init.signal ?? undefined))) return fetched(path, init);
+  if (
+    response.status === 401 &&
+    path !== SESSION &&
+    (await signedInAgain(init.signal ?? undefined))
+  )
+    return fetched(path, init);
   return response;
 }
 
@@ -73,7 +79,12 @@ async function answered<T>(path: string, init: RequestInit): Promise<T> {
   return answer as T;
 }
 
-export const call = <T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> =>
+export const call = <T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  signal?: AbortSignal,
+): Promise<T> =>
   answered(path, {
     method,
     signal,
@@ -86,13 +97,18 @@ export const send = <T>(method: string, path: string, file: File): Promise<T> =>
   answered(path, { method, headers: { "Content-Type": "application/octet-stream" }, body: file });
 
 /** Send a file as it is and report how much of it has gone, from 0 to 1. */
-export function upload<T>(path: string, file: File, onProgress: (part: number) => void): Promise<T> {
+export function upload<T>(
+  path: string,
+  file: File,
+  onProgress: (part: number) => void,
+): Promise<T> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", path);
     request.setRequestHeader("Content-Type", "application/octet-stream");
     request.upload.onprogress = (event) => onProgress(event.total ? event.loaded / event.total : 0);
-    request.onerror = () => reject(new ApiError(0, "The upload was cut off. Nothing was stored; try again."));
+    request.onerror = () =>
+      reject(new ApiError(0, "The upload was cut off. Nothing was stored; try again."));
     request.onload = () => {
       let body: unknown;
       try {
@@ -102,7 +118,13 @@ export function upload<T>(path: string, file: File, onProgress: (part: number) =
       }
       if (request.status < 300) resolve(body as T);
       else if (request.status === 401) {
-        signedInAgain().then((again) => (again ? upload<T>(path, file, onProgress).then(resolve, reject) : reject(readError(401, body))), reject);
+        signedInAgain().then(
+          (again) =>
+            again
+              ? upload<T>(path, file, onProgress).then(resolve, reject)
+              : reject(readError(401, body)),
+          reject,
+        );
       } else reject(readError(request.status, body));
     };
     request.send(file);

@@ -27,7 +27,8 @@ export const useDraft = (place: string) =>
 export const useImpact = (place: string) =>
   useQuery({
     queryKey: ["domain", place, "impact"],
-    queryFn: ({ signal }) => call<Schemas["ImpactInfo"]>("GET", `${base(place)}/draft/impact`, undefined, signal),
+    queryFn: ({ signal }) =>
+      call<Schemas["ImpactInfo"]>("GET", `${base(place)}/draft/impact`, undefined, signal),
     enabled: draftOf(place) !== null,
   });
 
@@ -35,15 +36,23 @@ interface Versioned {
   version: number;
 }
 
-/** One's own writes to a draft go out in turn, each for the version that was seen or what one's own writes have made of it. */
-const written = <A extends Versioned, R>(place: string, argument: A, write: (argument: A) => Promise<R>): Promise<R> =>
+/**
+ * One's own writes to a draft go out in turn, each for the version that was seen or what one's own
+ * writes have made of it.
+ */
+const written = <A extends Versioned, R>(
+  place: string,
+  argument: A,
+  write: (argument: A) => Promise<R>,
+): Promise<R> =>
   inTurn(domainOf(place), () => write({ ...argument, version: latest(place, argument.version) }));
 
 /** The draft, or live under it, has moved on: show both as they are. */
 const useLookAgain = (place: string) => {
   const client = useQueryClient();
   return () => {
-    for (const where of [place, domainOf(place)]) void client.invalidateQueries({ queryKey: ["domain", where] });
+    for (const where of [place, domainOf(place)])
+      void client.invalidateQueries({ queryKey: ["domain", where] });
     void client.invalidateQueries({ queryKey: ["drafts"] });
   };
 };
@@ -63,7 +72,9 @@ function useDraftAction<A extends Versioned>(place: string, act: (argument: A) =
 }
 
 export const useDraftStep = (place: string, step: "undo" | "redo" | "approve") =>
-  useDraftAction(place, ({ version }: Versioned) => call<Detail>("POST", `${base(place)}/draft/${step}`, { version }));
+  useDraftAction(place, ({ version }: Versioned) =>
+    call<Detail>("POST", `${base(place)}/draft/${step}`, { version }),
+  );
 
 export const useDropOperation = (place: string) =>
   useDraftAction(place, ({ operation, version }: Versioned & { operation: number }) =>
@@ -76,9 +87,14 @@ export const useKeepOperation = (place: string) =>
   );
 
 export const useDescribeDraft = (place: string) =>
-  useDraftAction(place, (body: Schemas["DraftEdit"]) => call<Detail>("PATCH", `${base(place)}/draft`, body));
+  useDraftAction(place, (body: Schemas["DraftEdit"]) =>
+    call<Detail>("PATCH", `${base(place)}/draft`, body),
+  );
 
-/** Ends the draft that is shown and goes back to live. What was typed in it and not saved goes on there. */
+/**
+ * Ends the draft that is shown and goes back to live. What was typed in it and not saved goes on
+ * there.
+ */
 function useDraftEnd(place: string, view: string, end: (argument: Versioned) => Promise<null>) {
   const client = useQueryClient();
   const { show } = useDraftPlace(place);
@@ -94,18 +110,23 @@ function useDraftEnd(place: string, view: string, end: (argument: Versioned) => 
   });
 }
 
-export const usePublish = (place: string) => useDraftEnd(place, "history", (body) => call<null>("POST", `${base(place)}/draft/publish`, body));
+export const usePublish = (place: string) =>
+  useDraftEnd(place, "history", (body) => call<null>("POST", `${base(place)}/draft/publish`, body));
 
-export const useCloseDraft = (place: string) => useDraftEnd(place, "drafts", (body) => call<null>("POST", `${base(place)}/draft/close`, body));
+export const useCloseDraft = (place: string) =>
+  useDraftEnd(place, "drafts", (body) => call<null>("POST", `${base(place)}/draft/close`, body));
 
 export const useDropDraft = (place: string) =>
-  useDraftEnd(place, "drafts", ({ version }) => call<null>("DELETE", `${base(place)}/draft?version=${version}`));
+  useDraftEnd(place, "drafts", ({ version }) =>
+    call<null>("DELETE", `${base(place)}/draft?version=${version}`),
+  );
 
 export function useOpenDraft(place: string) {
   const client = useQueryClient();
   const { show } = useDraftPlace(place);
   return useMutation({
-    mutationFn: (title: string) => call<Schemas["DraftInfo"]>("POST", `${base(domainOf(place))}/drafts`, { title }),
+    mutationFn: (title: string) =>
+      call<Schemas["DraftInfo"]>("POST", `${base(domainOf(place))}/drafts`, { title }),
     onSuccess: async (made) => {
       await client.invalidateQueries({ queryKey: ["drafts"] });
       show(placeOf(place, made.id), true);
@@ -123,7 +144,10 @@ export const useComparison = (place: string, before: number | null, after: numbe
   useQuery({
     queryKey: ["domain", domainOf(place), "compare", before, after],
     queryFn: () =>
-      call<Schemas["Comparison"]>("GET", `${base(domainOf(place))}/history/compare?before=${before}&after=${after}`),
+      call<Schemas["Comparison"]>(
+        "GET",
+        `${base(domainOf(place))}/history/compare?before=${before}&after=${after}`,
+      ),
     enabled: before !== null && after !== null && before !== after,
   });
 
@@ -131,7 +155,8 @@ export function useTakeBack(place: string) {
   const client = useQueryClient();
   const { show } = useDraftPlace(place);
   return useMutation({
-    mutationFn: (point: number) => call<Schemas["DraftInfo"]>("POST", `${base(domainOf(place))}/history/${point}/undo`),
+    mutationFn: (point: number) =>
+      call<Schemas["DraftInfo"]>("POST", `${base(domainOf(place))}/history/${point}/undo`),
     onSuccess: async (made) => {
       await client.invalidateQueries({ queryKey: ["drafts"] });
       show(placeOf(place, made.id), true);

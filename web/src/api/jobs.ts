@@ -10,7 +10,8 @@ export const isActive = (job: Job) => job.state === "queued" || job.state === "r
 const LOADS = ["loads"];
 
 /** The latest loads, the newest first, whoever began them and in whichever tab. */
-export const useLoads = () => useQuery({ queryKey: LOADS, queryFn: () => call<Job[]>("GET", "/api/loads") });
+export const useLoads = () =>
+  useQuery({ queryKey: LOADS, queryFn: () => call<Job[]>("GET", "/api/loads") });
 
 /** Follow a job in the list of loads until it has ended. */
 export function useFollowed(job: Job) {
@@ -23,10 +24,13 @@ export function useFollowed(job: Job) {
     const events = new EventSource(`/api/jobs/${id}/events`);
     events.addEventListener("job", (event) => {
       const now = JSON.parse(event.data as string) as Job;
-      client.setQueryData<Job[]>(LOADS, (loads) => loads?.map((one) => (one.id === id ? now : one)));
+      client.setQueryData<Job[]>(LOADS, (loads) =>
+        loads?.map((one) => (one.id === id ? now : one)),
+      );
       if (isActive(now)) return;
       events.close();
-      if (now.state === "done") void client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== LOADS[0] });
+      if (now.state === "done")
+        void client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== LOADS[0] });
     });
     return () => events.close();
   }, [id, active, client]);
@@ -37,7 +41,10 @@ export function useJobBegun() {
   return async (job: Job) => {
     // A list that was asked for before would come without this one and take its place.
     await client.cancelQueries({ queryKey: LOADS });
-    client.setQueryData<Job[]>(LOADS, (loads) => [job, ...(loads ?? []).filter((one) => one.id !== job.id)]);
+    client.setQueryData<Job[]>(LOADS, (loads) => [
+      job,
+      ...(loads ?? []).filter((one) => one.id !== job.id),
+    ]);
     void client.invalidateQueries({ queryKey: LOADS });
   };
 }

@@ -1,5 +1,6 @@
 // What one's own writes have made of the versions one has seen, and the order in which they go out.
-// A write names the version it was made for; one's own writes meanwhile are no reason to refuse it, anybody else's are.
+// A write names the version it was made for; one's own writes meanwhile are no reason to refuse it,
+// anybody else's are.
 
 interface Trail {
   seen: Set<number>;
@@ -8,7 +9,10 @@ interface Trail {
 
 const trails = new Map<string, Trail>();
 
-/** A write of one's own has taken a thing (a draft, a policy in a draft) from one version to another. */
+/**
+ * A write of one's own has taken a thing (a draft, a policy in a draft) from one version to
+ * another.
+ */
 export function moved(thing: string, from: number, to: number) {
   const trail = trails.get(thing);
   if (trail && (trail.at === from || trail.seen.has(from))) {

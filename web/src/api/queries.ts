@@ -1,5 +1,11 @@
 // Every read and write of the front end, as hooks. Views never fetch by themselves.
-import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  useMutation,
+  useQueries,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { domainOf, useDraftPlace } from "../draft/place";
 import { ApiError, call, send, type Schemas } from "./client";
 import { carryKept, keepFor } from "../shared/kept";
@@ -19,12 +25,18 @@ function known(me: Schemas["SignedIn"]) {
 }
 
 export const useMe = () =>
-  useQuery({ queryKey: ["me"], queryFn: () => askWhoIsThere().then(known), staleTime: Infinity, retry: false });
+  useQuery({
+    queryKey: ["me"],
+    queryFn: () => askWhoIsThere().then(known),
+    staleTime: Infinity,
+    retry: false,
+  });
 
 export function useSignIn() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (body: { name: string; password: string }) => call<Schemas["SignedIn"]>("POST", "/api/session", body),
+    mutationFn: (body: { name: string; password: string }) =>
+      call<Schemas["SignedIn"]>("POST", "/api/session", body),
     onSuccess: (me) => {
       client.setQueryData(["me"], known(me));
       announce();
@@ -44,16 +56,27 @@ export function useSignOut() {
 }
 
 export const useDomains = () =>
-  useQuery({ queryKey: ["domains"], queryFn: () => call<Schemas["DomainInfo"][]>("GET", "/api/domains") });
+  useQuery({
+    queryKey: ["domains"],
+    queryFn: () => call<Schemas["DomainInfo"][]>("GET", "/api/domains"),
+  });
 
 export const useCatalogue = () =>
-  useQuery({ queryKey: ["settings"], queryFn: () => call<Schemas["SettingInfo"][]>("GET", "/api/settings"), staleTime: Infinity });
+  useQuery({
+    queryKey: ["settings"],
+    queryFn: () => call<Schemas["SettingInfo"][]>("GET", "/api/settings"),
+    staleTime: Infinity,
+  });
 
 /** `show` names populations, by key, to be listed even where they are small. */
 export const useStrata = (domain: string, show = "", enabled = true) =>
   useQuery({
     queryKey: ["domain", domain, "strata", show],
-    queryFn: () => call<Schemas["Strata"]>("GET", `${base(domain)}/strata${show && `?${new URLSearchParams({ show })}`}`),
+    queryFn: () =>
+      call<Schemas["Strata"]>(
+        "GET",
+        `${base(domain)}/strata${show && `?${new URLSearchParams({ show })}`}`,
+      ),
     placeholderData: keepPreviousData,
     enabled,
   });
@@ -68,18 +91,26 @@ export const usePolicy = (domain: string, guid: string | null) =>
 export const useAccount = (domain: string, name: string | null) =>
   useQuery({
     queryKey: ["domain", domain, "account", name],
-    queryFn: () => call<Schemas["AccountCore"]>("GET", `${base(domain)}/accounts/${encodeURIComponent(name ?? "")}`),
+    queryFn: () =>
+      call<Schemas["AccountCore"]>(
+        "GET",
+        `${base(domain)}/accounts/${encodeURIComponent(name ?? "")}`,
+      ),
     enabled: name !== null,
   });
 
 export const useGroup = (domain: string, name: string | null) =>
   useQuery({
     queryKey: ["domain", domain, "group", name],
-    queryFn: () => call<Schemas["GroupInfo"]>("GET", `${base(domain)}/groups/${encodeURIComponent(name ?? "")}`),
+    queryFn: () =>
+      call<Schemas["GroupInfo"]>("GET", `${base(domain)}/groups/${encodeURIComponent(name ?? "")}`),
     enabled: name !== null,
   });
 
-/** The findings at a place; asked for once the caller is `ready`, where something else has to come first. */
+/**
+ * The findings at a place; asked for once the caller is `ready`, where something else has to come
+ * first.
+ */
 export const useFindings = (domain: string, ready = true) =>
   useQuery({
     enabled: ready,
@@ -91,10 +122,14 @@ export const useFindings = (domain: string, ready = true) =>
   });
 
 export const useAccept = (domain: string) =>
-  useDomainWrite(domain, (body: Schemas["Acceptance"]) => call<null>("POST", `${base(domain)}/findings/accepted`, body));
+  useDomainWrite(domain, (body: Schemas["Acceptance"]) =>
+    call<null>("POST", `${base(domain)}/findings/accepted`, body),
+  );
 
 export const useWithdraw = (domain: string) =>
-  useDomainWrite(domain, (key: string) => call<null>("DELETE", `${base(domain)}/findings/accepted?${new URLSearchParams({ key })}`));
+  useDomainWrite(domain, (key: string) =>
+    call<null>("DELETE", `${base(domain)}/findings/accepted?${new URLSearchParams({ key })}`),
+  );
 
 export const useMend = (domain: string) =>
   useDraftWrite(domain, (place, mend: Schemas["MendInfo"]) =>
@@ -103,7 +138,10 @@ export const useMend = (domain: string) =>
 
 export const PAGE = 200;
 
-/** The pages of accounts that are in view, of those a query asks for; a long table never holds more than it shows. */
+/**
+ * The pages of accounts that are in view, of those a query asks for; a long table never holds more
+ * than it shows.
+ */
 export function useAccountPages(domain: string, query: string, pages: number[]) {
   return useQueries({
     queries: pages.map((page) => ({
@@ -112,17 +150,26 @@ export function useAccountPages(domain: string, query: string, pages: number[]) 
         const whole = new URLSearchParams(query);
         whole.set("offset", String(page * PAGE));
         whole.set("limit", String(PAGE));
-        return call<Schemas["AccountPage"]>("GET", `${base(domain)}/accounts?${whole}`, undefined, signal);
+        return call<Schemas["AccountPage"]>(
+          "GET",
+          `${base(domain)}/accounts?${whole}`,
+          undefined,
+          signal,
+        );
       },
     })),
   });
 }
 
 /** The address of the same accounts as a file. */
-export const accountsFile = (domain: string, query: string) => `${base(domain)}/accounts.csv${query && `?${query}`}`;
+export const accountsFile = (domain: string, query: string) =>
+  `${base(domain)}/accounts.csv${query && `?${query}`}`;
 
 export const useContainers = (domain: string) =>
-  useQuery({ queryKey: ["domain", domain, "containers"], queryFn: () => call<Schemas["ContainerInfo"][]>("GET", `${base(domain)}/containers`) });
+  useQuery({
+    queryKey: ["domain", domain, "containers"],
+    queryFn: () => call<Schemas["ContainerInfo"][]>("GET", `${base(domain)}/containers`),
+  });
 
 export const useSearch = (domain: string, q: string, kinds: string[] = []) =>
   useQuery({
@@ -140,12 +187,16 @@ export const useSearch = (domain: string, q: string, kinds: string[] = []) =>
 export const useWhatIf = (domain: string, change: Schemas["WhatIf"] | null) =>
   useQuery({
     queryKey: ["domain", domain, "what-if", change],
-    queryFn: ({ signal }) => call<Schemas["WhatIfAnswer"]>("POST", `${base(domain)}/what-if`, change, signal),
+    queryFn: ({ signal }) =>
+      call<Schemas["WhatIfAnswer"]>("POST", `${base(domain)}/what-if`, change, signal),
     enabled: change !== null,
     placeholderData: change === null ? undefined : keepPreviousData,
   });
 
-/** Edits: they go to the draft that is shown. From live they open one, or go on with the one shown last, and show it. */
+/**
+ * Edits: they go to the draft that is shown. From live they open one, or go on with the one shown
+ * last, and show it.
+ */
 function useDraftWrite<A, R>(domain: string, write: (place: string, argument: A) => Promise<R>) {
   const client = useQueryClient();
   const { placeForWriting, show } = useDraftPlace(domain);
@@ -165,8 +216,14 @@ function useDraftWrite<A, R>(domain: string, write: (place: string, argument: A)
   });
 }
 
-/** A write to one policy in a draft, made for the version that was seen or what one's own writes have made of it. */
-function policyWrite<A extends { version: number }>(guid: string, write: (place: string, argument: A) => Promise<Schemas["PolicyDetail"]>) {
+/**
+ * A write to one policy in a draft, made for the version that was seen or what one's own writes
+ * have made of it.
+ */
+function policyWrite<A extends { version: number }>(
+  guid: string,
+  write: (place: string, argument: A) => Promise<Schemas["PolicyDetail"]>,
+) {
   return async (place: string, argument: A) => {
     // In live and in a draft that does not change it a policy has the same version.
     const version = latest(`${place} ${guid}`, argument.version);
@@ -192,12 +249,16 @@ function useDomainWrite<A, R>(domain: string, write: (argument: A) => Promise<R>
 }
 
 export const useCreatePolicy = (domain: string) =>
-  useDraftWrite(domain, (place, body: Schemas["PolicyNew"]) => call<Schemas["PolicyDetail"]>("POST", `${base(place)}/policies`, body));
+  useDraftWrite(domain, (place, body: Schemas["PolicyNew"]) =>
+    call<Schemas["PolicyDetail"]>("POST", `${base(place)}/policies`, body),
+  );
 
 export const useEditPolicy = (domain: string, guid: string) =>
   useDraftWrite(
     domain,
-    policyWrite(guid, (place, body: Schemas["PolicyEdit"]) => call("PATCH", `${base(place)}/policies/${guid}`, body)),
+    policyWrite(guid, (place, body: Schemas["PolicyEdit"]) =>
+      call("PATCH", `${base(place)}/policies/${guid}`, body),
+    ),
   );
 
 export const useEditBedrock = (domain: string) =>
@@ -206,12 +267,22 @@ export const useEditBedrock = (domain: string) =>
   );
 
 export const useEditSource = (domain: string) =>
-  useDraftWrite(domain, (place, body: { gpo: string; settings: Record<string, boolean | number | null | undefined>; unset: string[] }) =>
-    call<Schemas["Bedrock"]>("PATCH", `${base(place)}/sources/template`, body),
+  useDraftWrite(
+    domain,
+    (
+      place,
+      body: {
+        gpo: string;
+        settings: Record<string, boolean | number | null | undefined>;
+        unset: string[];
+      },
+    ) => call<Schemas["Bedrock"]>("PATCH", `${base(place)}/sources/template`, body),
   );
 
 export const useEditSourceLink = (domain: string) =>
-  useDraftWrite(domain, (place, body: Schemas["SourceLinkEdit"]) => call<Schemas["Bedrock"]>("PATCH", `${base(place)}/sources/link`, body));
+  useDraftWrite(domain, (place, body: Schemas["SourceLinkEdit"]) =>
+    call<Schemas["Bedrock"]>("PATCH", `${base(place)}/sources/link`, body),
+  );
 
 export const useExtendedSettings = () =>
   useQuery({
@@ -223,17 +294,31 @@ export const useExtendedSettings = () =>
 /** Reads a security template into live. */
 export function useTemplateUpload(domain: string) {
   return useDomainWrite(domain, ({ gpo, file }: { gpo: string; file: File }) =>
-    send<Schemas["Bedrock"]>("PUT", `${base(domain)}/sources/template?${new URLSearchParams({ gpo })}`, file),
+    send<Schemas["Bedrock"]>(
+      "PUT",
+      `${base(domain)}/sources/template?${new URLSearchParams({ gpo })}`,
+      file,
+    ),
   );
 }
 
 export const useDeletePolicy = (domain: string, guid: string) =>
   useDraftWrite(domain, (place, version: number) =>
-    call<null>("DELETE", `${base(place)}/policies/${guid}?version=${latest(`${place} ${guid}`, version)}`),
+    call<null>(
+      "DELETE",
+      `${base(place)}/policies/${guid}?version=${latest(`${place} ${guid}`, version)}`,
+    ),
   );
 
-/** A write to the links of a policy; what is typed in its settings meanwhile goes along to where the write goes. */
-function useLinkWrite<A extends { version: number }>(domain: string, guid: string, write: (place: string, argument: A) => Promise<Schemas["PolicyDetail"]>) {
+/**
+ * A write to the links of a policy; what is typed in its settings meanwhile goes along to where the
+ * write goes.
+ */
+function useLinkWrite<A extends { version: number }>(
+  domain: string,
+  guid: string,
+  write: (place: string, argument: A) => Promise<Schemas["PolicyDetail"]>,
+) {
   const versioned = policyWrite(guid, write);
   return useDraftWrite(domain, async (place, argument: A) => {
     const detail = await versioned(place, argument);
@@ -243,15 +328,22 @@ function useLinkWrite<A extends { version: number }>(domain: string, guid: strin
 }
 
 export const useLink = (domain: string, guid: string) =>
-  useLinkWrite(domain, guid, (place, body: { dn: string; version: number }) => call("POST", `${base(place)}/policies/${guid}/links`, body));
+  useLinkWrite(domain, guid, (place, body: { dn: string; version: number }) =>
+    call("POST", `${base(place)}/policies/${guid}/links`, body),
+  );
 
 export const useUnlink = (domain: string, guid: string) =>
   useLinkWrite(domain, guid, (place, { dn, version }: { dn: string; version: number }) =>
-    call("DELETE", `${base(place)}/policies/${guid}/links?${new URLSearchParams({ dn, version: String(version) })}`),
+    call(
+      "DELETE",
+      `${base(place)}/policies/${guid}/links?${new URLSearchParams({ dn, version: String(version) })}`,
+    ),
   );
 
 export const useRenumber = (domain: string) =>
-  useDraftWrite<null, Schemas["DraftDetail"]>(domain, (place) => call("POST", `${base(place)}/draft/renumber`));
+  useDraftWrite<null, Schemas["DraftDetail"]>(domain, (place) =>
+    call("POST", `${base(place)}/draft/renumber`),
+  );
 
 export const useWeighMembership = (domain: string) =>
   useDraftWrite(domain, (place, body: Schemas["WhatIfMembership"]) =>
@@ -259,22 +351,37 @@ export const useWeighMembership = (domain: string) =>
   );
 
 export const useWeighFlag = (domain: string) =>
-  useDraftWrite(domain, (place, body: Schemas["WhatIfFlag"]) => call<Schemas["DraftDetail"]>("POST", `${base(place)}/draft/flags`, body));
+  useDraftWrite(domain, (place, body: Schemas["WhatIfFlag"]) =>
+    call<Schemas["DraftDetail"]>("POST", `${base(place)}/draft/flags`, body),
+  );
 
-/** What an edit that is not saved comes to; the last answer stays in view while the next one is on its way. */
+/**
+ * What an edit that is not saved comes to; the last answer stays in view while the next one is on
+ * its way.
+ */
 export const useWeighedEdit = (domain: string, edit: Schemas["EditToWeigh"] | null) =>
   useQuery({
     queryKey: ["domain", domain, "weighed", edit],
-    queryFn: ({ signal }) => call<Schemas["EditWeighed"]>("POST", `${base(domain)}/what-if/edit`, edit, signal),
+    queryFn: ({ signal }) =>
+      call<Schemas["EditWeighed"]>("POST", `${base(domain)}/what-if/edit`, edit, signal),
     enabled: edit !== null,
     placeholderData: keepPreviousData,
   });
 
 /** A policy ("domain" for the domain policy) or an account as attributes of the directory. */
-export const useAttributes = (domain: string, kind: "policies" | "accounts", name: string, wanted: boolean) =>
+export const useAttributes = (
+  domain: string,
+  kind: "policies" | "accounts",
+  name: string,
+  wanted: boolean,
+) =>
   useQuery({
     queryKey: ["domain", domain, "attributes", kind, name],
-    queryFn: () => call<Schemas["AttributeInfo"][]>("GET", `${base(domain)}/${kind}/${encodeURIComponent(name)}/attributes`),
+    queryFn: () =>
+      call<Schemas["AttributeInfo"][]>(
+        "GET",
+        `${base(domain)}/${kind}/${encodeURIComponent(name)}/attributes`,
+      ),
     enabled: wanted,
   });
 
@@ -298,14 +405,20 @@ export const useEditDomain = (domain: string) =>
 export function useRemoveDomain() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (domain: Schemas["DomainInfo"]) => call<null>("DELETE", `${base(domain.dns_name)}?version=${domain.version}`),
+    mutationFn: (domain: Schemas["DomainInfo"]) =>
+      call<null>("DELETE", `${base(domain.dns_name)}?version=${domain.version}`),
     onSettled: () => client.invalidateQueries(),
   });
 }
 
 /** The stored policy, if the error says that somebody else changed it meanwhile. */
 export function conflictOf(error: unknown): Schemas["Conflict"] | null {
-  if (error instanceof ApiError && error.status === 409 && error.body && "current" in (error.body as object)) {
+  if (
+    error instanceof ApiError &&
+    error.status === 409 &&
+    error.body &&
+    "current" in (error.body as object)
+  ) {
     return error.body as Schemas["Conflict"];
   }
   return null;

@@ -1,4 +1,5 @@
-// A session that is over: who was signed in is asked to sign in again, in place, and what was under way goes on after it.
+// A session that is over: who was signed in is asked to sign in again, in place, and what was under
+// way goes on after it.
 import { useSyncExternalStore } from "react";
 
 let over = false;
@@ -25,7 +26,8 @@ export function signedInAgain(signal?: AbortSignal): Promise<boolean> {
 }
 
 /** What had the focus when the session was found to be over. */
-export const whereOneWas = () => (focused instanceof HTMLElement && focused.isConnected ? focused : null);
+export const whereOneWas = () =>
+  focused instanceof HTMLElement && focused.isConnected ? focused : null;
 
 /** What waits goes on, or is refused. */
 function end(again: boolean) {

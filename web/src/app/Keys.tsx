@@ -18,7 +18,13 @@ const KEYS: [string[], string][] = [
 
 const SINGLE = "/ B D N ?";
 
-export function Keys({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+export function Keys({
+  open,
+  onOpenChange,
+}: {
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+}) {
   const on = useSingleKeys();
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
@@ -42,7 +48,11 @@ export function Keys({ open, onOpenChange }: { open: boolean; onOpenChange: (ope
             ))}
           </dl>
           <label className="mt-4 flex items-center gap-2">
-            <input type="checkbox" checked={on} onChange={(event) => setSingleKeys(event.target.checked)} />
+            <input
+              type="checkbox"
+              checked={on}
+              onChange={(event) => setSingleKeys(event.target.checked)}
+            />
             Single keys act ({SINGLE})
           </label>
           <Dialog.Close asChild>

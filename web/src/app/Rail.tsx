@@ -4,7 +4,9 @@ import { Mark } from "./Mark";
 import { at } from "../draft/place";
 
 const ICONS: Record<string, ReactNode> = {
-  strata: <path d="M3 6c3-2 5 1.5 9 0s5-1 9 0M3 12c3-2 5 1.5 9 0s5-1 9 0M3 18c3-2 5 1.5 9 0s5-1 9 0" />,
+  strata: (
+    <path d="M3 6c3-2 5 1.5 9 0s5-1 9 0M3 12c3-2 5 1.5 9 0s5-1 9 0M3 18c3-2 5 1.5 9 0s5-1 9 0" />
+  ),
   accounts: (
     <>
       <circle cx="12" cy="8" r="3.6" />
@@ -30,7 +32,10 @@ const SCREENS = [
 export function Rail({ domain }: { domain: string }) {
   const shown = domain === "-" ? SCREENS.filter((s) => s.to === "sources") : SCREENS;
   return (
-    <nav aria-label="Screens" className="flex min-h-0 flex-col items-center gap-1 overflow-y-auto bg-rail pt-3 text-railsoft small:gap-0.5 small:pt-1 tiny:row-start-2 tiny:flex-row tiny:justify-around tiny:py-0.5">
+    <nav
+      aria-label="Screens"
+      className="flex min-h-0 flex-col items-center gap-1 overflow-y-auto bg-rail pt-3 text-railsoft small:gap-0.5 small:pt-1 tiny:row-start-2 tiny:flex-row tiny:justify-around tiny:py-0.5"
+    >
       <div className="mb-2 small:hidden">
         <Mark size={32} />
       </div>
@@ -42,7 +47,16 @@ export function Rail({ domain }: { domain: string }) {
             `grid w-14 shrink-0 justify-items-center gap-0.5 rounded-md py-1.5 text-[11px] focus-visible:-outline-offset-2 small:w-[50px] small:text-[10px] focus-visible:outline-railink ${isActive ? "bg-railon font-semibold text-railink" : "hover:bg-railhover"}`
           }
         >
-          <svg width="20" height="20" viewBox="0 0 24 24" fill="none" stroke="currentColor" strokeWidth="1.7" strokeLinecap="round" aria-hidden>
+          <svg
+            width="20"
+            height="20"
+            viewBox="0 0 24 24"
+            fill="none"
+            stroke="currentColor"
+            strokeWidth="1.7"
+            strokeLinecap="round"
+            aria-hidden
+          >
             {ICONS[screen.to]}
           </svg>
           {screen.label}

@@ -2,10 +2,16 @@ import { lazy, Suspense, useEffect } from "react";
 import { askWhoIsThere, useMe } from "../api/queries";
 import { giveUp, onSignInElsewhere, resume, useSessionOver } from "../api/session";
 
-// Dialogs weigh more than the rest of the way in, and hardly any session ends under the eyes of its person.
-const SessionOver = lazy(() => import("./SessionOver").then((module) => ({ default: module.SessionOver })));
+// Dialogs weigh more than the rest of the way in, and hardly any session ends under the eyes of its
+// person.
+const SessionOver = lazy(() =>
+  import("./SessionOver").then((module) => ({ default: module.SessionOver })),
+);
 
-/** Over every screen: when the session is over, sign in again in place. What was typed is still there, and what was asked goes on. */
+/**
+ * Over every screen: when the session is over, sign in again in place. What was typed is still
+ * there, and what was asked goes on.
+ */
 export function SessionGate() {
   const me = useMe();
   const over = useSessionOver();

@@ -21,8 +21,12 @@ export function SessionOver({ name }: { name: string }) {
           onEscapeKeyDown={(event) => event.preventDefault()}
           onPointerDownOutside={(event) => event.preventDefault()}
         >
-          <Dialog.Title className="font-head text-lg leading-6 font-semibold">Your session is over</Dialog.Title>
-          <Dialog.Description className="mb-4 text-soft">Sign in again: everything you typed is still here.</Dialog.Description>
+          <Dialog.Title className="font-head text-lg leading-6 font-semibold">
+            Your session is over
+          </Dialog.Title>
+          <Dialog.Description className="mb-4 text-soft">
+            Sign in again: everything you typed is still here.
+          </Dialog.Description>
           <SignInForm
             known={name}
             onSignedIn={(signedIn) => {

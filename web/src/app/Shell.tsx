@@ -17,7 +17,10 @@ import { domainOf } from "../draft/place";
 import { useFocusKept } from "../shared/focus";
 import { useKeys } from "./useKeys";
 
-/** The frame every screen stands in: rail, top bar, the screen, the bench below it and a panel at the side. */
+/**
+ * The frame every screen stands in: rail, top bar, the screen, the bench below it and a panel at
+ * the side.
+ */
 export function Shell() {
   const { domain = "-" } = useParams();
   return (
@@ -54,8 +57,18 @@ function Frame({ domain }: { domain: string }) {
     if (here && document.activeElement === document.body) screen.current?.focus();
   }, [here]);
 
-  if (me.isPending) return <WholePage><Loading what="who you are" /></WholePage>;
-  if (me.error) return <WholePage><Failed error={me.error} retry={() => void me.refetch()} /></WholePage>;
+  if (me.isPending)
+    return (
+      <WholePage>
+        <Loading what="who you are" />
+      </WholePage>
+    );
+  if (me.error)
+    return (
+      <WholePage>
+        <Failed error={me.error} retry={() => void me.refetch()} />
+      </WholePage>
+    );
   if (!me.data.name) return <SignIn />;
   const empty = domain === "-";
 
@@ -74,8 +87,18 @@ function Frame({ domain }: { domain: string }) {
       <div className="frame grid h-full grid-cols-[64px_minmax(0,1fr)] small:grid-cols-[52px_minmax(0,1fr)] tiny:grid-cols-1 tiny:grid-rows-[minmax(0,1fr)_auto]">
         <Rail domain={domain} />
         <div className="frame-body relative grid min-h-0 min-w-0 grid-cols-[minmax(0,1fr)_auto] grid-rows-[auto_minmax(0,1fr)_auto] small:grid-cols-1 tiny:row-start-1">
-          <TopBar domain={domain} me={me.data.name} finder={finder} onKeys={() => setKeysShown(true)} />
-          <main ref={screen} id="screen" tabIndex={-1} className="relative col-start-1 row-start-2 min-h-0 min-w-0 overflow-hidden outline-none">
+          <TopBar
+            domain={domain}
+            me={me.data.name}
+            finder={finder}
+            onKeys={() => setKeysShown(true)}
+          />
+          <main
+            ref={screen}
+            id="screen"
+            tabIndex={-1}
+            className="relative col-start-1 row-start-2 min-h-0 min-w-0 overflow-hidden outline-none"
+          >
             <Outlet />
           </main>
           <aside

@@ -5,8 +5,9 @@ import { useSmall } from "../shared/useSmall";
 export const SideSlot = createContext<HTMLElement | null>(null);
 
 /**
- * What is opened and closed at the side of the screen, named by what it is about. It takes the focus when it opens, at the field to begin with if there is one, and gives it back to
- * where it was when it closes.
+ * What is opened and closed at the side of the screen, named by what it is about. It takes the
+ * focus when it opens, at the field to begin with if there is one, and gives it back to where it
+ * was when it closes.
  */
 export function SidePanel({ about, children }: { about: string; children: ReactNode }) {
   const slot = useContext(SideSlot);
@@ -20,12 +21,17 @@ function Panel({ children }: { children: ReactNode }) {
     const own = panel.current;
     (own?.querySelector<HTMLElement>("[data-first]") ?? own)?.focus({ preventScroll: true });
     return () => {
-      const held = own?.contains(document.activeElement) || document.activeElement === document.body;
+      const held =
+        own?.contains(document.activeElement) || document.activeElement === document.body;
       if (!held) return;
-      // What it was opened from may have been drawn anew meanwhile: the screen itself is always there.
+      // What it was opened from may have been drawn anew meanwhile: the screen itself is always
+      // there.
       requestAnimationFrame(() => {
         if (document.activeElement && document.activeElement !== document.body) return;
-        const back = before instanceof HTMLElement && before.isConnected && before !== document.body ? before : document.getElementById("screen");
+        const back =
+          before instanceof HTMLElement && before.isConnected && before !== document.body
+            ? before
+            : document.getElementById("screen");
         back?.focus({ preventScroll: true });
       });
     };
@@ -37,7 +43,10 @@ function Panel({ children }: { children: ReactNode }) {
   );
 }
 
-/** What belongs to the screen and stands at its side where there is room, below it where there is none. */
+/**
+ * What belongs to the screen and stands at its side where there is room, below it where there is
+ * none.
+ */
 export function Beside({ children }: { children: ReactNode }) {
   const slot = useContext(SideSlot);
   const small = useSmall();

@@ -2,8 +2,16 @@ import { useRef, useState } from "react";
 import { useSignIn } from "../api/queries";
 import { Button, Notice } from "../shared/controls";
 
-/** Name and password. With a name given, that is who was here; somebody else may sign in instead. */
-export function SignInForm({ known = "", onSignedIn }: { known?: string; onSignedIn?: (name: string) => void }) {
+/**
+ * Name and password. With a name given, that is who was here; somebody else may sign in instead.
+ */
+export function SignInForm({
+  known = "",
+  onSignedIn,
+}: {
+  known?: string;
+  onSignedIn?: (name: string) => void;
+}) {
   const [name, setName] = useState(known);
   const [password, setPassword] = useState("");
   const signIn = useSignIn();
@@ -22,7 +30,14 @@ export function SignInForm({ known = "", onSignedIn }: { known?: string; onSigne
     >
       <label className="mb-3 block">
         <span className="mb-1 block font-medium">Name</span>
-        <input className={field} autoFocus={!known} autoComplete="username" value={name} onChange={(event) => setName(event.target.value)} required />
+        <input
+          className={field}
+          autoFocus={!known}
+          autoComplete="username"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+          required
+        />
       </label>
       <label className="mb-4 block">
         <span className="mb-1 block font-medium">Password</span>
@@ -37,7 +52,12 @@ export function SignInForm({ known = "", onSignedIn }: { known?: string; onSigne
           required
         />
       </label>
-      <Button type="submit" tone="main" className="h-8 w-full justify-center" aria-busy={signIn.isPending}>
+      <Button
+        type="submit"
+        tone="main"
+        className="h-8 w-full justify-center"
+        aria-busy={signIn.isPending}
+      >
         Sign in
       </Button>
       <div className="mt-3 min-h-9">

@@ -25,26 +25,40 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
   const signOut = useSignOut();
   const here = domains.data?.find((d) => d.dns_name === name);
   const menu = "z-50 min-w-48 rounded-md border border-edge bg-white p-1 shadow-lg";
-  const item = "flex cursor-pointer items-center rounded px-2 py-1 outline-none data-[highlighted]:bg-hover";
+  const item =
+    "flex cursor-pointer items-center rounded px-2 py-1 outline-none data-[highlighted]:bg-hover";
   return (
-    <header className={`col-span-full flex min-h-[46px] min-w-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-1 small:px-2 ${drafting ? "border-warn bg-warnbg" : "border-line bg-sheet"}`}>
+    <header
+      className={`col-span-full flex min-h-[46px] min-w-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-1 small:px-2 ${drafting ? "border-warn bg-warnbg" : "border-line bg-sheet"}`}
+    >
       <DropdownMenu.Root modal={false}>
         <DropdownMenu.Trigger asChild>
-          <button className="max-w-full truncate font-head text-[15px] font-semibold" title={name} aria-label={`${domain === "-" ? "No domain yet" : `Domain ${name}`}; choose another`}>
+          <button
+            className="max-w-full truncate font-head text-[15px] font-semibold"
+            title={name}
+            aria-label={`${domain === "-" ? "No domain yet" : `Domain ${name}`}; choose another`}
+          >
             {domain === "-" ? "No domain yet" : name} <span className="text-soft">▾</span>
           </button>
         </DropdownMenu.Trigger>
-          <DropdownMenu.Content align="start" sideOffset={6} className={menu}>
-            {domains.data?.map((d) => (
-              <DropdownMenu.Item key={d.dns_name} className={item} onSelect={() => void navigate(`/${at(d.dns_name)}/strata`)}>
-                {d.dns_name}
-                <span className="ml-6 text-xs text-soft">{plural(d.accounts, "account")}</span>
-              </DropdownMenu.Item>
-            ))}
-            <DropdownMenu.Item className={item} onSelect={() => void navigate(`/${at(domain)}/sources`)}>
-              Load another domain …
+        <DropdownMenu.Content align="start" sideOffset={6} className={menu}>
+          {domains.data?.map((d) => (
+            <DropdownMenu.Item
+              key={d.dns_name}
+              className={item}
+              onSelect={() => void navigate(`/${at(d.dns_name)}/strata`)}
+            >
+              {d.dns_name}
+              <span className="ml-6 text-xs text-soft">{plural(d.accounts, "account")}</span>
             </DropdownMenu.Item>
-          </DropdownMenu.Content>
+          ))}
+          <DropdownMenu.Item
+            className={item}
+            onSelect={() => void navigate(`/${at(domain)}/sources`)}
+          >
+            Load another domain …
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
       </DropdownMenu.Root>
       {domain !== "-" && <DraftSwitch domain={domain} />}
       {!drafting && here && (
@@ -67,7 +81,8 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
             onEscape={() => finder.current?.blur()}
             onPick={(hit) => {
               if (hit.kind === "policy") void navigate(`/${at(domain)}/strata?policy=${hit.guid}`);
-              else if (hit.kind === "account") void navigate(`/${at(domain)}/accounts?account=${encodeURIComponent(hit.name)}`);
+              else if (hit.kind === "account")
+                void navigate(`/${at(domain)}/accounts?account=${encodeURIComponent(hit.name)}`);
               else void navigate(`/${at(domain)}/accounts?group=${encodeURIComponent(hit.name)}`);
             }}
           />
@@ -82,11 +97,14 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
             {me} <span className="text-soft">▾</span>
           </Button>
         </DropdownMenu.Trigger>
-          <DropdownMenu.Content align="end" collisionPadding={4} sideOffset={6} className={menu}>
-            <DropdownMenu.Item className={item} onSelect={() => signOut.mutate(undefined, { onSuccess: () => void navigate("/") })}>
-              Sign out
-            </DropdownMenu.Item>
-          </DropdownMenu.Content>
+        <DropdownMenu.Content align="end" collisionPadding={4} sideOffset={6} className={menu}>
+          <DropdownMenu.Item
+            className={item}
+            onSelect={() => signOut.mutate(undefined, { onSuccess: () => void navigate("/") })}
+          >
+            Sign out
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
       </DropdownMenu.Root>
     </header>
   );

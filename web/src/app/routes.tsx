@@ -7,7 +7,11 @@ import { WholePage } from "./WholePage";
 import { screens } from "./screens";
 
 const errorElement = <OutOfDate />;
-const hydrateFallbackElement = <WholePage><Loading what="Hornfels" /></WholePage>;
+const hydrateFallbackElement = (
+  <WholePage>
+    <Loading what="Hornfels" />
+  </WholePage>
+);
 
 export const router = createBrowserRouter([
   { path: "/", element: <Home />, errorElement, hydrateFallbackElement },

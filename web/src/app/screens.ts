@@ -1,13 +1,19 @@
-// Each screen is a file of its own, fetched when it is first shown or before, while nothing else is to be done.
+// Each screen is a file of its own, fetched when it is first shown or before, while nothing else is
+// to be done.
 const shell = () => import("./Shell");
 const strata = () => import("../strata/StrataScreen");
 
 export const screens = {
   shell: () => shell().then(({ Shell }) => ({ Component: Shell })),
   strata: () => strata().then(({ StrataScreen }) => ({ Component: StrataScreen })),
-  accounts: () => import("../accounts/AccountsScreen").then(({ AccountsScreen }) => ({ Component: AccountsScreen })),
-  changes: () => import("../changes/ChangesScreen").then(({ ChangesScreen }) => ({ Component: ChangesScreen })),
-  sources: () => import("../sources/SourcesScreen").then(({ SourcesScreen }) => ({ Component: SourcesScreen })),
+  accounts: () =>
+    import("../accounts/AccountsScreen").then(({ AccountsScreen }) => ({
+      Component: AccountsScreen,
+    })),
+  changes: () =>
+    import("../changes/ChangesScreen").then(({ ChangesScreen }) => ({ Component: ChangesScreen })),
+  sources: () =>
+    import("../sources/SourcesScreen").then(({ SourcesScreen }) => ({ Component: SourcesScreen })),
   card: () => import("../card/CardPage").then(({ CardPage }) => ({ Component: CardPage })),
 };
 

@@ -17,8 +17,17 @@ import { WhoIsTried } from "./WhoIsTried";
 
 export type Side = "live" | "draft" | "both";
 
-/** The bench, always at hand below the screen: one line until there is a verdict, then candidates against several accounts at once. */
-export function Bench({ domain, candidateRef }: { domain: string; candidateRef: RefObject<HTMLInputElement | null> }) {
+/**
+ * The bench, always at hand below the screen: one line until there is a verdict, then candidates
+ * against several accounts at once.
+ */
+export function Bench({
+  domain,
+  candidateRef,
+}: {
+  domain: string;
+  candidateRef: RefObject<HTMLInputElement | null>;
+}) {
   const { open, setOpen, face, setFace, accounts, policies, candidate, circumstances } = useBench();
   const [chosen, choose] = useState<Side | null>(null);
   const [drawn, setDrawn] = useState<Drawn | null>(null);
@@ -26,10 +35,12 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
   const unfold = useRef<HTMLButtonElement>(null);
   const drafts = useDrafts(domain);
   const trials = useTrials(domain);
-  // The draft that can stand beside live: the one that is shown, else the one shown last if it is still open.
+  // The draft that can stand beside live: the one that is shown, else the one shown last if it is
+  // still open.
   const last = lastDraft(domain);
   const draft = draftOf(domain) ?? (drafts.data?.some((d) => d.id === last) ? last : null);
-  const side: Side = draft === null ? "live" : (chosen ?? (draftOf(domain) === null ? "live" : "draft"));
+  const side: Side =
+    draft === null ? "live" : (chosen ?? (draftOf(domain) === null ? "live" : "draft"));
   const unmet = trials.data?.unmet ?? 0;
 
   const who = { accounts, policies: policies.map((p) => p.guid) };
@@ -41,7 +52,8 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
   const stale = ofLive.stale || ofDraft.stale;
   const verdict = answer && candidate !== "" && !stale ? summed(answer) : "";
 
-  // The first verdict of a candidate opens it; whoever folds it away keeps it folded until there is another one.
+  // The first verdict of a candidate opens it; whoever folds it away keeps it folded until there is
+  // another one.
   const opened = useRef(false);
   useEffect(() => {
     if (candidate === "") opened.current = false;
@@ -60,7 +72,9 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
       style={open ? { height } : undefined}
     >
       {open && <BenchEdge height={height} onHeight={setHeight} />}
-      <div className={`flex min-h-9 shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 px-4 py-1 small:px-2 ${open ? "border-b border-line" : ""}`}>
+      <div
+        className={`flex min-h-9 shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 px-4 py-1 small:px-2 ${open ? "border-b border-line" : ""}`}
+      >
         <h2 className="text-[15px] @max-[560px]:sr-only">
           <Word of="bench">Bench</Word>{" "}
           <span className="@max-[1000px]:hidden">
@@ -68,7 +82,11 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
           </span>
         </h2>
         <div className="w-56 min-w-32 @max-[860px]:w-44 @max-[560px]:flex-1">
-          <CandidateField inputRef={candidateRef} length={answer && candidate && !ofLive.error && !ofDraft.error ? answer.length : null} stale={stale} />
+          <CandidateField
+            inputRef={candidateRef}
+            length={answer && candidate && !ofLive.error && !ofDraft.error ? answer.length : null}
+            stale={stale}
+          />
         </div>
         <WhoIsTried place={domain} />
         <div className="ml-auto flex items-center gap-2.5 @max-[560px]:ml-0">
@@ -83,7 +101,12 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
             choices={[
               { value: "candidate", label: "Candidate" },
               { value: "boundaries", label: "Boundaries" },
-              { value: "trials", label: trials.data ? `Trials ${trials.data.trials.length}${unmet ? ` · ✕ ${unmet}` : ""}` : "Trials" },
+              {
+                value: "trials",
+                label: trials.data
+                  ? `Trials ${trials.data.trials.length}${unmet ? ` · ✕ ${unmet}` : ""}`
+                  : "Trials",
+              },
             ]}
           />
           <Button
@@ -122,7 +145,9 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
               }
             />
           )}
-          {face === "boundaries" && <BoundariesFace place={domain} drawn={drawn} setDrawn={setDrawn} />}
+          {face === "boundaries" && (
+            <BoundariesFace place={domain} drawn={drawn} setDrawn={setDrawn} />
+          )}
           {face === "trials" && <TrialsFace place={domain} />}
         </div>
       )}
@@ -133,5 +158,7 @@ export function Bench({ domain, candidateRef }: { domain: string; candidateRef: 
 function summed(answer: Schemas["AttemptAnswer"]): string {
   const accepted = answer.columns.filter((c) => c.accepted).length;
   const refused = answer.columns.length - accepted;
-  return [accepted > 0 && `✓ ${accepted} accepted`, refused > 0 && `✕ ${refused} refused`].filter(Boolean).join(", ");
+  return [accepted > 0 && `✓ ${accepted} accepted`, refused > 0 && `✕ ${refused} refused`]
+    .filter(Boolean)
+    .join(", ");
 }

@@ -19,14 +19,24 @@ export function useBenchHeight(): [number, (height: number) => void] {
 }
 
 /** The upper edge of the bench, dragged or moved by the arrow keys. */
-export function BenchEdge({ height, onHeight }: { height: number; onHeight: (height: number) => void }) {
+export function BenchEdge({
+  height,
+  onHeight,
+}: {
+  height: number;
+  onHeight: (height: number) => void;
+}) {
   const drag = (event: PointerEvent<HTMLDivElement>) => {
     const { clientY } = event;
     const target = event.currentTarget;
     target.setPointerCapture(event.pointerId);
     const move = (moved: globalThis.PointerEvent) => onHeight(height + clientY - moved.clientY);
     target.addEventListener("pointermove", move);
-    target.addEventListener("lostpointercapture", () => target.removeEventListener("pointermove", move), { once: true });
+    target.addEventListener(
+      "lostpointercapture",
+      () => target.removeEventListener("pointermove", move),
+      { once: true },
+    );
   };
   return (
     <div

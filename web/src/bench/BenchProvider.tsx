@@ -12,7 +12,10 @@ export interface Earlier {
   text: string;
 }
 
-/** What a trial goes by besides the candidate. Moments in ISO form; empty ones are now, and as the directory has it. */
+/**
+ * What a trial goes by besides the candidate. Moments in ISO form; empty ones are now, and as the
+ * directory has it.
+ */
 export interface Circumstances {
   operation: "change" | "reset";
   now: string;
@@ -20,7 +23,12 @@ export interface Circumstances {
   earlier: Earlier[];
 }
 
-export const AS_IT_IS: Circumstances = { operation: "change", now: "", passwordSet: "", earlier: [] };
+export const AS_IT_IS: Circumstances = {
+  operation: "change",
+  now: "",
+  passwordSet: "",
+  earlier: [],
+};
 
 export type Face = "candidate" | "boundaries" | "trials";
 
@@ -50,7 +58,10 @@ interface Laid {
   policies: Nobody[];
 }
 
-/** What lies on the bench while one moves between screens. Candidates, present and earlier, live in memory only: no address, no storage. */
+/**
+ * What lies on the bench while one moves between screens. Candidates, present and earlier, live in
+ * memory only: no address, no storage.
+ */
 export function BenchProvider({ domain, children }: { domain: string; children: ReactNode }) {
   const key = `bench:${domain}`;
   const [held, setHeld] = useState<{ key: string; laid: Laid }>(() => ({ key, laid: read(key) }));
@@ -73,11 +84,17 @@ export function BenchProvider({ domain, children }: { domain: string; children: 
       ...laid,
       add: (names: string[], policy?: Nobody) => {
         const accounts = [...new Set([...laid.accounts, ...names])].slice(-MOST);
-        const policies = policy ? [...laid.policies.filter((p) => p.guid !== policy.guid), policy].slice(-MOST) : laid.policies;
+        const policies = policy
+          ? [...laid.policies.filter((p) => p.guid !== policy.guid), policy].slice(-MOST)
+          : laid.policies;
         keep({ accounts, policies });
         setFace("candidate");
       },
-      remove: (gone: string) => keep({ accounts: laid.accounts.filter((n) => n !== gone), policies: laid.policies.filter((p) => p.guid !== gone) }),
+      remove: (gone: string) =>
+        keep({
+          accounts: laid.accounts.filter((n) => n !== gone),
+          policies: laid.policies.filter((p) => p.guid !== gone),
+        }),
       candidate,
       setCandidate,
       circumstances,
@@ -98,8 +115,12 @@ function read(key: string): Laid {
   try {
     const stored = JSON.parse(sessionStorage.getItem(key) ?? "{}") as Partial<Laid>;
     return {
-      accounts: Array.isArray(stored.accounts) ? stored.accounts.filter((n) => typeof n === "string") : [],
-      policies: Array.isArray(stored.policies) ? stored.policies.filter((p) => typeof p.guid === "string" && typeof p.name === "string") : [],
+      accounts: Array.isArray(stored.accounts)
+        ? stored.accounts.filter((n) => typeof n === "string")
+        : [],
+      policies: Array.isArray(stored.policies)
+        ? stored.policies.filter((p) => typeof p.guid === "string" && typeof p.name === "string")
+        : [],
     };
   } catch {
     return { accounts: [], policies: [] };

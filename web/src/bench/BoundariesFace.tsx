@@ -9,7 +9,10 @@ import { AS_IT_IS, useBench, type Circumstances } from "./BenchProvider";
 import { WhoSetsIt } from "./WhoSetsIt";
 
 /** The circumstances that put a boundary candidate where it lies, from now on. A reset has none. */
-function around(boundary: Schemas["BoundaryInfo"], operation: Circumstances["operation"]): Circumstances {
+function around(
+  boundary: Schemas["BoundaryInfo"],
+  operation: Circumstances["operation"],
+): Circumstances {
   if (operation === "reset") return { ...AS_IT_IS, operation };
   const now = Math.floor(Date.now() / 1000) * 1000;
   return {
@@ -29,16 +32,46 @@ export interface Drawn {
   answer: Schemas["BoundariesAnswer"];
 }
 
-/** Invented candidates on both sides of each rule of one account or policy. They are drawn anew each time and kept nowhere. */
-export function BoundariesFace({ place, drawn, setDrawn }: { place: string; drawn: Drawn | null; setDrawn: (drawn: Drawn | null) => void }) {
-  const { accounts, policies, circumstances, setCircumstances, setCandidate, setFace, shown, setShown } = useBench();
-  const who = [...accounts.map((name) => ({ key: name, label: name, ask: { account: name } })), ...policies.map((p) => ({ key: p.guid, label: `anybody under ${p.name}`, ask: { policy: p.guid } }))];
+/**
+ * Invented candidates on both sides of each rule of one account or policy. They are drawn anew each
+ * time and kept nowhere.
+ */
+export function BoundariesFace({
+  place,
+  drawn,
+  setDrawn,
+}: {
+  place: string;
+  drawn: Drawn | null;
+  setDrawn: (drawn: Drawn | null) => void;
+}) {
+  const {
+    accounts,
+    policies,
+    circumstances,
+    setCircumstances,
+    setCandidate,
+    setFace,
+    shown,
+    setShown,
+  } = useBench();
+  const who = [
+    ...accounts.map((name) => ({ key: name, label: name, ask: { account: name } })),
+    ...policies.map((p) => ({
+      key: p.guid,
+      label: `anybody under ${p.name}`,
+      ask: { policy: p.guid },
+    })),
+  ];
   const [key, setKey] = useState(drawn?.key ?? "");
   const [error, setError] = useState("");
   const chosen = who.find((w) => w.key === key) ?? who[0];
   const { operation } = circumstances;
   const strata = useStrata(place).data;
-  const found = drawn && drawn.key === chosen?.key && drawn.operation === operation && drawn.strata === strata ? drawn.answer : null;
+  const found =
+    drawn && drawn.key === chosen?.key && drawn.operation === operation && drawn.strata === strata
+      ? drawn.answer
+      : null;
 
   const draw = () => {
     if (!chosen) return;
@@ -47,7 +80,9 @@ export function BoundariesFace({ place, drawn, setDrawn }: { place: string; draw
         setDrawn({ key: chosen.key, operation, strata, answer });
         setError("");
       })
-      .catch((reason: unknown) => setError(reason instanceof Error ? reason.message : "Nothing could be drawn."));
+      .catch((reason: unknown) =>
+        setError(reason instanceof Error ? reason.message : "Nothing could be drawn."),
+      );
   };
   const lay = (boundary: Schemas["BoundaryInfo"]) => {
     setCandidate(boundary.text);
@@ -84,14 +119,20 @@ export function BoundariesFace({ place, drawn, setDrawn }: { place: string; draw
           </Button>
         </div>
       </div>
-      <div tabIndex={0} role="group" aria-label="Boundary candidates" className="min-h-24 flex-1 overflow-auto px-4 pb-2 small:px-2">
+      <div
+        tabIndex={0}
+        role="group"
+        aria-label="Boundary candidates"
+        className="min-h-24 flex-1 overflow-auto px-4 pb-2 small:px-2"
+      >
         {error ? (
           <Notice tone="fail" role="alert">
             {error}
           </Notice>
         ) : !found ? (
           <p className="grid h-full place-content-center text-center text-soft">
-            One invented candidate that just passes, and for each rule one that it alone refuses: enough to test a policy by hand.
+            One invented candidate that just passes, and for each rule one that it alone refuses:
+            enough to test a policy by hand.
           </p>
         ) : (
           <>
@@ -108,10 +149,15 @@ export function BoundariesFace({ place, drawn, setDrawn }: { place: string; draw
               <tbody>
                 {found.candidates.map((b) => (
                   <tr key={b.rule ?? "passes"} className="border-b border-line/60">
-                    <th scope="row" className={`py-0.5 pr-3 font-medium whitespace-nowrap ${b.rule ? "text-fail" : "text-pass"}`}>
+                    <th
+                      scope="row"
+                      className={`py-0.5 pr-3 font-medium whitespace-nowrap ${b.rule ? "text-fail" : "text-pass"}`}
+                    >
                       {b.rule ? `✕ Refused by ${b.rule_label.toLowerCase()} alone` : "✓ Accepted"}
                     </th>
-                    <td className="max-w-64 py-0.5 pr-3 font-mono break-all">{shown ? b.text : "•".repeat(Math.min(b.text.length, 20))}</td>
+                    <td className="max-w-64 py-0.5 pr-3 font-mono break-all">
+                      {shown ? b.text : "•".repeat(Math.min(b.text.length, 20))}
+                    </td>
                     <td className="py-0.5 pr-3">{b.about}</td>
                     <td className="py-0.5 text-right">
                       <Button className="h-6!" onClick={() => lay(b)}>

@@ -50,16 +50,36 @@ export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) 
       ) : nobody ? (
         <div className="grid flex-1 place-content-center justify-items-center gap-2 py-2 text-center text-soft">
           <p>Add accounts above, and see each rule’s answer for them side by side.</p>
-          <Button onClick={() => add(samples.ofLargest())} disabled={!samples.ready} className="h-auto! min-h-7 whitespace-normal!">
+          <Button
+            onClick={() => add(samples.ofLargest())}
+            disabled={!samples.ready}
+            className="h-auto! min-h-7 whitespace-normal!"
+          >
             Take one account from each of the largest populations
           </Button>
         </div>
       ) : candidate === "" ? (
-        <p className="grid flex-1 place-content-center py-2 text-center text-soft">Type a candidate: what each rule says stands here as you type.</p>
+        <p className="grid flex-1 place-content-center py-2 text-center text-soft">
+          Type a candidate: what each rule says stands here as you type.
+        </p>
       ) : (
-        <div aria-busy={stale} tabIndex={0} role="group" aria-label="What each rule says" className="min-h-24 flex-1 overflow-auto pb-1">
-          {stale && <p className="appear absolute top-9 left-36 z-20 rounded bg-white px-2 text-soft">Asking about the candidate as it stands now …</p>}
-          <div inert={stale} aria-hidden={stale} className={`transition-opacity duration-150 ${stale ? "opacity-20" : ""}`}>
+        <div
+          aria-busy={stale}
+          tabIndex={0}
+          role="group"
+          aria-label="What each rule says"
+          className="min-h-24 flex-1 overflow-auto pb-1"
+        >
+          {stale && (
+            <p className="appear absolute top-9 left-36 z-20 rounded bg-white px-2 text-soft">
+              Asking about the candidate as it stands now …
+            </p>
+          )}
+          <div
+            inert={stale}
+            aria-hidden={stale}
+            className={`transition-opacity duration-150 ${stale ? "opacity-20" : ""}`}
+          >
             <RuleMatrix place={place} live={ofLive.answer} draft={ofDraft.answer} />
           </div>
         </div>

@@ -2,7 +2,15 @@ import type { RefObject } from "react";
 import { useBench } from "./BenchProvider";
 
 /** Where a candidate is typed, shown or hidden. */
-export function CandidateField({ inputRef, length, stale }: { inputRef: RefObject<HTMLInputElement | null>; length: number | null; stale: boolean }) {
+export function CandidateField({
+  inputRef,
+  length,
+  stale,
+}: {
+  inputRef: RefObject<HTMLInputElement | null>;
+  length: number | null;
+  stale: boolean;
+}) {
   const { candidate, setCandidate, shown, setShown } = useBench();
   return (
     <form className="relative shrink-0" onSubmit={(event) => event.preventDefault()}>
@@ -22,10 +30,19 @@ export function CandidateField({ inputRef, length, stale }: { inputRef: RefObjec
         onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
       />
       <span className="absolute top-0.5 right-1 flex items-center gap-1 text-xs text-soft">
-        <span className={`font-mono transition-opacity duration-150 ${stale ? "opacity-20" : ""}`} aria-hidden={stale} title="Characters as the directory counts them">
+        <span
+          className={`font-mono transition-opacity duration-150 ${stale ? "opacity-20" : ""}`}
+          aria-hidden={stale}
+          title="Characters as the directory counts them"
+        >
           {length ?? ""}
         </span>
-        <button type="button" className="h-6 rounded px-1 underline" aria-pressed={!shown} onClick={() => setShown(!shown)}>
+        <button
+          type="button"
+          className="h-6 rounded px-1 underline"
+          aria-pressed={!shown}
+          onClick={() => setShown(!shown)}
+        >
           {shown ? "hide" : "show"}
         </button>
       </span>

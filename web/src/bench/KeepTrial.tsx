@@ -13,7 +13,15 @@ import { at } from "../draft/place";
 type Kind = Schemas["TrialNew"]["kind"];
 
 /** Keeps the candidate as a trial: from then on it is run on live and on every draft. */
-export function KeepTrial({ place, answer, stale }: { place: string; answer: Schemas["AttemptAnswer"]; stale: boolean }) {
+export function KeepTrial({
+  place,
+  answer,
+  stale,
+}: {
+  place: string;
+  answer: Schemas["AttemptAnswer"];
+  stale: boolean;
+}) {
   const [open, setOpen] = useState(false);
   return (
     <Drop
@@ -24,7 +32,12 @@ export function KeepTrial({ place, answer, stale }: { place: string; answer: Sch
       open={open}
       onOpenChange={setOpen}
       trigger={
-        <Button disabled={stale && !open} title="Keep the candidate with the verdict it must get, to be run on every draft">Keep as trial …</Button>
+        <Button
+          disabled={stale && !open}
+          title="Keep the candidate with the verdict it must get, to be run on every draft"
+        >
+          Keep as trial …
+        </Button>
       }
     >
       <Form place={place} answer={answer} onDone={() => setOpen(false)} />
@@ -41,14 +54,32 @@ interface Typed {
 
 const untyped = (form: Typed) => form.named === "";
 
-function Form({ place, answer, onDone }: { place: string; answer: Schemas["AttemptAnswer"]; onDone: () => void }) {
+function Form({
+  place,
+  answer,
+  onDone,
+}: {
+  place: string;
+  answer: Schemas["AttemptAnswer"];
+  onDone: () => void;
+}) {
   const { candidate, accounts, setFace } = useBench();
   const keep = useKeepTrial(place);
   const title = useId();
   // The candidate itself lies on the bench and is kept nowhere.
   const [form, setForm, forget] = useKept<Typed>(
-    { place, about: "trial", label: "A trial on the bench, not kept yet", to: `/${at(place)}/strata` },
-    { named: "", kind: accounts[0] ? "population" : "group", target: accounts[0] ?? "", expected: answer.columns[0]?.accepted ? "accepted" : "refused" },
+    {
+      place,
+      about: "trial",
+      label: "A trial on the bench, not kept yet",
+      to: `/${at(place)}/strata`,
+    },
+    {
+      named: "",
+      kind: accounts[0] ? "population" : "group",
+      target: accounts[0] ?? "",
+      expected: answer.columns[0]?.accepted ? "accepted" : "refused",
+    },
     untyped,
   );
   const { named, kind, target, expected } = form;
@@ -96,7 +127,11 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
         onChange={(next) => {
           // A group's name is no account's, nor the other way round.
           const other = (next === "group") !== (kind === "group");
-          setForm({ ...form, kind: next, target: !other ? target : next === "group" ? "" : (accounts[0] ?? "") });
+          setForm({
+            ...form,
+            kind: next,
+            target: !other ? target : next === "group" ? "" : (accounts[0] ?? ""),
+          });
         }}
         choices={[
           { value: "account", label: "One account" },
@@ -105,7 +140,13 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
         ]}
       />
       <p>
-        {target === "" ? "Nobody is chosen yet." : kind === "population" ? `Everybody with the same policies as ${target}.` : kind === "group" ? `Everybody in ${target}.` : target}
+        {target === ""
+          ? "Nobody is chosen yet."
+          : kind === "population"
+            ? `Everybody with the same policies as ${target}.`
+            : kind === "group"
+              ? `Everybody in ${target}.`
+              : target}
       </p>
       <Finder
         domain={place}
@@ -126,7 +167,11 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
       <Notice tone="warn">
         A trial is stored with its candidate, and everybody who signs in here can read it.
         <label className="mt-1 flex items-center gap-1.5 font-medium">
-          <input type="checkbox" checked={invented} onChange={(event) => setInvented(event.target.checked)} />
+          <input
+            type="checkbox"
+            checked={invented}
+            onChange={(event) => setInvented(event.target.checked)}
+          />
           This candidate is invented; nobody uses it
         </label>
       </Notice>
@@ -144,7 +189,11 @@ function Form({ place, answer, onDone }: { place: string; answer: Schemas["Attem
         >
           Give it up
         </Button>
-        <Button type="submit" tone="main" disabled={!invented || named.trim() === "" || target === "" || keep.isPending}>
+        <Button
+          type="submit"
+          tone="main"
+          disabled={!invented || named.trim() === "" || target === "" || keep.isPending}
+        >
           {keep.isPending ? "Keeping …" : "Keep the trial"}
         </Button>
       </div>

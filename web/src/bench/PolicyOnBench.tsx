@@ -3,12 +3,27 @@ import { Button } from "../shared/controls";
 import { useSamples } from "./useSamples";
 import { at } from "../draft/place";
 
-/** From a policy's own panel: one account of each of its populations onto the bench, and the card for people under it. */
-export function PolicyOnBench({ place, guid, name }: { place: string; guid: string; name: string }) {
+/**
+ * From a policy's own panel: one account of each of its populations onto the bench, and the card
+ * for people under it.
+ */
+export function PolicyOnBench({
+  place,
+  guid,
+  name,
+}: {
+  place: string;
+  guid: string;
+  name: string;
+}) {
   const samples = useSamples(place);
   return (
     <div className="flex items-center gap-3">
-      <Button disabled={!samples.ready} title="One account from each population that it governs; where it governs nobody, the policy itself" onClick={() => samples.addPolicy(guid, name)}>
+      <Button
+        disabled={!samples.ready}
+        title="One account from each population that it governs; where it governs nobody, the policy itself"
+        onClick={() => samples.addPolicy(guid, name)}
+      >
         Put on the bench
       </Button>
       <Link className="underline" to={`/${at(place)}/card?policy=${guid}`}>

@@ -16,31 +16,63 @@ interface Pair {
 }
 
 const SIGN = { passed: "✓", failed: "✕", "not asked": "–", "not checkable": "?" } as const;
-const TONE = { passed: "text-pass", failed: "text-fail", "not asked": "text-soft", "not checkable": "text-warn" } as const;
+const TONE = {
+  passed: "text-pass",
+  failed: "text-fail",
+  "not asked": "text-soft",
+  "not checkable": "text-warn",
+} as const;
 
 const keyOf = (column: Column) => column.account ?? column.policy ?? "domain";
 
 function paired(live: Answer | null, draft: Answer | null): Pair[] {
   const drafted = new Map(draft?.columns.map((c) => [keyOf(c), c]));
-  const pairs = (live?.columns ?? []).map((c): Pair => ({ key: keyOf(c), live: c, draft: drafted.get(keyOf(c)) ?? null }));
+  const pairs = (live?.columns ?? []).map((c): Pair => ({
+    key: keyOf(c),
+    live: c,
+    draft: drafted.get(keyOf(c)) ?? null,
+  }));
   const known = new Set(pairs.map((p) => p.key));
-  return [...pairs, ...(draft?.columns ?? []).filter((c) => !known.has(keyOf(c))).map((c): Pair => ({ key: keyOf(c), live: null, draft: c }))];
+  return [
+    ...pairs,
+    ...(draft?.columns ?? [])
+      .filter((c) => !known.has(keyOf(c)))
+      .map((c): Pair => ({ key: keyOf(c), live: null, draft: c })),
+  ];
 }
 
-/** Rules down, accounts across: what was measured, what was wanted and the repair; live beside the draft where both are asked. */
-export function RuleMatrix({ place, live, draft }: { place: string; live: Answer | null; draft: Answer | null }) {
+/**
+ * Rules down, accounts across: what was measured, what was wanted and the repair; live beside the
+ * draft where both are asked.
+ */
+export function RuleMatrix({
+  place,
+  live,
+  draft,
+}: {
+  place: string;
+  live: Answer | null;
+  draft: Answer | null;
+}) {
   const answer = draft ?? live;
   if (!answer) return null;
   const both = live !== null && draft !== null;
   const pairs = paired(live, draft);
-  const rules = new Map(pairs.flatMap((p) => [...(p.live?.rules ?? []), ...(p.draft?.rules ?? [])]).map((r) => [r.rule, r.label]));
+  const rules = new Map(
+    pairs
+      .flatMap((p) => [...(p.live?.rules ?? []), ...(p.draft?.rules ?? [])])
+      .map((r) => [r.rule, r.label]),
+  );
   return (
     <>
       {pairs.length > 0 && (
         <table aria-label="Verdicts" className="w-full border-collapse text-left">
           <thead>
             <tr className="border-b border-line align-bottom whitespace-nowrap">
-              <th scope="col" className="sticky left-0 z-10 w-32 bg-white pr-3 font-normal text-soft">
+              <th
+                scope="col"
+                className="sticky left-0 z-10 w-32 bg-white pr-3 font-normal text-soft"
+              >
                 Rule
               </th>
               {pairs.map((pair) => (
@@ -51,17 +83,29 @@ export function RuleMatrix({ place, live, draft }: { place: string; live: Answer
           <tbody>
             <Row label="Verdict" strong>
               {pairs.map((pair) => (
-                <Cell key={pair.key} pair={pair} both={both} same={(a, b) => outcome(a) === outcome(b)} show={(column) => <Outcome column={column} />} />
+                <Cell
+                  key={pair.key}
+                  pair={pair}
+                  both={both}
+                  same={(a, b) => outcome(a) === outcome(b)}
+                  show={(column) => <Outcome column={column} />}
+                />
               ))}
             </Row>
             {[...rules].map(([rule, label]) => (
-              <Row key={rule} label={rule === "audit_length" ? <Word of="audit">{label}</Word> : label}>
+              <Row
+                key={rule}
+                label={rule === "audit_length" ? <Word of="audit">{label}</Word> : label}
+              >
                 {pairs.map((pair) => (
                   <Cell
                     key={pair.key}
                     pair={pair}
                     both={both}
-                    same={(a, b) => said(a, rule)?.detail === said(b, rule)?.detail && said(a, rule)?.status === said(b, rule)?.status}
+                    same={(a, b) =>
+                      said(a, rule)?.detail === said(b, rule)?.detail &&
+                      said(a, rule)?.status === said(b, rule)?.status
+                    }
                     show={(column) => <Said rule={said(column, rule)} />}
                   />
                 ))}
@@ -69,15 +113,28 @@ export function RuleMatrix({ place, live, draft }: { place: string; live: Answer
             ))}
             <Row label="They are told">
               {pairs.map((pair) => (
-                <Cell key={pair.key} pair={pair} both={both} same={(a, b) => a.told === b.told} show={(column) => <span className="text-xs">{column.told}</span>} />
+                <Cell
+                  key={pair.key}
+                  pair={pair}
+                  both={both}
+                  same={(a, b) => a.told === b.told}
+                  show={(column) => <span className="text-xs">{column.told}</span>}
+                />
               ))}
             </Row>
           </tbody>
         </table>
       )}
-      {answer.unknown.length > 0 && <p className="pt-1 text-warn">△ Not in this domain{both ? " or draft" : ""}: {answer.unknown.join(", ")}.</p>}
+      {answer.unknown.length > 0 && (
+        <p className="pt-1 text-warn">
+          △ Not in this domain{both ? " or draft" : ""}: {answer.unknown.join(", ")}.
+        </p>
+      )}
       {answer.lenient_elsewhere && (
-        <p className="pt-1 text-xs text-soft">Some of its characters count for no group by the specification; some servers are more lenient and count them.</p>
+        <p className="pt-1 text-xs text-soft">
+          Some of its characters count for no group by the specification; some servers are more
+          lenient and count them.
+        </p>
       )}
     </>
   );
@@ -90,13 +147,16 @@ function Head({ place, pair }: { place: string; pair: Pair }) {
   return (
     <th scope="col" className="min-w-44 pr-3 font-medium">
       <span className="flex flex-wrap items-baseline gap-x-2">
-      {column.account ? (
-        <Link className="hover:underline" to={`/${at(place)}/accounts?account=${encodeURIComponent(column.account)}`}>
-          {column.account}
-        </Link>
-      ) : (
-        "Anybody under"
-      )}
+        {column.account ? (
+          <Link
+            className="hover:underline"
+            to={`/${at(place)}/accounts?account=${encodeURIComponent(column.account)}`}
+          >
+            {column.account}
+          </Link>
+        ) : (
+          "Anybody under"
+        )}
         <span className="flex gap-1.5 text-xs font-normal">
           {moved && pair.live && (
             <>
@@ -115,10 +175,21 @@ function Head({ place, pair }: { place: string; pair: Pair }) {
   );
 }
 
-function Row({ label, strong, children }: { label: React.ReactNode; strong?: boolean; children: React.ReactNode }) {
+function Row({
+  label,
+  strong,
+  children,
+}: {
+  label: React.ReactNode;
+  strong?: boolean;
+  children: React.ReactNode;
+}) {
   return (
     <tr className="border-b border-line/60 align-top">
-      <th scope="row" className={`sticky left-0 z-10 bg-white py-px pr-3 whitespace-nowrap ${strong ? "font-semibold" : "font-normal"}`}>
+      <th
+        scope="row"
+        className={`sticky left-0 z-10 bg-white py-px pr-3 whitespace-nowrap ${strong ? "font-semibold" : "font-normal"}`}
+      >
         {label}
       </th>
       {children}
@@ -127,11 +198,22 @@ function Row({ label, strong, children }: { label: React.ReactNode; strong?: boo
 }
 
 /** What is said of one account; where live and draft differ, both, one below the other. */
-function Cell({ pair, both, same, show }: { pair: Pair; both: boolean; same: (a: Column, b: Column) => boolean; show: (column: Column) => React.ReactNode }) {
+function Cell({
+  pair,
+  both,
+  same,
+  show,
+}: {
+  pair: Pair;
+  both: boolean;
+  same: (a: Column, b: Column) => boolean;
+  show: (column: Column) => React.ReactNode;
+}) {
   const { live, draft } = pair;
   const only = draft ?? live;
   if (!only) return null;
-  if (!both || (live && draft && same(live, draft))) return <td className="py-px pr-3">{show(only)}</td>;
+  if (!both || (live && draft && same(live, draft)))
+    return <td className="py-px pr-3">{show(only)}</td>;
   return (
     <td className="py-px pr-3">
       <div className="-ml-1.5 rounded bg-warnbg px-1.5">
@@ -149,9 +231,11 @@ function Cell({ pair, both, same, show }: { pair: Pair; both: boolean; same: (a:
   );
 }
 
-const said = (column: Column, rule: string): Rule | undefined => column.rules.find((r) => r.rule === rule);
+const said = (column: Column, rule: string): Rule | undefined =>
+  column.rules.find((r) => r.rule === rule);
 
-const outcome = (column: Column) => (column.accepted ? (column.certain ? "Accepted" : "Accepted, not all checked") : "Refused");
+const outcome = (column: Column) =>
+  column.accepted ? (column.certain ? "Accepted" : "Accepted, not all checked") : "Refused";
 
 function Outcome({ column }: { column: Column }) {
   const tone = column.accepted ? (column.certain ? "text-pass" : "text-warn") : "text-fail";

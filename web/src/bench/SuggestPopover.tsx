@@ -8,7 +8,9 @@ import { useBench } from "./BenchProvider";
 
 const KINDS = { phrase: "Words", blocks: "Letters and digits" } as const;
 
-/** Passwords that the first on the bench may take, drawn at random on the server and kept nowhere. */
+/**
+ * Passwords that the first on the bench may take, drawn at random on the server and kept nowhere.
+ */
 export function SuggestPopover({ place }: { place: string }) {
   const { accounts, policies, circumstances, setCandidate } = useBench();
   const [made, setMade] = useState<Schemas["SuggestionInfo"][]>([]);
@@ -20,9 +22,15 @@ export function SuggestPopover({ place }: { place: string }) {
     suggest(place, { ...(account ? { account } : { policy: policy?.guid ?? "domain" }), previous })
       .then((found) => {
         setMade(found);
-        setError(found.length > 0 ? "" : "Nothing can be drawn: the names of this account leave nothing, or the policy asks for more than any password has.");
+        setError(
+          found.length > 0
+            ? ""
+            : "Nothing can be drawn: the names of this account leave nothing, or the policy asks for more than any password has.",
+        );
       })
-      .catch((reason: unknown) => setError(reason instanceof Error ? reason.message : "Nothing could be drawn."));
+      .catch((reason: unknown) =>
+        setError(reason instanceof Error ? reason.message : "Nothing could be drawn."),
+      );
   };
   return (
     <Drop
@@ -30,11 +38,11 @@ export function SuggestPopover({ place }: { place: string }) {
       label="Suggested passwords"
       className="w-[460px] space-y-2.5"
       onOpenChange={(open) => (open ? draw() : setMade([]))}
-      trigger={
-        <Button>Suggest …</Button>
-      }
+      trigger={<Button>Suggest …</Button>}
     >
-      <h3 className="text-sm">Accepted for {account ?? `anybody under ${policy?.name ?? "the domain policy"}`}</h3>
+      <h3 className="text-sm">
+        Accepted for {account ?? `anybody under ${policy?.name ?? "the domain policy"}`}
+      </h3>
       {error && (
         <Notice tone="fail" role="alert">
           {error}
@@ -44,10 +52,13 @@ export function SuggestPopover({ place }: { place: string }) {
         {made.map((one) => (
           <li key={one.kind}>
             <p className="text-xs text-soft">
-              {KINDS[one.kind]} · {one.bits} bits: one of 2<sup>{one.bits}</sup> that could have come out
+              {KINDS[one.kind]} · {one.bits} bits: one of 2<sup>{one.bits}</sup> that could have
+              come out
             </p>
             <div className="flex items-center gap-1.5">
-              <output className="min-w-0 flex-1 rounded-[5px] border border-line bg-white px-2 py-1 font-mono break-all">{one.text}</output>
+              <output className="min-w-0 flex-1 rounded-[5px] border border-line bg-white px-2 py-1 font-mono break-all">
+                {one.text}
+              </output>
               <Popover.Close asChild>
                 <Button onClick={() => setCandidate(one.text)}>Try it</Button>
               </Popover.Close>

@@ -6,7 +6,11 @@ import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
 import { Word } from "../shared/Word";
 import { TrialState } from "./TrialState";
 
-const WHOM: Record<Schemas["TrialInfo"]["kind"], string> = { account: "", population: "those like ", group: "" };
+const WHOM: Record<Schemas["TrialInfo"]["kind"], string> = {
+  account: "",
+  population: "those like ",
+  group: "",
+};
 
 /** The kept trials and what comes of them in what is shown. */
 export function TrialsFace({ place }: { place: string }) {
@@ -29,8 +33,8 @@ export function TrialsFace({ place }: { place: string }) {
             : data.running > 0
               ? `${data.running} of ${data.trials.length} still running …`
               : data.unmet === 0
-              ? `✓ All ${data.trials.length} are met ${drafting ? "in this draft" : "live"}.`
-              : `✕ ${data.unmet} of ${data.trials.length} not met ${drafting ? "in this draft" : "live"}.`}
+                ? `✓ All ${data.trials.length} are met ${drafting ? "in this draft" : "live"}.`
+                : `✕ ${data.unmet} of ${data.trials.length} not met ${drafting ? "in this draft" : "live"}.`}
         </p>
         {info && (
           <Tick
@@ -40,7 +44,8 @@ export function TrialsFace({ place }: { place: string }) {
           />
         )}
         <span className="ml-auto text-xs text-soft">
-          A <Word of="trial">trial</Word>’s candidate is invented, and stored. It is judged as an operator reset.
+          A <Word of="trial">trial</Word>’s candidate is invented, and stored. It is judged as an
+          operator reset.
         </span>
       </div>
       {error && (
@@ -48,16 +53,30 @@ export function TrialsFace({ place }: { place: string }) {
           {error.message}
         </Notice>
       )}
-      <div tabIndex={0} id="trials" role="group" aria-label="Kept trials" className="min-h-24 flex-1 overflow-auto pb-2">
+      <div
+        tabIndex={0}
+        id="trials"
+        role="group"
+        aria-label="Kept trials"
+        className="min-h-24 flex-1 overflow-auto pb-2"
+      >
         {data.trials.length === 0 ? (
           <p className="grid h-full place-content-center text-center text-soft">
-            Type an invented candidate on the first face and keep it as a trial: it is then run on live and on every draft, before anything is published.
+            Type an invented candidate on the first face and keep it as a trial: it is then run on
+            live and on every draft, before anything is published.
           </p>
         ) : (
           <table aria-label="Trials" className="w-full border-collapse text-left">
             <thead>
               <tr className="border-b border-line text-soft">
-                {["Trial", "Candidate", "On", "Must be", drafting ? "In this draft" : "Live", ""].map((head) => (
+                {[
+                  "Trial",
+                  "Candidate",
+                  "On",
+                  "Must be",
+                  drafting ? "In this draft" : "Live",
+                  "",
+                ].map((head) => (
                   <th key={head} scope="col" className="pr-3 pb-0.5 font-normal">
                     {head || <span className="sr-only">Drop</span>}
                   </th>
@@ -73,7 +92,10 @@ export function TrialsFace({ place }: { place: string }) {
                   <td className="py-0.5 pr-3 font-mono break-all">{trial.candidate}</td>
                   <td className="py-0.5 pr-3">
                     {WHOM[trial.kind]}
-                    {trial.target_name} <span className="text-soft">{trial.accounts !== 1 && trial.accounts.toLocaleString("en")}</span>
+                    {trial.target_name}{" "}
+                    <span className="text-soft">
+                      {trial.accounts !== 1 && trial.accounts.toLocaleString("en")}
+                    </span>
                   </td>
                   <td className="py-0.5 pr-3 whitespace-nowrap">
                     {trial.expected}
@@ -83,7 +105,13 @@ export function TrialsFace({ place }: { place: string }) {
                     <TrialState trial={trial} drafting={drafting} />
                   </td>
                   <td className="py-0.5 text-right">
-                    <Button tone="quiet" className="px-1.5" disabled={drop.isPending} aria-label={`Drop the trial “${trial.title}”`} onClick={() => drop.mutate(trial.id)}>
+                    <Button
+                      tone="quiet"
+                      className="px-1.5"
+                      disabled={drop.isPending}
+                      aria-label={`Drop the trial “${trial.title}”`}
+                      onClick={() => drop.mutate(trial.id)}
+                    >
                       ✕
                     </Button>
                   </td>

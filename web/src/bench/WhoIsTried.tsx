@@ -8,7 +8,10 @@ import { useSamples } from "./useSamples";
 
 const FEW = 3;
 
-/** The accounts and policies on the bench, and where more are found. Where there is room for a few they stand side by side. */
+/**
+ * The accounts and policies on the bench, and where more are found. Where there is room for a few
+ * they stand side by side.
+ */
 export function WhoIsTried({ place }: { place: string }) {
   const { accounts, policies, add, remove } = useBench();
   const samples = useSamples(place);
@@ -16,7 +19,10 @@ export function WhoIsTried({ place }: { place: string }) {
     if (hit.kind === "account") add([hit.name]);
     else if (hit.guid) samples.addPolicy(hit.guid, hit.name);
   };
-  const laid = [...accounts.map((name) => ({ key: name, label: name })), ...policies.map((p) => ({ key: p.guid, label: `anybody under ${p.name}` }))];
+  const laid = [
+    ...accounts.map((name) => ({ key: name, label: name })),
+    ...policies.map((p) => ({ key: p.guid, label: `anybody under ${p.name}` })),
+  ];
   const few = laid.length <= FEW;
   return (
     <>
@@ -30,7 +36,7 @@ export function WhoIsTried({ place }: { place: string }) {
       {laid.length > 0 && (
         <span className={few ? "@min-[1000px]:hidden" : ""}>
           <Drop
-      side="top"
+            side="top"
             label="On the bench"
             className="w-72"
             trigger={<Button className="rounded-full!">{laid.length} on it</Button>}
@@ -66,7 +72,12 @@ function Chip({ label, onRemove }: { label: string; onRemove: () => void }) {
       <span className="truncate" title={label}>
         {label}
       </span>
-      <button type="button" aria-label={`Take ${label} off the bench`} className="ml-auto min-h-6 min-w-6 px-1.5" onClick={onRemove}>
+      <button
+        type="button"
+        aria-label={`Take ${label} off the bench`}
+        className="ml-auto min-h-6 min-w-6 px-1.5"
+        onClick={onRemove}
+      >
         ✕
       </button>
     </li>

@@ -18,7 +18,10 @@ export function useSamples(place: string) {
         .slice(0, 3)
         .map((p) => p.sample);
     },
-    /** One account from each population that a policy governs; where it governs nobody, anybody under it. "domain" is the domain policy. */
+    /**
+     * One account from each population that a policy governs; where it governs nobody, anybody
+     * under it. "domain" is the domain policy.
+     */
     addPolicy: (guid: string, name: string) => {
       const winner = guid === "domain" ? null : guid;
       const found = populations.filter((p) => p.winner === winner).slice(0, MOST);

@@ -29,15 +29,25 @@ interface Answered {
 const WAITS = [1_000, 2_000, 4_000];
 
 /** Whether what went wrong may be right again by itself: then it is asked again. */
-export const passing = (error: Error) => error instanceof ApiError && (error.status === 0 || error.status >= 500);
+export const passing = (error: Error) =>
+  error instanceof ApiError && (error.status === 0 || error.status >= 500);
 
-/** The verdicts in one place on what is being typed; none without a place. An answer that a newer keystroke has overtaken is dropped. */
-export function useVerdicts(place: string | null, candidate: string, circumstances: Circumstances, who: Who): Verdicts {
+/**
+ * The verdicts in one place on what is being typed; none without a place. An answer that a newer
+ * keystroke has overtaken is dropped.
+ */
+export function useVerdicts(
+  place: string | null,
+  candidate: string,
+  circumstances: Circumstances,
+  who: Who,
+): Verdicts {
   const [answered, setAnswered] = useState<Answered>({ question: "", answer: null, error: null });
   const [failures, setFailures] = useState(0);
   // Whatever renews the strata of a place renews the verdicts.
   const renewed = useStrata(place ?? "-", "", place !== null).data;
-  const idle = place === null || candidate === "" || who.accounts.length + who.policies.length === 0;
+  const idle =
+    place === null || candidate === "" || who.accounts.length + who.policies.length === 0;
   const question = JSON.stringify({ candidate, ...who, ...sent(circumstances) });
   useEffect(() => {
     if (idle) return;
@@ -51,7 +61,11 @@ export function useVerdicts(place: string | null, candidate: string, circumstanc
         if (abort.signal.aborted) return;
         const error = reason instanceof Error ? reason : new Error("The trial failed.");
         setAnswered({ question, answer: null, error });
-        if (passing(error)) again = window.setTimeout(() => setFailures((n) => n + 1), WAITS[Math.min(failures, WAITS.length - 1)]);
+        if (passing(error))
+          again = window.setTimeout(
+            () => setFailures((n) => n + 1),
+            WAITS[Math.min(failures, WAITS.length - 1)],
+          );
       });
     let again = 0;
     return () => {
@@ -59,7 +73,9 @@ export function useVerdicts(place: string | null, candidate: string, circumstanc
       window.clearTimeout(again);
     };
   }, [place, question, idle, renewed, failures]);
-  return idle ? NOTHING : { answer: answered.answer, error: answered.error, stale: answered.question !== question };
+  return idle
+    ? NOTHING
+    : { answer: answered.answer, error: answered.error, stale: answered.question !== question };
 }
 
 function sent({ operation, now, passwordSet, earlier }: Circumstances) {
@@ -69,6 +85,8 @@ function sent({ operation, now, passwordSet, earlier }: Circumstances) {
     operation,
     ...(now === "" ? {} : { now }),
     ...(passwordSet === "" ? {} : { password_set: passwordSet }),
-    ...(furthest === 0 ? {} : { previous: Array.from({ length: furthest }, (_, n) => known.get(n + 1) || null) }),
+    ...(furthest === 0
+      ? {}
+      : { previous: Array.from({ length: furthest }, (_, n) => known.get(n + 1) || null) }),
   };
 }

@@ -18,8 +18,18 @@ type Card = Schemas["CardAnswer"];
 /** A policy explained to somebody who is under it: to be shown, tried and printed. */
 export function CardPage() {
   const me = useMe();
-  if (me.isPending) return <WholePage><Loading what="who you are" /></WholePage>;
-  if (me.error) return <WholePage><Failed error={me.error} retry={() => void me.refetch()} /></WholePage>;
+  if (me.isPending)
+    return (
+      <WholePage>
+        <Loading what="who you are" />
+      </WholePage>
+    );
+  if (me.error)
+    return (
+      <WholePage>
+        <Failed error={me.error} retry={() => void me.refetch()} />
+      </WholePage>
+    );
   return me.data.name ? <Loaded /> : <SignIn />;
 }
 
@@ -27,10 +37,22 @@ function Loaded() {
   const { domain = "" } = useParams();
   const [search] = useSearchParams();
   const account = search.get("account");
-  const who: { account?: string; policy?: string } = account ? { account } : { policy: search.get("policy") ?? "domain" };
+  const who: { account?: string; policy?: string } = account
+    ? { account }
+    : { policy: search.get("policy") ?? "domain" };
   const card = useCard(domain, who);
-  if (card.isPending) return <WholePage><Loading what="the policy" /></WholePage>;
-  if (card.error) return <WholePage><Failed error={card.error} retry={() => void card.refetch()} /></WholePage>;
+  if (card.isPending)
+    return (
+      <WholePage>
+        <Loading what="the policy" />
+      </WholePage>
+    );
+  if (card.error)
+    return (
+      <WholePage>
+        <Failed error={card.error} retry={() => void card.refetch()} />
+      </WholePage>
+    );
   return <Sheet place={domain} card={card.data} />;
 }
 
@@ -44,16 +66,27 @@ const RULE_SIGN = {
 function Sheet({ place, card }: { place: string; card: Card }) {
   const [candidate, setCandidate] = useState("");
   const [shown, setShown] = useState(false);
-  const who = { accounts: card.account ? [card.account] : [], policies: card.account ? [] : [card.policy ?? "domain"] };
+  const who = {
+    accounts: card.account ? [card.account] : [],
+    policies: card.account ? [] : [card.policy ?? "domain"],
+  };
   const { answer, stale, error } = useVerdicts(place, candidate, AS_IT_IS, who);
   // A tick belongs to the candidate beside it: while that is asked about, there is none.
   const column = stale ? undefined : answer?.columns[0];
   const ruled = new Map(column?.rules.map((r) => [r.rule, r.status]));
-  useTitle(card.account ? `Card for ${card.account}` : `Card for ${card.policy_name}`, domainOf(place));
-  const back = card.account ? `/${at(place)}/accounts?account=${encodeURIComponent(card.account)}` : `/${at(place)}/strata?policy=${card.policy ?? "domain"}`;
+  useTitle(
+    card.account ? `Card for ${card.account}` : `Card for ${card.policy_name}`,
+    domainOf(place),
+  );
+  const back = card.account
+    ? `/${at(place)}/accounts?account=${encodeURIComponent(card.account)}`
+    : `/${at(place)}/strata?policy=${card.policy ?? "domain"}`;
   return (
     <div className="h-full overflow-y-auto bg-paper print:bg-white">
-      <nav aria-label="Card" className="mx-auto flex max-w-[660px] items-center justify-between px-2 pt-4 pb-2 print:hidden">
+      <nav
+        aria-label="Card"
+        className="mx-auto flex max-w-[660px] items-center justify-between px-2 pt-4 pb-2 print:hidden"
+      >
         <Link to={back} className="underline">
           Back to {card.account ?? card.policy_name}
         </Link>
@@ -65,9 +98,14 @@ function Sheet({ place, card }: { place: string; card: Card }) {
         <header className="mb-5 flex items-center gap-4 border-b border-line pb-4">
           <Mark size={40} />
           <div>
-            <h1 className="text-[24px] leading-7">{card.account ? "Your password" : "Passwords here"}</h1>
+            <h1 className="text-[24px] leading-7">
+              {card.account ? "Your password" : "Passwords here"}
+            </h1>
             <p className="text-soft">
-              {card.account ? `For ${card.display_name || card.account} (${card.account})` : `For everybody under “${card.policy_name}”`}, {domainOf(place)}
+              {card.account
+                ? `For ${card.display_name || card.account} (${card.account})`
+                : `For everybody under “${card.policy_name}”`}
+              , {domainOf(place)}
               {draftOf(place) !== null && " · as a draft would have it, not in force yet"}
             </p>
           </div>
@@ -99,7 +137,10 @@ function Sheet({ place, card }: { place: string; card: Card }) {
             </ul>
           )}
         </section>
-        <section aria-label="Try one" className="mb-5 rounded-md border border-line bg-white p-3.5 print:hidden">
+        <section
+          aria-label="Try one"
+          className="mb-5 rounded-md border border-line bg-white p-3.5 print:hidden"
+        >
           <label htmlFor="card-candidate" className="font-semibold">
             Try one
           </label>
@@ -118,8 +159,15 @@ function Sheet({ place, card }: { place: string; card: Card }) {
               {shown ? "Hide" : "Show"}
             </Button>
           </form>
-          <p role="status" className={`mt-1.5 min-h-[46px] text-sm ${column ? (column.accepted ? "text-pass" : "text-fail") : "text-soft"}`}>
-            {candidate === "" ? "It is checked as you type and kept nowhere. This does not change your password." : column ? column.told : !error && "…"}
+          <p
+            role="status"
+            className={`mt-1.5 min-h-[46px] text-sm ${column ? (column.accepted ? "text-pass" : "text-fail") : "text-soft"}`}
+          >
+            {candidate === ""
+              ? "It is checked as you type and kept nowhere. This does not change your password."
+              : column
+                ? column.told
+                : !error && "…"}
           </p>
           {error && (
             <Notice tone="fail" role="alert">
@@ -130,7 +178,14 @@ function Sheet({ place, card }: { place: string; card: Card }) {
         <Lines title="If it is refused all the same" lines={card.refusals} />
         <Lines
           title="Afterwards"
-          lines={[...(card.expires_at ? [`Your present password lasts until ${letterDay(card.expires_at)}. Then you are asked for a new one when you sign in.`] : []), ...card.later]}
+          lines={[
+            ...(card.expires_at
+              ? [
+                  `Your present password lasts until ${letterDay(card.expires_at)}. Then you are asked for a new one when you sign in.`,
+                ]
+              : []),
+            ...card.later,
+          ]}
         />
       </main>
     </div>

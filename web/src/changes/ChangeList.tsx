@@ -23,22 +23,35 @@ export function ChangeList({ groups, busy, onDrop, onKeep, heading: Heading = "h
           <Heading className="border-b border-ink pb-0.5 text-sm">{group.subject}</Heading>
           <ul>
             {group.changes.map((change, number) => {
-              // An operation of several sentences is taken out as a whole: one button, on its first line.
-              const first = group.changes.findIndex((c) => c.operation === change.operation) === number;
+              // An operation of several sentences is taken out as a whole: one button, on its first
+              // line.
+              const first =
+                group.changes.findIndex((c) => c.operation === change.operation) === number;
               return (
-                <li key={number} className={`grid items-baseline gap-x-3 border-b border-line/60 py-1 ${onDrop ? "grid-cols-[minmax(0,1fr)_auto_28px] tiny:grid-cols-[minmax(0,1fr)_28px]" : ""}`}>
+                <li
+                  key={number}
+                  className={`grid items-baseline gap-x-3 border-b border-line/60 py-1 ${onDrop ? "grid-cols-[minmax(0,1fr)_auto_28px] tiny:grid-cols-[minmax(0,1fr)_28px]" : ""}`}
+                >
                   <span className="min-w-0">
                     {change.text}
                     {(change.before || change.after) && (
                       <span className="break-words">
                         {": "}
-                        {change.before && <del className={`text-soft ${face(change.before)}`}>{change.before}</del>}
+                        {change.before && (
+                          <del className={`text-soft ${face(change.before)}`}>{change.before}</del>
+                        )}
                         {change.before && change.after && " → "}
-                        {change.after && <ins className={`no-underline ${face(change.after)}`}>{change.after}</ins>}
+                        {change.after && (
+                          <ins className={`no-underline ${face(change.after)}`}>{change.after}</ins>
+                        )}
                       </span>
                     )}
                   </span>
-                  {onDrop && <span className="text-xs text-soft tiny:col-span-2 tiny:row-start-2">{change.bites}</span>}
+                  {onDrop && (
+                    <span className="text-xs text-soft tiny:col-span-2 tiny:row-start-2">
+                      {change.bites}
+                    </span>
+                  )}
                   {onDrop && first && (
                     <button
                       type="button"
@@ -53,9 +66,17 @@ export function ChangeList({ groups, busy, onDrop, onKeep, heading: Heading = "h
                   )}
                   {change.conflict && first && (
                     <p className="col-span-full flex flex-wrap items-center gap-2 pt-1 text-fail">
-                      {change.already ? <span className="text-soft">✓ Already so: {change.conflict}</span> : <span>✕ Does not fit live any more: {change.conflict}</span>}
+                      {change.already ? (
+                        <span className="text-soft">✓ Already so: {change.conflict}</span>
+                      ) : (
+                        <span>✕ Does not fit live any more: {change.conflict}</span>
+                      )}
                       {change.can_keep && onKeep && (
-                        <Button className="h-6" disabled={busy} onClick={() => onKeep(change.operation)}>
+                        <Button
+                          className="h-6"
+                          disabled={busy}
+                          onClick={() => onKeep(change.operation)}
+                        >
                           Keep mine
                         </Button>
                       )}

@@ -10,7 +10,11 @@ import { HistoryList } from "./HistoryList";
 
 type View = "draft" | "drafts" | "history";
 
-const TITLES: Record<View, string> = { draft: "This draft", drafts: "Open drafts", history: "History" };
+const TITLES: Record<View, string> = {
+  draft: "This draft",
+  drafts: "Open drafts",
+  history: "History",
+};
 
 /** What is about to change, who looks at it, and what changed before. */
 export function ChangesScreen() {
@@ -18,7 +22,8 @@ export function ChangesScreen() {
   const [chosen, choose] = useUrlState("view");
   const drafts = useDrafts(domain);
   const drafting = draftOf(domain) !== null;
-  const view: View = chosen === "history" ? "history" : drafting && chosen !== "drafts" ? "draft" : "drafts";
+  const view: View =
+    chosen === "history" ? "history" : drafting && chosen !== "drafts" ? "draft" : "drafts";
   useTitle(TITLES[view], "Changes", domainOf(domain));
   const count = drafts.data?.length;
   return (
@@ -31,13 +36,22 @@ export function ChangesScreen() {
           onChange={(next: View) => choose(next === "draft" ? "" : next)}
           choices={[
             ...(drafting ? [{ value: "draft" as const, label: "This draft" }] : []),
-            { value: "drafts" as const, label: count === undefined ? "Open drafts" : `Open drafts ${count}` },
+            {
+              value: "drafts" as const,
+              label: count === undefined ? "Open drafts" : `Open drafts ${count}`,
+            },
             { value: "history" as const, label: "History" },
           ]}
         />
       </div>
       <div className="min-h-0 flex-1">
-        {view === "draft" ? <DraftSheet key={domain} place={domain} /> : view === "drafts" ? <DraftList place={domain} /> : <HistoryList place={domain} />}
+        {view === "draft" ? (
+          <DraftSheet key={domain} place={domain} />
+        ) : view === "drafts" ? (
+          <DraftList place={domain} />
+        ) : (
+          <HistoryList place={domain} />
+        )}
       </div>
     </div>
   );

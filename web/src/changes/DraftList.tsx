@@ -11,7 +11,16 @@ const untitled = (title: string) => title === "";
 export function DraftList({ place }: { place: string }) {
   const drafts = useDrafts(place);
   const open = useOpenDraft(place);
-  const [title, setTitle, forget] = useKept<string>({ place: domainOf(place), about: "new draft", label: "A draft not opened yet", to: `/${at(domainOf(place))}/changes?view=drafts` }, "", untitled);
+  const [title, setTitle, forget] = useKept<string>(
+    {
+      place: domainOf(place),
+      about: "new draft",
+      label: "A draft not opened yet",
+      to: `/${at(domainOf(place))}/changes?view=drafts`,
+    },
+    "",
+    untitled,
+  );
   if (drafts.isPending) return <Loading what="the drafts" />;
   if (drafts.error) return <Failed error={drafts.error} retry={() => void drafts.refetch()} />;
   return (
@@ -42,12 +51,21 @@ export function DraftList({ place }: { place: string }) {
         </Notice>
       )}
       {drafts.data.length === 0 && (
-        <p className="text-soft">No draft is open. Any edit of a policy opens one too: nothing touches live until it is published.</p>
+        <p className="text-soft">
+          No draft is open. Any edit of a policy opens one too: nothing touches live until it is
+          published.
+        </p>
       )}
       <ul>
         {drafts.data.map((draft) => (
-          <li key={draft.id} className="flex flex-wrap items-baseline gap-x-3 border-b border-line py-2">
-            <Link className="font-semibold hover:underline" to={`/${at(placeOf(place, draft.id))}/changes`}>
+          <li
+            key={draft.id}
+            className="flex flex-wrap items-baseline gap-x-3 border-b border-line py-2"
+          >
+            <Link
+              className="font-semibold hover:underline"
+              to={`/${at(placeOf(place, draft.id))}/changes`}
+            >
               {draft.title}
             </Link>
             <span className="text-soft">

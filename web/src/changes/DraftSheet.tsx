@@ -1,6 +1,14 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { changesFile, useCloseDraft, useDraft, useDraftStep, useDropDraft, useDropOperation, useKeepOperation } from "../api/drafts";
+import {
+  changesFile,
+  useCloseDraft,
+  useDraft,
+  useDraftStep,
+  useDropDraft,
+  useDropOperation,
+  useKeepOperation,
+} from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { useRenumber } from "../api/queries";
 import { Beside } from "../app/SidePanel";
@@ -15,7 +23,10 @@ import { at } from "../draft/place";
 
 type Detail = Schemas["DraftDetail"];
 
-/** The draft that is shown: what it does in sentences on the left, whom it hits and how it goes live on the right. */
+/**
+ * The draft that is shown: what it does in sentences on the left, whom it hits and how it goes live
+ * on the right.
+ */
 export function DraftSheet({ place }: { place: string }) {
   const draft = useDraft(place);
   const undo = useDraftStep(place, "undo");
@@ -31,8 +42,16 @@ export function DraftSheet({ place }: { place: string }) {
   if (draft.error) return <Failed error={draft.error} retry={() => void draft.refetch()} />;
   const { data } = draft;
   const { version } = data;
-  const busy = undo.isPending || redo.isPending || drop.isPending || keep.isPending || renumber.isPending;
-  const error = undo.error ?? redo.error ?? drop.error ?? keep.error ?? renumber.error ?? discard.error ?? close.error;
+  const busy =
+    undo.isPending || redo.isPending || drop.isPending || keep.isPending || renumber.isPending;
+  const error =
+    undo.error ??
+    redo.error ??
+    drop.error ??
+    keep.error ??
+    renumber.error ??
+    discard.error ??
+    close.error;
   return (
     <>
       <div tabIndex={-1} className="h-full overflow-y-auto px-4 pb-4 small:px-2">
@@ -44,7 +63,11 @@ export function DraftSheet({ place }: { place: string }) {
           <Button disabled={!data.can_redo || busy} onClick={() => redo.mutate({ version })}>
             Redo
           </Button>
-          <Button disabled={busy} onClick={() => renumber.mutate(null)} title="Numbers 10, 20, 30 … in the same order: nobody's policy changes">
+          <Button
+            disabled={busy}
+            onClick={() => renumber.mutate(null)}
+            title="Numbers 10, 20, 30 … in the same order: nobody's policy changes"
+          >
             Renumber with gaps
           </Button>
           <a
@@ -54,28 +77,40 @@ export function DraftSheet({ place }: { place: string }) {
           >
             Export as LDIF
           </a>
-          <Button tone="danger" className="ml-auto" aria-expanded={asked} onClick={() => setAsked(!asked)}>
+          <Button
+            tone="danger"
+            className="ml-auto"
+            aria-expanded={asked}
+            onClick={() => setAsked(!asked)}
+          >
             Drop the draft
           </Button>
         </div>
         {!data.all_there && <LeftOut left={data.left_out} />}
         {data.all_there && (
           <div className="mb-3">
-          <Notice tone="plain" role="status">
-            <p className="mb-1.5">
-              <span className="text-pass">✓ All of this is already so.</span> The domain holds everything this draft wants: nothing is left to publish.
-            </p>
-            <Button tone="main" disabled={close.isPending} onClick={() => close.mutate(version)}>
-              Close the draft
-            </Button>
-          </Notice>
+            <Notice tone="plain" role="status">
+              <p className="mb-1.5">
+                <span className="text-pass">✓ All of this is already so.</span> The domain holds
+                everything this draft wants: nothing is left to publish.
+              </p>
+              <Button tone="main" disabled={close.isPending} onClick={() => close.mutate(version)}>
+                Close the draft
+              </Button>
+            </Notice>
           </div>
         )}
         {asked && (
           <Notice tone="fail">
-            <p className="mb-1.5">Drop “{data.title}” with all its changes? Live stays as it is. This cannot be undone.</p>
+            <p className="mb-1.5">
+              Drop “{data.title}” with all its changes? Live stays as it is. This cannot be undone.
+            </p>
             <div className="flex gap-2">
-              <Button tone="danger" disabled={discard.isPending} onClick={() => discard.mutate(version)}>
+              <Button
+                tone="danger"
+                disabled={discard.isPending}
+                onClick={() => discard.mutate(version)}
+              >
                 Drop it for good
               </Button>
               <Button onClick={() => setAsked(false)}>Keep it</Button>
@@ -105,15 +140,18 @@ export function DraftSheet({ place }: { place: string }) {
           />
         )}
         {data.what_ifs > 0 && (
-          <Notice>What-ifs count in every screen while this draft is shown. Publishing leaves accounts and groups as they are.</Notice>
+          <Notice>
+            What-ifs count in every screen while this draft is shown. Publishing leaves accounts and
+            groups as they are.
+          </Notice>
         )}
-      <Beside>
-        <div className="space-y-3 px-4 py-3 small:px-0">
-          <ImpactPanel place={place} />
-          <TrialsPanel place={place} />
-          <PublishPanel place={place} draft={data} words={words} />
-        </div>
-      </Beside>
+        <Beside>
+          <div className="space-y-3 px-4 py-3 small:px-0">
+            <ImpactPanel place={place} />
+            <TrialsPanel place={place} />
+            <PublishPanel place={place} draft={data} words={words} />
+          </div>
+        </Beside>
       </div>
     </>
   );
@@ -150,7 +188,12 @@ function WordFields({ draft, words }: { draft: Detail; words: Words }) {
         onBlur={save}
       />
       <p className="col-start-2 text-xs text-soft">
-        Begun by {draft.author}, last changed by {draft.changed_by}. {words.unsaved ? (words.busy ? "Saving …" : "Not saved yet.") : "The address of this page shows it to others."}
+        Begun by {draft.author}, last changed by {draft.changed_by}.{" "}
+        {words.unsaved
+          ? words.busy
+            ? "Saving …"
+            : "Not saved yet."
+          : "The address of this page shows it to others."}
       </p>
       {words.error && (
         <div className="col-span-2">
@@ -169,7 +212,8 @@ function LeftOut({ left }: { left: Detail["left_out"] }) {
   return (
     <details className="mb-2 border-l-[3px] border-warn bg-warnbg px-2.5 py-1 text-sm">
       <summary className="cursor-pointer">
-        △ The LDIF file leaves out {plural(left.length, "change")} of this draft; it says so at its top.
+        △ The LDIF file leaves out {plural(left.length, "change")} of this draft; it says so at its
+        top.
       </summary>
       <ul className="max-h-40 overflow-y-auto pt-1">
         {left.map((one) => (

@@ -11,14 +11,19 @@ import { ChangeList } from "./ChangeList";
 
 type Point = Schemas["PointInfo"];
 
-/** Every load and publish: who, when, why and what; a publish can be taken back by a draft; any two points compared. */
+/**
+ * Every load and publish: who, when, why and what; a publish can be taken back by a draft; any two
+ * points compared.
+ */
 export function HistoryList({ place }: { place: string }) {
   const history = useHistory(place);
   const takeBack = useTakeBack(place);
   if (history.isPending) return <Loading what="the history" />;
   if (history.error) return <Failed error={history.error} retry={() => void history.refetch()} />;
   // The latest that can be taken back, once it is known to be the latest.
-  const undoable = history.isFetching ? undefined : history.data.find((point) => point.can_undo)?.id;
+  const undoable = history.isFetching
+    ? undefined
+    : history.data.find((point) => point.can_undo)?.id;
   return (
     <>
       <div className="h-full overflow-y-auto px-4 pb-4 small:px-2">
@@ -27,7 +32,9 @@ export function HistoryList({ place }: { place: string }) {
             {takeBack.error.message}
           </Notice>
         )}
-        {history.data.length === 0 && <p className="text-soft">Nothing yet: the next load or publish is the first entry.</p>}
+        {history.data.length === 0 && (
+          <p className="text-soft">Nothing yet: the next load or publish is the first entry.</p>
+        )}
         <ol>
           {history.data.map((point) => (
             <li key={point.id} className="border-b border-line py-2">
@@ -68,11 +75,11 @@ export function HistoryList({ place }: { place: string }) {
             </li>
           ))}
         </ol>
-      <Beside>
-        <div className="px-4 py-3 small:px-0">
-          <Compare place={place} points={history.data} />
-        </div>
-      </Beside>
+        <Beside>
+          <div className="px-4 py-3 small:px-0">
+            <Compare place={place} points={history.data} />
+          </div>
+        </Beside>
       </div>
     </>
   );
@@ -82,11 +89,19 @@ function Compare({ place, points }: { place: string; points: Point[] }) {
   const [before, setBefore] = useState<number | null>(points[1]?.id ?? null);
   const [after, setAfter] = useState<number | null>(points[0]?.id ?? null);
   const comparison = useComparison(place, before, after);
-  if (points.length < 2) return <p className="text-soft">Two points of history can be compared here once there are two.</p>;
+  if (points.length < 2)
+    return (
+      <p className="text-soft">Two points of history can be compared here once there are two.</p>
+    );
   const select = (label: string, value: number | null, set: (id: number) => void) => (
     <label className="grid grid-cols-[44px_minmax(0,1fr)] items-center gap-2">
       {label}
-      <select title={points.find((p) => p.id === value)?.title} className="h-7 min-w-0 rounded-[5px] border border-edge px-1.5" value={value ?? ""} onChange={(event) => set(Number(event.target.value))}>
+      <select
+        title={points.find((p) => p.id === value)?.title}
+        className="h-7 min-w-0 rounded-[5px] border border-edge px-1.5"
+        value={value ?? ""}
+        onChange={(event) => set(Number(event.target.value))}
+      >
         {points.map((p) => (
           <option key={p.id} value={p.id}>
             {p.title} ({momentText(p.at)})
@@ -101,9 +116,17 @@ function Compare({ place, points }: { place: string; points: Point[] }) {
       {select("From", before, setBefore)}
       {select("To", after, setAfter)}
       {before === after && <p className="text-soft">Choose two different points.</p>}
-      {comparison.error && <Failed error={comparison.error} retry={() => void comparison.refetch()} />}
+      {comparison.error && (
+        <Failed error={comparison.error} retry={() => void comparison.refetch()} />
+      )}
       {comparison.isFetching && <Loading what="both points" />}
-      {comparison.data && before !== after && (comparison.data.groups.length ? <ChangeList groups={comparison.data.groups} /> : <p>✓ The policies are the same at both points.</p>)}
+      {comparison.data &&
+        before !== after &&
+        (comparison.data.groups.length ? (
+          <ChangeList groups={comparison.data.groups} />
+        ) : (
+          <p>✓ The policies are the same at both points.</p>
+        ))}
     </section>
   );
 }

@@ -12,7 +12,15 @@ import { plural } from "../shared/span";
 import { useAfterWords, type Words } from "./useWords";
 
 /** Review by a second person, and the one deliberate step that makes the draft live. */
-export function PublishPanel({ place, draft, words }: { place: string; draft: Schemas["DraftDetail"]; words: Words }) {
+export function PublishPanel({
+  place,
+  draft,
+  words,
+}: {
+  place: string;
+  draft: Schemas["DraftDetail"];
+  words: Words;
+}) {
   const me = useMe();
   const trials = useTrials(place).data;
   const approve = useDraftStep(place, "approve");
@@ -35,8 +43,8 @@ export function PublishPanel({ place, draft, words }: { place: string; draft: Sc
           : trials?.required && trials.running > 0
             ? "The trials are still being run on all accounts."
             : trials?.required && trials.unmet > 0
-            ? `This domain wants all trials met before publishing; ${plural(trials.unmet, "trial")} of ${trials.trials.length} ${trials.unmet === 1 ? "is" : "are"} not.`
-            : "";
+              ? `This domain wants all trials met before publishing; ${plural(trials.unmet, "trial")} of ${trials.trials.length} ${trials.unmet === 1 ? "is" : "are"} not.`
+              : "";
   const error = after.error;
   return (
     <section aria-label="Review and publish" className="space-y-2 border-t border-line pt-2">
@@ -44,7 +52,8 @@ export function PublishPanel({ place, draft, words }: { place: string; draft: Sc
       <p>
         {draft.approved_by ? (
           <>
-            <span className="text-pass">✓ Approved by {draft.approved_by}.</span> Any change to the draft ends the approval.
+            <span className="text-pass">✓ Approved by {draft.approved_by}.</span> Any change to the
+            draft ends the approval.
           </>
         ) : draft.approval_required ? (
           "Not approved yet. This domain wants a second person to approve."
@@ -61,7 +70,8 @@ export function PublishPanel({ place, draft, words }: { place: string; draft: Sc
       {asked && !hindrance ? (
         <Notice tone="warn">
           <p className="mb-1.5">
-            Publish {plural(publishable, "change")} to live at once? History keeps it and can take it back.
+            Publish {plural(publishable, "change")} to live at once? History keeps it and can take
+            it back.
           </p>
           {unsaved.length > 0 && (
             <p className="mb-1.5">
@@ -78,7 +88,11 @@ export function PublishPanel({ place, draft, words }: { place: string; draft: Sc
             </p>
           )}
           <div className="flex gap-2">
-            <Button autoFocus tone="main" disabled={after.busy} onClick={() => {
+            <Button
+              autoFocus
+              tone="main"
+              disabled={after.busy}
+              onClick={() => {
                 const focus = focusAfterwards();
                 after.run(() =>
                   publish.mutateAsync(draft.version).then(() => {
@@ -86,7 +100,8 @@ export function PublishPanel({ place, draft, words }: { place: string; draft: Sc
                     focus.on("take-back");
                   }),
                 );
-              }}>
+              }}
+            >
               {after.busy ? "Publishing …" : "Publish now"}
             </Button>
             <Button

@@ -39,7 +39,11 @@ export function TrialsPanel({ place }: { place: string }) {
             </li>
           ))}
       </ul>
-      {unmet > 0 && !required && <p className="text-xs text-soft">Publishing does not wait for them; the bench can make it.</p>}
+      {unmet > 0 && !required && (
+        <p className="text-xs text-soft">
+          Publishing does not wait for them; the bench can make it.
+        </p>
+      )}
     </section>
   );
 }

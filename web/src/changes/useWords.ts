@@ -13,10 +13,17 @@ interface Typed {
 const untyped = (typed: Typed) => typed.title === undefined && typed.reason === undefined;
 const NOTHING: Typed = {};
 
-/** Title and reason of a draft as they are typed. They are saved when a field is left, and before anything is done with the draft. */
+/**
+ * Title and reason of a draft as they are typed. They are saved when a field is left, and before
+ * anything is done with the draft.
+ */
 export function useWords(place: string, draft: Schemas["DraftDetail"] | undefined) {
   const about = "words";
-  const [typed, setTyped, forget] = useKept<Typed>({ place, about, label: "Title and reason of the draft", to: `/${at(place)}/changes` }, NOTHING, untyped);
+  const [typed, setTyped, forget] = useKept<Typed>(
+    { place, about, label: "Title and reason of the draft", to: `/${at(place)}/changes` },
+    NOTHING,
+    untyped,
+  );
   const describe = useDescribeDraft(place);
   const saving = useRef<Promise<unknown> | null>(null);
   const title = typed.title ?? draft?.title ?? "";
@@ -26,8 +33,13 @@ export function useWords(place: string, draft: Schemas["DraftDetail"] | undefine
     if (!draft) return;
     const now = keptValue<Typed>(place, about);
     if (now === undefined) return;
-    const body = { version: draft.version, title: (now.title ?? "").trim() || draft.title, reason: now.reason ?? draft.reason };
-    if (body.title !== draft.title || body.reason !== draft.reason) await describe.mutateAsync(body);
+    const body = {
+      version: draft.version,
+      title: (now.title ?? "").trim() || draft.title,
+      reason: now.reason ?? draft.reason,
+    };
+    if (body.title !== draft.title || body.reason !== draft.reason)
+      await describe.mutateAsync(body);
     // What was typed on meanwhile is still to be saved.
     if (keptValue(place, about) === now) forget();
   };
@@ -51,7 +63,9 @@ export function useWords(place: string, draft: Schemas["DraftDetail"] | undefine
 
 export type Words = ReturnType<typeof useWords>;
 
-/** Something done with a draft once its words are saved: that it is under way, and what came of it. */
+/**
+ * Something done with a draft once its words are saved: that it is under way, and what came of it.
+ */
 export function useAfterWords(words: Words) {
   const [error, setError] = useState<Error | null>(null);
   const [busy, setBusy] = useState(false);
@@ -61,7 +75,9 @@ export function useAfterWords(words: Words) {
     void words
       .flush()
       .then(act)
-      .catch((reason: unknown) => setError(reason instanceof Error ? reason : new Error("It did not work.")))
+      .catch((reason: unknown) =>
+        setError(reason instanceof Error ? reason : new Error("It did not work.")),
+      )
       .finally(() => setBusy(false));
   };
   return { run, busy, error };

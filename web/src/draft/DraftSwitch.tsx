@@ -25,11 +25,17 @@ export function DraftSwitch({ domain }: { domain: string }) {
       {draft ? (
         <Link to={`/${at(domain)}/changes`} className="truncate underline" title={draft.title}>
           {draft.title}: {plural(draft.changes, "change")}
-          {draft.conflicts > 0 && <span className="text-fail"> · ✕ {plural(draft.conflicts, "conflict")}</span>}
+          {draft.conflicts > 0 && (
+            <span className="text-fail"> · ✕ {plural(draft.conflicts, "conflict")}</span>
+          )}
         </Link>
       ) : (
         shown === null &&
-        (drafts.data?.length ?? 0) > 0 && <span className="truncate text-soft small:hidden">{plural(drafts.data?.length ?? 0, "open draft")}</span>
+        (drafts.data?.length ?? 0) > 0 && (
+          <span className="truncate text-soft small:hidden">
+            {plural(drafts.data?.length ?? 0, "open draft")}
+          </span>
+        )
       )}
     </div>
   );

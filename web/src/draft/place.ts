@@ -1,4 +1,5 @@
-// Where one is: a domain as it is, or as a draft would make it. The place stands in the address, so that it can be linked to.
+// Where one is: a domain as it is, or as a draft would make it. The place stands in the address, so
+// that it can be linked to.
 import { useCallback } from "react";
 import { useNavigate } from "react-router";
 import { call, type Schemas } from "../api/client";
@@ -16,7 +17,8 @@ export const draftOf = (place: string): number | null => {
 /** A place as one part of an address, whatever the domain is called. */
 export const at = (place: string) => encodeURIComponent(place);
 
-export const placeOf = (domain: string, draft: number | null) => (draft === null ? domainOf(domain) : `${domainOf(domain)}${MARK}${draft}`);
+export const placeOf = (domain: string, draft: number | null) =>
+  draft === null ? domainOf(domain) : `${domainOf(domain)}${MARK}${draft}`;
 
 const memory = (domain: string) => `draft:${domainOf(domain)}`;
 
@@ -28,7 +30,10 @@ export function lastDraft(domain: string): number | null {
 export function useDraftPlace(place: string) {
   const navigate = useNavigate();
 
-  /** Go to the same screen in another place of the domain; with `anew` to how it is at first, or to one of its views. */
+  /**
+   * Go to the same screen in another place of the domain; with `anew` to how it is at first, or to
+   * one of its views.
+   */
   const show = useCallback(
     (next: string, anew = false, view = "") => {
       const draft = draftOf(next);
@@ -37,7 +42,10 @@ export function useDraftPlace(place: string) {
       // Where one is by now: an answer may come after one has gone on to another screen.
       const { pathname, search } = window.location;
       const rest = pathname.split("/").slice(2).join("/");
-      void navigate(`/${at(next)}/${rest}${anew ? view && `?${new URLSearchParams({ view })}` : search}`, { replace: draftOf(place) === null && draft !== null });
+      void navigate(
+        `/${at(next)}/${rest}${anew ? view && `?${new URLSearchParams({ view })}` : search}`,
+        { replace: draftOf(place) === null && draft !== null },
+      );
     },
     [navigate, place],
   );

@@ -2,7 +2,10 @@ import { useNavigate } from "react-router";
 import { useDrafts } from "../api/drafts";
 import { at, domainOf, draftOf, lastDraft, placeOf, useDraftPlace } from "./place";
 
-/** Between live and the draft shown last, or the one changed last. Without any draft it leads to where one is opened. */
+/**
+ * Between live and the draft shown last, or the one changed last. Without any draft it leads to
+ * where one is opened.
+ */
 export function useToggleDraft(place: string) {
   const drafts = useDrafts(place);
   const navigate = useNavigate();

@@ -4,7 +4,10 @@ import { draftOf } from "./place";
 
 const TYPING = "input, textarea, select, [contenteditable=true]";
 
-/** Ctrl+Z takes back the last change of the draft that is shown, Ctrl+Shift+Z or Ctrl+Y brings it again. */
+/**
+ * Ctrl+Z takes back the last change of the draft that is shown, Ctrl+Shift+Z or Ctrl+Y brings it
+ * again.
+ */
 export function useUndoKeys(place: string) {
   const draft = useDraft(place);
   const undo = useDraftStep(place, "undo");
@@ -26,7 +29,9 @@ export function useUndoKeys(place: string) {
       queue.current = queue.current.then(async () => {
         const now = known.current;
         if (!now || !(again ? now.can_redo : now.can_undo)) return;
-        known.current = await (again ? redo : undo).mutateAsync({ version: now.version }).catch(() => now);
+        known.current = await (again ? redo : undo)
+          .mutateAsync({ version: now.version })
+          .catch(() => now);
       });
     };
     window.addEventListener("keydown", onKey);

@@ -2,7 +2,13 @@ import { spanText } from "../shared/span";
 import type { Value } from "./edits";
 
 /** The life of a password as a bar: too young to change, free to change, expired. */
-export function AgeBar({ settings, bedrock }: { settings: Record<string, Value>; bedrock: number | null }) {
+export function AgeBar({
+  settings,
+  bedrock,
+}: {
+  settings: Record<string, Value>;
+  bedrock: number | null;
+}) {
   const low = (settings.min_age as number) || 0;
   const high = settings.max_age as number | null;
   const end = high === null || high === 0 ? null : high;
@@ -11,10 +17,22 @@ export function AgeBar({ settings, bedrock }: { settings: Record<string, Value>;
   return (
     <div aria-hidden className="relative mt-2 h-8 text-[11px] text-soft">
       <div className="absolute inset-x-0 top-1 h-2 rounded-full bg-[#e3dccd]" />
-      <div className="absolute top-1 h-2 rounded-full bg-[#6b7f94]" style={{ left: x(low), right: end === null ? 0 : `calc(100% - ${x(end)})` }} />
-      {bedrock !== null && bedrock > 0 && <div className="absolute top-0 h-4 border-l-2 border-dotted border-ink" style={{ left: x(bedrock) }} />}
-      <span className="absolute top-[18px] left-0">{low > 0 ? `changeable after ${spanText(low)}` : "changeable at once"}</span>
-      <span className="absolute top-[18px] right-0">{end === null ? "never expires" : `expires after ${spanText(end)}`}</span>
+      <div
+        className="absolute top-1 h-2 rounded-full bg-[#6b7f94]"
+        style={{ left: x(low), right: end === null ? 0 : `calc(100% - ${x(end)})` }}
+      />
+      {bedrock !== null && bedrock > 0 && (
+        <div
+          className="absolute top-0 h-4 border-l-2 border-dotted border-ink"
+          style={{ left: x(bedrock) }}
+        />
+      )}
+      <span className="absolute top-[18px] left-0">
+        {low > 0 ? `changeable after ${spanText(low)}` : "changeable at once"}
+      </span>
+      <span className="absolute top-[18px] right-0">
+        {end === null ? "never expires" : `expires after ${spanText(end)}`}
+      </span>
     </div>
   );
 }

@@ -4,15 +4,30 @@ import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
 import { Button, Failed, Loading } from "../shared/controls";
 
-/** The same thing as the directory holds it: names and raw values, to be compared with what other tools show. */
-export function Attributes({ domain, kind, name }: { domain: string; kind: "policies" | "accounts"; name: string }) {
+/**
+ * The same thing as the directory holds it: names and raw values, to be compared with what other
+ * tools show.
+ */
+export function Attributes({
+  domain,
+  kind,
+  name,
+}: {
+  domain: string;
+  kind: "policies" | "accounts";
+  name: string;
+}) {
   const [open, setOpen] = useState(false);
   const attributes = useAttributes(domain, kind, name, open);
   return (
     <details className="unprinted" onToggle={(event) => setOpen(event.currentTarget.open)}>
-      <summary className="cursor-pointer border-b border-line pb-0.5 font-head text-sm font-semibold">As attributes</summary>
+      <summary className="cursor-pointer border-b border-line pb-0.5 font-head text-sm font-semibold">
+        As attributes
+      </summary>
       {open && attributes.isPending && <Loading what="the attributes" />}
-      {attributes.error && <Failed error={attributes.error} retry={() => void attributes.refetch()} />}
+      {attributes.error && (
+        <Failed error={attributes.error} retry={() => void attributes.refetch()} />
+      )}
       {attributes.data && (
         <>
           <dl className="pt-1">
@@ -49,4 +64,5 @@ export function Attributes({ domain, kind, name }: { domain: string; kind: "poli
 }
 
 /** One attribute and value a line, as LDIF has them. */
-const lines = (attributes: Schemas["AttributeInfo"][]) => attributes.flatMap((one) => one.values.map((value) => `${one.name}: ${value}`)).join("\n");
+const lines = (attributes: Schemas["AttributeInfo"][]) =>
+  attributes.flatMap((one) => one.values.map((value) => `${one.name}: ${value}`)).join("\n");

@@ -17,7 +17,15 @@ import { SourceSheet } from "./SourceSheet";
 import { at } from "../draft/place";
 
 /** The domain policy and the group policy objects that write it. */
-export function BedrockPanel({ domain, strata, onClose }: { domain: string; strata: Schemas["Strata"]; onClose: () => void }) {
+export function BedrockPanel({
+  domain,
+  strata,
+  onClose,
+}: {
+  domain: string;
+  strata: Schemas["Strata"];
+  onClose: () => void;
+}) {
   const { bedrock } = strata;
   const root = bedrock.sources.filter((s) => s.at_root);
   const elsewhere = bedrock.sources.filter((s) => !s.at_root);
@@ -25,25 +33,42 @@ export function BedrockPanel({ domain, strata, onClose }: { domain: string; stra
   const open = bedrock.sources.find((s) => s.gpo === shown);
   return (
     <div>
-      <PanelHead mark={null} title="Bedrock: domain policy" detail={`Holds for ${plural(bedrock.governed, "account")}`} onClose={onClose} />
+      <PanelHead
+        mark={null}
+        title="Bedrock: domain policy"
+        detail={`Holds for ${plural(bedrock.governed, "account")}`}
+        onClose={onClose}
+      />
       <div className="space-y-4 px-4 pb-4">
         {open ? (
-          <SourceSheet key={open.gpo + open.container} domain={domain} source={open} bedrock={bedrock.settings} count={root.length} onBack={() => setShown("")} />
+          <SourceSheet
+            key={open.gpo + open.container}
+            domain={domain}
+            source={open}
+            bedrock={bedrock.settings}
+            count={root.length}
+            onBack={() => setShown("")}
+          />
         ) : (
           <>
             <PolicyOnBench place={domain} guid="domain" name="the domain policy" />
             {bedrock.origins.length > 0 ? (
               <>
                 <p className="text-xs text-soft">
-                  These values are written by the sources at the domain root: for each setting the first one that says something. Open a source to
-                  change what it says.
+                  These values are written by the sources at the domain root: for each setting the
+                  first one that says something. Open a source to change what it says.
                 </p>
                 <Origins origins={bedrock.origins} onOpen={setShown} />
               </>
             ) : (
               <BedrockSheet domain={domain} bedrock={bedrock} />
             )}
-            <Sources title="Written from, first one first" empty="No group policy object at the domain root was read." sources={root} onOpen={setShown}>
+            <Sources
+              title="Written from, first one first"
+              empty="No group policy object at the domain root was read."
+              sources={root}
+              onOpen={setShown}
+            >
               {bedrock.origins.length > 0
                 ? "Enforced links come first, then link order 1, 2, 3 …"
                 : "Setting by setting, the first of these that says something wins. What each one says stands in its template: read it in on Sources."}
@@ -51,7 +76,8 @@ export function BedrockPanel({ domain, strata, onClose }: { domain: string; stra
             <Attributes domain={domain} kind="policies" name="domain" />
             {elsewhere.length > 0 && (
               <Sources title="Linked elsewhere" sources={elsewhere} empty="" onOpen={setShown}>
-                Account settings in these govern only the local accounts of computers below; they never change what a domain account gets.
+                Account settings in these govern only the local accounts of computers below; they
+                never change what a domain account gets.
               </Sources>
             )}
           </>
@@ -65,18 +91,32 @@ export function BedrockPanel({ domain, strata, onClose }: { domain: string; stra
 function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["Bedrock"] }) {
   const catalogue = useCatalogue();
   const save = useEditBedrock(domain);
-  const work = { place: domain, about: "bedrock", label: "Domain policy", to: `/${at(domain)}/strata?policy=domain` };
+  const work = {
+    place: domain,
+    about: "bedrock",
+    label: "Domain policy",
+    to: `/${at(domain)}/strata?policy=domain`,
+  };
   const [edits, setEdits, forget] = useKept<Edits>(work, NO_EDITS, unedited);
   const [round, setRound] = useState(0);
-  const changed = Object.fromEntries(Object.entries(edits.settings).filter(([key, value]) => bedrock.settings[key] !== value));
+  const changed = Object.fromEntries(
+    Object.entries(edits.settings).filter(([key, value]) => bedrock.settings[key] !== value),
+  );
   const dirty = Object.keys(changed).length > 0;
-  const weighed = useWeighedEdit(domain, dirty ? { policy: "domain", settings: changed } : null).data;
-  if (catalogue.error) return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
+  const weighed = useWeighedEdit(
+    domain,
+    dirty ? { policy: "domain", settings: changed } : null,
+  ).data;
+  if (catalogue.error)
+    return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
   if (catalogue.isPending) return <Loading what="the settings" />;
   const unreadable = Object.values(edits.unreadable ?? {}).some(Boolean);
   const refused = save.error instanceof ApiError ? save.error : null;
-  const errors: Record<string, string> = Object.fromEntries((refused?.fields ?? []).map((f) => [f.field, f.message]));
-  for (const [key, message] of Object.entries(edits.unreadable ?? {})) if (message) errors[key] = message;
+  const errors: Record<string, string> = Object.fromEntries(
+    (refused?.fields ?? []).map((f) => [f.field, f.message]),
+  );
+  for (const [key, message] of Object.entries(edits.unreadable ?? {}))
+    if (message) errors[key] = message;
   const reset = () => {
     forget();
     setRound((n) => n + 1);
@@ -90,18 +130,21 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
         event.preventDefault();
         if (unreadable) return;
         const focus = focusAfterwards();
-        void save.mutateAsync(changed).then(
-          ({ place }) => {
-            if (settleKept(work, edits, place)) reset();
-            announce("Saved to the draft.");
-          },
-          focus.onRefused,
-        );
+        void save.mutateAsync(changed).then(({ place }) => {
+          if (settleKept(work, edits, place)) reset();
+          announce("Saved to the draft.");
+        }, focus.onRefused);
       }}
     >
       <SettingsSheet
         key={round}
-        policy={{ settings: bedrock.settings, problems: bedrock.problems, live: bedrock.live ? { name: "", precedence: 0, settings: bedrock.live, links: [] } : null }}
+        policy={{
+          settings: bedrock.settings,
+          problems: bedrock.problems,
+          live: bedrock.live
+            ? { name: "", precedence: 0, settings: bedrock.live, links: [] }
+            : null,
+        }}
         weighed={dirty ? weighed : undefined}
         catalogue={catalogue.data}
         edits={edits}
@@ -146,11 +189,19 @@ function Sources({ title, sources, empty, onOpen, children }: SourcesProps) {
         {sources.map((s) => (
           <li key={s.container + s.name} className="flex gap-2 border-b border-line/60 py-1">
             <span className="font-mono">{s.order}</span>
-            <button type="button" className="truncate text-left underline" onClick={() => onOpen(s.gpo)}>
+            <button
+              type="button"
+              className="truncate text-left underline"
+              onClick={() => onOpen(s.gpo)}
+            >
               {s.name}
             </button>
             <span className="ml-auto shrink-0 text-xs text-soft">
-              {s.at_root ? [s.enforced && "enforced", s.disabled && "switched off"].filter(Boolean).join(", ") : s.container.split(",")[0]}
+              {s.at_root
+                ? [s.enforced && "enforced", s.disabled && "switched off"]
+                    .filter(Boolean)
+                    .join(", ")
+                : s.container.split(",")[0]}
             </span>
           </li>
         ))}

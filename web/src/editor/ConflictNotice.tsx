@@ -12,12 +12,26 @@ interface Props {
 }
 
 /** Somebody else was faster: both sides, and a choice. */
-export function ConflictNotice({ stored, message, edits, catalogue, onKeepMine, onTakeTheirs }: Props) {
+export function ConflictNotice({
+  stored,
+  message,
+  edits,
+  catalogue,
+  onKeepMine,
+  onTakeTheirs,
+}: Props) {
   const { body } = changesOf(stored, edits);
   const mine = (body.settings ?? {}) as Record<string, Value>;
-  const rows = catalogue.filter((s) => s.key in mine).map((s) => [s.label, valueText(s, stored.settings[s.key] as Value), valueText(s, mine[s.key])]);
+  const rows = catalogue
+    .filter((s) => s.key in mine)
+    .map((s) => [
+      s.label,
+      valueText(s, stored.settings[s.key] as Value),
+      valueText(s, mine[s.key]),
+    ]);
   if (body.name) rows.unshift(["Name", stored.name, body.name]);
-  if (body.precedence) rows.unshift(["Precedence", String(stored.precedence), String(body.precedence)]);
+  if (body.precedence)
+    rows.unshift(["Precedence", String(stored.precedence), String(body.precedence)]);
   return (
     <Notice tone="fail" role="alert">
       <p className="mb-1.5">{message}</p>

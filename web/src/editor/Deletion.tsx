@@ -6,7 +6,17 @@ import { Button, Notice } from "../shared/controls";
 import { plural } from "../shared/span";
 
 /** The guard against deletion, and deletion itself once the guard is lifted. */
-export function Deletion({ domain, policy, locked, onGone }: { domain: string; policy: Schemas["PolicyDetail"]; locked: boolean; onGone: () => void }) {
+export function Deletion({
+  domain,
+  policy,
+  locked,
+  onGone,
+}: {
+  domain: string;
+  policy: Schemas["PolicyDetail"];
+  locked: boolean;
+  onGone: () => void;
+}) {
   const [asked, setAsked] = useState(false);
   const edit = useEditPolicy(domain, policy.guid);
   const remove = useDeletePolicy(domain, policy.guid);
@@ -27,7 +37,13 @@ export function Deletion({ domain, policy, locked, onGone }: { domain: string; p
           <Switch.Thumb className="block h-3 w-3 translate-x-[3px] rounded-full bg-edge data-[state=checked]:translate-x-[15px] data-[state=checked]:bg-white" />
         </Switch.Root>
         <label htmlFor="guarded">Guarded against deletion</label>
-        <Button tone="danger" className="ml-auto h-6" disabled={policy.guarded || locked || asked} onClick={() => setAsked(true)} title={policy.guarded ? "Lift the guard first" : undefined}>
+        <Button
+          tone="danger"
+          className="ml-auto h-6"
+          disabled={policy.guarded || locked || asked}
+          onClick={() => setAsked(true)}
+          title={policy.guarded ? "Lift the guard first" : undefined}
+        >
           Delete
         </Button>
       </div>
@@ -40,7 +56,11 @@ export function Deletion({ domain, policy, locked, onGone }: { domain: string; p
               : "It governs nobody, so no account changes."}
           </p>
           <div className="flex gap-2">
-            <Button tone="danger" disabled={remove.isPending} onClick={() => remove.mutate(policy.version, { onSuccess: onGone })}>
+            <Button
+              tone="danger"
+              disabled={remove.isPending}
+              onClick={() => remove.mutate(policy.version, { onSuccess: onGone })}
+            >
               Delete {policy.name}
             </Button>
             <Button onClick={() => setAsked(false)}>Keep it</Button>

@@ -19,7 +19,12 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
     <section aria-label="Linked to">
       <div className="mb-0.5 flex items-center justify-between border-b border-line pb-0.5">
         <h3 className="text-sm">Linked to</h3>
-        <Button id="add-link" className="h-6" onClick={() => setAdding(!adding)} aria-expanded={adding}>
+        <Button
+          id="add-link"
+          className="h-6"
+          onClick={() => setAdding(!adding)}
+          aria-expanded={adding}
+        >
           + Link
         </Button>
       </div>
@@ -52,10 +57,14 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
       )}
       {error && (
         <Notice tone="fail" role="alert">
-          {conflict ? `${conflict.message} It is shown as it is now; make the change again if it still fits.` : error.message}
+          {conflict
+            ? `${conflict.message} It is shown as it is now; make the change again if it still fits.`
+            : error.message}
         </Notice>
       )}
-      {policy.links.length === 0 && <p className="py-1.5 text-soft">Linked to nothing, so it reaches nobody.</p>}
+      {policy.links.length === 0 && (
+        <p className="py-1.5 text-soft">Linked to nothing, so it reaches nobody.</p>
+      )}
       <ul className="max-h-60 overflow-y-auto">
         {policy.links.map((item) => (
           <li key={item.dn} className="border-b border-line/60 py-1">
@@ -64,7 +73,11 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
                 {item.name}
               </span>
               <span className="ml-auto shrink-0 text-xs text-soft">
-                {item.kind === "group" ? `${item.scope} · ${plural(item.direct_members, "member")}` : item.kind === "account" ? "account" : item.kind}
+                {item.kind === "group"
+                  ? `${item.scope} · ${plural(item.direct_members, "member")}`
+                  : item.kind === "account"
+                    ? "account"
+                    : item.kind}
               </span>
               <button
                 type="button"
@@ -80,7 +93,11 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
                 ✕
               </button>
             </div>
-            {item.nested.length > 0 && <p className="truncate text-xs text-soft">with {item.nested.join(", ")} nested in it</p>}
+            {item.nested.length > 0 && (
+              <p className="truncate text-xs text-soft">
+                with {item.nested.join(", ")} nested in it
+              </p>
+            )}
             {item.trouble && <p className="text-xs text-warn">△ Reaches nobody: {item.trouble}.</p>}
           </li>
         ))}

@@ -39,8 +39,21 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
   const copied = usePolicy(domain, model ? copyOf : null);
   const last = layers.at(-1)?.precedence ?? 0;
   const [form, setForm, forget] = useKept<Typed>(
-    { place: domain, about: `new ${copyOf}`, label: model ? `Copy of ${model.name}` : "New policy", to: `/${at(domain)}/strata?policy=new${copyOf && `&copy=${copyOf}`}` },
-    { name: model ? `${model.name} copy` : "", precedence: Math.ceil((last + 1) / 10) * 10, start: "new-domain", withLinks: false, unreadable: "", text: "", touched: false },
+    {
+      place: domain,
+      about: `new ${copyOf}`,
+      label: model ? `Copy of ${model.name}` : "New policy",
+      to: `/${at(domain)}/strata?policy=new${copyOf && `&copy=${copyOf}`}`,
+    },
+    {
+      name: model ? `${model.name} copy` : "",
+      precedence: Math.ceil((last + 1) / 10) * 10,
+      start: "new-domain",
+      withLinks: false,
+      unreadable: "",
+      text: "",
+      touched: false,
+    },
     untouched,
   );
   const { name, precedence, start, withLinks, unreadable } = form;
@@ -59,22 +72,32 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
         event.preventDefault();
         if (!unreadable && settings) {
           const focus = focusAfterwards();
-          void create.mutateAsync({ name: name.trim(), precedence, settings, links }).then(
-            ({ result }) => {
+          void create
+            .mutateAsync({ name: name.trim(), precedence, settings, links })
+            .then(({ result }) => {
               forget();
               onMade(result.guid);
               announce("Created in the draft.");
               focus.on("add-link");
-            },
-            focus.onRefused,
-          );
+            }, focus.onRefused);
         }
       }}
     >
-      <PanelHead title={model ? `Copy of ${model.name}` : "New policy"} detail={links.length > 0 ? "It takes the same links." : "It reaches nobody until you link it."} onClose={onClose} />
+      <PanelHead
+        title={model ? `Copy of ${model.name}` : "New policy"}
+        detail={
+          links.length > 0 ? "It takes the same links." : "It reaches nobody until you link it."
+        }
+        onClose={onClose}
+      />
       <div className="space-y-3 px-4">
         <div>
-          <NameField first value={name} error={errors.name && name.trim() === "" ? "Give it a name." : errors.name} onChange={(typed) => set({ name: typed })} />
+          <NameField
+            first
+            value={name}
+            error={errors.name && name.trim() === "" ? "Give it a name." : errors.name}
+            onChange={(typed) => set({ name: typed })}
+          />
           <CountField
             id="precedence"
             label="Precedence"
@@ -84,13 +107,24 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
             low={1}
             error={unreadable || errors.precedence}
             typed={form.text}
-            onChange={(value, message, text) => set({ precedence: value ?? precedence, unreadable: message, text })}
+            onChange={(value, message, text) =>
+              set({ precedence: value ?? precedence, unreadable: message, text })
+            }
           />
-          {tied && <p className="pt-0.5 text-xs text-warn">△ {tied.name} has {precedence} already; at a tie the object GUID decides.</p>}
+          {tied && (
+            <p className="pt-0.5 text-xs text-warn">
+              △ {tied.name} has {precedence} already; at a tie the object GUID decides.
+            </p>
+          )}
           {!model && (
             <div className="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-2 py-[3px]">
               <label htmlFor="start">Start from</label>
-              <select id="start" className="h-7 rounded-[5px] border border-edge px-1.5" value={start} onChange={(event) => set({ start: event.target.value })}>
+              <select
+                id="start"
+                className="h-7 rounded-[5px] border border-edge px-1.5"
+                value={start}
+                onChange={(event) => set({ start: event.target.value })}
+              >
                 {points.data?.map((p) => (
                   <option key={p.key} value={p.key}>
                     {p.label}
@@ -101,7 +135,11 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
           )}
           {model && (
             <label className="flex h-7 items-center gap-2">
-              <input type="checkbox" checked={withLinks} onChange={(event) => set({ withLinks: event.target.checked })} />
+              <input
+                type="checkbox"
+                checked={withLinks}
+                onChange={(event) => set({ withLinks: event.target.checked })}
+              />
               Link it to the same {model.name} links
             </label>
           )}
@@ -111,8 +149,12 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
             {catalogue.data.map((setting) => (
               <div key={setting.key} className="contents">
                 <dt className="border-t border-line/60 pt-0.5">{setting.label}</dt>
-                <dd className="border-t border-line/60 pt-0.5 text-right font-mono">{valueWithUnit(setting, settings[setting.key] as Value)}</dd>
-                {!model && point?.reasons[setting.key] && <dd className="col-span-2 text-xs text-soft">{point.reasons[setting.key]}</dd>}
+                <dd className="border-t border-line/60 pt-0.5 text-right font-mono">
+                  {valueWithUnit(setting, settings[setting.key] as Value)}
+                </dd>
+                {!model && point?.reasons[setting.key] && (
+                  <dd className="col-span-2 text-xs text-soft">{point.reasons[setting.key]}</dd>
+                )}
               </div>
             ))}
           </dl>
@@ -123,7 +165,11 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
           </Notice>
         )}
         <div className="flex gap-2 pb-3">
-          <Button tone="main" type="submit" disabled={create.isPending || name.trim() === "" || !settings}>
+          <Button
+            tone="main"
+            type="submit"
+            disabled={create.isPending || name.trim() === "" || !settings}
+          >
             Create
           </Button>
           <Button

@@ -1,7 +1,17 @@
 import { Button } from "../shared/controls";
 import { Swatch } from "../shared/Swatch";
 
-export function PanelHead({ mark, title, detail, onClose }: { mark?: number | null; title: string; detail: string; onClose: () => void }) {
+export function PanelHead({
+  mark,
+  title,
+  detail,
+  onClose,
+}: {
+  mark?: number | null;
+  title: string;
+  detail: string;
+  onClose: () => void;
+}) {
   return (
     <div className="flex items-start gap-3 px-4 pt-3 pb-2.5">
       {mark !== undefined && <Swatch mark={mark} size={34} />}

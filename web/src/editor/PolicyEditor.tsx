@@ -27,7 +27,10 @@ interface Props {
   guid: string;
   onSelect: (guid: string) => void;
   onCopy: () => void;
-  /** A precedence typed but not saved, for the section to show what it would move; null when there is none. */
+  /**
+   * A precedence typed but not saved, for the section to show what it would move; null when there
+   * is none.
+   */
   onWeigh: (weighing: { guid: string; precedence: number } | null) => void;
   /** Whether the section shows only what this policy touches. */
   focused: boolean;
@@ -55,16 +58,47 @@ export function PolicyEditor({ domain, guid, onSelect, onCopy, onWeigh, focused,
     );
   }
   if (policy.isPending || catalogue.isPending) return <Loading what="the policy" />;
-  if (catalogue.error) return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
-  return <Sheet domain={domain} stored={policy.data} catalogue={catalogue.data} onSelect={onSelect} onCopy={onCopy} onWeigh={onWeigh} focused={focused} onFocus={onFocus} />;
+  if (catalogue.error)
+    return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
+  return (
+    <Sheet
+      domain={domain}
+      stored={policy.data}
+      catalogue={catalogue.data}
+      onSelect={onSelect}
+      onCopy={onCopy}
+      onWeigh={onWeigh}
+      focused={focused}
+      onFocus={onFocus}
+    />
+  );
 }
 
 type SheetProps = Omit<Props, "guid"> & { stored: Detail; catalogue: Schemas["SettingInfo"][] };
 
-function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, onFocus }: SheetProps) {
-  // With the version they were begun on: a newer one arriving meanwhile must not be overwritten in silence.
-  const work = { place: domain, about: `policy ${stored.guid}`, label: stored.name, to: `/${at(domain)}/strata?policy=${stored.guid}` };
-  const [begun, setBegun, forget] = useKept<Begun>(work, { edits: NO_EDITS, begunOn: stored.version }, unbegun);
+function Sheet({
+  domain,
+  stored,
+  catalogue,
+  onSelect,
+  onCopy,
+  onWeigh,
+  focused,
+  onFocus,
+}: SheetProps) {
+  // With the version they were begun on: a newer one arriving meanwhile must not be overwritten in
+  // silence.
+  const work = {
+    place: domain,
+    about: `policy ${stored.guid}`,
+    label: stored.name,
+    to: `/${at(domain)}/strata?policy=${stored.guid}`,
+  };
+  const [begun, setBegun, forget] = useKept<Begun>(
+    work,
+    { edits: NO_EDITS, begunOn: stored.version },
+    unbegun,
+  );
   const { edits, begunOn } = begun;
   const save = useEditPolicy(domain, stored.guid);
   const changes = changesOf(stored, edits);
@@ -72,19 +106,27 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
   const version = dirty ? begunOn : stored.version;
   const conflict = conflictOf(save.error);
   const refused = save.error instanceof ApiError && !conflict ? save.error : null;
-  const errors = Object.fromEntries((refused?.fields ?? []).map((f) => [f.field.replace(/^settings\./, ""), f.message]));
-  for (const [key, message] of Object.entries(edits.unreadable ?? {})) if (message) errors[key] = message;
+  const errors = Object.fromEntries(
+    (refused?.fields ?? []).map((f) => [f.field.replace(/^settings\./, ""), f.message]),
+  );
+  for (const [key, message] of Object.entries(edits.unreadable ?? {}))
+    if (message) errors[key] = message;
   const unreadable = Object.values(edits.unreadable ?? {}).some(Boolean);
 
   const { precedence, settings } = changes.body;
-  const weighed = useWeighedEdit(domain, dirty ? { policy: stored.guid, precedence, settings: settings ?? {} } : null).data;
+  const weighed = useWeighedEdit(
+    domain,
+    dirty ? { policy: stored.guid, precedence, settings: settings ?? {} } : null,
+  ).data;
 
   const edit = (next: Edits) => {
     if (!conflict) save.reset();
     setBegun({ edits: next, begunOn: dirty ? begunOn : stored.version });
     if (next.precedence !== edits.precedence) {
       const weighed = next.precedence !== undefined && next.precedence !== stored.precedence;
-      onWeigh(weighed ? { guid: stored.guid, precedence: next.precedence ?? stored.precedence } : null);
+      onWeigh(
+        weighed ? { guid: stored.guid, precedence: next.precedence ?? stored.precedence } : null,
+      );
     }
   };
   // Counts up when edits are given up or saved, so that half-typed text in a field goes too.
@@ -99,16 +141,13 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
     if (!dirty || unreadable || save.isPending) return;
     const focus = focusAfterwards();
     // The sheet may be another one by then: what is saved is shown in its draft.
-    void save.mutateAsync({ version: onVersion, ...changes.body }).then(
-      ({ place }) => {
-        announce("Saved to the draft.");
-        // Whoever has typed on meanwhile is not taken away from it.
-        if (!settleKept(work, begun, place)) return;
-        reset();
-        focus.on("review-draft");
-      },
-      focus.onRefused,
-    );
+    void save.mutateAsync({ version: onVersion, ...changes.body }).then(({ place }) => {
+      announce("Saved to the draft.");
+      // Whoever has typed on meanwhile is not taken away from it.
+      if (!settleKept(work, begun, place)) return;
+      reset();
+      focus.on("review-draft");
+    }, focus.onRefused);
   };
 
   useSaveKey(() => send(version));
@@ -150,7 +189,8 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
         <Raised domain={domain} guid={stored.guid} />
         {!stored.idle && stored.taken_by.length > 0 && (
           <p className="text-soft">
-            Taken by others: {stored.taken_by.map((t) => `${t.name} ${t.accounts.toLocaleString("en")}`).join(", ")}.
+            Taken by others:{" "}
+            {stored.taken_by.map((t) => `${t.name} ${t.accounts.toLocaleString("en")}`).join(", ")}.
           </p>
         )}
         {conflict && (
@@ -168,7 +208,15 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
             {refused.message}
           </Notice>
         )}
-        <SettingsSheet key={round} policy={stored} weighed={dirty ? weighed : undefined} catalogue={catalogue} edits={edits} errors={errors} onEdit={edit} />
+        <SettingsSheet
+          key={round}
+          policy={stored}
+          weighed={dirty ? weighed : undefined}
+          catalogue={catalogue}
+          edits={edits}
+          errors={errors}
+          onEdit={edit}
+        />
         <Links domain={domain} policy={stored} />
         <Attributes domain={domain} kind="policies" name={stored.guid} />
         <Deletion domain={domain} policy={stored} locked={dirty} onGone={() => onSelect("")} />
@@ -176,7 +224,12 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
       </div>
       {!dirty && draftOf(domain) !== null && (
         <p className="unprinted sticky bottom-0 mt-auto border-t border-line bg-sheet px-4 py-1.5">
-          <Link id="review-draft" className="underline" to={`/${at(domain)}/changes`} onClick={() => focusOn("publish")}>
+          <Link
+            id="review-draft"
+            className="underline"
+            to={`/${at(domain)}/changes`}
+            onClick={() => focusOn("publish")}
+          >
             Review the draft
           </Link>
           <span className="text-soft"> and publish it</span>
@@ -191,7 +244,11 @@ function Sheet({ domain, stored, catalogue, onSelect, onCopy, onWeigh, focused, 
           </ul>
           <p className="mb-2 min-h-[18px] font-medium">{!unreadable && weighed?.sentence}</p>
           <div className="flex gap-2">
-            <Button tone="main" type="submit" disabled={save.isPending || unreadable || conflict !== null}>
+            <Button
+              tone="main"
+              type="submit"
+              disabled={save.isPending || unreadable || conflict !== null}
+            >
               {save.isPending ? "Saving …" : "Save to draft"}
             </Button>
             <Button onClick={reset}>Discard</Button>

@@ -5,7 +5,10 @@ import { at } from "../draft/place";
 /** What is raised about one policy, beyond what the panel already says about ties and idleness. */
 export function Raised({ domain, guid }: { domain: string; guid: string }) {
   const findings = useFindings(domain);
-  const mine = findings.data?.filter((f) => f.policy === guid && !f.accepted && f.kind !== "tie" && f.kind !== "idle") ?? [];
+  const mine =
+    findings.data?.filter(
+      (f) => f.policy === guid && !f.accepted && f.kind !== "tie" && f.kind !== "idle",
+    ) ?? [];
   if (mine.length === 0) return null;
   return (
     <section aria-label="Raised about it" className="text-xs">
@@ -19,7 +22,10 @@ export function Raised({ domain, guid }: { domain: string; guid: string }) {
           </li>
         ))}
       </ul>
-      <Link className="inline-flex h-6 items-center underline" to={`/${at(domain)}/strata?policy=findings`}>
+      <Link
+        className="inline-flex h-6 items-center underline"
+        to={`/${at(domain)}/strata?policy=findings`}
+      >
         All findings
       </Link>
     </section>

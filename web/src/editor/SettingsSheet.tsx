@@ -8,7 +8,12 @@ import { valueText, type Edits, type Value } from "./edits";
 
 interface Props {
   policy: Pick<Schemas["PolicyDetail"], "settings" | "problems"> &
-    Partial<Pick<Schemas["PolicyDetail"], "name" | "precedence" | "bedrock" | "guess_budget" | "reuse" | "live">>;
+    Partial<
+      Pick<
+        Schemas["PolicyDetail"],
+        "name" | "precedence" | "bedrock" | "guess_budget" | "reuse" | "live"
+      >
+    >;
   /** What the values as they are typed come to; nothing while they are as stored. */
   weighed?: Schemas["EditWeighed"];
   catalogue: Schemas["SettingInfo"][];
@@ -18,7 +23,13 @@ interface Props {
 }
 
 /** Settings that hang together with others. */
-const TIED = new Set(["min_age", "max_age", "lockout_threshold", "lockout_window", "lockout_duration"]);
+const TIED = new Set([
+  "min_age",
+  "max_age",
+  "lockout_threshold",
+  "lockout_window",
+  "lockout_duration",
+]);
 
 const SECTIONS = [
   { key: "composition", label: "Composition" },
@@ -26,13 +37,17 @@ const SECTIONS = [
   { key: "lockout", label: "Lockout" },
 ] as const;
 
-/** Every setting with its meaning, its value and what bedrock says; problems stand under the setting they belong to. */
+/**
+ * Every setting with its meaning, its value and what bedrock says; problems stand under the setting
+ * they belong to.
+ */
 export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdit }: Props) {
   const points = useStartingPoints();
   const [chosen, choose] = useState("bedrock");
   const point = points.data?.find((p) => p.key === chosen);
   const compared = policy.bedrock && (point ? point.settings : policy.bedrock);
-  const value = (key: string) => (key in edits.settings ? edits.settings[key] : (policy.settings[key] as Value)) as Value;
+  const value = (key: string) =>
+    (key in edits.settings ? edits.settings[key] : (policy.settings[key] as Value)) as Value;
   const current = Object.fromEntries(catalogue.map((s) => [s.key, value(s.key)]));
   // Advice goes by what is typed.
   const problems = weighed?.problems ?? policy.problems;
@@ -56,8 +71,14 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
         if (found.length === 0 || latest.current.settings[key] !== next) return;
         onEdit({
           ...latest.current,
-          settings: { ...latest.current.settings, ...Object.fromEntries(found.map((c) => [c.key, c.value as Value])) },
-          notes: { ...latest.current.notes, ...Object.fromEntries(found.map((c) => [c.key, `Changed along with it: ${c.reason}`])) },
+          settings: {
+            ...latest.current.settings,
+            ...Object.fromEntries(found.map((c) => [c.key, c.value as Value])),
+          },
+          notes: {
+            ...latest.current.notes,
+            ...Object.fromEntries(found.map((c) => [c.key, `Changed along with it: ${c.reason}`])),
+          },
         });
       })
       // A proposal is a courtesy; saving checks all of it anyway.
@@ -67,29 +88,37 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
   return (
     <>
       {policy.name !== undefined && policy.precedence !== undefined && (
-      <section aria-label="Name and precedence">
-        <NameField value={edits.name ?? policy.name} error={errors.name} onChange={(name) => onEdit({ ...edits, name })} />
-        <CountField
-          id="precedence"
-          label="Precedence"
-          unit=""
-          hint="Of the policies that reach an account through groups, the lowest number wins."
-          value={edits.precedence ?? policy.precedence}
-          low={1}
-          beside=""
-          error={errors.precedence}
-          live={policy.live && policy.live.precedence !== policy.precedence ? String(policy.live.precedence) : undefined}
-          typed={edits.typed?.precedence}
-          onChange={(precedence, message, text) =>
-            onEdit({
-              ...edits,
-              precedence: precedence ?? edits.precedence,
-              unreadable: { ...edits.unreadable, precedence: message },
-              typed: { ...edits.typed, precedence: text },
-            })
-          }
-        />
-      </section>
+        <section aria-label="Name and precedence">
+          <NameField
+            value={edits.name ?? policy.name}
+            error={errors.name}
+            onChange={(name) => onEdit({ ...edits, name })}
+          />
+          <CountField
+            id="precedence"
+            label="Precedence"
+            unit=""
+            hint="Of the policies that reach an account through groups, the lowest number wins."
+            value={edits.precedence ?? policy.precedence}
+            low={1}
+            beside=""
+            error={errors.precedence}
+            live={
+              policy.live && policy.live.precedence !== policy.precedence
+                ? String(policy.live.precedence)
+                : undefined
+            }
+            typed={edits.typed?.precedence}
+            onChange={(precedence, message, text) =>
+              onEdit({
+                ...edits,
+                precedence: precedence ?? edits.precedence,
+                unreadable: { ...edits.unreadable, precedence: message },
+                typed: { ...edits.typed, precedence: text },
+              })
+            }
+          />
+        </section>
       )}
       {SECTIONS.map((section) => (
         <section key={section.key} aria-label={section.label}>
@@ -97,7 +126,12 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
             <h3 className="text-sm">{section.label}</h3>
             {policy.bedrock &&
               (section.key === "composition" ? (
-                <select aria-label="Compare with" className="max-w-40 bg-transparent text-right text-xs text-soft" value={chosen} onChange={(event) => choose(event.target.value)}>
+                <select
+                  aria-label="Compare with"
+                  className="max-w-40 bg-transparent text-right text-xs text-soft"
+                  value={chosen}
+                  onChange={(event) => choose(event.target.value)}
+                >
                   <option value="bedrock">bedrock</option>
                   {points.data?.map((p) => (
                     <option key={p.key} value={p.key}>
@@ -106,7 +140,9 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
                   ))}
                 </select>
               ) : (
-                <span className="max-w-40 truncate text-xs text-soft">{point ? point.label : "bedrock"}</span>
+                <span className="max-w-40 truncate text-xs text-soft">
+                  {point ? point.label : "bedrock"}
+                </span>
               ))}
           </div>
           {catalogue
@@ -120,31 +156,69 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
                 id: setting.key,
                 label: setting.label,
                 hint: `${setting.explanation} Takes effect ${setting.takes_effect}.${reason ? ` ${point?.label}: ${reason}` : ""}`,
-                beside: bedrock === undefined ? undefined : now === bedrock ? "same" : valueText(setting, bedrock),
-                live: live === undefined || live === policy.settings[setting.key] ? undefined : valueText(setting, live),
+                beside:
+                  bedrock === undefined
+                    ? undefined
+                    : now === bedrock
+                      ? "same"
+                      : valueText(setting, bedrock),
+                live:
+                  live === undefined || live === policy.settings[setting.key]
+                    ? undefined
+                    : valueText(setting, live),
                 note: edits.notes?.[setting.key],
                 error: errors[setting.key],
                 warnings: problems.filter((p) => p.field === setting.key).map((p) => p.message),
               };
-              if (setting.kind === "switch") return <SwitchField key={setting.key} {...shared} value={now === true} onChange={(v) => set(setting.key, v)} />;
+              if (setting.kind === "switch")
+                return (
+                  <SwitchField
+                    key={setting.key}
+                    {...shared}
+                    value={now === true}
+                    onChange={(v) => set(setting.key, v)}
+                  />
+                );
               if (setting.kind === "count")
                 return (
-                  <CountField key={setting.key} {...shared} unit={setting.unit} value={now as number} low={setting.low} high={setting.high} typed={edits.typed?.[setting.key]} onChange={(v, m, t) => set(setting.key, v, m, t)} />
+                  <CountField
+                    key={setting.key}
+                    {...shared}
+                    unit={setting.unit}
+                    value={now as number}
+                    low={setting.low}
+                    high={setting.high}
+                    typed={edits.typed?.[setting.key]}
+                    onChange={(v, m, t) => set(setting.key, v, m, t)}
+                  />
                 );
               return (
-                <SpanField key={setting.key} {...shared} unit={setting.unit as "days" | "minutes"} endless={setting.endless} value={now as number | null} typed={edits.typed?.[setting.key]} onChange={(v, m, t) => set(setting.key, v, m, t)} />
+                <SpanField
+                  key={setting.key}
+                  {...shared}
+                  unit={setting.unit as "days" | "minutes"}
+                  endless={setting.endless}
+                  value={now as number | null}
+                  typed={edits.typed?.[setting.key]}
+                  onChange={(v, m, t) => set(setting.key, v, m, t)}
+                />
               );
             })}
           {section.key === "age" && (
             <>
-              <AgeBar settings={current} bedrock={(policy.bedrock?.max_age ?? null) as number | null} />
+              <AgeBar
+                settings={current}
+                bedrock={(policy.bedrock?.max_age ?? null) as number | null}
+              />
               <p className="min-h-4 text-xs text-soft">{weighed?.reuse ?? policy.reuse}</p>
             </>
           )}
           {section.key === "lockout" && (
             <>
               <LockoutBar settings={current} />
-              <p className="min-h-4 text-xs text-soft">{weighed?.guess_budget ?? policy.guess_budget}</p>
+              <p className="min-h-4 text-xs text-soft">
+                {weighed?.guess_budget ?? policy.guess_budget}
+              </p>
             </>
           )}
         </section>

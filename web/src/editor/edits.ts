@@ -1,4 +1,5 @@
-// What has been edited but not saved: only the fields that were touched, so that everything else survives exactly.
+// What has been edited but not saved: only the fields that were touched, so that everything else
+// survives exactly.
 import type { Schemas } from "../api/client";
 import { spanText } from "../shared/span";
 
@@ -20,18 +21,30 @@ export const NO_EDITS: Edits = { settings: {} };
 
 /** Whether nothing is edited at all. */
 export const unedited = (edits: Edits) =>
-  edits.name === undefined && edits.precedence === undefined && Object.keys(edits.settings).length === 0 && !Object.values(edits.unreadable ?? {}).some(Boolean);
+  edits.name === undefined &&
+  edits.precedence === undefined &&
+  Object.keys(edits.settings).length === 0 &&
+  !Object.values(edits.unreadable ?? {}).some(Boolean);
 
 type Detail = Schemas["PolicyDetail"];
 
-/** The body of the request for these edits, and how many fields really differ from what is stored. */
+/**
+ * The body of the request for these edits, and how many fields really differ from what is stored.
+ */
 export function changesOf(stored: Pick<Detail, "name" | "precedence" | "settings">, edits: Edits) {
-  const settings = Object.fromEntries(Object.entries(edits.settings).filter(([key, value]) => stored.settings[key] !== value));
+  const settings = Object.fromEntries(
+    Object.entries(edits.settings).filter(([key, value]) => stored.settings[key] !== value),
+  );
   const body: Omit<Schemas["PolicyEdit"], "version"> = { settings };
   if (edits.name !== undefined && edits.name !== stored.name) body.name = edits.name;
-  if (edits.precedence !== undefined && edits.precedence !== stored.precedence) body.precedence = edits.precedence;
+  if (edits.precedence !== undefined && edits.precedence !== stored.precedence)
+    body.precedence = edits.precedence;
   const unreadable = Object.values(edits.unreadable ?? {}).filter(Boolean).length;
-  const count = Object.keys(settings).length + (body.name !== undefined ? 1 : 0) + (body.precedence !== undefined ? 1 : 0) + unreadable;
+  const count =
+    Object.keys(settings).length +
+    (body.name !== undefined ? 1 : 0) +
+    (body.precedence !== undefined ? 1 : 0) +
+    unreadable;
   return { body, count };
 }
 
@@ -51,16 +64,23 @@ export function valueWithUnit(setting: Schemas["SettingInfo"], value: Value | un
 }
 
 /** The edits as sentences, before → after. */
-export function sentences(stored: Detail, edits: Edits, catalogue: Schemas["SettingInfo"][]): string[] {
+export function sentences(
+  stored: Detail,
+  edits: Edits,
+  catalogue: Schemas["SettingInfo"][],
+): string[] {
   const { body } = changesOf(stored, edits);
   const lines: string[] = [];
   if (body.name) lines.push(`Name: ${stored.name} → ${body.name}`);
-  if (body.precedence !== undefined && body.precedence !== null) lines.push(`Precedence: ${stored.precedence} → ${body.precedence}`);
+  if (body.precedence !== undefined && body.precedence !== null)
+    lines.push(`Precedence: ${stored.precedence} → ${body.precedence}`);
   const changed = (body.settings ?? {}) as Record<string, Value>;
   for (const setting of catalogue) {
     if (setting.key in changed) {
       const before = valueText(setting, stored.settings[setting.key] as Value);
-      lines.push(`${setting.label}: ${before} → ${valueText(setting, changed[setting.key])}, ${setting.takes_effect}`);
+      lines.push(
+        `${setting.label}: ${before} → ${valueText(setting, changed[setting.key])}, ${setting.takes_effect}`,
+      );
     }
   }
   return lines;

@@ -16,16 +16,39 @@ interface Shared {
   warnings?: string[];
 }
 
-/** One line of the sheet: label with its meaning, the control, what bedrock says, and below it what is wrong. */
-function Line({ id, label, hint, beside, live, note, error, warnings = [], children }: Shared & { children: ReactNode }) {
-  // Pointing at the name opens it; so does the keyboard coming to the field, and a tap on the name, which goes there.
+/**
+ * One line of the sheet: label with its meaning, the control, what bedrock says, and below it what
+ * is wrong.
+ */
+function Line({
+  id,
+  label,
+  hint,
+  beside,
+  live,
+  note,
+  error,
+  warnings = [],
+  children,
+}: Shared & { children: ReactNode }) {
+  // Pointing at the name opens it; so does the keyboard coming to the field, and a tap on the name,
+  // which goes there.
   const [open, setOpen] = useState(false);
   const byKeys = (event: FocusEvent) => setOpen(event.target.matches(":focus-visible"));
   return (
-    <div className="border-b border-line/60 py-[3px]" onFocus={byKeys} onBlur={() => setOpen(false)}>
-      <div className={`grid items-center gap-2 ${beside === undefined ? "grid-cols-[minmax(0,1fr)_116px]" : "grid-cols-[minmax(0,1fr)_116px_58px]"}`}>
+    <div
+      className="border-b border-line/60 py-[3px]"
+      onFocus={byKeys}
+      onBlur={() => setOpen(false)}
+    >
+      <div
+        className={`grid items-center gap-2 ${beside === undefined ? "grid-cols-[minmax(0,1fr)_116px]" : "grid-cols-[minmax(0,1fr)_116px_58px]"}`}
+      >
         <Explained open={open} onOpenChange={setOpen} text={hint} side="left">
-          <label htmlFor={id} className="min-w-0 leading-[17px] underline decoration-line decoration-dotted underline-offset-[3px]">
+          <label
+            htmlFor={id}
+            className="min-w-0 leading-[17px] underline decoration-line decoration-dotted underline-offset-[3px]"
+          >
             {label}
           </label>
         </Explained>
@@ -61,11 +84,22 @@ function Line({ id, label, hint, beside, live, note, error, warnings = [], child
   );
 }
 
-const describedBy = (id: string, error?: string) => (error ? `${id}-hint ${id}-error` : `${id}-hint`);
+const describedBy = (id: string, error?: string) =>
+  error ? `${id}-hint ${id}-error` : `${id}-hint`;
 const box = (error?: string) =>
   `h-[26px] w-full rounded-[5px] border px-2 font-mono text-sm ${error ? "border-fail" : "border-edge"}`;
 
-export function NameField({ value, error, first, onChange }: { value: string; error?: string; /** Where one begins. */ first?: boolean; onChange: (value: string) => void }) {
+export function NameField({
+  value,
+  error,
+  first,
+  onChange,
+}: {
+  value: string;
+  error?: string;
+  /** Where one begins. */ first?: boolean;
+  onChange: (value: string) => void;
+}) {
   return (
     <div className="py-[3px]">
       <div className="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-2">
@@ -100,7 +134,15 @@ interface CountProps extends Shared {
   onChange: (value: number | undefined, message: string, text: string) => void;
 }
 
-export function CountField({ unit, value, low, high, typed: before, onChange, ...shared }: CountProps) {
+export function CountField({
+  unit,
+  value,
+  low,
+  high,
+  typed: before,
+  onChange,
+  ...shared
+}: CountProps) {
   const [text, setText] = useState<string | null>(before || null);
   const commit = (typed: string) => {
     setText(typed);
@@ -151,7 +193,11 @@ export function CountField({ unit, value, low, high, typed: before, onChange, ..
   );
 }
 
-export function SwitchField({ value, onChange, ...shared }: Shared & { value: boolean; onChange: (value: boolean) => void }) {
+export function SwitchField({
+  value,
+  onChange,
+  ...shared
+}: Shared & { value: boolean; onChange: (value: boolean) => void }) {
   return (
     <Line {...shared}>
       <div className="flex h-[26px] items-center gap-2">
@@ -184,7 +230,8 @@ export function SpanField({ unit, endless, value, typed: before, onChange, ...sh
   const commit = (typed: string) => {
     setText(typed);
     const seconds = parseSpan(typed, unit);
-    if (seconds === undefined) onChange(undefined, `Type a time such as “${example}” or “1 h 30 min”.`, typed);
+    if (seconds === undefined)
+      onChange(undefined, `Type a time such as “${example}” or “1 h 30 min”.`, typed);
     else onChange(seconds, "", "");
   };
   return (
@@ -211,7 +258,10 @@ export function SpanField({ unit, endless, value, typed: before, onChange, ...sh
               onChange(value === null ? (unit === "days" ? 90 * 86_400 : 1_800) : null, "", "");
             }}
           >
-            <span aria-hidden className="grid h-3.5 w-3.5 place-content-center rounded-[3px] border border-edge bg-white text-[11px] leading-none text-ink">
+            <span
+              aria-hidden
+              className="grid h-3.5 w-3.5 place-content-center rounded-[3px] border border-edge bg-white text-[11px] leading-none text-ink"
+            >
               {value === null ? "✓" : ""}
             </span>
             {endless}

@@ -16,9 +16,17 @@ const SIGN = {
 } as const;
 
 /** One finding: whom it concerns, why it matters, and what can be done about it here. */
-export function FindingItem({ domain, finding }: { domain: string; finding: Schemas["FindingInfo"] }) {
+export function FindingItem({
+  domain,
+  finding,
+}: {
+  domain: string;
+  finding: Schemas["FindingInfo"];
+}) {
   // Open again where a reason was begun.
-  const [accepting, setAccepting] = useState(() => keptValue(domain, `finding ${finding.key}`) !== undefined);
+  const [accepting, setAccepting] = useState(
+    () => keptValue(domain, `finding ${finding.key}`) !== undefined,
+  );
   const mend = useMend(domain);
   const withdraw = useWithdraw(domain);
   const { sign, word, tone } = SIGN[finding.severity];
@@ -34,21 +42,37 @@ export function FindingItem({ domain, finding }: { domain: string; finding: Sche
       </h3>
       <p className="text-xs leading-[17px]">{finding.why}</p>
       <p className="text-xs text-soft">
-        {[finding.accounts > 0 && plural(finding.accounts, "account"), finding.accepted && `accepted by ${finding.accepted.by} until ${dayText(`${finding.accepted.until}T00:00`)}: ${finding.accepted.reason}`].filter(Boolean).join(" · ")}
+        {[
+          finding.accounts > 0 && plural(finding.accounts, "account"),
+          finding.accepted &&
+            `accepted by ${finding.accepted.by} until ${dayText(`${finding.accepted.until}T00:00`)}: ${finding.accepted.reason}`,
+        ]
+          .filter(Boolean)
+          .join(" · ")}
       </p>
       <div className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1 text-xs">
         {finding.policy && (
-          <Link className="inline-flex h-6 items-center underline" to={`/${at(domain)}/strata?policy=${finding.policy}`}>
+          <Link
+            className="inline-flex h-6 items-center underline"
+            to={`/${at(domain)}/strata?policy=${finding.policy}`}
+          >
             Open the policy
           </Link>
         )}
         {finding.account && (
-          <Link className="inline-flex h-6 items-center underline" to={`/${at(domain)}/accounts?account=${encodeURIComponent(finding.account)}`}>
+          <Link
+            className="inline-flex h-6 items-center underline"
+            to={`/${at(domain)}/accounts?account=${encodeURIComponent(finding.account)}`}
+          >
             {finding.account}
           </Link>
         )}
         {fix && !finding.accepted && (
-          <Button className="h-6 text-xs" disabled={mend.isPending} onClick={() => mend.mutate(fix)}>
+          <Button
+            className="h-6 text-xs"
+            disabled={mend.isPending}
+            onClick={() => mend.mutate(fix)}
+          >
             {fix.label}
           </Button>
         )}
@@ -57,7 +81,12 @@ export function FindingItem({ domain, finding }: { domain: string; finding: Sche
             Withdraw
           </Button>
         ) : (
-          <Button tone="quiet" className="h-6 text-xs" aria-expanded={accepting} onClick={() => setAccepting(!accepting)}>
+          <Button
+            tone="quiet"
+            className="h-6 text-xs"
+            aria-expanded={accepting}
+            onClick={() => setAccepting(!accepting)}
+          >
             Accept …
           </Button>
         )}
@@ -67,7 +96,9 @@ export function FindingItem({ domain, finding }: { domain: string; finding: Sche
           {mend.error.message}
         </Notice>
       )}
-      {accepting && <AcceptForm domain={domain} finding={finding} onDone={() => setAccepting(false)} />}
+      {accepting && (
+        <AcceptForm domain={domain} finding={finding} onDone={() => setAccepting(false)} />
+      )}
     </li>
   );
 }
@@ -77,9 +108,29 @@ const localDay = (iso: string) => new Date(iso).toLocaleDateString("sv");
 
 const unsaid = ({ reason }: { reason: string }) => reason === "";
 
-function AcceptForm({ domain, finding, onDone }: { domain: string; finding: Schemas["FindingInfo"]; onDone: () => void }) {
-  const [start] = useState(() => ({ reason: "", until: new Date(Date.now() + 90 * 86_400_000).toISOString() }));
-  const [form, setForm, forget] = useKept({ place: domain, about: `finding ${finding.key}`, label: `Accepting “${finding.title}”`, to: `/${at(domain)}/strata?policy=findings` }, start, unsaid);
+function AcceptForm({
+  domain,
+  finding,
+  onDone,
+}: {
+  domain: string;
+  finding: Schemas["FindingInfo"];
+  onDone: () => void;
+}) {
+  const [start] = useState(() => ({
+    reason: "",
+    until: new Date(Date.now() + 90 * 86_400_000).toISOString(),
+  }));
+  const [form, setForm, forget] = useKept(
+    {
+      place: domain,
+      about: `finding ${finding.key}`,
+      label: `Accepting “${finding.title}”`,
+      to: `/${at(domain)}/strata?policy=findings`,
+    },
+    start,
+    unsaid,
+  );
   const { reason, until } = form;
   const accept = useAccept(domain);
   const field = "h-7 rounded-[5px] border border-edge px-2";
@@ -88,17 +139,33 @@ function AcceptForm({ domain, finding, onDone }: { domain: string; finding: Sche
       className="mt-1 flex flex-wrap gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        void accept.mutateAsync({ key: finding.key, reason: reason.trim(), until: localDay(until) }).then(
-          () => {
-            forget();
-            onDone();
-          },
-          () => undefined,
-        );
+        void accept
+          .mutateAsync({ key: finding.key, reason: reason.trim(), until: localDay(until) })
+          .then(
+            () => {
+              forget();
+              onDone();
+            },
+            () => undefined,
+          );
       }}
     >
-      <input aria-label="Reason" className={`${field} min-w-0 flex-1`} placeholder="Why this is all right" value={reason} onChange={(e) => setForm({ ...form, reason: e.target.value })} minLength={3} required />
-      <MomentField label="Until" dayOnly className="w-32" value={until} onChange={(next) => setForm({ ...form, until: next })} />
+      <input
+        aria-label="Reason"
+        className={`${field} min-w-0 flex-1`}
+        placeholder="Why this is all right"
+        value={reason}
+        onChange={(e) => setForm({ ...form, reason: e.target.value })}
+        minLength={3}
+        required
+      />
+      <MomentField
+        label="Until"
+        dayOnly
+        className="w-32"
+        value={until}
+        onChange={(next) => setForm({ ...form, until: next })}
+      />
       <Button type="submit" disabled={accept.isPending || reason.trim().length < 3 || until === ""}>
         Accept
       </Button>

@@ -19,14 +19,19 @@ export function FindingsPanel({ domain, onClose }: { domain: string; onClose: ()
   const findings = useFindings(domain);
   const [show, setShow] = useState<Show>("open");
   if (findings.isPending) return <Loading what="the findings" />;
-  if (findings.error) return <Failed error={findings.error} retry={() => void findings.refetch()} />;
+  if (findings.error)
+    return <Failed error={findings.error} retry={() => void findings.refetch()} />;
   if (!findings.data) return <Loading what="the findings: the server is still looking" />;
   const { data } = findings;
   const count = (which: Show) => data.filter(FITS[which]).length;
   const shown = data.filter(FITS[show]);
   return (
     <section aria-label="Findings">
-      <PanelHead title="Findings" detail={`${count("open")} open, ${count("accepted")} accepted`} onClose={onClose} />
+      <PanelHead
+        title="Findings"
+        detail={`${count("open")} open, ${count("accepted")} accepted`}
+        onClose={onClose}
+      />
       <div className="px-4 pb-2">
         <Choices
           label="Which findings"
@@ -42,7 +47,11 @@ export function FindingsPanel({ domain, onClose }: { domain: string; onClose: ()
       <p className="px-4 pb-1 text-xs text-soft">
         ▲ <Word of="grave">grave</Word> △ medium ○ minor
       </p>
-      {shown.length === 0 && <p className="px-4 py-2 text-soft">{show === "accepted" ? "Nothing is accepted." : "✓ Nothing to raise."}</p>}
+      {shown.length === 0 && (
+        <p className="px-4 py-2 text-soft">
+          {show === "accepted" ? "Nothing is accepted." : "✓ Nothing to raise."}
+        </p>
+      )}
       <ul>
         {shown.map((f) => (
           <FindingItem key={f.key} domain={domain} finding={f} />

@@ -13,7 +13,16 @@ interface Props {
 }
 
 /** What a button opens beside it, never larger than the room there is. */
-export function Drop({ label, trigger, side = "bottom", align = "start", className = "", open, onOpenChange, children }: Props) {
+export function Drop({
+  label,
+  trigger,
+  side = "bottom",
+  align = "start",
+  className = "",
+  open,
+  onOpenChange,
+  children,
+}: Props) {
   return (
     <Popover.Root open={open} onOpenChange={onOpenChange}>
       <Popover.Trigger asChild>{trigger}</Popover.Trigger>

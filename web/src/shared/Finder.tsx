@@ -21,14 +21,26 @@ interface Props {
 const KIND: Record<Hit["kind"], string> = { account: "account", group: "group", policy: "policy" };
 
 /** Search by name with a list to pick from (the combobox pattern of WAI-ARIA). */
-export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, onEscape, inputRef, upwards, autoFocus }: Props) {
+export function Finder({
+  domain,
+  kinds = [],
+  label,
+  placeholder,
+  hint,
+  onPick,
+  onEscape,
+  inputRef,
+  upwards,
+  autoFocus,
+}: Props) {
   const [text, setText] = useState("");
   const [open, setOpen] = useState(false);
   const [active, setActive] = useState(0);
   const own = useRef<HTMLInputElement>(null);
   const input = inputRef ?? own;
   const list = useId();
-  // Enter was pressed before the hits of the text as it stands were there: the best of them is taken when they come.
+  // Enter was pressed before the hits of the text as it stands were there: the best of them is
+  // taken when they come.
   const wanted = useRef("");
   const { data, isError, isPlaceholderData } = useSearch(domain, text, kinds);
   const searched = text.trim() !== "";
@@ -102,7 +114,10 @@ export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, o
         }}
       />
       {hint && !text && (
-        <kbd aria-hidden className="absolute top-[5px] right-2 rounded border border-line bg-paper px-1 font-mono text-[11px] leading-4 text-soft">
+        <kbd
+          aria-hidden
+          className="absolute top-[5px] right-2 rounded border border-line bg-paper px-1 font-mono text-[11px] leading-4 text-soft"
+        >
           {hint}
         </kbd>
       )}
@@ -135,7 +150,12 @@ export function Finder({ domain, kinds = [], label, placeholder, hint, onPick, o
           </li>
         ))}
         {shown && !ready && !isError && (
-          <li role="option" aria-selected={false} aria-disabled className="appear px-2.5 py-1 text-soft">
+          <li
+            role="option"
+            aria-selected={false}
+            aria-disabled
+            className="appear px-2.5 py-1 text-soft"
+          >
             Searching for “{text}” …
           </li>
         )}

@@ -13,7 +13,14 @@ interface Props {
 }
 
 /** A day, or a moment with its zone beside it, typed as it is read everywhere else. */
-export function MomentField({ label, value, onChange, dayOnly = false, empty = "", className = "" }: Props) {
+export function MomentField({
+  label,
+  value,
+  onChange,
+  dayOnly = false,
+  empty = "",
+  className = "",
+}: Props) {
   const id = useId();
   const [text, setText] = useState<string | null>(null);
   const shown = text ?? (value ? fieldText(new Date(value), dayOnly) : "");
@@ -38,10 +45,16 @@ export function MomentField({ label, value, onChange, dayOnly = false, empty = "
           }}
           onBlur={() => !wrong && setText(null)}
         />
-        {!dayOnly && <span className="shrink-0 text-xs text-soft">{zoneText(value ? new Date(value) : new Date())}</span>}
+        {!dayOnly && (
+          <span className="shrink-0 text-xs text-soft">
+            {zoneText(value ? new Date(value) : new Date())}
+          </span>
+        )}
       </span>
       <span id={`${id}-about`} className={`block text-xs ${wrong ? "text-fail" : "text-soft"}`}>
-        {wrong ? `✕ Type it as “${dayOnly ? "2 Mar 2026" : "2 Mar 2026, 09:30"}” or “2026-03-02${dayOnly ? "" : " 09:30"}”.` : value === "" && empty}
+        {wrong
+          ? `✕ Type it as “${dayOnly ? "2 Mar 2026" : "2 Mar 2026, 09:30"}” or “2026-03-02${dayOnly ? "" : " 09:30"}”.`
+          : value === "" && empty}
       </span>
     </div>
   );

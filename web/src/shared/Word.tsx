@@ -3,10 +3,13 @@ import { useState, type ReactNode } from "react";
 
 /** The words that are ours, each in one line. */
 const WORDS = {
-  strata: "The policies as layers, in the order in which they are asked: the first one that reaches an account holds.",
+  strata:
+    "The policies as layers, in the order in which they are asked: the first one that reaches an account holds.",
   bedrock: "The domain policy below all layers: it holds for everybody whom no layer reaches.",
-  population: "All accounts that the same policies reach in the same way, so that all of them get the same one.",
-  exempt: "Trust and computer accounts, and the Kerberos service account: fine-grained policies never reach them.",
+  population:
+    "All accounts that the same policies reach in the same way, so that all of them get the same one.",
+  exempt:
+    "Trust and computer accounts, and the Kerberos service account: fine-grained policies never reach them.",
   bench: "Where invented passwords are tried on accounts, before anybody has to use one.",
   boundaries: "Invented passwords that lie just inside and just outside of each rule.",
   trial: "An invented password kept with the verdict it must get, and tried again on every draft.",
@@ -14,7 +17,10 @@ const WORDS = {
   audit: "Shorter passwords are still accepted, but each one is written to the server’s log.",
 } as const;
 
-/** A word that is ours, explained where it first stands: by pointing at it, by the keyboard, or by a tap. */
+/**
+ * A word that is ours, explained where it first stands: by pointing at it, by the keyboard, or by a
+ * tap.
+ */
 export function Word({ of, children }: { of: keyof typeof WORDS; children: ReactNode }) {
   const [open, setOpen] = useState(false);
   return (

@@ -1,11 +1,15 @@
-// What is said aloud to those who do not see it: one polite live region, in the frame, says the latest thing once.
+// What is said aloud to those who do not see it: one polite live region, in the frame, says the
+// latest thing once.
 import { useSyncExternalStore } from "react";
 
 let said = { text: "", number: 0 };
 let waiting = 0;
 const listeners = new Set<() => void>();
 
-/** Say something soon; what is said again and again while somebody types is said once, when it is settled. */
+/**
+ * Say something soon; what is said again and again while somebody types is said once, when it is
+ * settled.
+ */
 export function announce(text: string, settled = 0) {
   window.clearTimeout(waiting);
   waiting = window.setTimeout(() => {

@@ -9,7 +9,11 @@ const TONES: Record<Tone, string> = {
   quiet: "border-transparent text-ink hover:bg-hover",
 };
 
-export function Button({ tone = "plain", className = "", ...rest }: ComponentProps<"button"> & { tone?: Tone }) {
+export function Button({
+  tone = "plain",
+  className = "",
+  ...rest
+}: ComponentProps<"button"> & { tone?: Tone }) {
   return (
     <button
       type="button"
@@ -21,7 +25,9 @@ export function Button({ tone = "plain", className = "", ...rest }: ComponentPro
 
 export function Kbd({ children }: { children: ReactNode }) {
   return (
-    <kbd className="rounded border border-edge bg-white px-1 font-mono text-[11px] leading-4 text-soft">{children}</kbd>
+    <kbd className="rounded border border-edge bg-white px-1 font-mono text-[11px] leading-4 text-soft">
+      {children}
+    </kbd>
   );
 }
 
@@ -32,7 +38,15 @@ const NOTICES = {
 } as const;
 
 /** A message that stands where it matters, with what to do about it. */
-export function Notice({ tone = "plain", children, role }: { tone?: keyof typeof NOTICES; children: ReactNode; role?: "alert" | "status" }) {
+export function Notice({
+  tone = "plain",
+  children,
+  role,
+}: {
+  tone?: keyof typeof NOTICES;
+  children: ReactNode;
+  role?: "alert" | "status";
+}) {
   return (
     <div role={role} className={`border-l-[3px] px-2.5 py-1.5 text-sm ${NOTICES[tone]}`}>
       {children}
@@ -63,8 +77,18 @@ export function Failed({ error, retry }: { error: unknown; retry?: () => void })
   );
 }
 
-/** A box whose tick the server decides on: it shows what was asked for until the answer is there. */
-export function Tick({ label, checked, onChange }: { label: string; checked: boolean; onChange: (on: boolean) => Promise<unknown> }) {
+/**
+ * A box whose tick the server decides on: it shows what was asked for until the answer is there.
+ */
+export function Tick({
+  label,
+  checked,
+  onChange,
+}: {
+  label: string;
+  checked: boolean;
+  onChange: (on: boolean) => Promise<unknown>;
+}) {
   const [asked, setAsked] = useState<boolean | null>(null);
   return (
     <label className="flex h-6 items-center gap-1.5">
@@ -91,9 +115,23 @@ export interface Choice<T extends string> {
 }
 
 /** A few choices side by side, one of them taken. */
-export function Choices<T extends string>({ label, value, choices, onChange }: { label: string; value: T; choices: Choice<T>[]; onChange: (value: T) => void }) {
+export function Choices<T extends string>({
+  label,
+  value,
+  choices,
+  onChange,
+}: {
+  label: string;
+  value: T;
+  choices: Choice<T>[];
+  onChange: (value: T) => void;
+}) {
   return (
-    <div role="radiogroup" aria-label={label} className="inline-flex shrink-0 self-start overflow-hidden rounded-[5px] border border-edge">
+    <div
+      role="radiogroup"
+      aria-label={label}
+      className="inline-flex shrink-0 self-start overflow-hidden rounded-[5px] border border-edge"
+    >
       {choices.map((choice) => (
         <button
           key={choice.value}

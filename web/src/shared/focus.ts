@@ -3,12 +3,22 @@ import { useEffect } from "react";
 
 const PATIENCE = 4_000;
 
-/** Focus what is found, as soon as it is there; nothing if somebody has gone on from where they were. */
+/**
+ * Focus what is found, as soon as it is there; nothing if somebody has gone on from where they
+ * were.
+ */
 function focusWhenThere(from: Element | null, find: () => HTMLElement | null) {
   const until = performance.now() + PATIENCE;
   const look = () => {
     const now = document.activeElement;
-    if (now && now !== from && now !== document.body && now.id !== "screen" && !now.closest("#details")) return;
+    if (
+      now &&
+      now !== from &&
+      now !== document.body &&
+      now.id !== "screen" &&
+      !now.closest("#details")
+    )
+      return;
     const element = find();
     if (element && !(element as HTMLButtonElement).disabled) element.focus();
     else if (performance.now() < until) requestAnimationFrame(look);
@@ -16,14 +26,20 @@ function focusWhenThere(from: Element | null, find: () => HTMLElement | null) {
   requestAnimationFrame(look);
 }
 
-/** Where the focus goes once what is begun now is answered: called when it begins, for who goes on before the answer is left alone. */
+/**
+ * Where the focus goes once what is begun now is answered: called when it begins, for who goes on
+ * before the answer is left alone.
+ */
 export function focusAfterwards() {
   const from = document.activeElement;
   return {
     /** Focus what carries this id: the next step. */
     on: (id: string) => focusWhenThere(from, () => document.getElementById(id)),
     /** Focus the first field in the open panel whose value was refused. */
-    onRefused: () => focusWhenThere(from, () => document.querySelector<HTMLElement>("#details [aria-invalid=true]")),
+    onRefused: () =>
+      focusWhenThere(from, () =>
+        document.querySelector<HTMLElement>("#details [aria-invalid=true]"),
+      ),
   };
 }
 
@@ -47,14 +63,24 @@ export function useFocusKept() {
     };
     const look = () => {
       if (!lost() || !last || (last.isConnected && !(last as HTMLButtonElement).disabled)) return;
-      const taker = keeper?.isConnected && keeper.childElementCount > 0 && keeper.checkVisibility() ? keeper : document.getElementById("screen");
+      const taker =
+        keeper?.isConnected && keeper.childElementCount > 0 && keeper.checkVisibility()
+          ? keeper
+          : document.getElementById("screen");
       const inner = taker?.id === "details" ? taker.firstElementChild : taker;
       if (inner instanceof HTMLElement) inner.focus({ preventScroll: true });
     };
     // The browser itself lets go of what was switched off when it draws next.
-    const watch = new MutationObserver(() => requestAnimationFrame(() => requestAnimationFrame(look)));
+    const watch = new MutationObserver(() =>
+      requestAnimationFrame(() => requestAnimationFrame(look)),
+    );
     document.addEventListener("focusin", seen);
-    watch.observe(document.body, { childList: true, subtree: true, attributes: true, attributeFilter: ["disabled"] });
+    watch.observe(document.body, {
+      childList: true,
+      subtree: true,
+      attributes: true,
+      attributeFilter: ["disabled"],
+    });
     return () => {
       document.removeEventListener("focusin", seen);
       watch.disconnect();

@@ -1,9 +1,13 @@
-// Typed work that is not saved yet: kept in this tab, for the person who typed it, until it is saved or given up.
+// Typed work that is not saved yet: kept in this tab, for the person who typed it, until it is
+// saved or given up.
 // It outlives other screens, a reload and a lost session. Never for candidate passwords.
 import { useCallback, useSyncExternalStore } from "react";
 import { at } from "../draft/place";
 
-/** Where typed work belongs: the place it was typed in, what it is about, its name for people, and the address that shows it. */
+/**
+ * Where typed work belongs: the place it was typed in, what it is about, its name for people, and
+ * the address that shows it.
+ */
 export interface Work {
   place: string;
   about: string;
@@ -55,7 +59,11 @@ export function keepFor(name: string) {
 /** What was typed last stays, where both places hold something about the same thing. */
 function carry(map: Map<string, Entry>, key: string, entry: Entry, to: string) {
   map.delete(key);
-  map.set(keyOf(to, entry.about), { ...entry, place: to, to: entry.to.replace(`/${at(entry.place)}/`, `/${at(to)}/`) });
+  map.set(keyOf(to, entry.about), {
+    ...entry,
+    place: to,
+    to: entry.to.replace(`/${at(entry.place)}/`, `/${at(to)}/`),
+  });
 }
 
 /** A draft is gone: what was typed in it goes on in live. */
@@ -65,14 +73,19 @@ export function moveKept(from: string, to: string) {
   });
 }
 
-/** A write has taken one from one place to another: what is typed there about one thing goes along. */
+/**
+ * A write has taken one from one place to another: what is typed there about one thing goes along.
+ */
 export function carryKept(about: string, from: string, to: string) {
   const key = keyOf(from, about);
   const entry = entries.get(key);
   if (entry !== undefined && from !== to) change((map) => carry(map, key, entry, to));
 }
 
-/** What was sent is saved, in the place `to`. True if that is all; what was typed on meanwhile is still to be saved, and goes along. */
+/**
+ * What was sent is saved, in the place `to`. True if that is all; what was typed on meanwhile is
+ * still to be saved, and goes along.
+ */
 export function settleKept(work: Work, sent: unknown, to: string): boolean {
   const key = keyOf(work.place, work.about);
   const entry = entries.get(key);
@@ -88,7 +101,8 @@ export function forgetKept(place: string, about: string) {
   if (entries.has(keyOf(place, about))) change((map) => map.delete(keyOf(place, about)));
 }
 
-export const keptValue = <T>(place: string, about: string): T | undefined => entries.get(keyOf(place, about))?.value as T | undefined;
+export const keptValue = <T>(place: string, about: string): T | undefined =>
+  entries.get(keyOf(place, about))?.value as T | undefined;
 
 const subscribe = (listener: () => void) => {
   listeners.add(listener);
@@ -99,9 +113,14 @@ const subscribe = (listener: () => void) => {
 export const useUnsaved = () => useSyncExternalStore(subscribe, () => listed);
 
 /**
- * State that is kept like this as long as it is worth keeping (`blank` says when it is not), and `start` otherwise.
+ * State that is kept like this as long as it is worth keeping (`blank` says when it is not), and
+ * `start` otherwise.
  */
-export function useKept<T>(work: Work, start: T, blank: (value: T) => boolean): [T, (next: T) => void, () => void] {
+export function useKept<T>(
+  work: Work,
+  start: T,
+  blank: (value: T) => boolean,
+): [T, (next: T) => void, () => void] {
   const { place, about, label, to } = work;
   const value = useSyncExternalStore(subscribe, () => keptValue<T>(place, about));
   const set = useCallback(

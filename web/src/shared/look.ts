@@ -1,5 +1,7 @@
-// Each policy's hue and texture, from its mark. Eleven hues and eight textures come together in 88 ways before one repeats.
-// A fill stands out 3 : 1 from the sheet by day and by lamplight, and its strokes from it; ink is for names, light is ink by lamplight.
+// Each policy's hue and texture, from its mark. Eleven hues and eight textures come together in 88
+// ways before one repeats.
+// A fill stands out 3 : 1 from the sheet by day and by lamplight, and its strokes from it; ink is
+// for names, light is ink by lamplight.
 const HUES = [
   { fill: "#b5665b", ink: "#8d3f36", light: "#d09d97" },
   { fill: "#639799", ink: "#2f6668", light: "#89b1b3" },

@@ -1,4 +1,5 @@
-// Whether single letters act as keys: whoever speaks to the computer, or types with a switch, turns them off.
+// Whether single letters act as keys: whoever speaks to the computer, or types with a switch, turns
+// them off.
 import { useSyncExternalStore } from "react";
 
 const KEY = "single-keys";

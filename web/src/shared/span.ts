@@ -1,4 +1,5 @@
-// Spans of time as people read and type them. Values are seconds; null is "never" or "until unlocked".
+// Spans of time as people read and type them. Values are seconds; null is "never" or "until
+// unlocked".
 const UNITS = [
   { name: "d", size: 86_400, words: ["d", "day", "days"] },
   { name: "h", size: 3_600, words: ["h", "hr", "hour", "hours"] },
@@ -19,10 +20,14 @@ export function spanText(seconds: number | null, endless = "never"): string {
   return (seconds < 0 ? "−" : "") + parts.join(" ");
 }
 
-/** Seconds for what people type: "45d", "30 min", "1 h 30 min"; a bare number takes the given unit. Undefined if it is none. */
+/**
+ * Seconds for what people type: "45d", "30 min", "1 h 30 min"; a bare number takes the given unit.
+ * Undefined if it is none.
+ */
 export function parseSpan(text: string, bareUnit: "days" | "minutes"): number | undefined {
   const plain = text.trim().toLowerCase().replaceAll(",", "");
-  if (/^\d+(\.\d+)?$/.test(plain)) return Math.round(Number(plain) * (bareUnit === "days" ? 86_400 : 60));
+  if (/^\d+(\.\d+)?$/.test(plain))
+    return Math.round(Number(plain) * (bareUnit === "days" ? 86_400 : 60));
   const parts = [...plain.matchAll(/(\d+(?:\.\d+)?)\s*([a-z]+)\s*/g)];
   if (parts.length === 0 || parts.map((p) => p[0]).join("") !== plain) return undefined;
   let seconds = 0;
@@ -55,4 +60,5 @@ export function summary(settings: Record<string, unknown>): string {
   ].join(" · ");
 }
 
-export const plural = (count: number, noun: string) => `${count.toLocaleString("en")} ${noun}${count === 1 ? "" : "s"}`;
+export const plural = (count: number, noun: string) =>
+  `${count.toLocaleString("en")} ${noun}${count === 1 ? "" : "s"}`;

@@ -4,8 +4,13 @@ import { useSearchParams } from "react-router";
 /** What is typed or drawn step by step; all else is a choice, and Back undoes it. */
 const TYPED = new Set(["q", "layers", "zoom"]);
 
-/** One value of the page's address, so that every state can be linked to. An empty value leaves the address clean. */
-export function useUrlState(key: string): [string, (value: string, also?: Record<string, string>) => void] {
+/**
+ * One value of the page's address, so that every state can be linked to. An empty value leaves the
+ * address clean.
+ */
+export function useUrlState(
+  key: string,
+): [string, (value: string, also?: Record<string, string>) => void] {
   const [params, setParams] = useSearchParams();
   const set = useCallback(
     (value: string, also: Record<string, string> = {}) => {

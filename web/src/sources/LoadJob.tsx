@@ -59,7 +59,12 @@ function Going({ job }: { job: Job }) {
   const words = job.state === "queued" ? "Waiting for a worker" : (STEPS[job.step] ?? "Beginning");
   return (
     <div role="status" className="min-h-[38px]">
-      <progress className="block h-1.5 w-full" aria-label={`${words} ${job.name}`} value={part ?? undefined} max={1} />
+      <progress
+        className="block h-1.5 w-full"
+        aria-label={`${words} ${job.name}`}
+        value={part ?? undefined}
+        max={1}
+      />
       <p className="mt-0.5 text-xs text-soft tabular-nums">
         {words} … {part !== null && `${Math.floor(part * 100)} %`}
         {job.rate > 0 && ` · ${rateText(job)}`}
@@ -69,6 +74,10 @@ function Going({ job }: { job: Job }) {
   );
 }
 
-const rateText = (job: Job) => (job.step === "reading" ? `${(job.rate / 1e6).toFixed(1)} MB a second` : `${plural(Math.round(job.rate), "row")} a second`);
+const rateText = (job: Job) =>
+  job.step === "reading"
+    ? `${(job.rate / 1e6).toFixed(1)} MB a second`
+    : `${plural(Math.round(job.rate), "row")} a second`;
 
-const leftText = (seconds: number) => (seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`);
+const leftText = (seconds: number) =>
+  seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;

@@ -19,7 +19,9 @@ export function LoadPanel({ first }: { first: boolean }) {
     setFailed("");
     setSent(0);
     try {
-      await begun(await upload<Job>(`/api/loads?name=${encodeURIComponent(chosen.name)}`, chosen, setSent));
+      await begun(
+        await upload<Job>(`/api/loads?name=${encodeURIComponent(chosen.name)}`, chosen, setSent),
+      );
     } catch (error) {
       setFailed(error instanceof Error ? error.message : "The upload failed.");
     } finally {
@@ -28,15 +30,20 @@ export function LoadPanel({ first }: { first: boolean }) {
     }
   };
   // What goes on, and what came of the last one.
-  const shown = (loads.data ?? []).filter((job, number) => number === 0 || isActive(job)).slice(0, SHOWN);
+  const shown = (loads.data ?? [])
+    .filter((job, number) => number === 0 || isActive(job))
+    .slice(0, SHOWN);
 
   return (
     <section aria-label="Load a dump" className="rounded-md border border-line bg-sheet p-3">
       <h2 className="mb-1 text-sm">Load a dump</h2>
       <p className="text-soft">
-        An LDIF file of one whole domain, as ldapsearch prints it. A domain that is here already is replaced whole, edits made here included.
+        An LDIF file of one whole domain, as ldapsearch prints it. A domain that is here already is
+        replaced whole, edits made here included.
       </p>
-      <pre tabIndex={0} className="my-2 overflow-x-auto rounded bg-paper p-2 font-mono text-xs">{COMMAND}</pre>
+      <pre tabIndex={0} className="my-2 overflow-x-auto rounded bg-paper p-2 font-mono text-xs">
+        {COMMAND}
+      </pre>
       <input
         ref={file}
         id="dump"
@@ -50,7 +57,13 @@ export function LoadPanel({ first }: { first: boolean }) {
           if (chosen) void start(chosen);
         }}
       />
-      <Button key={String(first)} autoFocus={first} tone="main" disabled={sent !== null} onClick={() => file.current?.click()}>
+      <Button
+        key={String(first)}
+        autoFocus={first}
+        tone="main"
+        disabled={sent !== null}
+        onClick={() => file.current?.click()}
+      >
         Choose a file …
       </Button>
       <div role="status" className="mt-2 min-h-6">

@@ -31,8 +31,8 @@ export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
     >
       <Notice tone="fail">
         <p>
-          This deletes what Hornfels keeps of {info.dns_name}: its drafts, history, trials and accepted findings. The directory keeps all it has. It
-          cannot be undone.
+          This deletes what Hornfels keeps of {info.dns_name}: its drafts, history, trials and
+          accepted findings. The directory keeps all it has. It cannot be undone.
         </p>
         <label className="mt-1.5 block">
           Type its name to go on
@@ -46,7 +46,11 @@ export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
           />
         </label>
         <div className="mt-2 flex gap-2">
-          <Button type="submit" tone="danger" disabled={typed !== info.dns_name || remove.isPending}>
+          <Button
+            type="submit"
+            tone="danger"
+            disabled={typed !== info.dns_name || remove.isPending}
+          >
             Take it out
           </Button>
           <Button onClick={close}>Keep it</Button>

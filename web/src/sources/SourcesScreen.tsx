@@ -16,7 +16,9 @@ export function SourcesScreen() {
   return (
     <div className="h-full overflow-y-auto px-4 pt-2.5 pb-4 small:px-2">
       <h1 className="text-base">Sources</h1>
-      <p className="mb-3 text-soft">The directory stays the system of record. Hornfels works on what was last read from it.</p>
+      <p className="mb-3 text-soft">
+        The directory stays the system of record. Hornfels works on what was last read from it.
+      </p>
       <div className="grid max-w-[1060px] grid-cols-[minmax(0,1fr)_380px] gap-5 small:grid-cols-1">
         <section aria-label="Domains">
           <h2 className="mb-1 text-sm">Domains</h2>
@@ -24,7 +26,8 @@ export function SourcesScreen() {
           {domains.error && <Failed error={domains.error} retry={() => void domains.refetch()} />}
           {domains.data?.length === 0 && (
             <Notice>
-              No domain is here yet. Load a dump of one, and Hornfels shows which policy holds for whom, and why. Nothing is written to the directory.
+              No domain is here yet. Load a dump of one, and Hornfels shows which policy holds for
+              whom, and why. Nothing is written to the directory.
             </Notice>
           )}
           <ul className="space-y-3">
@@ -49,10 +52,12 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
         </Link>
       </h3>
       <p className="text-soft">
-        Read from {info.source}, {awayText(info.loaded_at)} · functional level {info.functional_level ?? "not read"}
+        Read from {info.source}, {awayText(info.loaded_at)} · functional level{" "}
+        {info.functional_level ?? "not read"}
       </p>
       <p>
-        {plural(info.accounts, "account")} · {plural(info.groups, "group")} · {info.policies === 1 ? "1 policy" : `${info.policies} policies`}
+        {plural(info.accounts, "account")} · {plural(info.groups, "group")} ·{" "}
+        {info.policies === 1 ? "1 policy" : `${info.policies} policies`}
       </p>
       <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1">
         <span>Linked groups that count</span>
@@ -66,13 +71,18 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
           ]}
         />
       </div>
-      <p className="mt-1 text-xs text-soft">Global is the specification. Some servers also follow links to universal and domain local groups.</p>
+      <p className="mt-1 text-xs text-soft">
+        Global is the specification. Some servers also follow links to universal and domain local
+        groups.
+      </p>
       <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1">
         <span>Before a draft is published</span>
         <Choices
           label={`Before a draft is published in ${info.dns_name}`}
           value={info.approval_required ? "required" : "optional"}
-          onChange={(choice) => edit.mutate({ approval_required: choice === "required", version: info.version })}
+          onChange={(choice) =>
+            edit.mutate({ approval_required: choice === "required", version: info.version })
+          }
           choices={[
             { value: "optional", label: "approval is optional" },
             { value: "required", label: "a second person approves" },

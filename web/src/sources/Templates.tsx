@@ -1,7 +1,10 @@
 import { useStrata, useTemplateUpload } from "../api/queries";
 import { Notice } from "../shared/controls";
 
-/** The security templates of the group policy objects linked in a domain: read or not, and a way to read one. */
+/**
+ * The security templates of the group policy objects linked in a domain: read or not, and a way to
+ * read one.
+ */
 export function Templates({ domain }: { domain: string }) {
   const strata = useStrata(domain);
   const upload = useTemplateUpload(domain);
@@ -9,11 +12,18 @@ export function Templates({ domain }: { domain: string }) {
   if (sources.length === 0) return null;
   return (
     <section aria-label="Security templates" className="mt-2">
-      <h4 className="border-b border-line pb-0.5 font-head text-sm font-semibold">Security templates</h4>
+      <h4 className="border-b border-line pb-0.5 font-head text-sm font-semibold">
+        Security templates
+      </h4>
       <ul>
         {sources.map((source) => (
-          <li key={source.gpo + source.container} className="flex items-center gap-2 border-b border-line/60 py-1">
-            <span className="truncate" title={source.name}>{source.name}</span>
+          <li
+            key={source.gpo + source.container}
+            className="flex items-center gap-2 border-b border-line/60 py-1"
+          >
+            <span className="truncate" title={source.name}>
+              {source.name}
+            </span>
             <span className="ml-auto shrink-0 text-xs text-soft">
               {source.says ? `✓ says ${Object.keys(source.says).length} settings` : "not read"}
             </span>
@@ -33,7 +43,10 @@ export function Templates({ domain }: { domain: string }) {
           </li>
         ))}
       </ul>
-      <p className="mt-1 text-xs text-soft">The file GptTmpl.inf in the object’s folder Machine/Microsoft/Windows NT/SecEdit of the domain share.</p>
+      <p className="mt-1 text-xs text-soft">
+        The file GptTmpl.inf in the object’s folder Machine/Microsoft/Windows NT/SecEdit of the
+        domain share.
+      </p>
       {upload.error && (
         <Notice tone="fail" role="alert">
           {upload.error.message}

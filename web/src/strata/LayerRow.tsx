@@ -34,14 +34,38 @@ interface Props {
 }
 
 const ROW = 37;
-const rowClass = (selected: boolean) => (selected ? "border-y border-ink bg-white" : "border-t border-line bg-sheet border-b border-b-paper");
+const rowClass = (selected: boolean) =>
+  selected
+    ? "border-y border-ink bg-white"
+    : "border-t border-line bg-sheet border-b border-b-paper";
 
 /** One policy: its name and settings, and where it holds or reaches. */
-export const LayerRow = memo(function LayerRow({ layer, row, columns, more, selected, raised, taking, tab, act }: Props) {
+export const LayerRow = memo(function LayerRow({
+  layer,
+  row,
+  columns,
+  more,
+  selected,
+  raised,
+  taking,
+  tab,
+  act,
+}: Props) {
   return (
     <tr style={{ height: ROW }} aria-rowindex={row + 2} aria-selected={selected}>
-      <th scope="row" className={`sticky left-0 z-10 p-0 text-left align-middle font-normal ${rowClass(selected)} border-l`}>
-        <LayerButton layer={layer} row={row} selected={selected} raised={raised} taking={taking} reachable={tab === 0} act={act} />
+      <th
+        scope="row"
+        className={`sticky left-0 z-10 p-0 text-left align-middle font-normal ${rowClass(selected)} border-l`}
+      >
+        <LayerButton
+          layer={layer}
+          row={row}
+          selected={selected}
+          raised={raised}
+          taking={taking}
+          reachable={tab === 0}
+          act={act}
+        />
       </th>
       {columns.map((column, number) => (
         <Cell
@@ -61,7 +85,9 @@ export const LayerRow = memo(function LayerRow({ layer, row, columns, more, sele
   );
 });
 
-type ButtonProps = Pick<Props, "layer" | "row" | "selected" | "raised" | "taking" | "act"> & { reachable: boolean };
+type ButtonProps = Pick<Props, "layer" | "row" | "selected" | "raised" | "taking" | "act"> & {
+  reachable: boolean;
+};
 
 function LayerButton({ layer, row, selected, raised, taking, reachable, act }: ButtonProps) {
   const tie = layer.ties.length > 0;
@@ -90,18 +116,25 @@ function LayerButton({ layer, row, selected, raised, taking, reachable, act }: B
       }}
       onMouseEnter={() => act.read(sentence)}
     >
-      <span className={`text-right font-mono text-sm font-semibold ${tie ? "text-warn" : ""}`}>{layer.precedence}</span>
+      <span className={`text-right font-mono text-sm font-semibold ${tie ? "text-warn" : ""}`}>
+        {layer.precedence}
+      </span>
       <Swatch mark={layer.mark} />
       <span className="min-w-0">
         <span className="block truncate leading-4 font-semibold">
           {layer.name} {tie && <span className="ml-1 text-xs font-normal text-warn">tie</span>}
         </span>
         <span className="block truncate text-xs leading-4 text-soft">
-          {layer.change && <span className="mr-1.5 rounded-sm bg-warn px-1 text-[11px] font-medium text-white">{layer.change}</span>}
+          {layer.change && (
+            <span className="mr-1.5 rounded-sm bg-warn px-1 text-[11px] font-medium text-white">
+              {layer.change}
+            </span>
+          )}
           {summary(layer.settings)}
         </span>
         <span className="sr-only">
-          governs {layer.governed.toLocaleString("en")} of {layer.reached.toLocaleString("en")} reached
+          governs {layer.governed.toLocaleString("en")} of {layer.reached.toLocaleString("en")}{" "}
+          reached
         </span>
       </span>
       {raised > 0 && (
@@ -114,7 +147,12 @@ function LayerButton({ layer, row, selected, raised, taking, reachable, act }: B
   );
 }
 
-type CellProps = Pick<Props, "layer" | "row" | "selected" | "act"> & { column: Column; place: number; last: boolean; reachable: boolean };
+type CellProps = Pick<Props, "layer" | "row" | "selected" | "act"> & {
+  column: Column;
+  place: number;
+  last: boolean;
+  reachable: boolean;
+};
 
 function Cell({ layer, row, place, column, selected, last, reachable, act }: CellProps) {
   const cell = column.cells.get(layer.guid);
@@ -128,7 +166,13 @@ function Cell({ layer, row, place, column, selected, last, reachable, act }: Cel
         role="button"
         aria-label={sentence}
         className={`h-[29px] rounded-[3px] ${cell && !cell.holds ? "border border-dashed" : ""}`}
-        style={cell ? (cell.holds ? { backgroundImage: look.solid } : { backgroundImage: look.ghost, borderColor: look.ink }) : undefined}
+        style={
+          cell
+            ? cell.holds
+              ? { backgroundImage: look.solid }
+              : { backgroundImage: look.ghost, borderColor: look.ink }
+            : undefined
+        }
         onClick={() => act.select(layer.guid, false)}
         onKeyDown={(event) => {
           if (event.key === "Enter" || event.key === " ") {

@@ -6,12 +6,19 @@ export function Legend() {
   const look = lookOf(5);
   const box = "inline-block h-3 w-4 rounded-[2px] align-[-2px]";
   return (
-    <ul aria-label="Legend" className="flex flex-wrap items-center gap-x-3 text-xs whitespace-nowrap text-soft small:hidden">
+    <ul
+      aria-label="Legend"
+      className="flex flex-wrap items-center gap-x-3 text-xs whitespace-nowrap text-soft small:hidden"
+    >
       <li>
         <span className={box} style={{ backgroundImage: look.solid }} /> holds here
       </li>
       <li>
-        <span className={`${box} border border-dashed`} style={{ backgroundImage: look.ghost, borderColor: look.ink }} /> reaches, another wins
+        <span
+          className={`${box} border border-dashed`}
+          style={{ backgroundImage: look.ghost, borderColor: look.ink }}
+        />{" "}
+        reaches, another wins
       </li>
       <li>
         <svg width="12" height="12" className="inline align-[-2px]" aria-hidden>
@@ -21,7 +28,8 @@ export function Legend() {
         direct link
       </li>
       <li className="unprinted @max-[980px]:hidden">
-        <Word of="strata">strata</Word> · <Word of="population">population</Word> · <Word of="bedrock">bedrock</Word> · <Word of="exempt">exempt</Word>
+        <Word of="strata">strata</Word> · <Word of="population">population</Word> ·{" "}
+        <Word of="bedrock">bedrock</Word> · <Word of="exempt">exempt</Word>
       </li>
     </ul>
   );

@@ -13,7 +13,10 @@ interface Props {
   width: number;
 }
 
-/** From the surface down to what holds: a thin line for each population, a dike where a direct link cuts through. */
+/**
+ * From the surface down to what holds: a thin line for each population, a dike where a direct link
+ * cuts through.
+ */
 export const Lines = memo(function Lines({ columns, rowOf, layers, left, top, row, width }: Props) {
   return (
     <svg
@@ -24,7 +27,10 @@ export const Lines = memo(function Lines({ columns, rowOf, layers, left, top, ro
       height={layers.length * row + 10}
     >
       {columns.map(({ population, left: x, width: w }) => {
-        const at = population.winner === null ? layers.length : (rowOf.get(population.winner) ?? layers.length);
+        const at =
+          population.winner === null
+            ? layers.length
+            : (rowOf.get(population.winner) ?? layers.length);
         const mark = population.winner === null ? null : (layers[at]?.mark ?? null);
         const centre = x + w / 2;
         const end = at * row + 3;

@@ -6,7 +6,10 @@ interface Reading {
   subscribe: (listener: () => void) => () => void;
 }
 
-/** The sentence about what the pointer or the focus is on. Kept outside the section's state: a hover must not draw thousands of cells anew. */
+/**
+ * The sentence about what the pointer or the focus is on. Kept outside the section's state: a hover
+ * must not draw thousands of cells anew.
+ */
 export function useReading(): Reading {
   const [reading] = useState(() => {
     let sentence = "";
@@ -26,7 +29,8 @@ export function useReading(): Reading {
   return reading;
 }
 
-const RULE = "The first solid layer under a population is the one it gets. Drag a layer, or press Shift ↑ ↓ on it, to weigh another precedence.";
+const RULE =
+  "The first solid layer under a population is the one it gets. Drag a layer, or press Shift ↑ ↓ on it, to weigh another precedence.";
 
 export function ReadingLine({ reading }: { reading: Reading }) {
   const sentence = useSyncExternalStore(reading.subscribe, reading.get);

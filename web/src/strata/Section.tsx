@@ -1,4 +1,12 @@
-import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
+import {
+  memo,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type KeyboardEvent,
+} from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { lookOf } from "../shared/look";
@@ -20,7 +28,8 @@ const HEAD = 44;
 const COUNTS = 22;
 
 /** How wide the names of the layers stand: narrow in a narrow frame. */
-const labelsIn = (width: number) => (width < 420 ? 140 : width < 640 ? 190 : width < 880 ? 222 : 246);
+const labelsIn = (width: number) =>
+  width < 420 ? 140 : width < 640 ? 190 : width < 880 ? 222 : 246;
 
 interface Props {
   domain: string;
@@ -35,8 +44,20 @@ interface Props {
   weighing: WeighingState;
 }
 
-/** The section through the strata: layers in evaluation order, bedrock below, populations as columns. */
-export function Section({ domain, strata, whole, raised, selected, onSelect, onRead, weighing }: Props) {
+/**
+ * The section through the strata: layers in evaluation order, bedrock below, populations as
+ * columns.
+ */
+export function Section({
+  domain,
+  strata,
+  whole,
+  raised,
+  selected,
+  onSelect,
+  onRead,
+  weighing,
+}: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const table = useRef<HTMLTableElement>(null);
   const [width, setWidth] = useState(832);
@@ -56,10 +77,19 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
   const labels = labelsIn(width);
   const [zoom] = useZoom();
   const [show] = useUrlState("show");
-  // Those asked for by name, and those that the selected policy reaches, have a column before all others.
+  // Those asked for by name, and those that the selected policy reaches, have a column before all
+  // others.
   const chosen = useMemo(() => new Set(show.split(",").filter(Boolean)), [show]);
   const first = useMemo(
-    () => new Set([...chosen, ...populations.filter((p) => selected === "domain" ? p.winner === null : p.cells.some((c) => c.guid === selected)).map((p) => p.key)]),
+    () =>
+      new Set([
+        ...chosen,
+        ...populations
+          .filter((p) =>
+            selected === "domain" ? p.winner === null : p.cells.some((c) => c.guid === selected),
+          )
+          .map((p) => p.key),
+      ]),
     [chosen, populations, selected],
   );
   const laid = useMemo(
@@ -77,7 +107,9 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
   }, [at]);
 
   const onKeyDown = (event: KeyboardEvent) => {
-    const step = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowRight: [0, 1], ArrowLeft: [0, -1] }[event.key];
+    const step = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowRight: [0, 1], ArrowLeft: [0, -1] }[
+      event.key
+    ];
     if (!step || event.shiftKey) return;
     event.preventDefault();
     setAt(({ row, column }) => ({
@@ -86,12 +118,19 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
     }));
   };
 
-  const moves = useMemo(() => new Map(weighing.answer?.moves.map((m) => [m.population, m])), [weighing.answer]);
-  const target = weighing.weighing && weighing.answer ? weighing.answer.order.indexOf(weighing.weighing.guid) : -1;
+  const moves = useMemo(
+    () => new Map(weighing.answer?.moves.map((m) => [m.population, m])),
+    [weighing.answer],
+  );
+  const target =
+    weighing.weighing && weighing.answer
+      ? weighing.answer.order.indexOf(weighing.weighing.guid)
+      : -1;
   const source = layers.findIndex((l) => l.guid === weighing.weighing?.guid);
   const drag = useLayerDrag(layers, weighing);
 
-  // What the rows do stays the same thing for them, so that scrolling draws only those that come into sight.
+  // What the rows do stays the same thing for them, so that scrolling draws only those that come
+  // into sight.
   const latest = useRef({ onSelect, whole, drag, weighing });
   useEffect(() => {
     latest.current = { onSelect, whole, drag, weighing };
@@ -103,7 +142,8 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
       },
       read: onRead,
       stand: (row, column) => setAt({ row, column }),
-      press: (event, guid, row) => latest.current.whole && latest.current.drag.begin(event, guid, row),
+      press: (event, guid, row) =>
+        latest.current.whole && latest.current.drag.begin(event, guid, row),
       weigh: (guid, by) => latest.current.weighing.step(guid, by),
       take: () => latest.current.weighing.take(),
     }),
@@ -112,7 +152,8 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
 
   const drawn = useWindow(frame, layers.length, ROW, HEAD);
   // The place that Tab reaches has to be one that is drawn.
-  const reachable = at.row >= layers.length ? at.row : Math.min(Math.max(at.row, drawn.first), drawn.end - 1);
+  const reachable =
+    at.row >= layers.length ? at.row : Math.min(Math.max(at.row, drawn.first), drawn.end - 1);
   const place = (row: number, column: number) => ({
     "data-at": `${row}:${column}`,
     tabIndex: reachable === row && at.column === column ? 0 : -1,
@@ -120,7 +161,11 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
   });
 
   return (
-    <div ref={frame} className="min-h-0 flex-1 overflow-auto px-4 small:px-2" onMouseLeave={() => onRead("")}>
+    <div
+      ref={frame}
+      className="min-h-0 flex-1 overflow-auto px-4 small:px-2"
+      onMouseLeave={() => onRead("")}
+    >
       <div className="relative" style={{ width: labels + laid.width }}>
         <table
           ref={table}
@@ -141,15 +186,31 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
           </colgroup>
           <thead className="sticky top-0 z-20 bg-paper">
             <tr style={{ height: HEAD }}>
-              <th scope="col" className="sticky left-0 z-20 bg-paper pb-1 text-left align-bottom text-xs font-normal text-soft">
-                {prefix ? `Populations, by their groups (${prefix}…)` : "Populations, by their groups"}
+              <th
+                scope="col"
+                className="sticky left-0 z-20 bg-paper pb-1 text-left align-bottom text-xs font-normal text-soft"
+              >
+                {prefix
+                  ? `Populations, by their groups (${prefix}…)`
+                  : "Populations, by their groups"}
               </th>
               {laid.columns.map((column) => (
-                <HeadCell key={column.population.key} domain={domain} column={column} name={shortened(column.population.who, prefix)} chosen={chosen.has(column.population.key)} move={moves.get(column.population.key)} onRead={onRead} />
+                <HeadCell
+                  key={column.population.key}
+                  domain={domain}
+                  column={column}
+                  name={shortened(column.population.who, prefix)}
+                  chosen={chosen.has(column.population.key)}
+                  move={moves.get(column.population.key)}
+                  onRead={onRead}
+                />
               ))}
               {laid.rest.length > 0 && (
                 <th scope="col" className="relative align-bottom">
-                  <button className="pb-1 text-xs font-normal underline" onClick={() => setAll("1")}>
+                  <button
+                    className="pb-1 text-xs font-normal underline"
+                    onClick={() => setAll("1")}
+                  >
                     {laid.rest.length + strata.unlisted.populations} more
                   </button>
                 </th>
@@ -185,31 +246,49 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
                   title={`Bedrock: domain policy, ${summary(bedrock.settings)}`}
                   className="block w-full px-2.5 text-left"
                   onClick={() => onSelect("domain")}
-                  onMouseEnter={() => onRead(`The domain policy holds for ${plural(bedrock.governed, "account")}.`)}
+                  onMouseEnter={() =>
+                    onRead(`The domain policy holds for ${plural(bedrock.governed, "account")}.`)
+                  }
                 >
-                  <span className="block truncate leading-4 font-semibold">Bedrock: domain policy</span>
+                  <span className="block truncate leading-4 font-semibold">
+                    Bedrock: domain policy
+                  </span>
                   <span className="block truncate text-xs text-soft">
-                    {summary(bedrock.settings)} · {plural(bedrock.sources.filter((s) => s.at_root).length, "source")}
+                    {summary(bedrock.settings)} ·{" "}
+                    {plural(bedrock.sources.filter((s) => s.at_root).length, "source")}
                   </span>
                 </button>
               </th>
               {laid.columns.map((column, number) => (
-                <BedrockCell key={column.population.key} column={column} onRead={onRead} place={place(layers.length, number + 1)} />
+                <BedrockCell
+                  key={column.population.key}
+                  column={column}
+                  onRead={onRead}
+                  place={place(layers.length, number + 1)}
+                />
               ))}
               {laid.rest.length > 0 && <td className="bg-bed" />}
             </tr>
             <tr style={{ height: COUNTS }} className="bg-paper">
-              <th scope="row" className="sticky left-0 z-10 bg-paper px-2.5 text-left text-xs font-normal text-soft">
+              <th
+                scope="row"
+                className="sticky left-0 z-10 bg-paper px-2.5 text-left text-xs font-normal text-soft"
+              >
                 Accounts
               </th>
               {laid.columns.map(({ population }) => (
-                <td key={population.key} className="bg-paper text-center font-mono text-xs text-soft">
+                <td
+                  key={population.key}
+                  className="bg-paper text-center font-mono text-xs text-soft"
+                >
                   {population.count.toLocaleString("en")}
                 </td>
               ))}
               {laid.rest.length > 0 && (
                 <td className="bg-paper text-center font-mono text-xs text-soft">
-                  {(laid.rest.reduce((sum, p) => sum + p.count, 0) + strata.unlisted.accounts).toLocaleString("en")}
+                  {(
+                    laid.rest.reduce((sum, p) => sum + p.count, 0) + strata.unlisted.accounts
+                  ).toLocaleString("en")}
                 </td>
               )}
             </tr>
@@ -221,7 +300,12 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
               key={population.key}
               aria-hidden
               className="pointer-events-none absolute rounded border-2 border-warn bg-warn/15"
-              style={{ left: labels + left, width: w, top: HEAD, height: layers.length * ROW + ROW + 4 }}
+              style={{
+                left: labels + left,
+                width: w,
+                top: HEAD,
+                height: layers.length * ROW + ROW + 4,
+              }}
             />
           ) : null,
         )}
@@ -230,10 +314,22 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
             aria-hidden
             data-testid="target"
             className="pointer-events-none absolute h-[3px] bg-warn"
-            style={{ left: 0, width: labels + laid.width, top: HEAD - 1 + (target > source ? target + 1 : target) * ROW }}
+            style={{
+              left: 0,
+              width: labels + laid.width,
+              top: HEAD - 1 + (target > source ? target + 1 : target) * ROW,
+            }}
           />
         )}
-        <Lines columns={laid.columns} rowOf={rowOf} layers={layers} left={labels} top={HEAD} row={ROW} width={laid.width} />
+        <Lines
+          columns={laid.columns}
+          rowOf={rowOf}
+          layers={layers}
+          left={labels}
+          top={HEAD}
+          row={ROW}
+          width={laid.width}
+        />
         <Idle layers={layers} left={labels + 8} width={laid.width - 16} />
       </div>
     </div>
@@ -243,7 +339,15 @@ export function Section({ domain, strata, whole, raised, selected, onSelect, onR
 type Place = { "data-at": string; tabIndex: number; onFocus: () => void };
 
 /** Why a layer reaches nobody, where its cells would be. */
-const Idle = memo(function Idle({ layers, left, width }: { layers: Schemas["Layer"][]; left: number; width: number }) {
+const Idle = memo(function Idle({
+  layers,
+  left,
+  width,
+}: {
+  layers: Schemas["Layer"][];
+  left: number;
+  width: number;
+}) {
   return layers.map(
     (layer, row) =>
       layer.idle && (
@@ -268,13 +372,34 @@ function Spacer({ rows, columns }: { rows: number; columns: number }) {
   ) : null;
 }
 
-/** Who stands in a column, level and in two lines at most; what is cut stands whole in the title and the reading line. */
-const HeadCell = memo(function HeadCell({ domain, column, name, chosen, move, onRead }: { domain: string; column: Column; name: string; chosen: boolean; move?: Schemas["MoveInfo"]; onRead: (s: string) => void }) {
+/**
+ * Who stands in a column, level and in two lines at most; what is cut stands whole in the title and
+ * the reading line.
+ */
+const HeadCell = memo(function HeadCell({
+  domain,
+  column,
+  name,
+  chosen,
+  move,
+  onRead,
+}: {
+  domain: string;
+  column: Column;
+  name: string;
+  chosen: boolean;
+  move?: Schemas["MoveInfo"];
+  onRead: (s: string) => void;
+}) {
   const { population } = column;
   const sentence = `${population.who}: ${plural(population.count, "account")}, ${population.label}. Enter shows them.`;
-  const badge = "absolute inset-x-0.5 -bottom-[17px] z-10 truncate rounded-b-sm text-center font-mono text-[11px]";
+  const badge =
+    "absolute inset-x-0.5 -bottom-[17px] z-10 truncate rounded-b-sm text-center font-mono text-[11px]";
   return (
-    <th scope="col" className={`relative border-b-2 px-0.5 pb-1 align-bottom font-normal ${chosen ? "border-warn" : "border-ink"}`}>
+    <th
+      scope="col"
+      className={`relative border-b-2 px-0.5 pb-1 align-bottom font-normal ${chosen ? "border-warn" : "border-ink"}`}
+    >
       <Link
         to={`/${at(domain)}/accounts?population=${population.key}`}
         title={population.who}
@@ -288,13 +413,19 @@ const HeadCell = memo(function HeadCell({ domain, column, name, chosen, move, on
         </span>
       </Link>
       {!move && population.moved > 0 && (
-        <span className={`${badge} border border-t-0 border-warn bg-warnbg text-warn`} title={`${plural(population.moved, "account")} of it with another policy than live`}>
+        <span
+          className={`${badge} border border-t-0 border-warn bg-warnbg text-warn`}
+          title={`${plural(population.moved, "account")} of it with another policy than live`}
+        >
           {population.moved.toLocaleString("en")}
           <span className="sr-only"> with another policy than live</span>
         </span>
       )}
       {move && (
-        <span className={`${badge} bg-warn text-white`} title={`${plural(move.accounts, "account")} would change policy`}>
+        <span
+          className={`${badge} bg-warn text-white`}
+          title={`${plural(move.accounts, "account")} would change policy`}
+        >
           {move.accounts.toLocaleString("en")}
         </span>
       )}
@@ -303,14 +434,23 @@ const HeadCell = memo(function HeadCell({ domain, column, name, chosen, move, on
 });
 
 /** A name that may be broken after its hyphens and between its words. */
-const breakable = (name: string) => name.split(/(?<=[-_. ])/).map((part, n) => (
-  <span key={n}>
-    {n > 0 && <wbr />}
-    {part}
-  </span>
-));
+const breakable = (name: string) =>
+  name.split(/(?<=[-_. ])/).map((part, n) => (
+    <span key={n}>
+      {n > 0 && <wbr />}
+      {part}
+    </span>
+  ));
 
-function BedrockCell({ column, onRead, place }: { column: Column; onRead: (s: string) => void; place: Place }) {
+function BedrockCell({
+  column,
+  onRead,
+  place,
+}: {
+  column: Column;
+  onRead: (s: string) => void;
+  place: Place;
+}) {
   const { population } = column;
   const holds = population.winner === null;
   const sentence = holds

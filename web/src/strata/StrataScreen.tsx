@@ -20,7 +20,11 @@ import { useWeighing } from "./useWeighing";
 import { WeighBar } from "./WeighBar";
 import { Zoom } from "./Zoom";
 
-const PANELS: Record<string, string> = { new: "New policy", findings: "Findings", domain: "Bedrock" };
+const PANELS: Record<string, string> = {
+  new: "New policy",
+  findings: "Findings",
+  domain: "Bedrock",
+};
 
 export function StrataScreen() {
   const { domain = "" } = useParams();
@@ -34,22 +38,33 @@ export function StrataScreen() {
   const open = findings.data?.filter((f) => !f.accepted).length;
   const [words, setWords] = useUrlState("layers");
   const [focus, setFocus] = useUrlState("focus");
-  const shown = useMemo(() => (strata.data ? narrow(strata.data, words, focus) : null), [strata.data, words, focus]);
+  const shown = useMemo(
+    () => (strata.data ? narrow(strata.data, words, focus) : null),
+    [strata.data, words, focus],
+  );
   const raised = useMemo(() => {
     const counts = new Map<string, number>();
-    for (const f of findings.data ?? []) if (f.policy && !f.accepted) counts.set(f.policy, (counts.get(f.policy) ?? 0) + 1);
+    for (const f of findings.data ?? [])
+      if (f.policy && !f.accepted) counts.set(f.policy, (counts.get(f.policy) ?? 0) + 1);
     return counts;
   }, [findings.data]);
   const reading = useReading();
   const named = strata.data?.layers.find((layer) => layer.guid === selected)?.name;
   useTitle(PANELS[selected] ?? named, "Strata", domainOf(domain));
-  useKeys({ n: () => select("new"), Escape: () => (weighing.weighing ? weighing.giveUp() : select("")) });
+  useKeys({
+    n: () => select("new"),
+    Escape: () => (weighing.weighing ? weighing.giveUp() : select("")),
+  });
 
   if (strata.isPending || strata.error) {
     return (
       <>
         <h1 className="sr-only">Which policy holds where</h1>
-        {strata.error ? <Failed error={strata.error} retry={() => void strata.refetch()} /> : <Loading what="the strata" />}
+        {strata.error ? (
+          <Failed error={strata.error} retry={() => void strata.refetch()} />
+        ) : (
+          <Loading what="the strata" />
+        )}
       </>
     );
   }
@@ -63,7 +78,10 @@ export function StrataScreen() {
         <h1 className="text-base whitespace-nowrap tiny:sr-only">Which policy holds where</h1>
         <Legend />
         <span className="unprinted ml-auto flex flex-wrap gap-1.5">
-          <Button onClick={() => select(selected === "findings" ? "" : "findings")} aria-pressed={selected === "findings"}>
+          <Button
+            onClick={() => select(selected === "findings" ? "" : "findings")}
+            aria-pressed={selected === "findings"}
+          >
             <span aria-hidden className="text-warn">
               △
             </span>
@@ -75,18 +93,27 @@ export function StrataScreen() {
       </div>
       <div className="h-7 shrink-0 px-4 small:px-2">
         {weighing.weighing ? (
-          <WeighBar answer={weighing.answer} error={weighing.error} busy={weighing.busy} onTake={weighing.take} onGiveUp={weighing.giveUp} />
+          <WeighBar
+            answer={weighing.answer}
+            error={weighing.error}
+            busy={weighing.busy}
+            onTake={weighing.take}
+            onGiveUp={weighing.giveUp}
+          />
         ) : (
           <ReadingLine reading={reading} />
         )}
       </div>
       {strata.data.removed.length > 0 && (
-        <p className="px-4 pb-1 text-warn">△ This draft removes {strata.data.removed.join(", ")}.</p>
+        <p className="px-4 pb-1 text-warn">
+          △ This draft removes {strata.data.removed.join(", ")}.
+        </p>
       )}
       {layers.length === 0 && (
         <div className="px-4 pt-2">
           <Notice>
-            There is no fine-grained policy in this domain: everybody gets the domain policy. “+ Policy” makes the first one.
+            There is no fine-grained policy in this domain: everybody gets the domain policy. “+
+            Policy” makes the first one.
           </Notice>
         </div>
       )}
@@ -105,20 +132,52 @@ export function StrataScreen() {
               {shown.layers.length} of {layers.length} layers
             </span>
           )}
-          {(words || focus || show) && <Button onClick={() => setWords("", { focus: "", show: "" })}>Show all</Button>}
+          {(words || focus || show) && (
+            <Button onClick={() => setWords("", { focus: "", show: "" })}>Show all</Button>
+          )}
           <Zoom />
         </div>
       )}
-      <Section domain={domain} strata={shown} whole={shown === strata.data} raised={raised} selected={selected} onSelect={select} onRead={reading.set} weighing={weighing} />
+      <Section
+        domain={domain}
+        strata={shown}
+        whole={shown === strata.data}
+        raised={raised}
+        selected={selected}
+        onSelect={select}
+        onRead={reading.set}
+        weighing={weighing}
+      />
       <SidePanel about={selected}>
         {selected === "new" ? (
-          <NewPolicy key={`${domain} ${copyOf}`} domain={domain} layers={layers} copyOf={copyOf} onMade={(guid) => select(guid, { copy: "" })} onClose={() => select("", { copy: "" })} />
+          <NewPolicy
+            key={`${domain} ${copyOf}`}
+            domain={domain}
+            layers={layers}
+            copyOf={copyOf}
+            onMade={(guid) => select(guid, { copy: "" })}
+            onClose={() => select("", { copy: "" })}
+          />
         ) : selected === "findings" ? (
           <FindingsPanel domain={domain} onClose={() => select("")} />
         ) : selected === "domain" ? (
-          <BedrockPanel key={domain} domain={domain} strata={strata.data} onClose={() => select("")} />
+          <BedrockPanel
+            key={domain}
+            domain={domain}
+            strata={strata.data}
+            onClose={() => select("")}
+          />
         ) : selected ? (
-          <PolicyEditor key={`${domain} ${selected}`} domain={domain} guid={selected} onSelect={select} onCopy={() => select("new", { copy: selected })} onWeigh={weighing.setWeighing} focused={focus === selected} onFocus={(on) => setFocus(on ? selected : "")} />
+          <PolicyEditor
+            key={`${domain} ${selected}`}
+            domain={domain}
+            guid={selected}
+            onSelect={select}
+            onCopy={() => select("new", { copy: selected })}
+            onWeigh={weighing.setWeighing}
+            focused={focus === selected}
+            onFocus={(on) => setFocus(on ? selected : "")}
+          />
         ) : null}
       </SidePanel>
     </div>

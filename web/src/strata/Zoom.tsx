@@ -3,7 +3,10 @@ import { useUrlState } from "../shared/useUrlState";
 
 const MOST = 16;
 
-/** How wide the section is drawn, as a multiple of the frame: at 1 it fits, wider it scrolls and more populations get a column. */
+/**
+ * How wide the section is drawn, as a multiple of the frame: at 1 it fits, wider it scrolls and
+ * more populations get a column.
+ */
 export function useZoom(): [number, (factor: number) => void] {
   const [zoom, setZoom] = useUrlState("zoom");
   const factor = Math.min(MOST, Math.max(1, Number(zoom) || 1));

@@ -27,22 +27,43 @@ const REST = 58;
 export function prefixOf(populations: Population[]): string {
   const names = populations.flatMap((p) => p.who.split(JOINTS)).filter((name) => !PLAIN.has(name));
   const first = /^[^-_]{1,4}[-_]/.exec(names[0] ?? "")?.[0] ?? "";
-  return names.length > 2 && names.every((name) => name.startsWith(first) && name.length > first.length) ? first : "";
+  return names.length > 2 &&
+    names.every((name) => name.startsWith(first) && name.length > first.length)
+    ? first
+    : "";
 }
 
 const JOINTS = / \+ | or /;
 const PLAIN = new Set(["All others", "Exempt", "Linked one by one"]);
 const LETTER = 6.3;
 
-/** Where room is short: the chosen, then the largest of each policy, then all others, the exempt last. */
+/**
+ * Where room is short: the chosen, then the largest of each policy, then all others, the exempt
+ * last.
+ */
 function ranked(populations: Population[], chosen: Set<string>): Map<string, number> {
   const largest = new Map<string | null, Population>();
-  for (const p of populations) if (p.source !== "exempt" && p.count > (largest.get(p.winner)?.count ?? 0)) largest.set(p.winner, p);
-  return new Map(populations.map((p) => [p.key, chosen.has(p.key) ? 0 : largest.get(p.winner) === p ? 1 : p.source === "exempt" ? 3 : 2]));
+  for (const p of populations)
+    if (p.source !== "exempt" && p.count > (largest.get(p.winner)?.count ?? 0))
+      largest.set(p.winner, p);
+  return new Map(
+    populations.map((p) => [
+      p.key,
+      chosen.has(p.key) ? 0 : largest.get(p.winner) === p ? 1 : p.source === "exempt" ? 3 : 2,
+    ]),
+  );
 }
 
-/** Chosen populations, then the largest, get a column; they stand in the order of the layers that take them. */
-export function layOut(populations: Population[], available: number, all: boolean, chosen: Set<string>): Columns {
+/**
+ * Chosen populations, then the largest, get a column; they stand in the order of the layers that
+ * take them.
+ */
+export function layOut(
+  populations: Population[],
+  available: number,
+  all: boolean,
+  chosen: Set<string>,
+): Columns {
   const prefix = prefixOf(populations);
   const headOf = (who: string) => shortened(who, prefix);
   const places = Math.max(1, Math.floor((available - REST) / NARROWEST));
@@ -50,11 +71,17 @@ export function layOut(populations: Population[], available: number, all: boolea
   let shown = populations;
   if (!fits) {
     const ranks = ranked(populations, chosen);
-    const largest = new Set([...populations].sort((a, b) => (ranks.get(a.key) ?? 0) - (ranks.get(b.key) ?? 0) || b.count - a.count).slice(0, places));
+    const largest = new Set(
+      [...populations]
+        .sort((a, b) => (ranks.get(a.key) ?? 0) - (ranks.get(b.key) ?? 0) || b.count - a.count)
+        .slice(0, places),
+    );
     shown = populations.filter((p) => largest.has(p));
   }
   const rest = populations.filter((p) => !shown.includes(p));
-  const least = shown.map((p) => Math.max(NARROWEST, Math.ceil((headOf(p.who).length / 2) * LETTER) + 8));
+  const least = shown.map((p) =>
+    Math.max(NARROWEST, Math.ceil((headOf(p.who).length / 2) * LETTER) + 8),
+  );
   const room = available - (rest.length ? REST : 0);
   // Names get what they need while it lasts.
   const wanted = least.reduce((sum, one) => sum + one - NARROWEST, 0);
@@ -66,7 +93,12 @@ export function layOut(populations: Population[], available: number, all: boolea
   const columns = shown.map((population, n) => {
     const named = NARROWEST + share * ((least[n] ?? NARROWEST) - NARROWEST);
     const width = Math.floor(named + (spare * Math.sqrt(population.count)) / total);
-    const column = { population, left, width, cells: new Map(population.cells.map((cell) => [cell.guid, cell])) };
+    const column = {
+      population,
+      left,
+      width,
+      cells: new Map(population.cells.map((cell) => [cell.guid, cell])),
+    };
     left += width;
     return column;
   });
@@ -74,4 +106,5 @@ export function layOut(populations: Population[], available: number, all: boolea
 }
 
 /** Who stands in a column, without what all names begin with. */
-export const shortened = (who: string, prefix: string) => (prefix ? who.replaceAll(prefix, "") : who);
+export const shortened = (who: string, prefix: string) =>
+  prefix ? who.replaceAll(prefix, "") : who;

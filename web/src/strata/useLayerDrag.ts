@@ -5,7 +5,10 @@ import type { WeighingState } from "./useWeighing";
 const ROW = 37;
 const STARTS_AFTER = 6;
 
-/** Dragging a layer weighs the place it is over; letting go leaves the answer standing, to be taken or given up. */
+/**
+ * Dragging a layer weighs the place it is over; letting go leaves the answer standing, to be taken
+ * or given up.
+ */
 export function useLayerDrag(layers: Schemas["Layer"][], weighing: WeighingState) {
   const latest = useRef({ layers, weighing });
   const held = useRef<{ guid: string; row: number; y: number } | null>(null);
@@ -23,7 +26,8 @@ export function useLayerDrag(layers: Schemas["Layer"][], weighing: WeighingState
       moved.current = true;
       const { layers: all, weighing: state } = latest.current;
       const place = Math.min(all.length - 1, Math.max(0, start.row + Math.round(by / ROW)));
-      if (state.weighing?.guid !== start.guid || state.weighing.place !== place) state.setWeighing({ guid: start.guid, place });
+      if (state.weighing?.guid !== start.guid || state.weighing.place !== place)
+        state.setWeighing({ guid: start.guid, place });
     };
     const onUp = () => {
       held.current = null;

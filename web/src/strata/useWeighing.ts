@@ -19,7 +19,10 @@ export function useWeighing(domain: string, layers: Schemas["Layer"][]) {
 
   const take = () => {
     if (!weighing || !layer || what.isPlaceholderData || answer?.precedence == null) return;
-    edit.mutate({ version: layer.version, precedence: answer.precedence, settings: {} }, { onSuccess: giveUp });
+    edit.mutate(
+      { version: layer.version, precedence: answer.precedence, settings: {} },
+      { onSuccess: giveUp },
+    );
   };
   /** One place up or down from where it stands now, or from the place already weighed. */
   const step = (guid: string, by: number) => {
@@ -29,7 +32,16 @@ export function useWeighing(domain: string, layers: Schemas["Layer"][]) {
     edit.reset();
     setWeighing({ guid, place });
   };
-  return { weighing, setWeighing, answer, error: edit.error ?? what.error, busy: edit.isPending || what.isPlaceholderData, take, giveUp, step };
+  return {
+    weighing,
+    setWeighing,
+    answer,
+    error: edit.error ?? what.error,
+    busy: edit.isPending || what.isPlaceholderData,
+    take,
+    giveUp,
+    step,
+  };
 }
 
 export type WeighingState = ReturnType<typeof useWeighing>;

@@ -3,8 +3,15 @@ import { useEffect, useState, type RefObject } from "react";
 const MARGIN = 8;
 const FEW = 40;
 
-/** Which rows of a long section are in sight, some above and below included: only those are drawn. */
-export function useWindow(frame: RefObject<HTMLElement | null>, rows: number, height: number, head: number) {
+/**
+ * Which rows of a long section are in sight, some above and below included: only those are drawn.
+ */
+export function useWindow(
+  frame: RefObject<HTMLElement | null>,
+  rows: number,
+  height: number,
+  head: number,
+) {
   const [seen, setSeen] = useState({ first: 0, end: FEW });
 
   useEffect(() => {
@@ -27,5 +34,7 @@ export function useWindow(frame: RefObject<HTMLElement | null>, rows: number, he
     };
   }, [frame, rows, height, head]);
 
-  return rows <= FEW ? { first: 0, end: rows } : { first: Math.min(seen.first, rows), end: Math.min(seen.end, rows) };
+  return rows <= FEW
+    ? { first: 0, end: rows }
+    : { first: Math.min(seen.first, rows), end: Math.min(seen.end, rows) };
 }

@@ -32,7 +32,7 @@ class Path:
 
 
 @dataclass(frozen=True, slots=True)
-class Reach:
+class Contender:
     """One policy and what it has to do with the account. ``path`` is None for a direct link."""
 
     policy: int
@@ -52,7 +52,7 @@ class Explanation:
     reason: str
     via: int
     """Row of the linked group that brings the winner, −1 where none does."""
-    layers: tuple[Reach, ...]
+    layers: tuple[Contender, ...]
 
 
 def explain(estate: Estate, resolution: Resolution, account: int) -> Explanation:
@@ -69,19 +69,19 @@ def explain(estate: Estate, resolution: Resolution, account: int) -> Explanation
         if (link.kind == "account" and link.target == account)
         or (link.kind == "group" and (link.target in paths or link.target in broken))
     ]
-    layers: list[Reach] = []
+    layers: list[Contender] = []
     for link in sorted(
         near, key=lambda ln: (place[ln.policy], ln.kind != "account", ln.dn.upper())
     ):
         if link.kind == "account":
             outcome, reason = _contest(estate, stack, link.policy, winner, direct=True)
-            layers.append(Reach(link.policy, outcome, reason, None, link.dn))
+            layers.append(Contender(link.policy, outcome, reason, None, link.dn))
         elif link.target in paths:
             if counts[link.target]:
                 outcome, reason = _contest(estate, stack, link.policy, winner, direct=False)
             else:
                 outcome, reason = "does not count", _why_not_counting(estate, link.target)
-            layers.append(Reach(link.policy, outcome, reason, paths[link.target], link.dn))
+            layers.append(Contender(link.policy, outcome, reason, paths[link.target], link.dn))
         else:
             stop = next(g for g in broken[link.target].groups if estate.groups.stops(g))
             what = estate.groups.stops(stop)
@@ -90,7 +90,7 @@ def explain(estate: Estate, resolution: Resolution, account: int) -> Explanation
                 "through it."
             )
             layers.append(
-                Reach(link.policy, "does not count", reason, broken[link.target], link.dn)
+                Contender(link.policy, "does not count", reason, broken[link.target], link.dn)
             )
     layers.sort(
         key=lambda r: (r.outcome != "wins", r.outcome == "does not count", r.path is not None)
@@ -109,7 +109,7 @@ def explain(estate: Estate, resolution: Resolution, account: int) -> Explanation
     )
 
 
-def _nearest_first(layers: list[Reach]) -> list[Reach]:
+def _nearest_first(layers: list[Contender]) -> list[Contender]:
     """Keep one winning entry, the shortest way; further links of the winner follow as further ways
     of the same policy.
     """
@@ -154,7 +154,7 @@ def _why_not_counting(estate: Estate, group: int) -> str:
 
 
 def _headline(
-    estate: Estate, account: int, source: Source, winner: int, layers: list[Reach]
+    estate: Estate, account: int, source: Source, winner: int, layers: list[Contender]
 ) -> str:
     if source == "exempt":
         if not estate.fine_grained_possible:
