@@ -6,6 +6,7 @@ import asyncio
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 
@@ -19,7 +20,8 @@ DRAFT = f"{DOMAIN}~1"
 def policy(client: TestClient, name: str, place: str = DRAFT) -> dict[str, Any]:
     layers = client.get(f"{place}/strata").json()["layers"]
     guid = next(layer["guid"] for layer in layers if layer["name"] == name)
-    return client.get(f"{place}/policies/{guid}").json()
+    answer: dict[str, Any] = client.get(f"{place}/policies/{guid}").json()
+    return answer
 
 
 def edit(client: TestClient, before: dict[str, Any], place: str = DRAFT, **changes: object) -> Any:
@@ -33,7 +35,8 @@ def follow(client: TestClient, job: str) -> dict[str, Any]:
     engine = patient(client)
     work_off(engine)
     engine.dispose()
-    return client.get(f"/api/jobs/{job}").json()
+    answer: dict[str, Any] = client.get(f"/api/jobs/{job}").json()
+    return answer
 
 
 def work_off(engine: Engine, **options: Any) -> None:
@@ -46,4 +49,6 @@ def work_off(engine: Engine, **options: Any) -> None:
 
 def patient(client: TestClient) -> Engine:
     """A worker's engine on the database that the application uses."""
-    return connect(client.app.state.engine.url.render_as_string(hide_password=False), patient=True)
+    assert isinstance(client.app, FastAPI)
+    address = client.app.state.engine.url.render_as_string(hide_password=False)
+    return connect(address, patient=True)

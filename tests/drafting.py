@@ -25,6 +25,7 @@ from hornfels.core.drafts.operations import (
     SwitchSource,
     Target,
     UnlinkPolicy,
+    Value,
 )
 from hornfels.core.drafts.shortening import shortened
 from hornfels.core.policy.model import DEFAULTS
@@ -104,12 +105,12 @@ def _source(draw: st.DrawFn, domain: Domain) -> list[Operation]:
             ]
     key = draw(st.sampled_from(["min_length", "history_length"]))
     template = domain.templates.get(loose_key(link.gpo), {})
-    before = (template[key],) if key in template else ()
-    after = draw(st.sampled_from([(), (9,), (11,)]))
+    said: tuple[Value, ...] = (template[key],) if key in template else ()
+    says = draw(st.sampled_from([(), (9,), (11,)]))
     return (
         []
-        if before == after
-        else [EditSource(gpo=link.gpo, changes={key: Said(before=before, after=after)})]
+        if said == says
+        else [EditSource(gpo=link.gpo, changes={key: Said(before=said, after=says)})]
     )
 
 

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from functools import cache
 
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
@@ -36,5 +37,6 @@ def token_for(engine: Engine, name: str) -> str:
 
 def as_user(client: TestClient, name: str) -> None:
     """Go on as somebody who has signed in."""
-    client.cookies.set(COOKIE, token_for(client.app.state.engine, name))  # type: ignore[attr-defined]
-    client.app.state.visitors.forget()  # type: ignore[attr-defined]
+    assert isinstance(client.app, FastAPI)
+    client.cookies.set(COOKIE, token_for(client.app.state.engine, name))
+    client.app.state.visitors.forget()

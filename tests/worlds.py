@@ -123,7 +123,7 @@ def entries(world: World, *, member_of: bool = False) -> list[Entry]:
         containers.setdefault(ref, []).append(group_dn(group))
     records: list[Entry] = []
     for n, (control, primary, rid) in enumerate(world.accounts):
-        values = [
+        values: list[tuple[str, str | bytes]] = [
             ("objectClass", "user"),
             ("sAMAccountName", f"person{n}"),
             ("objectSid", _sid(rid)),

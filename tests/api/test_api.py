@@ -190,7 +190,7 @@ def test_create_link_unlink_and_delete_with_the_guard(client: TestClient) -> Non
 
 
 def test_accounts_filter_page_and_explain(client: TestClient) -> None:
-    def names(**query: object) -> list[str]:
+    def names(**query: Any) -> list[str]:
         return [r["name"] for r in client.get(f"{DOMAIN}/accounts", params=query).json()["rows"]]
 
     everyone = client.get(f"{DOMAIN}/accounts", params={"limit": 500, "offset": 1000}).json()
@@ -220,7 +220,7 @@ def test_accounts_filter_page_and_explain(client: TestClient) -> None:
 
 
 def test_accounts_are_asked_for_by_several_things_at_once(client: TestClient) -> None:
-    def asked(**query: object) -> list[dict[str, Any]]:
+    def asked(**query: Any) -> list[dict[str, Any]]:
         answer = client.get(f"{DOMAIN}/accounts", params={"limit": 500, **query})
         assert answer.status_code == 200, answer.text
         rows: list[dict[str, Any]] = answer.json()["rows"]

@@ -183,7 +183,7 @@ def test_suggestions_are_accepted(client: TestClient, who: dict[str, str]) -> No
     made = client.post(f"{DOMAIN}/suggestions", json=who).json()
     assert [s["kind"] for s in made] == ["phrase", "blocks"]
     for suggestion in made:
-        tried = (
+        tried: dict[str, Any] = (
             {"accounts": [who["account"]]}
             if "account" in who
             else {"accounts": [], "policies": ["domain"]}

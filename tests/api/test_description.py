@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from typing import Any
 
 import pytest
 import schemathesis
@@ -75,9 +76,9 @@ checks = CHECKS.get_by_names(
 @schema.parametrize()
 @settings(max_examples=CALLS, deadline=None, suppress_health_check=list(HealthCheck))
 def test_an_operation_answers_as_described(
-    case: Case, place: str, address: str, signed_in: tuple[str, int]
+    case: Case[Any], place: str, address: str, signed_in: tuple[str, int]
 ) -> None:
     token, draft = signed_in
     if place and "domain" in (case.path_parameters or {}):
         case.path_parameters["domain"] = f"{NAME}~{draft}" if place == "draft" else NAME
-    case.call_and_validate(base_url=address, cookies={COOKIE: token}, checks=checks, timeout=30)
+    case.call_and_validate(base_url=address, cookies={COOKIE: token}, checks=checks, timeout=30)  # type: ignore[arg-type]

@@ -26,7 +26,8 @@ WORKSHOP = "CN=GS-Workshop,OU=Groups,DC=sky,DC=tarnholt,DC=example"
 
 
 def draft(client: TestClient, place: str = DRAFT) -> dict[str, Any]:
-    return client.get(f"{place}/draft").json()
+    answer: dict[str, Any] = client.get(f"{place}/draft").json()
+    return answer
 
 
 def send(client: TestClient, action: str, place: str = DRAFT) -> Any:

@@ -147,5 +147,5 @@ def test_what_the_database_says_is_said_in_words(
 ) -> None:
     answer = answer_database(DBAPIError("SELECT secret", {}, error("secret")))
     assert answer.status_code == status
-    assert words in answer.body.decode()
+    assert words in bytes(answer.body).decode()
     assert b"secret" not in answer.body

@@ -26,11 +26,13 @@ WORKSHOP = "CN=GS-Workshop,OU=Groups,DC=sky,DC=tarnholt,DC=example"
 
 
 def person(client: TestClient) -> str:
-    return client.get(f"{DOMAIN}/accounts/ilse.varga").json()["dn"]
+    answer: str = client.get(f"{DOMAIN}/accounts/ilse.varga").json()["dn"]
+    return answer
 
 
 def draft(client: TestClient, place: str = DRAFT) -> dict[str, Any]:
-    return client.get(f"{place}/draft").json()
+    answer: dict[str, Any] = client.get(f"{place}/draft").json()
+    return answer
 
 
 def act(client: TestClient, action: str, place: str = DRAFT) -> Any:
@@ -42,7 +44,8 @@ def added(client: TestClient, name: str, place: str = DRAFT) -> dict[str, Any]:
         f"{place}/policies", json={"name": name, "precedence": 80, "links": [WORKSHOP]}
     )
     assert made.status_code == 201, made.json()
-    return made.json()
+    answer: dict[str, Any] = made.json()
+    return answer
 
 
 def names(client: TestClient, place: str = DRAFT) -> set[str]:
@@ -98,11 +101,11 @@ def test_two_names_change_places_through_a_third(client: TestClient) -> None:
         30,
         5,
     ]
-    after = directory()
-    after.change(exported(client))
-    assert {p.name: p.precedence for p in after.read().estate.policies if p.precedence in (5, 30)}[
-        "Night operators"
-    ] == 5
+    changed = directory()
+    changed.change(exported(client))
+    assert {
+        p.name: p.precedence for p in changed.read().estate.policies if p.precedence in (5, 30)
+    }["Night operators"] == 5
 
 
 @pytest.mark.parametrize("name", ["night  operators", "NIGHT OPERATORS"])

@@ -245,7 +245,7 @@ def test_the_command_repeats_no_candidate(
     dump, earlier = tmp_path / "dump.ldif", tmp_path / "earlier"
     dump.write_bytes(demo_ldif)
     earlier.write_text(json.dumps(CANARY) + "\n", encoding="utf-8")
-    ask = [
+    ask: list[str | Path] = [
         COMMAND,
         "try",
         dump,

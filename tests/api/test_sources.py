@@ -25,7 +25,8 @@ def sources(client: TestClient) -> dict[str, str]:
 
 
 def bedrock(client: TestClient, place: str = DRAFT) -> dict[str, Any]:
-    return client.get(f"{place}/strata").json()["bedrock"]
+    answer: dict[str, Any] = client.get(f"{place}/strata").json()["bedrock"]
+    return answer
 
 
 def origin(client: TestClient, key: str, place: str = DRAFT) -> dict[str, Any]:
@@ -111,7 +112,9 @@ def test_links_are_ordered_enforced_and_switched_off(
     default = sources["Default Domain Policy"]
 
     def edit(**change: object) -> dict[str, Any]:
-        return client.patch(f"{DRAFT}/sources/link", json={"gpo": default, **change}).json()
+        asked = {"gpo": default, **change}
+        answer: dict[str, Any] = client.patch(f"{DRAFT}/sources/link", json=asked).json()
+        return answer
 
     assert edit(place=0)["settings"]["min_length"] == 7
     assert edit(place=1)["settings"]["min_length"] == 8

@@ -349,7 +349,8 @@ def test_a_session_ends_at_once_where_it_is_ended(client: TestClient) -> None:
 
 def test_a_queue_is_short_and_patience_limited() -> None:
     async def scenario() -> list[str]:
-        turnstile, told = Turnstile(at_work=1, waiting=1, patience=0.05), []
+        turnstile = Turnstile(at_work=1, waiting=1, patience=0.05)
+        told: list[str] = []
         async with turnstile.place():
             waiting = asyncio.create_task(anext_place(turnstile, told))
             await asyncio.sleep(0)

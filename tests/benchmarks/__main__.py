@@ -14,8 +14,10 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from random import Random
+from typing import Any
 
 import numpy as np
 from psycopg import Connection, sql
@@ -156,7 +158,7 @@ def resolution(connection: Connection, accounts: int) -> None:
         f"{whole / resident:.1f} × winners, {len(resolve(estate)):,} populations",
     )
     won = winners(estate)
-    statement = sql.SQL(WALK_DOWN)  # type: ignore[arg-type]
+    statement = sql.SQL(WALK_DOWN)
     found = copy_out(connection, statement, ["i4", "i4"])
     exempt = estate.exempt[found[0]]
     assert int((won != DOMAIN_POLICY).sum()) == int((~exempt).sum()), "the rivals disagree"
@@ -223,7 +225,7 @@ def changes(estate: Estate) -> None:
     )
     rng = np.random.default_rng(3)
     groups = rng.choice(len(estate.groups), size=60, replace=False).tolist()
-    times = [median(lambda g=g: link_moves(estate, resolved, 3, g), runs=3) for g in groups]  # type: ignore[misc]
+    times = [median(partial(link_moves, estate, resolved, 3, g), runs=3) for g in groups]
     row(
         "what-if: one more link, median over 60 groups",
         statistics.median(times),
@@ -231,9 +233,9 @@ def changes(estate: Estate) -> None:
     )
     linked = [ln for ln in estate.links if ln.kind == "group"][:60]
     times = [
-        median(lambda ln=ln: unlink_moves(estate, resolved, ln.policy, ln.target), runs=3)
+        median(partial(unlink_moves, estate, resolved, ln.policy, ln.target), runs=3)
         for ln in linked
-    ]  # type: ignore[misc]
+    ]
     row(
         "what-if: one link less, median over 60 links",
         statistics.median(times),
@@ -283,7 +285,7 @@ def stored(connection: Connection, estate: Estate) -> None:
 
 def footprint(estate: Estate) -> None:
     m, a, g = estate.memberships, estate.accounts, estate.groups
-    arrays = [
+    arrays: list[np.ndarray[Any, Any]] = [
         m.account,
         m.account_group,
         m.child,

@@ -7,6 +7,7 @@ from __future__ import annotations
 import io
 import time
 from collections.abc import Callable, Iterator
+from functools import partial
 
 import ldif3
 
@@ -109,9 +110,7 @@ def reading() -> None:
         ),
     ):
         sizes = (1, 10, 200) if name != "gPLink" else (0.16, 1)
-        costs = [
-            seconds(lambda d=line(int(size * MB)): _refused(d), runs=1) / size for size in sizes
-        ]  # type: ignore[misc]
+        costs = [seconds(partial(_refused, line(int(size * MB))), runs=1) / size for size in sizes]
         told = ", ".join(
             f"{cost:,.1f} ns at {size} MB"
             for size, cost in zip(sizes, (c * 1000 for c in costs), strict=True)

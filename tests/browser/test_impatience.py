@@ -14,13 +14,13 @@ from sqlalchemy import Engine, text
 from browser_help import (
     DOMAIN,
     NAME,
-    PASSWORD,
     changes,
     check_accessibility,
     estate_shown,
     lengthen,
     sign_in,
 )
+from persons import PASSWORD
 
 pytestmark = pytest.mark.browser
 

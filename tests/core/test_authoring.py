@@ -5,6 +5,7 @@ are sound.
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -41,7 +42,8 @@ def test_adjustments_mend_the_pair_they_belong_to_and_leave_the_rest(
 ) -> None:
     found = adjustments(settings, changed)
     assert changed not in {c.key for c in found}
-    mended = replace(settings, **{c.key: c.value for c in found})
+    changes: dict[str, Any] = {c.key: c.value for c in found}
+    mended = replace(settings, **changes)
     pair = {"min_age", "max_age"} if changed.endswith("_age") else {"lockout_window"}
     if changed == "lockout_threshold" and settings.lockout_threshold == 0:
         assert found == []

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -25,7 +26,7 @@ def kinds(estate: Estate) -> set[str]:
     return {f.kind for f in raised(estate).values()}
 
 
-def one_policy(**settings: object) -> Estate:
+def one_policy(**settings: Any) -> Estate:
     estate = read(
         World(7, [(2, True)], [(0x200, 0, 2000)], set(), [(10, bytes(range(16)), ["g0"])])
     ).estate
@@ -37,7 +38,8 @@ def mended(estate: Estate, finding: Finding) -> Estate:
     assert finding.mend
     policies = list(estate.policies)
     old = policies[finding.mend.policy]
-    settings = replace(old.settings, **finding.mend.settings)
+    changes: dict[str, Any] = finding.mend.settings
+    settings = replace(old.settings, **changes)
     policies[finding.mend.policy] = replace(
         old, settings=settings, precedence=finding.mend.precedence or old.precedence
     )

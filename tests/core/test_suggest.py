@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from math import log2
 from random import Random
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -142,11 +143,11 @@ def test_the_passing_candidate_passes_only_just(
     ],
 )
 def test_rules_without_a_boundary_are_named(
-    changes: dict[str, int], operation: Operation, rules: list[str], words: str
+    changes: dict[str, Any], operation: Operation, rules: list[str], words: str
 ) -> None:
     found = boundaries(
         replace(DEFAULTS, **changes), Subject("ilse.varga", ""), operation, Random(3)
-    )  # type: ignore[arg-type]
+    )
     assert [c.refused_by for c in found.candidates] == rules
     assert words in " ".join(found.without)
 

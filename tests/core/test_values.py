@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import UTC, datetime
+from typing import Any
 
 import pytest
 from hypothesis import assume, given
@@ -184,7 +185,7 @@ def test_text_columns_find(values: list[str], needle: str) -> None:
         ({"reversible_encryption": True}, "reversible_encryption", "warning"),
     ],
 )
-def test_what_is_wrong_with_settings(changes: dict[str, object], field: str, severity: str) -> None:
+def test_what_is_wrong_with_settings(changes: dict[str, Any], field: str, severity: str) -> None:
     assert (field, severity) in {
         (p.field, p.severity) for p in problems(replace(DEFAULTS, **changes), 10)
     }

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 import unicodedata
 from dataclasses import replace
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -31,7 +32,7 @@ SUBJECT = Subject("i.varga", "Quillon-Ash, Ilse #2")
 
 
 def findings(
-    candidate: str, moment: Occasion | None = None, subject: Subject = SUBJECT, **settings: object
+    candidate: str, moment: Occasion | None = None, subject: Subject = SUBJECT, **settings: Any
 ) -> dict[str, Judgement]:
     rules = compile_policy(replace(DEFAULTS, **settings))
     moment = moment or Occasion("change", NOW, NOW - 2 * DAY)
@@ -307,8 +308,8 @@ def test_history_says_how_far_back(previous: list[str | None], status: str, deta
 
 
 def test_what_the_person_is_told() -> None:
-    def told(candidate: str, *, moment: Occasion | None = None, **settings: object) -> str:
-        rules = compile_policy(replace(DEFAULTS, **settings), audit_length=20)  # type: ignore[arg-type]
+    def told(candidate: str, *, moment: Occasion | None = None, **settings: Any) -> str:
+        rules = compile_policy(replace(DEFAULTS, **settings), audit_length=20)
         return judge(rules, candidate, SUBJECT, moment or Occasion("reset", NOW, NOW)).told
 
     assert told("Quillon") == (

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import replace
+from typing import Literal
 
 import numpy as np
 from hypothesis import given
@@ -90,9 +91,8 @@ def test_a_membership_moves_what_a_recomputation_moves(
         for extra in (world.listed & {(ref, inside)}, {(ref, inside)} - world.listed)
     )
     group = int(without.groups.dn.find(group_dn(inside))[0])
-    kind, column = (
-        ("account", without.accounts.dn) if ref[0] == "a" else ("group", without.groups.dn)
-    )
+    kind: Literal["account", "group"] = "account" if ref[0] == "a" else "group"
+    column = without.accounts.dn if ref[0] == "a" else without.groups.dn
     member = int(column.find(dn_of(ref))[0])
     assert told(
         membership_moves(without, resolve(without), kind, member, group, join=True)

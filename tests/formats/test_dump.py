@@ -17,11 +17,14 @@ from hornfels.formats.ldif import write
 from worlds import ROOT, USERS, World, domain_record, policy_values, read, worlds
 
 CONTAINER = f"CN=Password Settings Container,CN=System,{ROOT}"
-GROUP = [("objectClass", "group"), ("groupType", "-2147483646")]
-USER = [("objectClass", "user")]
+GROUP: list[tuple[str, str | bytes]] = [("objectClass", "group"), ("groupType", "-2147483646")]
+USER: list[tuple[str, str | bytes]] = [("objectClass", "user")]
 
 
-def load(*records: tuple[str, list[tuple[str, str | bytes]]], domain: bool = True) -> Dump:
+Entry = tuple[str, list[tuple[str, str | bytes]]]
+
+
+def load(*records: Entry, domain: bool = True) -> Dump:
     return load_dump(
         io.BytesIO(b"".join(write([*records, *([domain_record(7)] if domain else [])])))
     )
@@ -34,7 +37,7 @@ def test_memberships_read_alike_from_either_side(world: World) -> None:
 
 
 def test_a_cut_member_list_is_completed_by_the_members() -> None:
-    people = [
+    people: list[Entry] = [
         (
             f"CN=p{n},{USERS}",
             [
@@ -45,7 +48,7 @@ def test_a_cut_member_list_is_completed_by_the_members() -> None:
         )
         for n in range(4)
     ]
-    first = (
+    first: Entry = (
         f"CN=g,{USERS}",
         [*GROUP, ("member;range=0-1", f"CN=p0,{USERS}"), ("member;range=0-1", f"CN=p1,{USERS}")],
     )
@@ -54,7 +57,7 @@ def test_a_cut_member_list_is_completed_by_the_members() -> None:
     assert any(
         "only a part of 1 long list of members or links" in notice for notice in dump.notices
     )
-    rest = (f"CN=g,{USERS}", [("member;Range=2-*", f"CN=p{n},{USERS}") for n in (2, 3)])
+    rest: Entry = (f"CN=g,{USERS}", [("member;Range=2-*", f"CN=p{n},{USERS}") for n in (2, 3)])
     assert not any("only a part" in notice for notice in load(first, rest, *people).notices)
 
 
@@ -213,12 +216,12 @@ def test_the_demo_is_the_same_for_the_same_day(demo_ldif: bytes) -> None:
 
 
 def test_links_cut_into_ranges_are_collected_and_completed_from_the_other_side() -> None:
-    def person(n: int, *more: tuple[str, str | bytes]) -> tuple[str, list[tuple[str, str | bytes]]]:
+    def person(n: int, *more: tuple[str, str | bytes]) -> Entry:
         return f"CN=p{n},{USERS}", [*USER, ("sAMAccountName", f"p{n}"), *more]
 
     policy = f"CN=Long,{CONTAINER}"
     links = "msDS-PSOAppliesTo;range="
-    held = [(f"{links}0-1", f"CN=p{n},{USERS}") for n in (0, 1)]
+    held: list[tuple[str, str | bytes]] = [(f"{links}0-1", f"CN=p{n},{USERS}") for n in (0, 1)]
     dump = load(
         (policy, [(f"{links}2-3", f"CN=p2,{USERS}"), (f"{links}2-3", f"cn=P3 , {USERS}")]),
         (policy, policy_values("Long", 1, b"1" * 16) + held),
@@ -253,8 +256,8 @@ def test_policies_without_a_guid_are_told_apart_and_two_with_one_are_refused() -
 
 
 def test_built_in_groups_bring_no_policy_whichever_linked_groups_count() -> None:
-    def group(name: str, kind: int, *members: str) -> tuple[str, list[tuple[str, str | bytes]]]:
-        values = [
+    def group(name: str, kind: int, *members: str) -> Entry:
+        values: list[tuple[str, str | bytes]] = [
             ("objectClass", "group"),
             ("groupType", str(kind - (1 << 32))),
             *(("member", f"CN={m},{USERS}") for m in members),

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.domain.sources import EXTENDED, Template, is_span, template_problems
-from hornfels.core.policy.catalogue import CATALOGUE
+from hornfels.core.domain.sources import EXTENDED, Extended, Template, is_span, template_problems
+from hornfels.core.policy.catalogue import CATALOGUE, Setting
 from hornfels.core.values.time import DAY, HOUR, MINUTE
 from hornfels.formats.template import TemplateError, read_template, write_template
 
@@ -131,8 +131,9 @@ _UNITS = {"days": DAY, "hours": HOUR, "minutes": MINUTE}
 
 @st.composite
 def templates(draw: st.DrawFn) -> Template:
-    values = {}
-    for setting in (*CATALOGUE, *EXTENDED):
+    values: dict[str, bool | int | None] = {}
+    catalogue: list[Setting | Extended] = [*CATALOGUE, *EXTENDED]
+    for setting in catalogue:
         if draw(st.booleans()):
             count = draw(counts)
             values[setting.key] = (

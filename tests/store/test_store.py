@@ -32,6 +32,7 @@ from hornfels.core.drafts.operations import (
 from hornfels.core.policy.model import DEFAULTS
 from hornfels.core.resolution.engine import resolve
 from hornfels.formats.dump import Dump
+from hornfels.refusals import ChangedMeanwhileError, ConflictError, NotFoundError
 from hornfels.store import drafts, history, people
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.cluster import Cluster, ClusterError
@@ -113,6 +114,7 @@ def test_millions_of_pairs_go_both_ways(engine: Engine) -> None:
 
     with Session(engine) as session:
         connection = session.connection().connection.driver_connection
+        assert connection is not None
         size = 300_000
         member, container = np.arange(size, dtype=np.int32), np.arange(size, 0, -1, dtype=np.int32)
         copy_in(
@@ -160,22 +162,22 @@ def test_a_draft_remembers_its_steps_and_loses_its_approval(engine: Engine, demo
         assert drafts.operations_of(row) == steps[0]
         drafts.redo(session, row, "ann")
         assert drafts.operations_of(row) == steps[1]
-        with pytest.raises(drafts.RefusedError, match="nothing to redo"):
+        with pytest.raises(ConflictError, match="nothing to redo"):
             drafts.redo(session, row, "ann")
         drafts.undo(session, row, "ann")
         drafts.record(session, row, (), "ann")
         assert (row.future, row.version) == ([], 7)
-        with pytest.raises(drafts.RefusedError, match="Somebody else has to approve"):
+        with pytest.raises(ConflictError, match="Somebody else has to approve"):
             drafts.approve(session, row, "ann")
         drafts.approve(session, row, "ben")
         drafts.describe(session, row, "Longer", "audit", "ann")
         assert row.approved_by is None
-        with pytest.raises(drafts.StaleDraftError, match="ann changed it meanwhile"):
+        with pytest.raises(ChangedMeanwhileError, match="ann changed it meanwhile"):
             drafts.expect(row, 7, "ben")
-        with pytest.raises(drafts.StaleDraftError, match="another window of yours"):
+        with pytest.raises(ChangedMeanwhileError, match="another window of yours"):
             drafts.expect(row, 7, "ann")
         drafts.discard(session, row)
-        with pytest.raises(LookupError, match="dropped"):
+        with pytest.raises(NotFoundError, match="dropped"):
             drafts.find(session, row.domain_id, row.id)
 
 
@@ -275,7 +277,7 @@ def test_a_load_closes_the_drafts_of_which_nothing_is_left_and_says_so(
         assert [row.id for row in drafts.open_drafts(session, domain.id)] == sorted(
             rows[1:], reverse=True
         )
-        with pytest.raises(LookupError, match="closed: the directory holds all of it already"):
+        with pytest.raises(NotFoundError, match="closed: the directory holds all of it already"):
             drafts.find(session, domain.id, rows[0])
         assert (
             history.points(session, domain.id)[0].reason

@@ -19,9 +19,9 @@ from sqlalchemy import Engine, func, select, text, update
 from sqlalchemy.orm import Session
 
 from api_help import DOMAIN, DRAFT, edit, follow, policy, work_off
-from hornfels.api import longwork
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
+from hornfels.service import long_answers
 from hornfels.store import jobs, uploads
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect
@@ -287,7 +287,7 @@ def test_work_on_many_accounts_is_done_by_a_worker_once_for_each_state(
         few = client.get(f"{DOMAIN}/findings").json()
         assert client.post(f"{DOMAIN}/trials", json=new).json()["met"] is False
         told = client.get(f"{DRAFT}/trials").json()
-        monkeypatch.setattr(longwork, "MANY", 100)
+        monkeypatch.setattr(long_answers, "MANY", 100)
         for _ in range(2):
             assert client.get(f"{DOMAIN}/findings").json() == {"findings": None}
             waiting = client.get(f"{DRAFT}/trials").json()
@@ -325,7 +325,7 @@ def test_publishing_asks_trials_of_what_will_be_live_and_a_worker_where_there_ar
         save_dump(session, demo, "tarnholt.ldif", "tester")
         let_in(session, "ann")
     if many:
-        monkeypatch.setattr(longwork, "MANY", 100)
+        monkeypatch.setattr(long_answers, "MANY", 100)
     workshop, operators = (
         f"CN=GS-{name},OU=Groups,DC=sky,DC=tarnholt,DC=example"
         for name in ("Workshop", "Night-Operators")

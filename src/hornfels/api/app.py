@@ -27,7 +27,7 @@ from hornfels.api.health import Health, Readiness
 from hornfels.api.outages import handle_database
 from hornfels.api.pages import Pages
 from hornfels.api.recent import Recent
-from hornfels.api.refusals import answers, refusal
+from hornfels.api.refusals import answers, refusal, tell
 from hornfels.api.routes import (
     accounts,
     advice,
@@ -45,12 +45,12 @@ from hornfels.api.routes import (
     trials,
     whatif,
 )
-from hornfels.api.snapshot import Snapshots
 from hornfels.api.turnstile import AT_WORK, Turnstile
 from hornfels.api.visitors import Visitors
 from hornfels.api.watching import Watch
 from hornfels.api.wording import sentence
-from hornfels.store.drafts import RefusedError, StaleDraftError
+from hornfels.refusals import RefusalError
+from hornfels.service.snapshots import Snapshots
 
 STATIC = Path(__file__).parent / "static"
 
@@ -115,8 +115,7 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
     app.add_exception_handler(StarletteHTTPException, _refused)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(policies.StalePolicyError, policies.answer_conflict)
-    for refused in (StaleDraftError, RefusedError):
-        app.add_exception_handler(refused, drafts.answer_refusal)
+    app.add_exception_handler(RefusalError, tell)
     for away in (DBAPIError, PoolTimeoutError):
         app.add_exception_handler(away, handle_database)
     return app
@@ -174,12 +173,7 @@ async def _refused(request: Request, error: Exception) -> Response:
         return answer
     if error.status_code == 204:
         return Response(status_code=204, headers=headers)
-    detail = (
-        error.detail
-        if isinstance(error.detail, list) or error.status_code != 422
-        else [{"field": "", "message": error.detail}]
-    )
-    return JSONResponse({"detail": detail}, status_code=error.status_code, headers=headers)
+    return JSONResponse({"detail": error.detail}, status_code=error.status_code, headers=headers)
 
 
 async def _invalid(request: Request, error: Exception) -> JSONResponse:

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from typing import Annotated
 
-from fastapi import Depends, HTTPException, Request
+from fastapi import Depends, HTTPException, Request, Response
 from sqlalchemy.orm import Session
 
-from hornfels.api.snapshot import Snapshot, Snapshots
-from hornfels.store.models import DomainRow
+from hornfels.service.editing import Editing
+from hornfels.service.places import snapshot_at
+from hornfels.service.snapshots import Snapshot, Snapshots
 
 
 def get_session(request: Request) -> Iterator[Session]:
@@ -41,12 +41,6 @@ async def get_snapshots(request: Request) -> Snapshots:
     return snapshots
 
 
-DRAFT_MARK = "~"
-"""Between a domain and a draft in an address: ``sky.tarnholt.example~12`` is the domain as draft 12
-would make it.
-"""
-_PLACE = re.compile(rf"(?P<name>.+){DRAFT_MARK}(?P<draft>[^{DRAFT_MARK}]{{0,20}})", re.DOTALL)
-
 Renewal = Annotated[Snapshots, Depends(get_snapshots)]
 
 
@@ -54,43 +48,21 @@ def get_snapshot(domain: str, _user: User, snapshots: Renewal) -> Snapshot:
     return snapshot_at(domain, snapshots)
 
 
-def snapshot_at(place: str, snapshots: Snapshots) -> Snapshot:
-    """What lies at a place in an address. Holds no connection afterwards. Raises 404 for what is
-    not there.
-    """
-    marked = _PLACE.fullmatch(place)
-    found = snapshots.of(marked["name"]) if marked else None
-    if marked and found:
-        try:
-            return snapshots.with_draft(found, int(marked["draft"]))
-        except (ValueError, LookupError) as error:
-            what = (
-                str(error)
-                if isinstance(error, LookupError)
-                else f"'{marked['draft']}' is no number of a draft."
-            )
-            raise HTTPException(404, what) from None
-    found = snapshots.of(place)
-    if found is None:
-        raise HTTPException(
-            404,
-            (
-                f"There is no domain '{(marked['name'] if marked else place)[:200]}' here. Load "
-                "a dump of it on Sources."
-            ),
-        )
-    return found
-
-
 Current = Annotated[Snapshot, Depends(get_snapshot)]
 
+MOVED = "Draft-Moved"
+"""The header that says from which version to which a write has taken the draft, so that a browser
+knows its own writes.
+"""
 
-def domain_for_writing(database: Session, current: Snapshot) -> DomainRow:
-    """The domain's row, held until the transaction ends, so that versions move one at a time."""
-    row = database.get(DomainRow, current.domain_id, with_for_update=True)
-    if row is None or row.estate_id != current.estate_id:
-        raise HTTPException(
-            409,
-            "The domain was loaded anew a moment ago. Reload the page and make the change again.",
-        )
-    return row
+
+def get_editing(
+    current: Current, database: Database, user: User, snapshots: Renewal, response: Response
+) -> Editing:
+    def moved(before: int, after: int) -> None:
+        response.headers[MOVED] = f"{before} {after}"
+
+    return Editing(current, database, user, snapshots, moved)
+
+
+Edit = Annotated[Editing, Depends(get_editing)]

@@ -8,9 +8,9 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from hornfels.api.deps import snapshot_at
 from hornfels.api.lately import Lately
-from hornfels.api.snapshot import Snapshot, Snapshots
+from hornfels.service.places import snapshot_at
+from hornfels.service.snapshots import Snapshot, Snapshots
 
 LIFETIME = 0.25
 """Seconds after which the database is asked again: so late may a verdict learn what another process

@@ -5,7 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from pydantic import BaseModel, Field
+from starlette.requests import Request
 from starlette.responses import JSONResponse
+
+from hornfels.refusals import ConflictError, FieldsError, NotFoundError, NotYetError, RefusalError
 
 
 class FieldProblem(BaseModel):
@@ -38,6 +41,26 @@ def refusal(status: int, detail: str, retry_after: int | None = None) -> JSONRes
 
 def invalid(field: str, message: str) -> JSONResponse:
     return JSONResponse({"detail": [{"field": field, "message": message}]}, status_code=422)
+
+
+STATUS: dict[type[RefusalError], int] = {
+    NotFoundError: 404,
+    ConflictError: 409,
+    FieldsError: 422,
+    NotYetError: 503,
+}
+
+
+async def tell(_request: Request, error: Exception) -> JSONResponse:
+    """What a use case refused, told to a browser."""
+    assert isinstance(error, RefusalError)  # noqa: S101
+    status = next(status for kind, status in STATUS.items() if isinstance(error, kind))
+    if isinstance(error, FieldsError):
+        found = [{"field": field, "message": message} for field, message in error.problems]
+        return JSONResponse({"detail": found}, status_code=status)
+    return refusal(
+        status, str(error), error.retry_after if isinstance(error, NotYetError) else None
+    )
 
 
 WORDS = {

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import Literal
@@ -32,7 +31,6 @@ from hornfels.api.schemas import (
     TieInfo,
     Unlisted,
 )
-from hornfels.api.snapshot import Snapshot, Tally
 from hornfels.core.domain.estate import Domain, Estate, Link
 from hornfels.core.domain.sources import EXTENDED_BY_KEY, is_span, origins
 from hornfels.core.drafts.applying import Conflict
@@ -46,6 +44,12 @@ from hornfels.core.resolution.engine import DOMAIN_POLICY, Stack, policies_in
 from hornfels.core.resolution.reach import Reach, cell_reason, link_name, link_trouble, reach_of
 from hornfels.core.values.dn import dn_key, loose_key
 from hornfels.core.values.time import datetime_from_moment, moment_from_datetime, seconds
+from hornfels.service.naming import (
+    policy_guid,
+    policy_name,
+    population_key,
+)
+from hornfels.service.snapshots import Snapshot, Tally
 from hornfels.store.drafts import State
 from hornfels.store.jobs import can_retry
 from hornfels.store.models import JobRow
@@ -105,39 +109,6 @@ def domain_info(current: Snapshot) -> DomainInfo:
         trials_required=current.trials_required,
         draft=current.draft.id if current.draft else None,
     )
-
-
-def policy_name(current: Snapshot, policy: int) -> str:
-    return current.estate.policies[policy].name if policy >= 0 else "Domain policy"
-
-
-def policy_guid(current: Snapshot, policy: int) -> str | None:
-    return str(current.estate.policies[policy].guid) if policy >= 0 else None
-
-
-def policy_number(current: Snapshot, key: str) -> int | None:
-    """The policy with a GUID as in the address, “domain” for the domain policy; None if there is
-    none.
-    """
-    if key == "domain":
-        return DOMAIN_POLICY
-    try:
-        return current.index.get(UUID(key))
-    except ValueError:
-        return None
-
-
-def policy_mark(current: Snapshot, policy: int) -> int | None:
-    return current.meta[current.estate.policies[policy].guid].mark if policy >= 0 else None
-
-
-def population_key(estate: Estate, stack: Stack) -> str:
-    """A name for a population that stays the same while its stack does, whatever else changes."""
-    parts = [
-        ",".join(sorted(str(estate.policies[p].guid) for p in policies_in(bits)))
-        for bits in (stack.direct, stack.group)
-    ]
-    return hashlib.sha256("|".join([*parts, str(stack.exempt)]).encode()).hexdigest()[:12]
 
 
 def population_label(current: Snapshot, stack: Stack, winner: int) -> str:

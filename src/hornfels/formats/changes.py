@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from typing import assert_never
 from uuid import UUID
 
 from hornfels.core.domain.estate import LINK_DISABLED, LINK_ENFORCED, Domain, Estate
@@ -18,6 +19,8 @@ from hornfels.core.drafts.operations import (
     EditSettings,
     EditSource,
     GuardPolicy,
+    JoinGroup,
+    LeaveGroup,
     LinkPolicy,
     Operation,
     Operations,
@@ -25,6 +28,7 @@ from hornfels.core.drafts.operations import (
     RemovePolicy,
     RenamePolicy,
     Renumber,
+    SetFlag,
     SetPrecedence,
     SwitchSource,
     UnlinkPolicy,
@@ -216,8 +220,10 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
             yield _modify(estate.domain.dn, "replace", {"gPLink": _gp_link(ledger.domain)})
         case GuardPolicy():
             yield _guard_comment(names[op.policy], guarded=op.after)
+        case JoinGroup() | LeaveGroup() | SetFlag():
+            pass  # only weighed: see `left_out`
         case _:
-            pass
+            assert_never(op)
 
 
 def _gp_link(domain: Domain) -> str:

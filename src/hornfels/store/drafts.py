@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session, defer
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.operations import ADAPTER, Operations, readdressed
 from hornfels.core.values.dn import name_key
+from hornfels.refusals import ChangedMeanwhileError, ConflictError, NotFoundError
 from hornfels.store import history
 from hornfels.store.models import DomainRow, DraftRow, LinkRow, PointRow, PolicyRow
 from hornfels.store.steps import step_between, stepped
@@ -27,14 +28,6 @@ MOST_TITLE = 100
 
 DONE = "done"
 """The state of a draft that the directory was found to hold already."""
-
-
-class StaleDraftError(Exception):
-    """Somebody else changed the draft since it was read."""
-
-
-class RefusedError(Exception):
-    """Something that cannot be done with a draft now; the message says what to do instead."""
 
 
 _NAMES_LOCK = 7182
@@ -51,7 +44,7 @@ def hold_titles(session: Session, domain_id: int) -> None:
 
 
 def refuse_taken(session: Session, domain_id: int, title: str, but: int | None = None) -> None:
-    """Raises `RefusedError` if another open draft has this title; titles are held."""
+    """Raises `ConflictError` if another open draft has this title; titles are held."""
     other = next(
         (
             row
@@ -61,7 +54,7 @@ def refuse_taken(session: Session, domain_id: int, title: str, but: int | None =
         None,
     )
     if other:
-        raise RefusedError(
+        raise ConflictError(
             f"{other.author} has an open draft named “{other.title}” already. Open that one, "
             "or choose another name."
         )
@@ -128,8 +121,8 @@ def _open(domain_id: int) -> Select[DraftRow]:
 def find(
     session: Session, domain_id: int, draft: int, *, for_writing: bool = False, whole: bool = True
 ) -> DraftRow:
-    """An open draft, held until the transaction ends if it is `for_writing`. Raises LookupError for
-    any other.
+    """An open draft, held until the transaction ends if it is `for_writing`. Raises NotFoundError
+    for any other.
 
     Without `whole`, its operations are not read until somebody asks for them.
     """
@@ -138,14 +131,14 @@ def find(
         DraftRow, draft, with_for_update=for_writing, populate_existing=for_writing, options=options
     )
     if row is None or row.domain_id != domain_id:
-        raise LookupError("There is no such draft in this domain.")
+        raise NotFoundError("There is no such draft in this domain.")
     if row.state != "open":
         how = (
             "is closed: the directory holds all of it already"
             if row.state == DONE
             else f"is {row.state} by now"
         )
-        raise LookupError(f"The draft “{row.title}” {how}. Look at live, or open another draft.")
+        raise NotFoundError(f"The draft “{row.title}” {how}. Look at live, or open another draft.")
     return row
 
 
@@ -191,14 +184,14 @@ def operations_of(row: DraftRow) -> Operations:
 
 
 def expect(row: DraftRow, version: int, user: str) -> None:
-    """Raises `StaleDraftError` unless the draft is the version that was seen."""
+    """Raises `ChangedMeanwhileError` unless the draft is the version that was seen."""
     if row.version != version:
         who = (
             "it was changed in another window of yours"
             if row.changed_by == user
             else f"{row.changed_by} changed it"
         )
-        raise StaleDraftError(
+        raise ChangedMeanwhileError(
             f"Nothing was done with the draft “{row.title}”: {who} meanwhile. It is shown as "
             "it is now; look at it before going on."
         )
@@ -215,7 +208,7 @@ def record(session: Session, row: DraftRow, operations: Operations, user: str) -
 
 def undo(session: Session, row: DraftRow, user: str) -> None:
     if not row.past:
-        raise RefusedError("There is nothing to undo in this draft.")
+        raise ConflictError("There is nothing to undo in this draft.")
     before = stepped(row.operations, row.past[-1])
     row.future = [*row.future, step_between(before, row.operations)]
     row.operations, row.past = before, row.past[:-1]
@@ -224,7 +217,7 @@ def undo(session: Session, row: DraftRow, user: str) -> None:
 
 def redo(session: Session, row: DraftRow, user: str) -> None:
     if not row.future:
-        raise RefusedError("There is nothing to redo in this draft.")
+        raise ConflictError("There is nothing to redo in this draft.")
     after = stepped(row.operations, row.future[-1])
     row.past = [*row.past, step_between(after, row.operations)]
     row.operations, row.future = after, row.future[:-1]
@@ -273,7 +266,7 @@ def _touch(session: Session, row: DraftRow, user: str) -> None:
 def approve(session: Session, row: DraftRow, user: str) -> None:
     """Approve a draft as it stands; a later change ends the approval."""
     if user in (row.author, row.changed_by):
-        raise RefusedError(
+        raise ConflictError(
             "Somebody else has to approve: you wrote or changed this draft yourself."
         )
     row.approved_by = user
@@ -292,10 +285,10 @@ def publish(
     """Write the policies of `after` in place of those of `before`, within the session's
     transaction.
 
-    `domain` and `row` are held for writing. Raises `RefusedError` where an approval is wanting.
+    `domain` and `row` are held for writing. Raises `ConflictError` where an approval is wanting.
     """
     if domain.approval_required and row.approved_by is None:
-        raise RefusedError(
+        raise ConflictError(
             "This domain wants drafts approved by a second person before they are published."
         )
     _write_policies(session, domain, before, after, user)

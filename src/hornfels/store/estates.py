@@ -19,6 +19,7 @@ from hornfels.core.policy.model import Policy, Settings
 from hornfels.core.values.dn import loose_key
 from hornfels.core.values.text import TextColumn
 from hornfels.formats.dump import Dump
+from hornfels.refusals import NotFoundError
 from hornfels.store import drafts, history
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.models import (
@@ -311,15 +312,15 @@ def save_template(
 ) -> None:
     """Keep what a group policy object's security template says; `domain` is held for writing.
 
-    The domain policy stays as the directory has it. Raises LookupError if no such object is linked
-    in the domain.
+    The domain policy stays as the directory has it. Raises NotFoundError if no such object is
+    linked in the domain.
     """
     key = loose_key(gpo)
     link = next(
         (link for link in load_domain(domain).gpo_links if loose_key(link.gpo) == key), None
     )
     if link is None:
-        raise LookupError("No group policy object of that name is linked in this domain.")
+        raise NotFoundError("No group policy object of that name is linked in this domain.")
     domain.templates = {**domain.templates, key: dict(template)}
     domain.version += 1
     policies, links = load_policies(session, domain)

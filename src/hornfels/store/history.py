@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from hornfels.core.domain.estate import Domain, Estate, GpoLink, Link
 from hornfels.core.drafts.operations import ADAPTER, Operations, readdressed
 from hornfels.core.policy.model import Policy, Settings
+from hornfels.refusals import NotFoundError
 from hornfels.store.models import DomainRow, PointRow
 
 
@@ -58,10 +59,10 @@ def points(session: Session, domain_id: int) -> list[PointRow]:
 
 
 def find(session: Session, domain_id: int, point: int) -> PointRow:
-    """One point. Raises LookupError if the domain has no such point."""
+    """One point. Raises NotFoundError if the domain has no such point."""
     row = session.get(PointRow, point)
     if row is None or row.domain_id != domain_id:
-        raise LookupError("There is no such point in this domain's history.")
+        raise NotFoundError("There is no such point in this domain's history.")
     return row
 
 

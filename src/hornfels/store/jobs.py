@@ -14,6 +14,7 @@ from uuid import UUID
 from sqlalchemy import Engine, and_, delete, func, or_, select, text, update
 from sqlalchemy.orm import Session
 
+from hornfels.refusals import NotFoundError
 from hornfels.store import queue
 from hornfels.store.models import JobRow, UploadRow
 
@@ -69,10 +70,10 @@ def _lock(job: JobRow) -> str:
 
 
 def find(session: Session, job: UUID, *, for_writing: bool = False) -> JobRow:
-    """Raises LookupError if there is no such job."""
+    """Raises NotFoundError if there is no such job."""
     row = session.get(JobRow, job, with_for_update=for_writing, populate_existing=True)
     if row is None:
-        raise LookupError("There is no such job any more.")
+        raise NotFoundError("There is no such job any more.")
     return row
 
 

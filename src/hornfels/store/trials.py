@@ -8,6 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from hornfels.core.passwords.trials import Expected, Target, Trial
+from hornfels.refusals import NotFoundError
 from hornfels.store.models import TrialRow
 
 
@@ -36,10 +37,10 @@ def kept(session: Session, domain_id: int) -> list[tuple[TrialRow, Trial]]:
 
 
 def drop(session: Session, domain_id: int, trial: int) -> None:
-    """Raises LookupError if the domain has no such trial."""
+    """Raises NotFoundError if the domain has no such trial."""
     row = session.get(TrialRow, trial)
     if row is None or row.domain_id != domain_id:
-        raise LookupError("There is no such trial any more.")
+        raise NotFoundError("There is no such trial any more.")
     session.delete(row)
 
 

@@ -10,9 +10,9 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from hornfels.api.deps import snapshot_at
-from hornfels.api.longwork import key_of, written_findings, written_outcomes
-from hornfels.api.snapshot import Snapshots
+from hornfels.service.long_answers import key_of, written_findings, written_outcomes
+from hornfels.service.places import snapshot_at
+from hornfels.service.snapshots import Snapshots
 from hornfels.store import jobs, trials
 from hornfels.store.models import JobRow
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, HTTPException, Query
+from fastapi import APIRouter, Query
 from fastapi.responses import Response
 
 from hornfels.api.address import Route
@@ -24,16 +24,7 @@ from hornfels.api.schemas import (
     ForceSetting,
     Step,
 )
-from hornfels.api.snapshot import Snapshot
-from hornfels.api.views import (
-    iso,
-    now_moment,
-    policy_guid,
-    policy_mark,
-    policy_name,
-    policy_number,
-    population_key,
-)
+from hornfels.api.views import iso, now_moment
 from hornfels.core.domain.account_state import (
     effective_settings,
     expiry,
@@ -47,6 +38,15 @@ from hornfels.core.resolution.roster import Filter, parent_of
 from hornfels.core.values.time import moment_from_datetime
 from hornfels.formats.attributes import account_attributes
 from hornfels.formats.table import write_table
+from hornfels.refusals import NotFoundError
+from hornfels.service.naming import (
+    policy_guid,
+    policy_mark,
+    policy_name,
+    policy_number,
+    population_key,
+)
+from hornfels.service.snapshots import Snapshot
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["accounts"], route_class=Route)
 
@@ -93,13 +93,13 @@ def _chosen(current: Snapshot, asked: AccountsAsked, now: int) -> Int64:
     if asked.policy is not None:
         policy = policy_number(current, str(asked.policy))
         if policy is None:
-            raise HTTPException(404, "The policy to filter by no longer exists. Clear the filter.")
+            raise NotFoundError("The policy to filter by no longer exists. Clear the filter.")
     group: int | None = None
     if asked.group is not None:
         found = estate.groups.name.find(asked.group)
         if not len(found):
-            raise HTTPException(
-                404, f"There is no group '{asked.group}' in this domain. Clear the filter."
+            raise NotFoundError(
+                f"There is no group '{asked.group}' in this domain. Clear the filter."
             )
         group = int(found[0])
     populations = None
@@ -222,7 +222,7 @@ def get_attributes(name: str, current: Current) -> list[AttributeInfo]:
     """An account as the directory holds it, as far as passwords and lockouts go."""
     row = current.estate.find_account(name)
     if row is None:
-        raise HTTPException(404, f"There is no account '{name}' in this domain.")
+        raise NotFoundError(f"There is no account '{name}' in this domain.")
     return [
         AttributeInfo(**a._asdict())
         for a in account_attributes(current.estate, current.resolution, row)
@@ -234,7 +234,7 @@ def get_account(name: str, current: Current) -> AccountCore:
     """Everything about why one account gets what it gets."""
     row = current.estate.find_account(name)
     if row is None:
-        raise HTTPException(404, f"There is no account '{name}' in this domain.")
+        raise NotFoundError(f"There is no account '{name}' in this domain.")
     return _core(current, row)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from secrets import SystemRandom
 from typing import Annotated
 
-from fastapi import APIRouter, HTTPException, Query
+from fastapi import APIRouter, Query
 
 from hornfels.api.address import Route
 from hornfels.api.bench_schemas import (
@@ -19,8 +19,7 @@ from hornfels.api.bench_schemas import (
     SuggestionInfo,
 )
 from hornfels.api.deps import Current
-from hornfels.api.snapshot import Snapshot
-from hornfels.api.views import iso, now_moment, policy_guid, policy_mark, policy_name, policy_number
+from hornfels.api.views import iso, now_moment
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.passwords.boundaries import boundaries
 from hornfels.core.passwords.card import card
@@ -28,6 +27,9 @@ from hornfels.core.passwords.rules.rule import ANYBODY, Subject, subject_of
 from hornfels.core.passwords.suggestions import KINDS, NoSuggestionError, suggest
 from hornfels.core.policy.model import Settings
 from hornfels.core.values.time import seconds
+from hornfels.refusals import FieldsError, NotFoundError
+from hornfels.service.naming import policy_guid, policy_mark, policy_name, policy_number
+from hornfels.service.snapshots import Snapshot
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=Route)
 
@@ -35,14 +37,14 @@ router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=R
 def _row(current: Snapshot, account: str) -> int:
     row = current.estate.find_account(account)
     if row is None:
-        raise HTTPException(404, f"There is no account '{account[:100]}' in this domain.")
+        raise NotFoundError(f"There is no account '{account[:100]}' in this domain.")
     return row
 
 
 def _policy(current: Snapshot, key: str) -> int:
     policy = policy_number(current, key)
     if policy is None:
-        raise HTTPException(404, "There is no such policy any more.")
+        raise NotFoundError("There is no such policy any more.")
     return policy
 
 
@@ -99,9 +101,7 @@ def get_card(
 ) -> CardAnswer:
     """The policy of an account, or a policy as for anybody, in plain words."""
     if (account is None) == (policy is None):
-        raise HTTPException(
-            422, [{"field": "account", "message": "Name an account or a policy, one of them."}]
-        )
+        raise FieldsError(("account", "Name an account or a policy, one of them."))
     if account is not None:
         row = _row(current, account)
         number = int(current.resolution.winner_of_account[row])

@@ -4,7 +4,7 @@ else.
 
 from __future__ import annotations
 
-from fastapi import APIRouter, HTTPException, Request, Response
+from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic_core import to_json
 
@@ -18,13 +18,15 @@ from hornfels.api.bench_schemas import (
     ManyAttempts,
 )
 from hornfels.api.recent import RecentSnapshot, get_recent
-from hornfels.api.seats import ready, seat_of, seat_under
-from hornfels.api.views import now_moment, policy_number
+from hornfels.api.views import now_moment
 from hornfels.core.domain.estate import UNKNOWN_TIME
 from hornfels.core.passwords.characters import Candidate, strip
 from hornfels.core.passwords.judge import Verdict
 from hornfels.core.passwords.rules.rule import Occasion
 from hornfels.core.values.time import TICKS_PER_SECOND, moment_from_datetime
+from hornfels.refusals import FieldsError
+from hornfels.service.bench_columns import account_on_bench, anybody_under, at_hand
+from hornfels.service.naming import policy_number
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=Route)
 
@@ -38,22 +40,22 @@ async def verdicts(domain: str, body: Attempt, request: Request) -> Response:
     candidate = Candidate(body.candidate.get_secret_value())
     moment = moment_of(body)
     names = list(dict.fromkeys(body.accounts))
-    if ready(current, names):
-        seats = [seat_of(current, name) for name in names]
+    if at_hand(current, names):
+        tried = [account_on_bench(current, name) for name in names]
     else:
-        seats = await run_in_threadpool(lambda: [seat_of(current, name) for name in names])
+        tried = await run_in_threadpool(lambda: [account_on_bench(current, name) for name in names])
     columns, unknown = [], []
-    for name, seat in zip(names, seats, strict=True):
-        if seat is None:
+    for name, one in zip(names, tried, strict=True):
+        if one is None:
             unknown.append(name)
         else:
-            columns.append(seat.column(moment)(candidate))
+            columns.append(one.column(moment)(candidate))
     for key in dict.fromkeys(body.policies):
         policy = policy_number(current, key)
         if policy is None:
             unknown.append(key)
         else:
-            columns.append(seat_under(current, policy).column(moment)(candidate))
+            columns.append(anybody_under(current, policy).column(moment)(candidate))
     answer = {
         "length": candidate.units,
         "strip": [{"group": p.group, "units": p.units} for p in strip(candidate.text)],
@@ -71,11 +73,11 @@ def many_verdicts(body: ManyAttempts, current: RecentSnapshot) -> ManyAnswer:
     moment = moment_of(body)
     judges = []
     for number, name in enumerate(body.accounts):
-        seat = seat_of(current, name)
-        if seat is None:
+        one = account_on_bench(current, name)
+        if one is None:
             message = f"There is no account '{name[:100]}' in this domain."
-            raise HTTPException(422, [{"field": f"accounts.{number}", "message": message}])
-        judges.append(seat.judge(moment, _brief))
+            raise FieldsError((f"accounts.{number}", message))
+        judges.append(one.judge(moment, _brief))
     candidates = [Candidate(c.get_secret_value()) for c in body.candidates]
     return ManyAnswer(
         accounts=body.accounts,

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, HTTPException, Query
+from fastapi import APIRouter, Query
 from sqlalchemy import select
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
+from hornfels.api.deps import Current, Database, Renewal, User
 from hornfels.api.routes.policies import merged
 from hornfels.api.schemas import (
     AdjustmentInfo,
@@ -26,6 +26,8 @@ from hornfels.core.policy.dependencies import adjustments
 from hornfels.core.policy.model import DEFAULTS
 from hornfels.core.policy.starting_points import STARTING_POINTS
 from hornfels.core.values.time import TICKS_PER_SECOND, seconds
+from hornfels.refusals import ChangedMeanwhileError, NotFoundError
+from hornfels.service.editing import domain_for_writing
 from hornfels.store.estates import remove_domain
 from hornfels.store.models import DomainRow
 
@@ -89,7 +91,9 @@ def edit_domain(
     """Choose which linked groups count in this domain, and what publishing wants."""
     row = domain_for_writing(database, current)
     if row.version != body.version:
-        raise HTTPException(409, "The domain changed meanwhile. Look at it again before choosing.")
+        raise ChangedMeanwhileError(
+            "The domain changed meanwhile. Look at it again before choosing."
+        )
     if body.linked_groups is not None:
         row.linked_groups = body.linked_groups
     if body.approval_required is not None:
@@ -120,10 +124,10 @@ def delete_domain(
         select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()
     ).one_or_none()
     if row is None:
-        raise HTTPException(404, f"There is no domain '{domain[:200]}' here.")
+        raise NotFoundError(f"There is no domain '{domain[:200]}' here.")
     if row.version != version:
-        raise HTTPException(
-            409, "The domain changed meanwhile. Look at it again before taking it out."
+        raise ChangedMeanwhileError(
+            "The domain changed meanwhile. Look at it again before taking it out."
         )
     remove_domain(database, row)
     database.commit()

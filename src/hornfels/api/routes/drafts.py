@@ -7,14 +7,12 @@ from typing import Annotated
 from urllib.parse import quote
 from uuid import UUID
 
-from fastapi import APIRouter, HTTPException, Path, Query, Request
-from fastapi.responses import JSONResponse, PlainTextResponse, Response
+from fastapi import APIRouter, Path, Query, Request
+from fastapi.responses import PlainTextResponse, Response
 from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
-from hornfels.api.editing import Edit, Editing, shown_draft
-from hornfels.api.longwork import outcomes_once_published
+from hornfels.api.deps import Current, Database, Edit, Renewal, User
 from hornfels.api.schemas import (
     DraftDetail,
     DraftEdit,
@@ -29,8 +27,7 @@ from hornfels.api.schemas import (
     WhatIfFlag,
     WhatIfMembership,
 )
-from hornfels.api.snapshot import Snapshot, Told, tallied
-from hornfels.api.views import change_groups, draft_info, now_moment, policy_mark, policy_name
+from hornfels.api.views import change_groups, draft_info, now_moment
 from hornfels.core.domain.estate import Control, Estate
 from hornfels.core.drafts.applying import Applied, all_there, apply, left_to_do
 from hornfels.core.drafts.edits import renumber
@@ -46,16 +43,17 @@ from hornfels.core.drafts.operations import (
 )
 from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.formats.changes import left_out, write_changes
+from hornfels.refusals import ChangedMeanwhileError, ConflictError, NotFoundError
+from hornfels.service.editing import Editing, domain_for_writing, shown_draft
+from hornfels.service.long_answers import outcomes_once_published
+from hornfels.service.naming import policy_mark, policy_name
+from hornfels.service.snapshots import Snapshot, Told, tallied
 from hornfels.store import drafts, trials
 from hornfels.store.models import DraftRow
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["drafts"], route_class=Route)
 
 MOST_NAMES = 12
-
-
-async def answer_refusal(_request: Request, error: Exception) -> JSONResponse:
-    return JSONResponse({"detail": str(error)}, status_code=409)
 
 
 @router.get("/drafts")
@@ -113,8 +111,8 @@ def close_draft(body: DraftVersion, edit: Edit) -> None:
     row = edit.row(body.version)
     estate = edit.current.live.estate
     if not all_there(estate, apply(estate, drafts.operations_of(row))):
-        raise HTTPException(
-            409, "Something of this draft is still to be done. Publish it, or drop the draft."
+        raise ConflictError(
+            "Something of this draft is still to be done. Publish it, or drop the draft."
         )
     drafts.close(edit.database, row)
     edit.database.commit()
@@ -161,8 +159,8 @@ def keep_operation(
         None,
     )
     if found is None or found.rebased is None:
-        raise HTTPException(
-            409, "There is no conflict to resolve here; the only way is to drop the change."
+        raise ConflictError(
+            "There is no conflict to resolve here; the only way is to drop the change."
         )
     drafts.record(
         edit.database,
@@ -175,7 +173,7 @@ def keep_operation(
 
 def _in_range(operations: Operations, number: int) -> None:
     if not 0 <= number < len(operations):
-        raise HTTPException(404, "The draft has no such change any more.")
+        raise NotFoundError("The draft has no such change any more.")
 
 
 @router.post("/draft/renumber")
@@ -199,7 +197,7 @@ def weigh_flag(body: WhatIfFlag, edit: Edit) -> DraftDetail:
     def flag(estate: Estate) -> list[Operation]:
         row = estate.find_account(body.account)
         if row is None:
-            raise HTTPException(404, f"There is no account '{body.account}' in this domain.")
+            raise NotFoundError(f"There is no account '{body.account}' in this domain.")
         held = bool(int(estate.accounts.control[row]) & Control[body.flag])
         return (
             [SetFlag(account=estate.accounts.name[row], flag=body.flag, before=held, after=body.on)]
@@ -276,31 +274,22 @@ def publish(body: DraftVersion, edit: Edit, request: Request) -> None:
     row = edit.row(body.version)
     operations = published(drafts.operations_of(row))
     if live is None or not operations:
-        raise HTTPException(409, "The draft holds nothing to publish.")
+        raise ConflictError("The draft holds nothing to publish.")
     applied = apply(live.estate, operations)
     unfit = [c for c in applied.conflicts if not c.already]
     if unfit:
-        raise HTTPException(
-            409,
-            (
-                f"Nothing was published: {unfit[0].reason} Resolve or drop the changes that do "
-                "not fit."
-            ),
+        raise ConflictError(
+            f"Nothing was published: {unfit[0].reason} Resolve or drop the changes that do not fit."
         )
     operations = left_to_do(operations, applied.conflicts)
     if not operations:
-        raise HTTPException(
-            409, "Nothing is left to publish: all of it is so already. Close the draft."
-        )
+        raise ConflictError("Nothing is left to publish: all of it is so already. Close the draft.")
     if domain.trials_required:
         as_told = (live.estate_id, live.version) == (edit.current.estate_id, edit.current.version)
         if not as_told or {row.id for row, _ in trials.kept(database, domain.id)} != told.keys():
-            raise HTTPException(
-                409,
-                (
-                    "Nothing was published: the domain or its trials have changed meanwhile. "
-                    "Publish again."
-                ),
+            raise ChangedMeanwhileError(
+                "Nothing was published: the domain or its trials have changed meanwhile. "
+                "Publish again."
             )
     drafts.publish(database, domain, row, live.estate, applied.estate, operations, edit.user)
     database.commit()
@@ -313,20 +302,16 @@ def _trials_told(edit: Editing, request: Request) -> dict[int, Told]:
     edit.database.close()
     told = outcomes_once_published(request.app.state.engine, edit.current, kept, edit.user)
     if told is None:
-        raise HTTPException(
-            409,
-            (
-                "Nothing was published: the trials are still being run on all accounts. Publish "
-                "again in a moment."
-            ),
+        raise ConflictError(
+            "Nothing was published: the trials are still being run on all accounts. Publish "
+            "again in a moment."
         )
     unmet = [row for row, _ in kept if not told[row.id].met]
     if unmet:
-        raise HTTPException(
-            409,
+        raise ConflictError(
             f"Nothing was published: {len(unmet)} of {len(kept)} trials "
             f"{'is' if len(unmet) == 1 else 'are'} not met. "
-            f"“{unmet[0].title}”: {told[unmet[0].id].said}",
+            f"“{unmet[0].title}”: {told[unmet[0].id].said}"
         )
     return told
 

@@ -5,11 +5,10 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Annotated
 
-from fastapi import APIRouter, HTTPException, Query, Request
+from fastapi import APIRouter, Query, Request
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.longwork import findings_of
 from hornfels.api.schemas import (
     Acceptance,
     AcceptanceInfo,
@@ -19,12 +18,14 @@ from hornfels.api.schemas import (
     PolicyEdit,
     SettingsEdit,
 )
-from hornfels.api.snapshot import Snapshot
-from hornfels.api.views import policy_mark
 from hornfels.core.drafts.edits import fingerprint
 from hornfels.core.findings.finding import Finding, Mend
 from hornfels.core.policy.catalogue import BY_KEY
 from hornfels.core.values.time import seconds
+from hornfels.refusals import ConflictError, FieldsError, NotFoundError
+from hornfels.service.long_answers import findings_of
+from hornfels.service.naming import policy_mark
+from hornfels.service.snapshots import Snapshot
 from hornfels.store import acceptances
 from hornfels.store.models import AcceptedFindingRow
 
@@ -50,22 +51,14 @@ def accept(
 ) -> None:
     """Accept a finding with a reason, until the end of a day."""
     if body.until < datetime.now(UTC).date():
-        raise HTTPException(
-            422,
-            [
-                {
-                    "field": "until",
-                    "message": "The last day lies in the past; choose today or later.",
-                }
-            ],
-        )
+        raise FieldsError(("until", "The last day lies in the past; choose today or later."))
     found = findings_of(request.app.state.engine, current, user)
     if found is None:
-        raise HTTPException(
-            409, "The findings are still being looked for. Try again when they are there."
+        raise ConflictError(
+            "The findings are still being looked for. Try again when they are there."
         )
     if all(f.key != body.key for f in found):
-        raise HTTPException(404, "This finding is gone; it needs no accepting.")
+        raise NotFoundError("This finding is gone; it needs no accepting.")
     acceptances.accept(database, current.domain_id, body.key, body.reason, body.until, user)
     database.commit()
 

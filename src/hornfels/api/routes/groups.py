@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from fastapi import APIRouter, HTTPException
+from fastapi import APIRouter
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.schemas import GroupInfo, GroupLink, GroupShare
-from hornfels.api.views import policy_guid, policy_mark, policy_name
 from hornfels.core.resolution.reach import link_trouble
+from hornfels.refusals import NotFoundError
+from hornfels.service.naming import policy_guid, policy_mark, policy_name
 
 router = APIRouter(prefix="/api/domains/{domain}/groups", tags=["groups"], route_class=Route)
 
@@ -19,7 +20,7 @@ def get_group(name: str, current: Current) -> GroupInfo:
     estate, resolution = current.estate, current.resolution
     found = estate.groups.name.find(name)
     if not len(found):
-        raise HTTPException(404, f"There is no group '{name}' in this domain.")
+        raise NotFoundError(f"There is no group '{name}' in this domain.")
     group = int(found[0])
     below = estate.memberships.accounts_below(group)
     policies, first, counts = np.unique(

@@ -5,20 +5,21 @@ from __future__ import annotations
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, HTTPException, Path, Query
+from fastapi import APIRouter, Path, Query
 from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
 from hornfels.api.schemas import Comparison, DraftInfo, Number, PointInfo
-from hornfels.api.snapshot import Snapshot, tallied
 from hornfels.api.views import change_groups, draft_info
 from hornfels.core.drafts.applying import apply
 from hornfels.core.drafts.comparison import differences
 from hornfels.core.drafts.operations import inverse
+from hornfels.refusals import ConflictError
+from hornfels.service.snapshots import Snapshot, tallied
 from hornfels.store import drafts, history
 from hornfels.store.estates import successors_of
-from hornfels.store.models import DomainRow, PointRow
+from hornfels.store.models import DomainRow
 
 router = APIRouter(prefix="/api/domains/{domain}/history", tags=["history"], route_class=Route)
 
@@ -55,7 +56,8 @@ def compare(
     """What changed in the policies from one point to another."""
     estate, successors = current.live.estate, _successors(database, current)
     old, new = (
-        history.estate_at(_point(database, current, p), estate, successors) for p in (before, after)
+        history.estate_at(history.find(database, current.domain_id, p), estate, successors)
+        for p in (before, after)
     )
     return Comparison(groups=change_groups(differences(old, new), old))
 
@@ -65,10 +67,10 @@ def undo(
     point: Annotated[Number, Path()], current: Current, database: Database, user: User
 ) -> DraftInfo:
     """A draft that takes a publish back. Nothing changes until it is published itself."""
-    found = _point(database, current, point)
+    found = history.find(database, current.domain_id, point)
     operations = inverse(history.operations_of(found, _successors(database, current)))
     if not operations:
-        raise HTTPException(409, "A load cannot be undone: the directory is the system of record.")
+        raise ConflictError("A load cannot be undone: the directory is the system of record.")
     drafts.hold_titles(database, current.domain_id)
     title = drafts.free_title(
         database, current.domain_id, f"Undo: {found.title}"[: drafts.MOST_TITLE]
@@ -82,10 +84,3 @@ def undo(
 def _successors(database: Session, current: Snapshot) -> dict[UUID, UUID]:
     domain = database.get(DomainRow, current.domain_id)
     return successors_of(domain) if domain else {}
-
-
-def _point(database: Session, current: Snapshot, point: int) -> PointRow:
-    try:
-        return history.find(database, current.domain_id, point)
-    except LookupError as error:
-        raise HTTPException(404, str(error)) from None

@@ -19,6 +19,7 @@ from hornfels.api.schemas import JobInfo
 from hornfels.api.views import job_info
 from hornfels.api.watching import Watch
 from hornfels.core.domain.estate import LinkedGroups
+from hornfels.refusals import ConflictError
 from hornfels.store import jobs, uploads
 from hornfels.store.models import JobRow
 
@@ -136,7 +137,7 @@ def list_loads(database: Database, _user: User) -> list[JobInfo]:
 
 @router.get("/jobs/{job}")
 def get_job(job: UUID, database: Database, _user: User) -> JobInfo:
-    return job_info(_found(database, job))
+    return job_info(jobs.find(database, job))
 
 
 @router.get(
@@ -167,9 +168,9 @@ async def follow_job(job: UUID, request: Request, _user: User) -> EventSourceRes
 @router.post("/jobs/{job}/cancel")
 def cancel_job(job: UUID, database: Database, _user: User) -> JobInfo:
     """Stop a job: at once while it waits, as soon as its worker sees it while it runs."""
-    row = _found(database, job, for_writing=True)
+    row = jobs.find(database, job, for_writing=True)
     if row.state not in jobs.ACTIVE:
-        raise HTTPException(409, "This has ended already; there is nothing to stop.")
+        raise ConflictError("This has ended already; there is nothing to stop.")
     jobs.cancel(row)
     return _saved(database, row)
 
@@ -177,10 +178,10 @@ def cancel_job(job: UUID, database: Database, _user: User) -> JobInfo:
 @router.post("/jobs/{job}/retry")
 def retry_job(job: UUID, database: Database, _user: User) -> JobInfo:
     """Begin a job that failed or was stopped once more."""
-    row = _found(database, job, for_writing=True)
+    row = jobs.find(database, job, for_writing=True)
     if not jobs.can_retry(row):
-        raise HTTPException(
-            409, "This cannot be begun again: it runs, is done, or its file is no longer here."
+        raise ConflictError(
+            "This cannot be begun again: it runs, is done, or its file is no longer here."
         )
     jobs.retry(database, row)
     return _saved(database, row)
@@ -194,11 +195,4 @@ def _saved(database: Session, row: JobRow) -> JobInfo:
 
 def _read(engine: Engine, job: UUID) -> JobInfo:
     with Session(engine) as session:
-        return job_info(_found(session, job))
-
-
-def _found(database: Session, job: UUID, *, for_writing: bool = False) -> JobRow:
-    try:
-        return jobs.find(database, job, for_writing=for_writing)
-    except LookupError as error:
-        raise HTTPException(404, str(error)) from None
+        return job_info(jobs.find(session, job))

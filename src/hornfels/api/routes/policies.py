@@ -7,12 +7,11 @@ from dataclasses import replace
 from typing import Annotated, Any
 from uuid import UUID, uuid4
 
-from fastapi import APIRouter, HTTPException, Query, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current
-from hornfels.api.editing import Edit, Editing, shown_draft
+from hornfels.api.deps import Current, Edit
 from hornfels.api.refusals import Refusal
 from hornfels.api.schemas import (
     AttributeInfo,
@@ -26,24 +25,24 @@ from hornfels.api.schemas import (
     PolicyNew,
     SettingsEdit,
 )
-from hornfels.api.snapshot import Snapshot
 from hornfels.api.views import bedrock, policy_detail
 from hornfels.core.domain.estate import Estate
-from hornfels.core.drafts.edits import edits, find_target, fingerprint, removal, target_of
+from hornfels.core.drafts.edits import GONE, edits, find_target, fingerprint, removal, target_of
 from hornfels.core.drafts.operations import AddPolicy, LinkPolicy, Operation, Target, UnlinkPolicy
 from hornfels.core.policy.catalogue import BY_KEY
 from hornfels.core.policy.model import DEFAULTS, Policy, Problem, Settings, problems
 from hornfels.core.values.time import span_from_seconds
 from hornfels.formats.attributes import domain_attributes, policy_attributes
+from hornfels.refusals import FieldsError, NotFoundError
+from hornfels.service.editing import Editing, shown_draft
+from hornfels.service.snapshots import Snapshot
 
 router = APIRouter(prefix="/api/domains/{domain}/policies", tags=["policies"], route_class=Route)
-
-GONE = "This policy no longer exists; somebody deleted it. Reload to see what is there now."
 
 
 def _detail(current: Snapshot | None, guid: UUID) -> PolicyDetail:
     if current is None or guid not in current.index:
-        raise HTTPException(404, GONE)
+        raise NotFoundError(GONE)
     return policy_detail(current, current.index[guid])
 
 
@@ -63,8 +62,8 @@ def merged(settings: Settings, edit: SettingsEdit) -> Settings:
     return replace(settings, **changes)
 
 
-def _invalid(found: list[Problem]) -> HTTPException:
-    return HTTPException(422, [{"field": p.field, "message": p.message} for p in found])
+def _invalid(found: list[Problem]) -> FieldsError:
+    return FieldsError(*((p.field, p.message) for p in found))
 
 
 def _check(settings: Settings, precedence: int | None, before: list[Problem]) -> None:
@@ -103,7 +102,7 @@ def _seen(estate: Estate, guid: UUID, version: int, edit: Editing) -> Policy:
     """The policy as the draft has it, if that is the state the write was made for."""
     policy = next((p for p in estate.policies if p.guid == guid), None)
     if policy is None:
-        raise HTTPException(404, GONE)
+        raise NotFoundError(GONE)
     if fingerprint(estate, guid) != version:
         draft = shown_draft(edit.current)
         edit.database.rollback()  # the draft is read anew, by another connection
@@ -126,7 +125,7 @@ def get_domain_attributes(current: Current) -> list[AttributeInfo]:
 def get_policy_attributes(guid: UUID, current: Current) -> list[AttributeInfo]:
     """A policy as the directory holds it."""
     if guid not in current.index:
-        raise HTTPException(404, GONE)
+        raise NotFoundError(GONE)
     return [
         AttributeInfo(**a._asdict()) for a in policy_attributes(current.estate, current.index[guid])
     ]
@@ -192,7 +191,7 @@ def delete_policy(guid: UUID, version: Annotated[Fingerprint, Query()], edit: Ed
         policy = _seen(estate, guid, version, edit)
         if policy.guarded:
             message = f"{policy.name} is guarded against deletion. Lift the guard first."
-            raise HTTPException(422, [{"field": "guarded", "message": message}])
+            raise FieldsError(("guarded", message))
         return [removal(estate, guid)]
 
     edit.change(remove)
@@ -235,8 +234,5 @@ def unlink_policy(
 def _target(current: Snapshot, dn: str) -> Target:
     found = find_target(current.estate, dn)
     if found is None:
-        raise HTTPException(
-            422,
-            [{"field": "link", "message": f"There is no account or group '{dn}' in this domain."}],
-        )
+        raise FieldsError(("link", f"There is no account or group '{dn}' in this domain."))
     return found

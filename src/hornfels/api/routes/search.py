@@ -9,8 +9,8 @@ from fastapi import APIRouter, Query
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.schemas import Hit, Hits
-from hornfels.api.views import policy_mark
 from hornfels.core.values.text import TextColumn
+from hornfels.service.naming import policy_mark
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["search"], route_class=Route)
 

@@ -7,11 +7,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, HTTPException, Query, Request
+from fastapi import APIRouter, Depends, Query, Request
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current, Database, Renewal, User, domain_for_writing
-from hornfels.api.editing import Edit
+from hornfels.api.deps import Current, Database, Edit, Renewal, User
 from hornfels.api.schemas import Bedrock, ExtendedInfo, SourceEdit, SourceLinkEdit
 from hornfels.api.views import bedrock
 from hornfels.core.domain.estate import Domain, Estate, GpoLink
@@ -27,6 +26,8 @@ from hornfels.core.policy.catalogue import BY_KEY
 from hornfels.core.values.dn import loose_key
 from hornfels.core.values.time import seconds, span_from_seconds
 from hornfels.formats.template import TemplateError, read_template
+from hornfels.refusals import ConflictError, FieldsError, NotFoundError
+from hornfels.service.editing import domain_for_writing
 from hornfels.store.estates import save_template
 
 router = APIRouter(prefix="/api/domains/{domain}/sources", tags=["sources"], route_class=Route)
@@ -74,14 +75,14 @@ def put_template(
 ) -> Bedrock:
     """Read the security template of one group policy object (the request's body)."""
     if current.draft:
-        raise HTTPException(
-            409, "A template is read from the directory: it belongs to live. Switch to live first."
+        raise ConflictError(
+            "A template is read from the directory: it belongs to live. Switch to live first."
         )
     try:
         template = read_template(body)
         save_template(database, domain_for_writing(database, current), gpo, template, user)
-    except (TemplateError, LookupError) as error:
-        raise HTTPException(422, [{"field": "template", "message": str(error)}]) from None
+    except (TemplateError, NotFoundError) as error:
+        raise FieldsError(("template", str(error))) from None
     database.commit()
     return bedrock(snapshots.of(current.estate.domain.dns_name) or current)
 
@@ -95,13 +96,7 @@ def edit_template(body: SourceEdit, edit: Edit) -> Bedrock:
         if key not in BY_KEY and key not in EXTENDED_BY_KEY
     ]
     if unknown:
-        raise HTTPException(
-            422,
-            [
-                {"field": key, "message": "There is no such setting in a template."}
-                for key in unknown
-            ],
-        )
+        raise FieldsError(*((key, "There is no such setting in a template.") for key in unknown))
 
     def changed(estate: Estate) -> Iterator[Operation]:
         link = _link(estate.domain.gpo_links, body.gpo)
@@ -116,9 +111,7 @@ def edit_template(body: SourceEdit, edit: Edit) -> Bedrock:
             if before.get(key) != message
         }
         if fresh:
-            raise HTTPException(
-                422, [{"field": key, "message": message} for key, message in fresh.items()]
-            )
+            raise FieldsError(*((key, message) for key, message in fresh.items()))
         for key in dict.fromkeys((*template, *after)):
             was, now = ((t[key],) if key in t else () for t in (template, after))
             if was != now:
@@ -155,7 +148,7 @@ def _moved(domain: Domain, link: GpoLink, place: int) -> Iterator[Operation]:
 def _link(links: tuple[GpoLink, ...], gpo: str) -> GpoLink:
     found = next((link for link in links if loose_key(link.gpo) == loose_key(gpo)), None)
     if found is None:
-        raise HTTPException(404, "No group policy object of that name is linked there.")
+        raise NotFoundError("No group policy object of that name is linked there.")
     return found
 
 
@@ -169,7 +162,5 @@ def _value(key: str, value: Any) -> bool | int | None:
         or (isinstance(value, int | float) and not isinstance(value, bool))
     )
     if not fits or (setting.kind == "count" and not isinstance(value, int)):
-        raise HTTPException(
-            422, [{"field": key, "message": f"{setting.label} needs a value of its own kind."}]
-        )
+        raise FieldsError((key, f"{setting.label} needs a value of its own kind."))
     return span_from_seconds(value) if is_span(key) else value

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import APIRouter, Request
 
 from hornfels.api.address import Route
 from hornfels.api.bench_schemas import TrialInfo, TrialNew, TrialsAnswer
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.longwork import outcomes_of
-from hornfels.api.snapshot import Snapshot, Told
 from hornfels.core.passwords.trials import Trial, targets
+from hornfels.refusals import ConflictError, FieldsError
+from hornfels.service.long_answers import outcomes_of
+from hornfels.service.snapshots import Snapshot, Told
 from hornfels.store import trials
 from hornfels.store.models import TrialRow
 
@@ -43,13 +44,13 @@ def keep_trial(
 ) -> TrialInfo:
     """Keep an invented candidate with the verdict it must get."""
     if len(trials.kept(database, current.domain_id)) >= MOST_TRIALS:
-        raise HTTPException(409, f"A domain keeps at most {MOST_TRIALS} trials. Drop one first.")
+        raise ConflictError(f"A domain keeps at most {MOST_TRIALS} trials. Drop one first.")
     candidate = body.candidate.get_secret_value()
     if body.rule and body.expected == "accepted":
-        raise _refused("rule", "A rule can only be named for a refusal.")
+        raise FieldsError(("rule", "A rule can only be named for a refusal."))
     trial = Trial(candidate, body.kind, _canonical(current, body), body.expected, body.rule)
     if not len(targets(trial, current.estate, current.live.estate, current.live.resolution)):
-        raise _refused("target", f"There is nobody to try it on in '{body.target[:100]}'.")
+        raise FieldsError(("target", f"There is nobody to try it on in '{body.target[:100]}'."))
     row = trials.add(database, current.domain_id, body.title.strip(), trial, user)
     database.commit()
     database.refresh(row)
@@ -64,15 +65,8 @@ def keep_trial(
 
 @router.delete("/{trial}", status_code=204)
 def drop_trial(trial: int, current: Current, database: Database) -> None:
-    try:
-        trials.drop(database, current.domain_id, trial)
-    except LookupError as error:
-        raise HTTPException(404, str(error)) from None
+    trials.drop(database, current.domain_id, trial)
     database.commit()
-
-
-def _refused(field: str, message: str) -> HTTPException:
-    return HTTPException(422, [{"field": field, "message": message}])
 
 
 def _canonical(current: Snapshot, body: TrialNew) -> str:
@@ -87,12 +81,15 @@ def _canonical(current: Snapshot, body: TrialNew) -> str:
         row = estate.find_account(body.target)
         if row is not None:
             return estate.accounts.name[row]
-    raise _refused(
-        "target",
+    raise FieldsError(
         (
-            f"There is no {'group' if body.kind == 'group' else 'account'} '{body.target[:100]}' "
-            "in this domain."
-        ),
+            "target",
+            (
+                f"There is no {'group' if body.kind == 'group' else 'account'} "
+                f"'{body.target[:100]}' "
+                "in this domain."
+            ),
+        )
     )
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
-from fastapi import APIRouter, HTTPException
+from fastapi import APIRouter
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
@@ -17,16 +17,9 @@ from hornfels.api.schemas import (
     WhatIf,
     WhatIfAnswer,
 )
-from hornfels.api.snapshot import Snapshot
-from hornfels.api.views import (
-    now_moment,
-    policy_guid,
-    policy_mark,
-    policy_name,
-    policy_number,
-    population_key,
-)
+from hornfels.api.views import now_moment
 from hornfels.core.domain.account_state import settings_of
+from hornfels.core.drafts.edits import GONE
 from hornfels.core.drafts.weighing import in_short, weigh_edit
 from hornfels.core.policy.catalogue import BY_KEY, HIGHEST_PRECEDENCE_NUMBER
 from hornfels.core.policy.lockout import guess_budget, reuse_sentence
@@ -39,6 +32,15 @@ from hornfels.core.resolution.what_if import (
     precedence_moves,
     unlink_moves,
 )
+from hornfels.refusals import FieldsError, NotFoundError
+from hornfels.service.naming import (
+    policy_guid,
+    policy_mark,
+    policy_name,
+    policy_number,
+    population_key,
+)
+from hornfels.service.snapshots import Snapshot
 
 router = APIRouter(prefix="/api/domains/{domain}/what-if", tags=["what-if"], route_class=Route)
 
@@ -48,13 +50,10 @@ def weigh(body: WhatIf, current: Current) -> WhatIfAnswer:
     """Which accounts would change policy, from which to which, population by population."""
     chosen = [v for v in (body.precedence, body.place, body.link, body.unlink) if v is not None]
     if len(chosen) != 1:
-        raise HTTPException(422, "Weigh one change at a time: precedence, place, link or unlink.")
+        raise FieldsError(("", "Weigh one change at a time: precedence, place, link or unlink."))
     policy = current.index.get(body.guid)
     if policy is None:
-        raise HTTPException(
-            404,
-            "This policy no longer exists; somebody deleted it. Reload to see what is there now.",
-        )
+        raise NotFoundError(GONE)
     estate, resolution = current.estate, current.resolution
     name = estate.policies[policy].name
     if body.link is not None or body.unlink is not None:
@@ -81,8 +80,8 @@ def weigh(body: WhatIf, current: Current) -> WhatIfAnswer:
                 precedence=None, order=stands, accounts=0, moves=[], sentence=sentence
             )
     if number is None or not 1 <= number <= HIGHEST_PRECEDENCE_NUMBER:
-        raise HTTPException(
-            422, f"Precedence is a whole number from 1 to {HIGHEST_PRECEDENCE_NUMBER:,}."
+        raise FieldsError(
+            ("", f"Precedence is a whole number from 1 to {HIGHEST_PRECEDENCE_NUMBER:,}.")
         )
     moves, order = precedence_moves(estate, resolution, policy, number)
     return _answer(current, moves, order, number, f"{name} at {number}")
@@ -98,13 +97,7 @@ def weigh_settings(body: EditToWeigh, current: Current) -> EditWeighed:
     else:
         policy = policy_number(current, str(body.policy))
         if policy is None:
-            raise HTTPException(
-                404,
-                (
-                    "This policy no longer exists; somebody deleted it. Reload to see what is "
-                    "there now."
-                ),
-            )
+            raise NotFoundError(GONE)
         settings = merged(settings_of(estate, policy), body.settings)
         sentence = in_short(
             weigh_edit(estate, current.resolution, policy, settings, body.precedence, now_moment())
@@ -121,7 +114,7 @@ def weigh_settings(body: EditToWeigh, current: Current) -> EditWeighed:
 def _group(current: Snapshot, dn: str) -> int:
     rows = current.estate.groups.dn.find(dn)
     if not len(rows):
-        raise HTTPException(422, f"There is no group '{dn}' in this domain.")
+        raise FieldsError(("", f"There is no group '{dn}' in this domain."))
     return int(rows[0])
 
 

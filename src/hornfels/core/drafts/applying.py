@@ -196,8 +196,12 @@ def _wanted(operations: Operations) -> dict[tuple[UUID | None, str], Value | str
                 found.update({(op.policy, key): change.after for key, change in op.changes.items()})
             case LinkPolicy() | UnlinkPolicy():
                 found[op.policy, loose_key(op.target.dn)] = isinstance(op, LinkPolicy)
+            case EditSource() | OrderSources() | SwitchSource():
+                pass  # told apart by what the sources make of the domain policy
+            case JoinGroup() | LeaveGroup() | SetFlag():
+                pass  # nothing of a policy
             case _:
-                pass
+                assert_never(op)
     return found
 
 

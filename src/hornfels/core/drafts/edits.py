@@ -22,6 +22,9 @@ from hornfels.core.drafts.operations import (
 )
 from hornfels.core.policy.model import Policy, Settings
 from hornfels.core.values.dn import loose_key
+from hornfels.refusals import NotFoundError
+
+GONE = "This policy no longer exists; somebody deleted it. Reload to see what is there now."
 
 
 def policy_dn(name: str, domain_dn: str) -> str:
@@ -74,7 +77,7 @@ def target_of(link: Link) -> Target:
 
 
 def removal(estate: Estate, guid: UUID) -> RemovePolicy:
-    """The operation that takes a policy away. Raises LookupError if there is none."""
+    """The operation that takes a policy away. Raises `NotFoundError` if there is none."""
     index = index_of(estate, guid)
     return whole(estate.policies[index], [link for link in estate.links if link.policy == index])
 
@@ -83,9 +86,7 @@ def index_of(estate: Estate, guid: UUID) -> int:
     for index, policy in enumerate(estate.policies):
         if policy.guid == guid:
             return index
-    raise LookupError(
-        "This policy no longer exists; somebody deleted it. Reload to see what is there now."
-    )
+    raise NotFoundError(GONE)
 
 
 def fingerprint(estate: Estate, guid: UUID) -> int:

@@ -140,8 +140,23 @@ def _names(op: Operation) -> set[str]:
             return {name_key(op.name)}
         case RenamePolicy():
             return {name_key(op.before), name_key(op.after)}
-        case _:
+        case (
+            SetPrecedence()
+            | GuardPolicy()
+            | Renumber()
+            | EditSettings()
+            | LinkPolicy()
+            | UnlinkPolicy()
+            | EditSource()
+            | OrderSources()
+            | SwitchSource()
+            | JoinGroup()
+            | LeaveGroup()
+            | SetFlag()
+        ):
             return set()
+        case _:
+            assert_never(op)
 
 
 def _things(op: Operation) -> set[Hashable]:
@@ -236,8 +251,20 @@ def _added(added: AddPolicy, new: Operation) -> Operations | None:
             changes = {"links": (*added.links, new.target)}
         case UnlinkPolicy():
             changes = {"links": _without(added.links, new.target)}
-        case _:
+        case (
+            AddPolicy()
+            | RemovePolicy()
+            | Renumber()
+            | EditSource()
+            | OrderSources()
+            | SwitchSource()
+            | JoinGroup()
+            | LeaveGroup()
+            | SetFlag()
+        ):
             return None
+        case _:
+            assert_never(new)
     return (added.model_copy(update=changes),)
 
 
@@ -266,8 +293,19 @@ def _removed(old: Operation, new: RemovePolicy) -> Operations | None:
             changes = {"links": _without(new.links, old.target)}
         case UnlinkPolicy():
             changes = {"links": tuple(sorted((*new.links, old.target), key=lambda t: t.dn))}
-        case _:
+        case (
+            RemovePolicy()
+            | Renumber()
+            | EditSource()
+            | OrderSources()
+            | SwitchSource()
+            | JoinGroup()
+            | LeaveGroup()
+            | SetFlag()
+        ):
             return None
+        case _:
+            assert_never(old)
     return (new.model_copy(update=changes),)
 
 

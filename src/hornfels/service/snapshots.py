@@ -7,7 +7,7 @@ from __future__ import annotations
 import threading
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import Any
 from uuid import UUID
 
 import numpy as np
@@ -30,9 +30,6 @@ from hornfels.core.resolution.shared_groups import SharedGroups
 from hornfels.store import drafts
 from hornfels.store.estates import load_domain, load_estate, load_policies
 from hornfels.store.models import DomainRow, PolicyRow
-
-if TYPE_CHECKING:
-    from hornfels.api.seats import Seat
 
 
 @dataclass(frozen=True)
@@ -101,7 +98,7 @@ class Snapshot:
 
     @cached_property
     def findings(self) -> list[Finding]:
-        """Seconds of work for a million accounts: see `hornfels.api.longwork`."""
+        """Seconds of work for a million accounts: see `hornfels.service.long_answers`."""
         return findings(self.estate, self.resolution)
 
     @cached_property
@@ -167,11 +164,6 @@ class Snapshot:
         """What workers have found here, by the key of the job."""
         return {}
 
-    @cached_property
-    def seats(self) -> dict[str, Seat]:
-        """Accounts that lay on the bench under this version, by the name they were asked for."""
-        return {}
-
 
 @dataclass(frozen=True)
 class Tally:
@@ -212,7 +204,7 @@ class Snapshots:
         self._tallies: dict[tuple[int, int, int, int], Tally] = {}
 
     def with_draft(self, live: Snapshot, draft: int) -> Snapshot:
-        """The domain as an open draft would make it. Raises LookupError if there is no such
+        """The domain as an open draft would make it. Raises `NotFoundError` if there is no such
         draft.
         """
         with Session(self._engine) as session:

@@ -10,14 +10,14 @@ from collections.abc import Iterable
 from dataclasses import asdict
 from typing import Any, Literal
 
-from fastapi import HTTPException
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from hornfels.api.deps import DRAFT_MARK
-from hornfels.api.snapshot import Snapshot, Told
 from hornfels.core.findings.finding import Finding, Mend
 from hornfels.core.passwords.trials import Trial
+from hornfels.refusals import NotYetError
+from hornfels.service.places import DRAFT_MARK
+from hornfels.service.snapshots import Snapshot, Told
 from hornfels.store import jobs
 from hornfels.store.models import TrialRow
 
@@ -117,7 +117,7 @@ def _answer(
         job = jobs.seek(session, kind, place_of(current), key, user)
         state, error, result = job.state, job.error, job.result
     if state == "failed":
-        raise HTTPException(503, error, headers={"Retry-After": "60"})
+        raise NotYetError(error, 60)
     if state != "done":
         return None
     current.answers[key] = result

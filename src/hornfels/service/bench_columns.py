@@ -5,16 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any, TypeVar
+from weakref import WeakKeyDictionary
 
-from hornfels.api.snapshot import Snapshot
-from hornfels.api.views import policy_guid, policy_mark, policy_name
 from hornfels.core.domain.account_state import flag_effects
 from hornfels.core.domain.estate import UNKNOWN_TIME
 from hornfels.core.passwords.judge import Judge, Verdict
 from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Rule, Subject, subject_of
+from hornfels.service.naming import policy_guid, policy_mark, policy_name
+from hornfels.service.snapshots import Snapshot
 
-MOST_SEATS = 10_000
-"""Accounts that a snapshot keeps ready."""
+MOST_AT_HAND = 10_000
+"""Accounts that are kept ready for each snapshot."""
 
 Said = TypeVar("Said")
 Column = dict[str, Any]
@@ -22,7 +23,7 @@ Column = dict[str, Any]
 
 
 @dataclass
-class Seat:
+class OnBench:
     """An account, or anybody under a policy, with the rules it is under. ``head`` is what no
     candidate changes of its column.
     """
@@ -34,7 +35,8 @@ class Seat:
     _latest: tuple[Occasion, Judge[Column]] | None = field(default=None, repr=False)
 
     def judge(self, moment: Occasion, render: Callable[[Verdict], Said]) -> Judge[Said]:
-        """The seat's policy ready to judge. A moment without a time set takes the account's own."""
+        """Its policy, ready to judge. A moment without a time set takes the
+        account's own."""
         if moment.password_set == UNKNOWN_TIME:
             moment = replace(moment, password_set=self.password_set)
         return Judge(self.rules, self.subject, moment, render)
@@ -73,27 +75,33 @@ class Seat:
         }
 
 
-def ready(current: Snapshot, accounts: Iterable[str]) -> bool:
-    """Whether `seat_of` has an answer for these accounts at hand, without a search through all
-    names.
-    """
-    return all(name in current.seats for name in accounts)
+_HELD: WeakKeyDictionary[Snapshot, dict[str, OnBench]] = WeakKeyDictionary()
+"""Accounts that lay on the bench under a version, by the name they were asked for."""
 
 
-def seat_of(current: Snapshot, account: str) -> Seat | None:
-    """An account's seat, None if there is no such account."""
-    seat = current.seats.get(account)
-    if seat is None:
+def _at_hand(current: Snapshot) -> dict[str, OnBench]:
+    return _HELD.setdefault(current, {})
+
+
+def at_hand(current: Snapshot, accounts: Iterable[str]) -> bool:
+    """Whether `account_on_bench` has these accounts at hand, without a search through all names."""
+    return all(name in _at_hand(current) for name in accounts)
+
+
+def account_on_bench(current: Snapshot, account: str) -> OnBench | None:
+    """An account to be tried, None if there is no such account."""
+    one = _at_hand(current).get(account)
+    if one is None:
         row = current.estate.find_account(account)
         if row is None:
             return None
-        if len(current.seats) >= MOST_SEATS:
-            current.seats.clear()
-        seat = current.seats[account] = _seat_at(current, row)
-    return seat
+        if len(_at_hand(current)) >= MOST_AT_HAND:
+            _at_hand(current).clear()
+        one = _at_hand(current)[account] = _from_row(current, row)
+    return one
 
 
-def _seat_at(current: Snapshot, row: int) -> Seat:
+def _from_row(current: Snapshot, row: int) -> OnBench:
     accounts = current.estate.accounts
     policy = int(current.resolution.winner_of_account[row])
     password_set = int(accounts.password_set[row])
@@ -105,13 +113,13 @@ def _seat_at(current: Snapshot, row: int) -> Seat:
         "flags": flags,
         **_of_policy(current, policy),
     }
-    return Seat(subject, password_set, current.rules[policy], head)
+    return OnBench(subject, password_set, current.rules[policy], head)
 
 
-def seat_under(current: Snapshot, policy: int) -> Seat:
-    """The seat of somebody without a name under a policy."""
+def anybody_under(current: Snapshot, policy: int) -> OnBench:
+    """The one of somebody without a name under a policy."""
     head = {"account": None, "display_name": "", "flags": [], **_of_policy(current, policy)}
-    return Seat(ANYBODY, UNKNOWN_TIME, current.rules[policy], head)
+    return OnBench(ANYBODY, UNKNOWN_TIME, current.rules[policy], head)
 
 
 def _of_policy(current: Snapshot, policy: int) -> Column:

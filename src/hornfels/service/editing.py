@@ -1,26 +1,21 @@
-"""How a route changes the draft that is shown: all of its operations or none, written as shortly as
-they can be.
+"""How the draft that is shown is changed: all of a change or none of it, written as shortly as it
+can be.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Annotated
+from dataclasses import dataclass
 
-from fastapi import Depends, HTTPException, Response
+from sqlalchemy.orm import Session
 
-from hornfels.api.deps import Current, Database, Renewal, User
-from hornfels.api.snapshot import Draft, Snapshot
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.applying import Applied, Extended, UnfitError, extended
 from hornfels.core.drafts.operations import Operation
+from hornfels.refusals import ChangedMeanwhileError, ConflictError, FieldsError
+from hornfels.service.snapshots import Draft, Snapshot, Snapshots
 from hornfels.store import drafts
-from hornfels.store.models import DraftRow
-
-MOVED = "Draft-Moved"
-"""The header that says from which version to which a write has taken the draft, so that a browser
-knows its own writes.
-"""
+from hornfels.store.models import DomainRow, DraftRow
 
 _FIELDS = {
     "rename_policy": "name",
@@ -30,48 +25,55 @@ _FIELDS = {
 }
 
 
+def domain_for_writing(database: Session, current: Snapshot) -> DomainRow:
+    """The domain's row, held until the transaction ends, so that versions move one at a time."""
+    row = database.get(DomainRow, current.domain_id, with_for_update=True)
+    if row is None or row.estate_id != current.estate_id:
+        raise ChangedMeanwhileError(
+            "The domain was loaded anew a moment ago. Reload the page and make the change again."
+        )
+    return row
+
+
 def shown_draft(current: Snapshot) -> Draft:
+    """The draft that is shown; refuses live, which is never edited."""
     if current.draft is None:
-        raise HTTPException(409, "Live is never edited. Open a draft and make the change there.")
+        raise ConflictError("Live is never edited. Open a draft and make the change there.")
     return current.draft
 
 
+@dataclass
 class Editing:
-    """The draft that is shown, being changed by the person who is signed in."""
+    """The draft that is shown, being changed by the person who acts.
 
-    def __init__(
-        self,
-        current: Current,
-        database: Database,
-        user: User,
-        snapshots: Renewal,
-        response: Response,
-    ) -> None:
-        self.current, self.database, self.user, self.snapshots = current, database, user, snapshots
-        self._response = response
+    ``moved`` is told from which version to which a write has taken the draft.
+    """
+
+    current: Snapshot
+    database: Session
+    user: str
+    snapshots: Snapshots
+    moved: Callable[[int, int], None]
 
     def row(self, version: int | None = None) -> DraftRow:
         """The draft's row, held until the transaction ends; refused if it is not the version that
         was seen, where one is named.
         """
-        try:
-            row = drafts.find(
-                self.database,
-                self.current.domain_id,
-                shown_draft(self.current).id,
-                for_writing=True,
-            )
-        except LookupError as error:
-            raise HTTPException(404, str(error)) from None
+        row = drafts.find(
+            self.database,
+            self.current.domain_id,
+            shown_draft(self.current).id,
+            for_writing=True,
+        )
         if version is not None:
             drafts.expect(row, version, self.user)
         return row
 
     def saved(self, row: DraftRow, before: int, made: Extended | None = None) -> Snapshot:
-        """Commit, say how far the draft has moved from the version `before`, and give its new
+        """Commit, tell how far the draft has moved from the version `before`, and give its new
         snapshot, `made` of what is known.
         """
-        self._response.headers[MOVED] = f"{before} {row.version}"
+        self.moved(before, row.version)
         state = drafts.state_of(row)
         self.database.commit()
         draft = shown_draft(self.current)
@@ -92,10 +94,7 @@ class Editing:
             made = extended(draft.live.estate, operations, make, so_far)
         except UnfitError as error:
             field = _FIELDS.get(error.operation.kind, "")
-            raise HTTPException(422, [{"field": field, "message": str(error)}]) from None
+            raise FieldsError((field, str(error))) from None
         if made.operations != operations:
             drafts.record(self.database, row, made.operations, self.user)
         return self.saved(row, before, made)
-
-
-Edit = Annotated[Editing, Depends()]

@@ -1,0 +1,35 @@
+"""A place is a domain, or a domain as one of its drafts would make it."""
+
+from __future__ import annotations
+
+import re
+
+from hornfels.refusals import NotFoundError
+from hornfels.service.snapshots import Snapshot, Snapshots
+
+DRAFT_MARK = "~"
+"""Between a domain and a draft in an address: ``sky.tarnholt.example~12`` is the domain as draft 12
+would make it.
+"""
+_PLACE = re.compile(rf"(?P<name>.+){DRAFT_MARK}(?P<draft>[^{DRAFT_MARK}]{{0,20}})", re.DOTALL)
+
+
+def snapshot_at(place: str, snapshots: Snapshots) -> Snapshot:
+    """What lies at a place in an address. Holds no connection afterwards. Raises
+    `NotFoundError` for what is not there.
+    """
+    marked = _PLACE.fullmatch(place)
+    found = snapshots.of(marked["name"]) if marked else None
+    if marked and found:
+        try:
+            draft = int(marked["draft"])
+        except ValueError:
+            raise NotFoundError(f"'{marked['draft']}' is no number of a draft.") from None
+        return snapshots.with_draft(found, draft)
+    found = snapshots.of(place)
+    if found is None:
+        raise NotFoundError(
+            f"There is no domain '{(marked['name'] if marked else place)[:200]}' here. Load "
+            "a dump of it on Sources."
+        )
+    return found
