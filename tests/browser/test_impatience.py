@@ -253,6 +253,22 @@ def test_who_goes_to_the_end_before_the_first_page_is_there_gets_there(page: Pag
     expect(page.locator(":focus")).to_contain_text("Administrator")
 
 
+CHOOSE_BOTH = """([way, tie]) => {
+  for (const [field, value] of [[way, "group"], [tie, "true"]]) {
+    field.value = value;
+    field.dispatchEvent(new Event("change", { bubbles: true }));
+  }
+}"""
+
+
+def test_two_choices_in_one_moment_both_count(page: Page) -> None:
+    page.goto(f"{DOMAIN}/accounts")
+    page.get_by_role("button", name="+ Filter").click()
+    fields = [page.get_by_label(words) for words in ("Their policy comes", "A tie decides")]
+    page.evaluate(CHOOSE_BOTH, [field.element_handle() for field in fields])
+    expect(page).to_have_url(re.compile("way=group&tie=true"))
+
+
 def end_sessions(engine: Engine, page: Page) -> None:
     """End them as another process does, and wait until this one has learnt of it."""
     with engine.begin() as connection:

@@ -1,5 +1,5 @@
 import { useDeferredValue, useEffect, useState } from "react";
-import { useParams, useSearchParams } from "react-router";
+import { useParams } from "react-router";
 import { accountsFile, useAccountPages, useStrata } from "../api/queries";
 import { SidePanel } from "../app/SidePanel";
 import { useKeys } from "../app/useKeys";
@@ -8,7 +8,7 @@ import { announce } from "../shared/announce";
 import { Button, Failed } from "../shared/controls";
 import { plural } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
-import { useUrlState } from "../shared/useUrlState";
+import { useAddress, useUrlState } from "../shared/useUrlState";
 import { AccountCore } from "./AccountCore";
 import { AccountTable } from "./AccountTable";
 import { ColumnMenu } from "./ColumnMenu";
@@ -23,7 +23,7 @@ const FIELDS: FilterKey[] = ["q", "policy"];
 
 export function AccountsScreen() {
   const { domain = "" } = useParams();
-  const [params, setParams] = useSearchParams();
+  const [params, change] = useAddress();
   const [q, setQ] = useUrlState("q");
   const [account, setAccount] = useUrlState("account");
   const [beside, setBeside] = useUrlState("beside");
@@ -60,19 +60,9 @@ export function AccountsScreen() {
   const population = strata.data?.populations.find((p) => p.key === asked.population)?.label;
   const ask = (key: FilterKey, value: string) => {
     setFirst(0);
-    setParams((before) => {
-      const next = new URLSearchParams(before);
-      if (value) next.set(key, value);
-      else next.delete(key);
-      return next;
-    });
+    change({ [key]: value });
   };
-  const everyone = () =>
-    setParams((before) => {
-      const next = new URLSearchParams(before);
-      for (const key of FILTERS) next.delete(key);
-      return next;
-    });
+  const everyone = () => change(Object.fromEntries(FILTERS.map((key) => [key, ""])));
   const more = FILTERS.filter((key) => !FIELDS.includes(key) && asked[key] !== "");
 
   return (

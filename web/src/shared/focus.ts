@@ -49,20 +49,34 @@ export const focusOn = (id: string) => focusAfterwards().on(id);
 /** Places that take the focus when the element in them that had it is gone or switched off. */
 const KEEPERS = "[role=dialog], #details, .bench, main";
 
-const lost = () => document.activeElement === null || document.activeElement === document.body;
+const isOff = (element: Element | null) => (element as HTMLButtonElement | null)?.disabled === true;
+
+/** The focus is on nothing, or on what was switched off, which the browser lets go of soon. */
+const lost = () => {
+  const now = document.activeElement;
+  return now === null || now === document.body || isOff(now);
+};
 
 /** Never lets the focus fall to the body because what had it was taken away. */
 export function useFocusKept() {
   useEffect(() => {
     let last: Element | null = null;
     let keeper: Element | null = null;
+    // Whether what has the focus was switched off meanwhile, if only for a moment.
+    let off = false;
     const seen = (event: FocusEvent) => {
       if (!(event.target instanceof Element)) return;
       last = event.target;
+      off = false;
       keeper = event.target.closest(KEEPERS);
     };
     const look = () => {
-      if (!lost() || !last || (last.isConnected && !(last as HTMLButtonElement).disabled)) return;
+      if (!lost() || !last || (last.isConnected && !off)) return;
+      off = false;
+      if (last instanceof HTMLElement && last.isConnected && !isOff(last)) {
+        last.focus({ preventScroll: true });
+        return;
+      }
       const taker =
         keeper?.isConnected && keeper.childElementCount > 0 && keeper.checkVisibility()
           ? keeper
@@ -71,9 +85,10 @@ export function useFocusKept() {
       if (inner instanceof HTMLElement) inner.focus({ preventScroll: true });
     };
     // The browser itself lets go of what was switched off when it draws next.
-    const watch = new MutationObserver(() =>
-      requestAnimationFrame(() => requestAnimationFrame(look)),
-    );
+    const watch = new MutationObserver(() => {
+      off ||= isOff(last);
+      requestAnimationFrame(() => requestAnimationFrame(look));
+    });
     document.addEventListener("focusin", seen);
     watch.observe(document.body, {
       childList: true,

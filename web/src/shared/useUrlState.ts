@@ -5,28 +5,40 @@ import { useSearchParams } from "react-router";
 const TYPED = new Set(["q", "layers", "zoom"]);
 
 /**
+ * What the page's address says, and a way to change it. A change starts from the address as it is by
+ * then, not as it was last drawn: two changes one right after the other both count.
+ */
+export function useAddress(): [
+  URLSearchParams,
+  (changes: Record<string, string>, replace?: boolean) => void,
+] {
+  const [params, setParams] = useSearchParams();
+  const change = useCallback(
+    (changes: Record<string, string>, replace = false) => {
+      const next = new URLSearchParams(window.location.search);
+      for (const [key, value] of Object.entries(changes)) {
+        if (value) next.set(key, value);
+        else next.delete(key);
+      }
+      setParams(next, { replace });
+    },
+    [setParams],
+  );
+  return [params, change];
+}
+
+/**
  * One value of the page's address, so that every state can be linked to. An empty value leaves the
  * address clean.
  */
 export function useUrlState(
   key: string,
 ): [string, (value: string, also?: Record<string, string>) => void] {
-  const [params, setParams] = useSearchParams();
+  const [params, change] = useAddress();
   const set = useCallback(
-    (value: string, also: Record<string, string> = {}) => {
-      setParams(
-        (before) => {
-          const next = new URLSearchParams(before);
-          for (const [k, v] of Object.entries({ [key]: value, ...also })) {
-            if (v) next.set(k, v);
-            else next.delete(k);
-          }
-          return next;
-        },
-        { replace: TYPED.has(key) },
-      );
-    },
-    [key, setParams],
+    (value: string, also: Record<string, string> = {}) =>
+      change({ [key]: value, ...also }, TYPED.has(key)),
+    [key, change],
   );
   return [params.get(key) ?? "", set];
 }
