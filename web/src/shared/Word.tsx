@@ -27,7 +27,7 @@ export function Word({ of, children }: { of: keyof typeof WORDS; children: React
     <Explained open={open} onOpenChange={setOpen} text={WORDS[of]} side="top">
       <button
         type="button"
-        className="min-h-6 min-w-6 cursor-help underline decoration-edge decoration-dotted underline-offset-[3px]"
+        className="printed min-h-6 min-w-6 cursor-help underline decoration-edge decoration-dotted underline-offset-[3px]"
         onFocus={() => setOpen(true)}
         onBlur={() => setOpen(false)}
         // A press would close it again.

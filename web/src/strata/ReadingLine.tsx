@@ -35,7 +35,7 @@ const RULE =
 export function ReadingLine({ reading }: { reading: Reading }) {
   const sentence = useSyncExternalStore(reading.subscribe, reading.get);
   return (
-    <p className="truncate pt-1 text-soft" title={sentence || RULE}>
+    <p className="unprinted truncate pt-1 text-soft" title={sentence || RULE}>
       {sentence || RULE}
     </p>
   );
