@@ -253,6 +253,20 @@ def test_who_goes_to_the_end_before_the_first_page_is_there_gets_there(page: Pag
     expect(page.locator(":focus")).to_contain_text("Administrator")
 
 
+def test_who_types_elsewhere_before_a_refusal_types_on(page: Page) -> None:
+    open_policy(page, "Night operators")
+    page.get_by_label("Minimum length", exact=True).fill("300")
+    line = Slow(page, r"/policies/", "PATCH")
+    page.get_by_role("button", name="Save to draft").click()
+    page.get_by_label("Observation window").focus()
+    line.let_go()
+    expect(page.get_by_role("alert")).to_contain_text("300 is outside")
+    page.keyboard.press("Control+A")
+    page.keyboard.type("soon")
+    expect(page.get_by_label("Observation window")).to_have_value("soon")
+    expect(page.get_by_label("Minimum length", exact=True)).to_have_value("300")
+
+
 CHOOSE_BOTH = """([way, tie]) => {
   for (const [field, value] of [[way, "group"], [tie, "true"]]) {
     field.value = value;

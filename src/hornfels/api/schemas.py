@@ -12,6 +12,7 @@ from uuid import UUID
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, SecretStr
 
 from hornfels.core.drafts.operations import Flag
+from hornfels.core.policy.catalogue import Bite
 from hornfels.core.policy.model import name_problem
 from hornfels.core.values.text import hidden
 
@@ -213,7 +214,7 @@ class SettingImpactInfo(BaseModel):
     stronger: int
     weaker: int
     weaker_privileged: int
-    bites: str
+    bites: Bite
 
 
 class ImpactInfo(BaseModel):

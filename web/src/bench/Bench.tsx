@@ -6,7 +6,7 @@ import { domainOf, draftOf, lastDraft, placeOf } from "../draft/place";
 import { announce } from "../shared/announce";
 import { Button, Choices, Kbd } from "../shared/controls";
 import { Word } from "../shared/Word";
-import { useBench, type Face } from "./BenchProvider";
+import { useBench, useCandidate, type Face } from "./BenchProvider";
 import { BenchEdge, useBenchHeight } from "./BenchEdge";
 import { BoundariesFace, type Drawn } from "./BoundariesFace";
 import { CandidateFace } from "./CandidateFace";
@@ -28,7 +28,8 @@ export function Bench({
   domain: string;
   candidateRef: RefObject<HTMLInputElement | null>;
 }) {
-  const { open, setOpen, face, setFace, accounts, policies, candidate, circumstances } = useBench();
+  const { open, setOpen, face, setFace, accounts, policies, circumstances } = useBench();
+  const candidate = useCandidate();
   const [chosen, choose] = useState<Side | null>(null);
   const [drawn, setDrawn] = useState<Drawn | null>(null);
   const [height, setHeight] = useBenchHeight();

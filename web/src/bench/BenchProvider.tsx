@@ -37,7 +37,6 @@ interface BenchState {
   policies: Nobody[];
   add: (names: string[], policy?: Nobody) => void;
   remove: (key: string) => void;
-  candidate: string;
   setCandidate: (candidate: string) => void;
   circumstances: Circumstances;
   setCircumstances: (circumstances: Circumstances) => void;
@@ -50,6 +49,8 @@ interface BenchState {
 }
 
 const Context = createContext<BenchState | null>(null);
+/** Apart from the rest, so that a keystroke draws only what shows the candidate. */
+const CandidateContext = createContext("");
 
 const MOST = 8;
 
@@ -95,7 +96,6 @@ export function BenchProvider({ domain, children }: { domain: string; children: 
           accounts: laid.accounts.filter((n) => n !== gone),
           policies: laid.policies.filter((p) => p.guid !== gone),
         }),
-      candidate,
       setCandidate,
       circumstances,
       setCircumstances,
@@ -106,9 +106,13 @@ export function BenchProvider({ domain, children }: { domain: string; children: 
       open,
       setOpen,
     }),
-    [laid, candidate, circumstances, shown, face, open, keep],
+    [laid, circumstances, shown, face, open, keep],
   );
-  return <Context.Provider value={value}>{children}</Context.Provider>;
+  return (
+    <Context.Provider value={value}>
+      <CandidateContext.Provider value={candidate}>{children}</CandidateContext.Provider>
+    </Context.Provider>
+  );
 }
 
 function read(key: string): Laid {
@@ -126,6 +130,9 @@ function read(key: string): Laid {
     return { accounts: [], policies: [] };
   }
 }
+
+/** The candidate as it stands in its field. */
+export const useCandidate = () => useContext(CandidateContext);
 
 export function useBench(): BenchState {
   const state = useContext(Context);

@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import { Button, Notice } from "../shared/controls";
-import { useBench } from "./BenchProvider";
+import { useBench, useCandidate } from "./BenchProvider";
 import { CircumstancesPopover } from "./CircumstancesPopover";
 import { KeepTrial } from "./KeepTrial";
 import { RuleMatrix } from "./RuleMatrix";
@@ -22,7 +22,8 @@ interface Props {
 
 /** One candidate on several accounts, as it is typed. */
 export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) {
-  const { accounts, policies, add, candidate, shown } = useBench();
+  const { accounts, policies, add, shown } = useBench();
+  const candidate = useCandidate();
   const samples = useSamples(place);
   const answer = ofDraft.answer ?? ofLive.answer;
   const error = ofLive.error ?? ofDraft.error;

@@ -1,5 +1,5 @@
 import type { RefObject } from "react";
-import { useBench } from "./BenchProvider";
+import { useBench, useCandidate } from "./BenchProvider";
 
 /** Where a candidate is typed, shown or hidden. */
 export function CandidateField({
@@ -11,7 +11,8 @@ export function CandidateField({
   length: number | null;
   stale: boolean;
 }) {
-  const { candidate, setCandidate, shown, setShown } = useBench();
+  const { setCandidate, shown, setShown } = useBench();
+  const candidate = useCandidate();
   return (
     <form className="relative shrink-0" onSubmit={(event) => event.preventDefault()}>
       <input

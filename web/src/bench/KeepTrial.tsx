@@ -7,7 +7,7 @@ import { Button, Choices, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { useKept } from "../shared/kept";
 import { Drop } from "../shared/Drop";
-import { useBench } from "./BenchProvider";
+import { useBench, useCandidate } from "./BenchProvider";
 import { at } from "../draft/place";
 
 type Kind = Schemas["TrialNew"]["kind"];
@@ -63,7 +63,8 @@ function Form({
   answer: Schemas["AttemptAnswer"];
   onDone: () => void;
 }) {
-  const { candidate, accounts, setFace } = useBench();
+  const { accounts, setFace } = useBench();
+  const candidate = useCandidate();
   const keep = useKeepTrial(place);
   const title = useId();
   // The candidate itself lies on the bench and is kept nowhere.

@@ -85,7 +85,7 @@ export function ImpactPanel({ place }: { place: string }) {
                 <th scope="row" className="py-0.5 text-left font-normal">
                   {label(s.key)}{" "}
                   <span className="text-xs text-soft">
-                    {s.bites === "at once" ? "at once" : "next change"}
+                    {s.bites === "now" ? "at once" : "next change"}
                   </span>
                 </th>
                 <td className="font-mono text-pass">

@@ -4,21 +4,23 @@ import { useEffect } from "react";
 const PATIENCE = 4_000;
 
 /**
+ * Whether somebody has gone on from where they were, to `now`. The screen and an open panel take the
+ * focus by themselves, and its first field; any other field was chosen by somebody.
+ */
+function goneOn(from: Element | null, now: Element | null) {
+  if (!now || now === from || now === document.body || now.id === "screen") return false;
+  if (!now.closest("#details")) return true;
+  return now.matches("input, textarea, select") && !now.hasAttribute("data-first");
+}
+
+/**
  * Focus what is found, as soon as it is there; nothing if somebody has gone on from where they
  * were.
  */
 function focusWhenThere(from: Element | null, find: () => HTMLElement | null) {
   const until = performance.now() + PATIENCE;
   const look = () => {
-    const now = document.activeElement;
-    if (
-      now &&
-      now !== from &&
-      now !== document.body &&
-      now.id !== "screen" &&
-      !now.closest("#details")
-    )
-      return;
+    if (goneOn(from, document.activeElement)) return;
     const element = find();
     if (element && !(element as HTMLButtonElement).disabled) element.focus();
     else if (performance.now() < until) requestAnimationFrame(look);

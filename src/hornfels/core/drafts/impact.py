@@ -14,7 +14,7 @@ import numpy as np
 from hornfels.core.domain.account_state import EXPIRES_NEVER, expiry_moments, settings_of
 from hornfels.core.domain.estate import Estate, Int64
 from hornfels.core.domain.privileged import privileged
-from hornfels.core.policy.catalogue import CATALOGUE
+from hornfels.core.policy.catalogue import CATALOGUE, Bite
 from hornfels.core.policy.model import Settings, expires
 from hornfels.core.policy.strength import compare
 from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution
@@ -43,7 +43,7 @@ class SettingImpact:
     stronger: int
     weaker: int
     weaker_privileged: int
-    bites: str
+    bites: Bite
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,9 +104,7 @@ def impact(
             int(n) for n, v in zip(admin_counts, verdicts, strict=True) if v == "weaker"
         )
         if stronger or weaker:
-            found.append(
-                SettingImpact(setting.key, stronger, weaker, weak_admins, setting.takes_effect)
-            )
+            found.append(SettingImpact(setting.key, stronger, weaker, weak_admins, setting.bites))
 
     hit = np.array(
         [a != b or bool(c) for (a, b, _), c in zip(changed, compared, strict=True)], dtype=np.bool_

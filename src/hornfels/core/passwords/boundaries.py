@@ -135,10 +135,11 @@ class _Maker:
         if not names:
             self.without.append("No name of 3 or more characters is known to put inside.")
             return
-        name, what = min(names, key=lambda item: length(item[0]))
+        shortest = min(names, key=lambda name: length(name.text))
+        name = shortest.text
         self.add(
             "own_name",
-            f"“{name}” inside, {what}",
+            f"“{name}” inside, {shortest.what}",
             max(self.shortest - length(name), 4),
             groups=4,
             inside=name,

@@ -16,6 +16,11 @@ LONGEST_SPAN = 2**63 - 1
 """Ticks; the longest span below *never* that a directory can hold."""
 
 
+Bite = Literal["now", "next"]
+"""When a change bites: at once, or when the password is next changed or reset."""
+_WHEN: dict[Bite, str] = {"now": "at once", "next": "when the password is next changed or reset"}
+
+
 @dataclass(frozen=True, slots=True)
 class Setting:
     """One setting and how each place writes it.
@@ -32,7 +37,7 @@ class Setting:
     unit: str
     section: Literal["composition", "age", "lockout"]
     explanation: str
-    takes_effect: str
+    bites: Bite
     pso_attribute: str
     domain_attribute: str
     domain_mask: int
@@ -42,9 +47,11 @@ class Setting:
     default: int | bool
     endless: str | None = None
 
+    @property
+    def takes_effect(self) -> str:
+        """When a change of it bites, in words (domain rules §7)."""
+        return _WHEN[self.bites]
 
-_AT_ONCE = "at once"
-_NEXT = "when the password is next changed or reset"
 
 CATALOGUE: tuple[Setting, ...] = (
     Setting(
@@ -57,7 +64,7 @@ CATALOGUE: tuple[Setting, ...] = (
             "The fewest characters a password may have. Length does more against guessing than "
             "any other rule."
         ),
-        _NEXT,
+        "next",
         "msDS-MinimumPasswordLength",
         "minPwdLength",
         0,
@@ -75,7 +82,7 @@ CATALOGUE: tuple[Setting, ...] = (
         "Asks for characters of three of the five groups (uppercase, lowercase, digits, "
         "symbols, letters without case) "
         "and refuses the person's own names.",
-        _NEXT,
+        "next",
         "msDS-PasswordComplexityEnabled",
         "pwdProperties",
         0x1,
@@ -91,7 +98,7 @@ CATALOGUE: tuple[Setting, ...] = (
         "passwords",
         "composition",
         "How many of the latest passwords, the present one included, cannot be chosen again.",
-        _NEXT,
+        "next",
         "msDS-PasswordHistoryLength",
         "pwdHistoryLength",
         0,
@@ -110,7 +117,7 @@ CATALOGUE: tuple[Setting, ...] = (
             "Stores passwords so that the directory can read them back. Almost as weak as plain "
             "text; leave it off."
         ),
-        _NEXT,
+        "next",
         "msDS-PasswordReversibleEncryptionEnabled",
         "pwdProperties",
         0x10,
@@ -129,7 +136,7 @@ CATALOGUE: tuple[Setting, ...] = (
             "How long a new password must be kept before its owner may change it. Keeps people "
             "from running through the history."
         ),
-        _AT_ONCE,
+        "now",
         "msDS-MinimumPasswordAge",
         "minPwdAge",
         0,
@@ -148,7 +155,7 @@ CATALOGUE: tuple[Setting, ...] = (
             "How long a password is good for. Passwords older than a new maximum expire the "
             "moment it takes effect."
         ),
-        _AT_ONCE,
+        "now",
         "msDS-MaximumPasswordAge",
         "maxPwdAge",
         0,
@@ -165,7 +172,7 @@ CATALOGUE: tuple[Setting, ...] = (
         "bad tries",
         "lockout",
         "The bad try that locks the account. 0 never locks; 1 or 2 lock people out over a typo.",
-        _AT_ONCE,
+        "now",
         "msDS-LockoutThreshold",
         "lockoutThreshold",
         0,
@@ -184,7 +191,7 @@ CATALOGUE: tuple[Setting, ...] = (
             "A bad try that comes this long after the last one starts the count again. Cannot "
             "exceed the lockout duration."
         ),
-        _AT_ONCE,
+        "now",
         "msDS-LockoutObservationWindow",
         "lockOutObservationWindow",
         0,
@@ -200,7 +207,7 @@ CATALOGUE: tuple[Setting, ...] = (
         "minutes",
         "lockout",
         "How long a lock lasts before it ends by itself, or until an operator unlocks the account.",
-        _AT_ONCE,
+        "now",
         "msDS-LockoutDuration",
         "lockoutDuration",
         0,

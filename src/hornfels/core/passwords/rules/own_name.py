@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Hashable
 from dataclasses import dataclass
+from typing import Literal, NamedTuple
 
 from hornfels.core.passwords.characters import Candidate, length
 from hornfels.core.passwords.rules.rule import Judgement, Measure, Occasion, Subject
@@ -27,6 +28,21 @@ def _no_name(_candidate: Candidate) -> Hashable:
     return ()
 
 
+class Name(NamedTuple):
+    """A name that must not stand inside: the account's, or a part of its display name."""
+
+    text: str
+    kind: Literal["account", "part"]
+
+    @property
+    def what(self) -> str:
+        """What it is, in words."""
+        return "the account's name" if self.kind == "account" else "part of the display name"
+
+
+_INSIDE = {"account": "account name inside", "part": "part of display name inside"}
+
+
 @dataclass(frozen=True, slots=True)
 class OwnName:
     """Neither the account's name nor a part of its display name inside."""
@@ -35,16 +51,14 @@ class OwnName:
     key: str = "own_name"
     label: str = "Own name inside"
 
-    def names(self, subject: Subject) -> list[tuple[str, str]]:
-        """What must not stand inside, and what each is. A part that only repeats another is left
-        out.
-        """
-        found: dict[str, tuple[str, str]] = {}
+    def names(self, subject: Subject) -> list[Name]:
+        """What must not stand inside. A part that only repeats another is left out."""
+        found: dict[str, Name] = {}
         if length(subject.name) >= SHORTEST_NAME:
-            found[fold(subject.name)] = (subject.name, "the account's name")
+            found[fold(subject.name)] = Name(subject.name, "account")
         for part in name_parts(subject.display_name):
             if length(part) >= SHORTEST_NAME:
-                found.setdefault(fold(part), (part, "part of the display name"))
+                found.setdefault(fold(part), Name(part, "part"))
         return list(found.values()) if self.on else []
 
     def folded(self, subject: Subject) -> list[str]:
@@ -68,12 +82,8 @@ class OwnName:
             return Judgement(self.key, "passed", "none")
         names = self.names(subject)
         inside = [names[n] for n in measured]
-        repair = "drop " + " and ".join(f"'{name}', {what}" for name, what in inside)
-        detail = (
-            "account name inside"
-            if inside[0][1] == "the account's name"
-            else "part of display name inside"
-        )
+        repair = "drop " + " and ".join(f"'{name.text}', {name.what}" for name in inside)
+        detail = _INSIDE[inside[0].kind]
         plain = (
             f"It contains {' and '.join(f'“{name}”' for name, _ in inside)}, from your own name. "
             "Leave that out."
