@@ -267,6 +267,19 @@ def test_who_types_elsewhere_before_a_refusal_types_on(page: Page) -> None:
     expect(page.get_by_label("Minimum length", exact=True)).to_have_value("300")
 
 
+def test_the_next_step_takes_the_focus_before_where_one_came_from(page: Page) -> None:
+    page.get_by_role("combobox", name="Find account, group or policy").focus()
+    # As the finder opens it: the field keeps the focus until the panel takes it.
+    page.get_by_role("button", name=re.compile(r"^\d+ Night operators\b")).evaluate(
+        "e => e.click()"
+    )
+    page.get_by_label("Minimum length", exact=True).fill("16")
+    page.keyboard.press("Control+s")
+    expect(page.get_by_role("link", name="Review the draft")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Publish …")).to_be_focused()
+
+
 CHOOSE_BOTH = """([way, tie]) => {
   for (const [field, value] of [[way, "group"], [tie, "true"]]) {
     field.value = value;

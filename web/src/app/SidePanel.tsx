@@ -1,5 +1,6 @@
 import { createContext, useContext, useLayoutEffect, useRef, type ReactNode } from "react";
 import { createPortal } from "react-dom";
+import { giveBack } from "../shared/focus";
 import { useSmall } from "../shared/useSmall";
 
 export const SideSlot = createContext<HTMLElement | null>(null);
@@ -23,17 +24,7 @@ function Panel({ children }: { children: ReactNode }) {
     return () => {
       const held =
         own?.contains(document.activeElement) || document.activeElement === document.body;
-      if (!held) return;
-      // What it was opened from may have been drawn anew meanwhile: the screen itself is always
-      // there.
-      requestAnimationFrame(() => {
-        if (document.activeElement && document.activeElement !== document.body) return;
-        const back =
-          before instanceof HTMLElement && before.isConnected && before !== document.body
-            ? before
-            : document.getElementById("screen");
-        back?.focus({ preventScroll: true });
-      });
+      if (held) giveBack(before);
     };
   }, []);
   return (

@@ -3,6 +3,11 @@ import { useEffect } from "react";
 
 const PATIENCE = 4_000;
 
+const isOff = (element: Element | null) => (element as HTMLButtonElement | null)?.disabled === true;
+
+/** How many next steps are waited for to be there. */
+let awaited = 0;
+
 /**
  * Whether somebody has gone on from where they were, to `now`. The screen and an open panel take the
  * focus by themselves, and its first field; any other field was chosen by somebody.
@@ -19,13 +24,30 @@ function goneOn(from: Element | null, now: Element | null) {
  */
 function focusWhenThere(from: Element | null, find: () => HTMLElement | null) {
   const until = performance.now() + PATIENCE;
+  awaited += 1;
   const look = () => {
-    if (goneOn(from, document.activeElement)) return;
-    const element = find();
-    if (element && !(element as HTMLButtonElement).disabled) element.focus();
-    else if (performance.now() < until) requestAnimationFrame(look);
+    const element = goneOn(from, document.activeElement) ? null : find();
+    if (element && !isOff(element)) element.focus();
+    else if (!goneOn(from, document.activeElement) && performance.now() < until) {
+      requestAnimationFrame(look);
+      return;
+    }
+    awaited -= 1;
   };
   requestAnimationFrame(look);
+}
+
+/**
+ * Gives the focus back to what had it `before`, if nothing has it once what closes is gone; to the
+ * screen where a next step is still awaited, which takes it from there.
+ */
+export function giveBack(before: Element | null) {
+  requestAnimationFrame(() => {
+    if (document.activeElement && document.activeElement !== document.body) return;
+    const kept = awaited === 0 && before?.isConnected && before !== document.body;
+    const back = kept ? before : document.getElementById("screen");
+    if (back instanceof HTMLElement) back.focus({ preventScroll: true });
+  });
 }
 
 /**
@@ -50,8 +72,6 @@ export const focusOn = (id: string) => focusAfterwards().on(id);
 
 /** Places that take the focus when the element in them that had it is gone or switched off. */
 const KEEPERS = "[role=dialog], #details, .bench, main";
-
-const isOff = (element: Element | null) => (element as HTMLButtonElement | null)?.disabled === true;
 
 /** The focus is on nothing, or on what was switched off, which the browser lets go of soon. */
 const lost = () => {
