@@ -48,6 +48,7 @@ def test_an_empty_installation_leads_to_the_first_domain(
     choose = empty.get_by_role("button", name="Choose a file …")
     expect(choose).to_be_focused()
     check_accessibility(empty)
+    expect(choose).to_be_focused()
     dump = tmp_path / "dump.ldif"
     dump.write_bytes(demo_ldif)
     with empty.expect_file_chooser() as chooser:

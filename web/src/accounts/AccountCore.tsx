@@ -1,6 +1,8 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { useAccount, useCatalogue, useWeighFlag, useWeighMembership } from "../api/queries";
+import { useAccount } from "../api/accounts";
+import { useWeighFlag, useWeighMembership } from "../api/drafts";
+import { useCatalogue } from "../api/policies";
 import { useBench } from "../bench/BenchProvider";
 import { Attributes } from "../editor/Attributes";
 import { PanelHead } from "../editor/PanelHead";

@@ -1,7 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { PAGE } from "../api/queries";
+import { PAGE } from "../api/accounts";
 import { AccountCell } from "./AccountCell";
 import type { Column } from "./columns";
 import { usePrinting } from "../shared/usePrinting";

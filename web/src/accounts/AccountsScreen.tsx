@@ -1,6 +1,7 @@
 import { useDeferredValue, useEffect, useState } from "react";
 import { useParams } from "react-router";
-import { accountsFile, useAccountPages, useStrata } from "../api/queries";
+import { accountsFile, useAccountPages } from "../api/accounts";
+import { useStrata } from "../api/domains";
 import { SidePanel } from "../app/SidePanel";
 import { useKeys } from "../app/useKeys";
 import { domainOf } from "../draft/place";

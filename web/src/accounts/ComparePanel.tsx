@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
-import { useAccount, useCatalogue } from "../api/queries";
+import { useAccount } from "../api/accounts";
+import { useCatalogue } from "../api/policies";
 import { PanelHead } from "../editor/PanelHead";
 import { valueWithUnit, type Value } from "../editor/edits";
 import { useBench } from "../bench/BenchProvider";

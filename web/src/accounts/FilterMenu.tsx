@@ -1,6 +1,6 @@
 import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
-import { useContainers } from "../api/queries";
+import { useContainers } from "../api/accounts";
 import { Button } from "../shared/controls";
 import { Drop } from "../shared/Drop";
 import { MomentField } from "../shared/MomentField";

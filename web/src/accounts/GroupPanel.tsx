@@ -1,5 +1,5 @@
 import { Link } from "react-router";
-import { useGroup } from "../api/queries";
+import { useGroup } from "../api/accounts";
 import { PanelHead } from "../editor/PanelHead";
 import { useBench } from "../bench/BenchProvider";
 import { Button, Failed, Loading } from "../shared/controls";

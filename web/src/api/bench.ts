@@ -1,30 +1,30 @@
 // The bench: verdicts, suggestions, boundaries, trials and cards. Candidates travel in request
 // bodies and lie in no cache.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { call, type Schemas } from "./client";
+import { answer, server, type Schemas } from "./client";
 
-const base = (place: string) => `/api/domains/${encodeURIComponent(place)}`;
+const at = (domain: string) => ({ path: { domain } });
 
 export const tryCandidate = (place: string, body: Schemas["Attempt"], signal: AbortSignal) =>
-  call<Schemas["AttemptAnswer"]>("POST", `${base(place)}/verdicts`, body, signal);
+  answer(server.POST("/api/domains/{domain}/verdicts", { params: at(place), body, signal }));
 
-export const suggest = (place: string, who: Schemas["SuggestionAsked"]) =>
-  call<Schemas["SuggestionInfo"][]>("POST", `${base(place)}/suggestions`, who);
+export const suggest = (place: string, body: Schemas["SuggestionAsked"]) =>
+  answer(server.POST("/api/domains/{domain}/suggestions", { params: at(place), body }));
 
-export const askBoundaries = (place: string, who: Schemas["BoundariesAsked"]) =>
-  call<Schemas["BoundariesAnswer"]>("POST", `${base(place)}/boundaries`, who);
+export const askBoundaries = (place: string, body: Schemas["BoundariesAsked"]) =>
+  answer(server.POST("/api/domains/{domain}/boundaries", { params: at(place), body }));
 
 export const useCard = (place: string, who: { account?: string; policy?: string }) =>
   useQuery({
     queryKey: ["domain", place, "card", who],
     queryFn: () =>
-      call<Schemas["CardAnswer"]>("GET", `${base(place)}/card?${new URLSearchParams(who)}`),
+      answer(server.GET("/api/domains/{domain}/card", { params: { ...at(place), query: who } })),
   });
 
 export const useTrials = (place: string) =>
   useQuery({
     queryKey: ["domain", place, "trials"],
-    queryFn: () => call<Schemas["TrialsAnswer"]>("GET", `${base(place)}/trials`),
+    queryFn: () => answer(server.GET("/api/domains/{domain}/trials", { params: at(place) })),
     refetchInterval: (query) => (query.state.data?.running ? 600 : false),
   });
 
@@ -42,8 +42,14 @@ function useTrialWrite<A>(act: (argument: A) => Promise<unknown>) {
 
 export const useKeepTrial = (place: string) =>
   useTrialWrite((body: Schemas["TrialNew"]) =>
-    call<Schemas["TrialInfo"]>("POST", `${base(place)}/trials`, body),
+    answer(server.POST("/api/domains/{domain}/trials", { params: at(place), body })),
   );
 
 export const useDropTrial = (place: string) =>
-  useTrialWrite((id: number) => call<null>("DELETE", `${base(place)}/trials/${id}`));
+  useTrialWrite((trial: number) =>
+    answer(
+      server.DELETE("/api/domains/{domain}/trials/{trial}", {
+        params: { path: { domain: place, trial } },
+      }),
+    ),
+  );

@@ -1,6 +1,7 @@
 // The one place that talks HTTP. Errors carry what the server said, by field where it named one.
+import createClient from "openapi-fetch";
 import { moved } from "./moves";
-import type { components } from "./schema";
+import type { components, paths } from "./schema";
 import { signedInAgain } from "./session";
 import { noticeTrouble, UNREACHED } from "./trouble";
 
@@ -33,28 +34,20 @@ function readError(status: number, body: unknown): ApiError {
   return new ApiError(status, message ?? `The server answered with status ${status}.`, [], body);
 }
 
-async function parse(response: Response): Promise<unknown> {
-  if (response.status === 204) return null;
-  try {
-    return await response.json();
-  } catch {
-    return null;
-  }
-}
-
 const SESSION = "/api/session";
 
 /** A write has moved a draft on: by the place in its address. */
-function noteMove(path: string, response: Response) {
-  const [from, to] = (response.headers.get("Draft-Moved") ?? "").split(" ").map(Number);
-  const place = path.split("/")[3];
+function noteMove({ url, headers }: Response) {
+  const [from, to] = (headers.get("Draft-Moved") ?? "").split(" ").map(Number);
+  const place = new URL(url).pathname.split("/")[3];
   if (from && to && place) moved(decodeURIComponent(place), from, to);
 }
 
-async function fetched(path: string, init: RequestInit): Promise<Response> {
+async function reached(request: Request): Promise<Response> {
   let response: Response;
   try {
-    response = await fetch(path, init);
+    // What was sent may have to be sent again.
+    response = await fetch(request.clone());
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
     noticeTrouble();
@@ -64,37 +57,32 @@ async function fetched(path: string, init: RequestInit): Promise<Response> {
   // A session that is over is no answer: what was asked waits until somebody is signed in again.
   if (
     response.status === 401 &&
-    path !== SESSION &&
-    (await signedInAgain(init.signal ?? undefined))
+    new URL(request.url).pathname !== SESSION &&
+    (await signedInAgain(request.signal))
   )
-    return fetched(path, init);
+    return reached(request);
   return response;
 }
 
-async function answered<T>(path: string, init: RequestInit): Promise<T> {
-  const response = await fetched(path, init);
-  const answer = await parse(response);
-  if (!response.ok) throw readError(response.status, answer);
-  noteMove(path, response);
-  return answer as T;
+/** Every operation of the server by its path, as its own description has them. */
+export const server = createClient<paths>({ fetch: reached });
+
+/** What the server answers; raises `ApiError` where it refuses. */
+export async function answer<T>(
+  asked: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const { data, error, response } = await asked;
+  if (!response.ok) throw readError(response.status, error);
+  noteMove(response);
+  return data as T;
 }
 
-export const call = <T>(
-  method: string,
-  path: string,
-  body?: unknown,
-  signal?: AbortSignal,
-): Promise<T> =>
-  answered(path, {
-    method,
-    signal,
-    headers: body === undefined ? {} : { "Content-Type": "application/json" },
-    body: body === undefined ? undefined : JSON.stringify(body),
-  });
-
-/** Send a small file as it is. */
-export const send = <T>(method: string, path: string, file: File): Promise<T> =>
-  answered(path, { method, headers: { "Content-Type": "application/octet-stream" }, body: file });
+/** Send a file as it is, in place of a body that is described as one. */
+export const asItIs = (file: File) => ({
+  body: "",
+  bodySerializer: () => file,
+  headers: { "Content-Type": "application/octet-stream" },
+});
 
 /** Send a file as it is and report how much of it has gone, from 0 to 1. */
 export function upload<T>(

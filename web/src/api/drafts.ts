@@ -1,26 +1,29 @@
 // Drafts and history, as hooks.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { domainOf, draftOf, placeOf, useDraftPlace } from "../draft/place";
+import { domainOf, draftOf, placeOf } from "../draft/place";
+import { useShow } from "../draft/useShow";
 import { moveKept } from "../shared/kept";
-import { call, type Schemas } from "./client";
+import { answer, server, type Schemas } from "./client";
 import { inTurn, latest } from "./moves";
+import { useDraftWrite } from "./writing";
 
 type Detail = Schemas["DraftDetail"];
 
-const base = (place: string) => `/api/domains/${encodeURIComponent(place)}`;
+const at = (domain: string) => ({ path: { domain } });
 
 /** The open drafts of a domain, whichever place of it is shown. */
 export const useDrafts = (place: string) =>
   useQuery({
     queryKey: ["drafts", domainOf(place)],
-    queryFn: () => call<Schemas["DraftInfo"][]>("GET", `${base(domainOf(place))}/drafts`),
+    queryFn: () =>
+      answer(server.GET("/api/domains/{domain}/drafts", { params: at(domainOf(place)) })),
     enabled: domainOf(place) !== "-",
   });
 
 export const useDraft = (place: string) =>
   useQuery({
     queryKey: ["domain", place, "draft"],
-    queryFn: () => call<Detail>("GET", `${base(place)}/draft`),
+    queryFn: () => answer(server.GET("/api/domains/{domain}/draft", { params: at(place) })),
     enabled: draftOf(place) !== null,
   });
 
@@ -28,7 +31,7 @@ export const useImpact = (place: string) =>
   useQuery({
     queryKey: ["domain", place, "impact"],
     queryFn: ({ signal }) =>
-      call<Schemas["ImpactInfo"]>("GET", `${base(place)}/draft/impact`, undefined, signal),
+      answer(server.GET("/api/domains/{domain}/draft/impact", { params: at(place), signal })),
     enabled: draftOf(place) !== null,
   });
 
@@ -72,32 +75,41 @@ function useDraftAction<A extends Versioned>(place: string, act: (argument: A) =
 }
 
 export const useDraftStep = (place: string, step: "undo" | "redo" | "approve") =>
-  useDraftAction(place, ({ version }: Versioned) =>
-    call<Detail>("POST", `${base(place)}/draft/${step}`, { version }),
+  useDraftAction(place, (body: Versioned) =>
+    answer(server.POST(`/api/domains/{domain}/draft/${step}`, { params: at(place), body })),
   );
 
 export const useDropOperation = (place: string) =>
-  useDraftAction(place, ({ operation, version }: Versioned & { operation: number }) =>
-    call<Detail>("DELETE", `${base(place)}/draft/operations/${operation}?version=${version}`),
+  useDraftAction(place, ({ number, version }: Versioned & { number: number }) =>
+    answer(
+      server.DELETE("/api/domains/{domain}/draft/operations/{number}", {
+        params: { path: { domain: place, number }, query: { version } },
+      }),
+    ),
   );
 
 export const useKeepOperation = (place: string) =>
-  useDraftAction(place, ({ operation, version }: Versioned & { operation: number }) =>
-    call<Detail>("POST", `${base(place)}/draft/operations/${operation}/keep`, { version }),
+  useDraftAction(place, ({ number, version }: Versioned & { number: number }) =>
+    answer(
+      server.POST("/api/domains/{domain}/draft/operations/{number}/keep", {
+        params: { path: { domain: place, number } },
+        body: { version },
+      }),
+    ),
   );
 
 export const useDescribeDraft = (place: string) =>
   useDraftAction(place, (body: Schemas["DraftEdit"]) =>
-    call<Detail>("PATCH", `${base(place)}/draft`, body),
+    answer(server.PATCH("/api/domains/{domain}/draft", { params: at(place), body })),
   );
 
 /**
  * Ends the draft that is shown and goes back to live. What was typed in it and not saved goes on
  * there.
  */
-function useDraftEnd(place: string, view: string, end: (argument: Versioned) => Promise<null>) {
+function useDraftEnd(place: string, view: string, end: (argument: Versioned) => Promise<unknown>) {
   const client = useQueryClient();
-  const { show } = useDraftPlace(place);
+  const show = useShow(place);
   return useMutation({
     mutationFn: (version: number) => written(place, { version }, end),
     onSuccess: async () => {
@@ -111,22 +123,35 @@ function useDraftEnd(place: string, view: string, end: (argument: Versioned) => 
 }
 
 export const usePublish = (place: string) =>
-  useDraftEnd(place, "history", (body) => call<null>("POST", `${base(place)}/draft/publish`, body));
+  useDraftEnd(place, "history", (body) =>
+    answer(server.POST("/api/domains/{domain}/draft/publish", { params: at(place), body })),
+  );
 
 export const useCloseDraft = (place: string) =>
-  useDraftEnd(place, "drafts", (body) => call<null>("POST", `${base(place)}/draft/close`, body));
+  useDraftEnd(place, "drafts", (body) =>
+    answer(server.POST("/api/domains/{domain}/draft/close", { params: at(place), body })),
+  );
 
 export const useDropDraft = (place: string) =>
   useDraftEnd(place, "drafts", ({ version }) =>
-    call<null>("DELETE", `${base(place)}/draft?version=${version}`),
+    answer(
+      server.DELETE("/api/domains/{domain}/draft", {
+        params: { ...at(place), query: { version } },
+      }),
+    ),
   );
 
 export function useOpenDraft(place: string) {
   const client = useQueryClient();
-  const { show } = useDraftPlace(place);
+  const show = useShow(place);
   return useMutation({
     mutationFn: (title: string) =>
-      call<Schemas["DraftInfo"]>("POST", `${base(domainOf(place))}/drafts`, { title }),
+      answer(
+        server.POST("/api/domains/{domain}/drafts", {
+          params: at(domainOf(place)),
+          body: { title },
+        }),
+      ),
     onSuccess: async (made) => {
       await client.invalidateQueries({ queryKey: ["drafts"] });
       show(placeOf(place, made.id), true);
@@ -137,26 +162,32 @@ export function useOpenDraft(place: string) {
 export const useHistory = (place: string) =>
   useQuery({
     queryKey: ["domain", domainOf(place), "history"],
-    queryFn: () => call<Schemas["PointInfo"][]>("GET", `${base(domainOf(place))}/history`),
+    queryFn: () =>
+      answer(server.GET("/api/domains/{domain}/history", { params: at(domainOf(place)) })),
   });
 
 export const useComparison = (place: string, before: number | null, after: number | null) =>
   useQuery({
     queryKey: ["domain", domainOf(place), "compare", before, after],
     queryFn: () =>
-      call<Schemas["Comparison"]>(
-        "GET",
-        `${base(domainOf(place))}/history/compare?before=${before}&after=${after}`,
+      answer(
+        server.GET("/api/domains/{domain}/history/compare", {
+          params: { ...at(domainOf(place)), query: { before: before ?? 0, after: after ?? 0 } },
+        }),
       ),
     enabled: before !== null && after !== null && before !== after,
   });
 
 export function useTakeBack(place: string) {
   const client = useQueryClient();
-  const { show } = useDraftPlace(place);
+  const show = useShow(place);
   return useMutation({
     mutationFn: (point: number) =>
-      call<Schemas["DraftInfo"]>("POST", `${base(domainOf(place))}/history/${point}/undo`),
+      answer(
+        server.POST("/api/domains/{domain}/history/{point}/undo", {
+          params: { path: { domain: domainOf(place), point } },
+        }),
+      ),
     onSuccess: async (made) => {
       await client.invalidateQueries({ queryKey: ["drafts"] });
       show(placeOf(place, made.id), true);
@@ -164,4 +195,20 @@ export function useTakeBack(place: string) {
   });
 }
 
-export const changesFile = (place: string) => `${base(place)}/draft/changes.ldif`;
+export const changesFile = (place: string) =>
+  `/api/domains/${encodeURIComponent(place)}/draft/changes.ldif`;
+
+export const useRenumber = (domain: string) =>
+  useDraftWrite<null, Detail>(domain, (place) =>
+    answer(server.POST("/api/domains/{domain}/draft/renumber", { params: at(place) })),
+  );
+
+export const useWeighMembership = (domain: string) =>
+  useDraftWrite(domain, (place, body: Schemas["WhatIfMembership"]) =>
+    answer(server.POST("/api/domains/{domain}/draft/memberships", { params: at(place), body })),
+  );
+
+export const useWeighFlag = (domain: string) =>
+  useDraftWrite(domain, (place, body: Schemas["WhatIfFlag"]) =>
+    answer(server.POST("/api/domains/{domain}/draft/flags", { params: at(place), body })),
+  );

@@ -1,7 +1,7 @@
 // Long work on the server: followed as it goes on, stopped, begun again.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { call, type Schemas } from "./client";
+import { answer, server, upload, type Schemas } from "./client";
 
 export type Job = Schemas["JobInfo"];
 
@@ -11,7 +11,7 @@ const LOADS = ["loads"];
 
 /** The latest loads, the newest first, whoever began them and in whichever tab. */
 export const useLoads = () =>
-  useQuery({ queryKey: LOADS, queryFn: () => call<Job[]>("GET", "/api/loads") });
+  useQuery({ queryKey: LOADS, queryFn: () => answer(server.GET("/api/loads")) });
 
 /** Follow a job in the list of loads until it has ended. */
 export function useFollowed(job: Job) {
@@ -49,11 +49,16 @@ export function useJobBegun() {
   };
 }
 
+/** Send a dump to be loaded; `onProgress` is told how much of it has gone, from 0 to 1. */
+export const sendDump = (file: File, onProgress: (part: number) => void) =>
+  upload<Job>(`/api/loads?name=${encodeURIComponent(file.name)}`, file, onProgress);
+
 /** Stop a job, or begin it once more. */
 export function useTellJob(id: string) {
   const begun = useJobBegun();
   return useMutation({
-    mutationFn: (what: "cancel" | "retry") => call<Job>("POST", `/api/jobs/${id}/${what}`),
+    mutationFn: (what: "cancel" | "retry") =>
+      answer(server.POST(`/api/jobs/{job}/${what}`, { params: { path: { job: id } } })),
     onSuccess: begun,
   });
 }

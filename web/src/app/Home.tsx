@@ -1,5 +1,6 @@
 import { Navigate } from "react-router";
-import { useDomains, useMe } from "../api/queries";
+import { useDomains } from "../api/domains";
+import { useMe } from "../api/people";
 import { Failed, Loading } from "../shared/controls";
 import { WholePage } from "./WholePage";
 import { SignIn } from "./SignIn";

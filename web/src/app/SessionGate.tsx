@@ -1,5 +1,5 @@
 import { lazy, Suspense, useEffect } from "react";
-import { askWhoIsThere, useMe } from "../api/queries";
+import { askWhoIsThere, useMe } from "../api/people";
 import { giveUp, onSignInElsewhere, resume, useSessionOver } from "../api/session";
 
 // Dialogs weigh more than the rest of the way in, and hardly any session ends under the eyes of its

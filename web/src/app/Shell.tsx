@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { Outlet, useParams } from "react-router";
-import { useMe } from "../api/queries";
+import { useMe } from "../api/people";
 import { Bench } from "../bench/Bench";
 import { BenchProvider, useBench } from "../bench/BenchProvider";
 import { Failed, Loading } from "../shared/controls";

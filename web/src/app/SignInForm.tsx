@@ -1,5 +1,5 @@
 import { useRef, useState } from "react";
-import { useSignIn } from "../api/queries";
+import { useSignIn } from "../api/people";
 import { Button, Notice } from "../shared/controls";
 
 /**

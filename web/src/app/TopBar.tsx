@@ -1,7 +1,8 @@
 import { DropdownMenu } from "radix-ui";
 import type { RefObject } from "react";
 import { useNavigate } from "react-router";
-import { useDomains, useSignOut } from "../api/queries";
+import { useDomains } from "../api/domains";
+import { useSignOut } from "../api/people";
 import { DraftSwitch } from "../draft/DraftSwitch";
 import { at, domainOf, draftOf } from "../draft/place";
 import { Button } from "../shared/controls";

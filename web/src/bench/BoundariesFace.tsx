@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { askBoundaries } from "../api/bench";
 import type { Schemas } from "../api/client";
-import { useStrata } from "../api/queries";
+import { useStrata } from "../api/domains";
 import { Button, Notice } from "../shared/controls";
 
 import { Word } from "../shared/Word";

@@ -1,6 +1,6 @@
 import { useDropTrial, useTrials } from "../api/bench";
 import type { Schemas } from "../api/client";
-import { useDomains, useEditDomain } from "../api/queries";
+import { useDomains, useEditDomain } from "../api/domains";
 import { domainOf, draftOf } from "../draft/place";
 import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
 import { Word } from "../shared/Word";

@@ -1,4 +1,4 @@
-import { useStrata } from "../api/queries";
+import { useStrata } from "../api/domains";
 import { useBench } from "./BenchProvider";
 
 const MOST = 4;

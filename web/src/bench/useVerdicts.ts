@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { tryCandidate } from "../api/bench";
 import { ApiError, type Schemas } from "../api/client";
-import { useStrata } from "../api/queries";
+import { useStrata } from "../api/domains";
 import type { Circumstances } from "./BenchProvider";
 
 export interface Verdicts {

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { useCard } from "../api/bench";
 import type { Schemas } from "../api/client";
-import { useMe } from "../api/queries";
+import { useMe } from "../api/people";
 import { WholePage } from "../app/WholePage";
 import { SignIn } from "../app/SignIn";
 import { AS_IT_IS } from "../bench/BenchProvider";

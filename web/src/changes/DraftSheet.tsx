@@ -10,7 +10,7 @@ import {
   useKeepOperation,
 } from "../api/drafts";
 import type { Schemas } from "../api/client";
-import { useRenumber } from "../api/queries";
+import { useRenumber } from "../api/drafts";
 import { Beside } from "../app/SidePanel";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { plural } from "../shared/span";
@@ -135,8 +135,8 @@ export function DraftSheet({ place }: { place: string }) {
             heading="h2"
             groups={data.groups}
             busy={busy}
-            onDrop={(operation) => drop.mutate({ operation, version })}
-            onKeep={(operation) => keep.mutate({ operation, version })}
+            onDrop={(number) => drop.mutate({ number, version })}
+            onKeep={(number) => keep.mutate({ number, version })}
           />
         )}
         {data.what_ifs > 0 && (

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { useImpact } from "../api/drafts";
-import { useCatalogue } from "../api/queries";
+import { useCatalogue } from "../api/policies";
 import type { Schemas } from "../api/client";
 import { Failed, Loading, Notice } from "../shared/controls";
 import { plural } from "../shared/span";

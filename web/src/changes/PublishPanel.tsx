@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import { useDraftStep, usePublish } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { useTrials } from "../api/bench";
-import { useMe } from "../api/queries";
+import { useMe } from "../api/people";
 import { announce } from "../shared/announce";
 import { focusAfterwards, focusOn } from "../shared/focus";
 import { Button, Notice } from "../shared/controls";

@@ -1,9 +1,5 @@
 // Where one is: a domain as it is, or as a draft would make it. The place stands in the address, so
 // that it can be linked to.
-import { useCallback } from "react";
-import { useNavigate } from "react-router";
-import { call, type Schemas } from "../api/client";
-
 const MARK = "~";
 const MARKED = /^(.+)~(\d+)$/s;
 
@@ -27,41 +23,8 @@ export function lastDraft(domain: string): number | null {
   return Number(sessionStorage.getItem(memory(domain))) || null;
 }
 
-export function useDraftPlace(place: string) {
-  const navigate = useNavigate();
-
-  /**
-   * Go to the same screen in another place of the domain; with `anew` to how it is at first, or to
-   * one of its views.
-   */
-  const show = useCallback(
-    (next: string, anew = false, view = "") => {
-      const draft = draftOf(next);
-      if (draft !== null) sessionStorage.setItem(memory(next), String(draft));
-      if (next === place) return;
-      // Where one is by now: an answer may come after one has gone on to another screen.
-      const { pathname, search } = window.location;
-      const rest = pathname.split("/").slice(2).join("/");
-      void navigate(
-        `/${at(next)}/${rest}${anew ? view && `?${new URLSearchParams({ view })}` : search}`,
-        { replace: draftOf(place) === null && draft !== null },
-      );
-    },
-    [navigate, place],
-  );
-
-  /** Where an edit goes: the draft that is shown, else the one shown last, else a new one. */
-  const placeForWriting = useCallback(async () => {
-    if (draftOf(place) !== null) return place;
-    const path = `/api/domains/${encodeURIComponent(place)}/drafts`;
-    const last = lastDraft(place);
-    if (last !== null) {
-      const open = await call<Schemas["DraftInfo"][]>("GET", path);
-      if (open.some((d) => d.id === last)) return placeOf(place, last);
-    }
-    const made = await call<Schemas["DraftInfo"]>("POST", path, { title: "" });
-    return placeOf(place, made.id);
-  }, [place]);
-
-  return { show, placeForWriting };
+/** What `lastDraft` gives from now on, if a draft is shown at this place. */
+export function rememberDraft(place: string) {
+  const draft = draftOf(place);
+  if (draft !== null) sessionStorage.setItem(memory(place), String(draft));
 }

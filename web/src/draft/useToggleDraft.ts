@@ -1,6 +1,7 @@
 import { useNavigate } from "react-router";
 import { useDrafts } from "../api/drafts";
-import { at, domainOf, draftOf, lastDraft, placeOf, useDraftPlace } from "./place";
+import { at, domainOf, draftOf, lastDraft, placeOf } from "./place";
+import { useShow } from "./useShow";
 
 /**
  * Between live and the draft shown last, or the one changed last. Without any draft it leads to
@@ -9,7 +10,7 @@ import { at, domainOf, draftOf, lastDraft, placeOf, useDraftPlace } from "./plac
 export function useToggleDraft(place: string) {
   const drafts = useDrafts(place);
   const navigate = useNavigate();
-  const { show } = useDraftPlace(place);
+  const show = useShow(place);
   return () => {
     if (draftOf(place) !== null) {
       show(domainOf(place));

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useAttributes } from "../api/queries";
+import { useAttributes } from "../api/policies";
 import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
 import { Button, Failed, Loading } from "../shared/controls";

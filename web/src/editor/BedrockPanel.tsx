@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
-import { useCatalogue, useEditBedrock, useWeighedEdit } from "../api/queries";
+import { useCatalogue, useWeighedEdit } from "../api/policies";
+import { useEditBedrock } from "../api/sources";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
 import { Button, Failed, Loading, Notice } from "../shared/controls";

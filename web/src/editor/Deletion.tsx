@@ -1,7 +1,7 @@
 import { Switch } from "radix-ui";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { useDeletePolicy, useEditPolicy } from "../api/queries";
+import { useDeletePolicy, useEditPolicy } from "../api/policies";
 import { Button, Notice } from "../shared/controls";
 import { plural } from "../shared/span";
 

@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { conflictOf, useLink, useUnlink } from "../api/queries";
+import { useLink, useUnlink } from "../api/policies";
+import { conflictOf } from "../api/writing";
 import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";

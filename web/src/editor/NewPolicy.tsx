@@ -1,5 +1,5 @@
 import { ApiError, type Schemas } from "../api/client";
-import { useCatalogue, useCreatePolicy, usePolicy, useStartingPoints } from "../api/queries";
+import { useCatalogue, useCreatePolicy, usePolicy, useStartingPoints } from "../api/policies";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
 import { Button, Notice } from "../shared/controls";

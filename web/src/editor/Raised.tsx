@@ -1,5 +1,5 @@
 import { Link } from "react-router";
-import { useFindings } from "../api/queries";
+import { useFindings } from "../api/findings";
 import { at } from "../draft/place";
 
 /** What is raised about one policy, beyond what the panel already says about ties and idleness. */

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { askAdjustments, useStartingPoints } from "../api/queries";
+import { askAdjustments, useStartingPoints } from "../api/policies";
 import { AgeBar } from "./AgeBar";
 import { CountField, NameField, SpanField, SwitchField } from "./fields";
 import { LockoutBar } from "./LockoutBar";
@@ -65,7 +65,10 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
     };
     onEdit(edited);
     if (next === undefined || message || !TIED.has(key)) return;
-    void askAdjustments({ ...policy.settings, ...edited.settings }, key)
+    void askAdjustments({
+      settings: { ...policy.settings, ...edited.settings },
+      changed: key,
+    })
       .then((found) => {
         // Only if nobody typed on meanwhile.
         if (found.length === 0 || latest.current.settings[key] !== next) return;

@@ -1,11 +1,7 @@
 import { useState } from "react";
 import { ApiError, type Schemas } from "../api/client";
-import {
-  useCatalogue,
-  useEditSource,
-  useEditSourceLink,
-  useExtendedSettings,
-} from "../api/queries";
+import { useCatalogue } from "../api/policies";
+import { useEditSource, useEditSourceLink, useExtendedSettings } from "../api/sources";
 import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
 import { settleKept, useKept } from "../shared/kept";
 import { CountField, SpanField, SwitchField } from "./fields";

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { useAccept, useMend, useWithdraw } from "../api/queries";
+import { useAccept, useWithdraw } from "../api/findings";
+import { useMend } from "../api/policies";
 import { Button, Notice } from "../shared/controls";
 import { MomentField } from "../shared/MomentField";
 import { dayText } from "../shared/moments";

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { useFindings } from "../api/queries";
+import { useFindings } from "../api/findings";
 import { PanelHead } from "../editor/PanelHead";
 import { Choices, Failed, Loading } from "../shared/controls";
 import { Word } from "../shared/Word";

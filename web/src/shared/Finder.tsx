@@ -1,13 +1,13 @@
 import { useEffect, useId, useRef, useState, type RefObject } from "react";
 import type { Schemas } from "../api/client";
-import { useSearch } from "../api/queries";
+import { useSearch, type Kind } from "../api/domains";
 import { Swatch } from "./Swatch";
 
 type Hit = Schemas["Hit"];
 
 interface Props {
   domain: string;
-  kinds?: string[];
+  kinds?: Kind[];
   label: string;
   placeholder: string;
   hint?: string;

@@ -1,6 +1,5 @@
 import { useRef, useState } from "react";
-import { upload } from "../api/client";
-import { isActive, useJobBegun, useLoads, type Job } from "../api/jobs";
+import { isActive, sendDump, useJobBegun, useLoads } from "../api/jobs";
 import { Button, Notice } from "../shared/controls";
 import { LoadJob } from "./LoadJob";
 
@@ -19,9 +18,7 @@ export function LoadPanel({ first }: { first: boolean }) {
     setFailed("");
     setSent(0);
     try {
-      await begun(
-        await upload<Job>(`/api/loads?name=${encodeURIComponent(chosen.name)}`, chosen, setSent),
-      );
+      await begun(await sendDump(chosen, setSent));
     } catch (error) {
       setFailed(error instanceof Error ? error.message : "The upload failed.");
     } finally {

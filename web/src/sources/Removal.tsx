@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { useRemoveDomain } from "../api/queries";
+import { useRemoveDomain } from "../api/domains";
 import { Button, Notice } from "../shared/controls";
 
 /** Taking a domain out of Hornfels, once its name is typed. */

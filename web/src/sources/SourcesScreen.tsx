@@ -1,5 +1,5 @@
 import { Link, useParams } from "react-router";
-import { useDomains, useEditDomain } from "../api/queries";
+import { useDomains, useEditDomain } from "../api/domains";
 import type { Schemas } from "../api/client";
 import { at, domainOf } from "../draft/place";
 import { Choices, Failed, Loading, Notice } from "../shared/controls";

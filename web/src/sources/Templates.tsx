@@ -1,4 +1,5 @@
-import { useStrata, useTemplateUpload } from "../api/queries";
+import { useStrata } from "../api/domains";
+import { useTemplateUpload } from "../api/sources";
 import { Notice } from "../shared/controls";
 
 /**

@@ -1,5 +1,6 @@
 import {
   memo,
+  useCallback,
   useEffect,
   useLayoutEffect,
   useMemo,
@@ -7,25 +8,22 @@ import {
   useState,
   type KeyboardEvent,
 } from "react";
-import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { lookOf } from "../shared/look";
-import { plural, summary } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
-import { useWindow } from "./useWindow";
 import { useZoom } from "./Zoom";
-import { layOut, prefixOf, shortened, type Column } from "./columns";
-import { LayerRow, type RowActions } from "./LayerRow";
+import { layOut, prefixOf } from "./columns";
+import type { RowActions } from "./LayerRow";
+import { LayerRows } from "./LayerRows";
 import { Lines } from "./Lines";
+import { SectionFoot } from "./SectionFoot";
+import { SectionHead } from "./SectionHead";
 import { useLayerDrag } from "./useLayerDrag";
 import type { WeighingState } from "./useWeighing";
-import { at } from "../draft/place";
 
 type Strata = Schemas["Strata"];
 
 const ROW = 37;
 const HEAD = 44;
-const COUNTS = 22;
 
 /** How wide the names of the layers stand: narrow in a narrow frame. */
 const labelsIn = (width: number) =>
@@ -150,15 +148,8 @@ export function Section({
     [onRead],
   );
 
-  const drawn = useWindow(frame, layers.length, ROW, HEAD);
-  // The place that Tab reaches has to be one that is drawn.
-  const reachable =
-    at.row >= layers.length ? at.row : Math.min(Math.max(at.row, drawn.first), drawn.end - 1);
-  const place = (row: number, column: number) => ({
-    "data-at": `${row}:${column}`,
-    tabIndex: reachable === row && at.column === column ? 0 : -1,
-    onFocus: () => setAt({ row, column }),
-  });
+  const more = laid.rest.length > 0;
+  const showAll = useCallback(() => setAll("1"), [setAll]);
 
   return (
     <div
@@ -182,117 +173,45 @@ export function Section({
             {laid.columns.map((c) => (
               <col key={c.population.key} style={{ width: c.width }} />
             ))}
-            {laid.rest.length > 0 && <col style={{ width: 58 }} />}
+            {more && <col style={{ width: 58 }} />}
           </colgroup>
-          <thead className="sticky top-0 z-20 bg-paper">
-            <tr style={{ height: HEAD }}>
-              <th
-                scope="col"
-                className="sticky left-0 z-20 bg-paper pb-1 text-left align-bottom text-xs font-normal text-soft"
-              >
-                {prefix
-                  ? `Populations, by their groups (${prefix}…)`
-                  : "Populations, by their groups"}
-              </th>
-              {laid.columns.map((column) => (
-                <HeadCell
-                  key={column.population.key}
-                  domain={domain}
-                  column={column}
-                  name={shortened(column.population.who, prefix)}
-                  chosen={chosen.has(column.population.key)}
-                  move={moves.get(column.population.key)}
-                  onRead={onRead}
-                />
-              ))}
-              {laid.rest.length > 0 && (
-                <th scope="col" className="relative align-bottom">
-                  <button
-                    className="pb-1 text-xs font-normal underline"
-                    onClick={() => setAll("1")}
-                  >
-                    {laid.rest.length + strata.unlisted.populations} more
-                  </button>
-                </th>
-              )}
-            </tr>
-          </thead>
-          <tbody>
-            <Spacer rows={drawn.first} columns={columns + 1} />
-            {layers.slice(drawn.first, drawn.end).map((layer, offset) => {
-              const row = drawn.first + offset;
-              return (
-                <LayerRow
-                  key={layer.guid}
-                  layer={layer}
-                  row={row}
-                  columns={laid.columns}
-                  more={laid.rest.length > 0}
-                  selected={layer.guid === selected}
-                  raised={raised.get(layer.guid) ?? 0}
-                  taking={weighing.weighing?.guid === layer.guid}
-                  tab={reachable === row ? at.column : -1}
-                  act={act}
-                />
-              );
-            })}
-            <Spacer rows={layers.length - drawn.end} columns={columns + 1} />
-          </tbody>
-          <tfoot className="sticky bottom-0 z-20">
-            <tr style={{ height: ROW + 4 }} aria-rowindex={rows + 1}>
-              <th scope="row" className="sticky left-0 z-10 bg-bed p-0 text-left font-normal">
-                <button
-                  {...place(layers.length, 0)}
-                  title={`Bedrock: domain policy, ${summary(bedrock.settings)}`}
-                  className="block w-full px-2.5 text-left"
-                  onClick={() => onSelect("domain")}
-                  onMouseEnter={() =>
-                    onRead(`The domain policy holds for ${plural(bedrock.governed, "account")}.`)
-                  }
-                >
-                  <span className="block truncate leading-4 font-semibold">
-                    Bedrock: domain policy
-                  </span>
-                  <span className="block truncate text-xs text-soft">
-                    {summary(bedrock.settings)} ·{" "}
-                    {plural(bedrock.sources.filter((s) => s.at_root).length, "source")}
-                  </span>
-                </button>
-              </th>
-              {laid.columns.map((column, number) => (
-                <BedrockCell
-                  key={column.population.key}
-                  column={column}
-                  onRead={onRead}
-                  place={place(layers.length, number + 1)}
-                />
-              ))}
-              {laid.rest.length > 0 && <td className="bg-bed" />}
-            </tr>
-            <tr style={{ height: COUNTS }} className="bg-paper">
-              <th
-                scope="row"
-                className="sticky left-0 z-10 bg-paper px-2.5 text-left text-xs font-normal text-soft"
-              >
-                Accounts
-              </th>
-              {laid.columns.map(({ population }) => (
-                <td
-                  key={population.key}
-                  className="bg-paper text-center font-mono text-xs text-soft"
-                >
-                  {population.count.toLocaleString("en")}
-                </td>
-              ))}
-              {laid.rest.length > 0 && (
-                <td className="bg-paper text-center font-mono text-xs text-soft">
-                  {(
-                    laid.rest.reduce((sum, p) => sum + p.count, 0) + strata.unlisted.accounts
-                  ).toLocaleString("en")}
-                </td>
-              )}
-            </tr>
-          </tfoot>
+          <SectionHead
+            domain={domain}
+            columns={laid.columns}
+            prefix={prefix}
+            chosen={chosen}
+            moves={moves}
+            more={more ? laid.rest.length + strata.unlisted.populations : 0}
+            onMore={showAll}
+            onRead={onRead}
+            height={HEAD}
+          />
+          <LayerRows
+            frame={frame}
+            layers={layers}
+            columns={laid.columns}
+            more={more}
+            selected={selected}
+            raised={raised}
+            taken={weighing.weighing?.guid}
+            at={at}
+            act={act}
+            height={ROW}
+            head={HEAD}
+          />
+          <SectionFoot
+            bedrock={bedrock}
+            columns={laid.columns}
+            others={
+              more ? laid.rest.reduce((sum, p) => sum + p.count, strata.unlisted.accounts) : null
+            }
+            row={layers.length}
+            tab={at.row === layers.length ? at.column : -1}
+            height={ROW + 4}
+            onSelect={onSelect}
+            onRead={onRead}
+            onStand={act.stand}
+          />
         </table>
         {laid.columns.map(({ population, left, width: w }) =>
           moves.has(population.key) ? (
@@ -336,8 +255,6 @@ export function Section({
   );
 }
 
-type Place = { "data-at": string; tabIndex: number; onFocus: () => void };
-
 /** Why a layer reaches nobody, where its cells would be. */
 const Idle = memo(function Idle({
   layers,
@@ -362,116 +279,3 @@ const Idle = memo(function Idle({
       ),
   );
 });
-
-/** The place of layers that are out of sight. */
-function Spacer({ rows, columns }: { rows: number; columns: number }) {
-  return rows > 0 ? (
-    <tr aria-hidden style={{ height: rows * ROW }}>
-      <td colSpan={columns} />
-    </tr>
-  ) : null;
-}
-
-/**
- * Who stands in a column, level and in two lines at most; what is cut stands whole in the title and
- * the reading line.
- */
-const HeadCell = memo(function HeadCell({
-  domain,
-  column,
-  name,
-  chosen,
-  move,
-  onRead,
-}: {
-  domain: string;
-  column: Column;
-  name: string;
-  chosen: boolean;
-  move?: Schemas["MoveInfo"];
-  onRead: (s: string) => void;
-}) {
-  const { population } = column;
-  const sentence = `${population.who}: ${plural(population.count, "account")}, ${population.label}. Enter shows them.`;
-  const badge =
-    "absolute inset-x-0.5 -bottom-[17px] z-10 truncate rounded-b-sm text-center font-mono text-[11px]";
-  return (
-    <th
-      scope="col"
-      className={`relative border-b-2 px-0.5 pb-1 align-bottom font-normal ${chosen ? "border-warn" : "border-ink"}`}
-    >
-      <Link
-        to={`/${at(domain)}/accounts?population=${population.key}`}
-        title={population.who}
-        className={`relative line-clamp-2 text-center text-[11px] leading-[14px] [overflow-wrap:anywhere] hover:underline ${chosen || move ? "font-semibold" : ""}`}
-        onFocus={() => onRead(sentence)}
-        onMouseEnter={() => onRead(sentence)}
-      >
-        {breakable(name)}
-        <span className="sr-only">
-          : {plural(population.count, "account")}, {population.label}. Enter shows them.
-        </span>
-      </Link>
-      {!move && population.moved > 0 && (
-        <span
-          className={`${badge} border border-t-0 border-warn bg-warnbg text-warn`}
-          title={`${plural(population.moved, "account")} of it with another policy than live`}
-        >
-          {population.moved.toLocaleString("en")}
-          <span className="sr-only"> with another policy than live</span>
-        </span>
-      )}
-      {move && (
-        <span
-          className={`${badge} bg-warn text-white`}
-          title={`${plural(move.accounts, "account")} would change policy`}
-        >
-          {move.accounts.toLocaleString("en")}
-        </span>
-      )}
-    </th>
-  );
-});
-
-/** A name that may be broken after its hyphens and between its words. */
-const breakable = (name: string) =>
-  name.split(/(?<=[-_. ])/).map((part, n) => (
-    <span key={n}>
-      {n > 0 && <wbr />}
-      {part}
-    </span>
-  ));
-
-function BedrockCell({
-  column,
-  onRead,
-  place,
-}: {
-  column: Column;
-  onRead: (s: string) => void;
-  place: Place;
-}) {
-  const { population } = column;
-  const holds = population.winner === null;
-  const sentence = holds
-    ? population.source === "exempt"
-      ? `${plural(population.count, "account")}: exempt from fine-grained policies, so the domain policy holds.`
-      : `${plural(population.count, "account")}: no policy reaches them, so the domain policy holds.`
-    : `${plural(population.count, "account")}: a policy above takes them.`;
-  return (
-    <td className="bg-bed p-0.5">
-      <div
-        {...place}
-        role="img"
-        aria-label={sentence}
-        className={`h-[32px] rounded-[3px] ${holds ? "" : "border border-dashed border-edge"}`}
-        style={holds ? { backgroundImage: lookOf(null).solid } : undefined}
-        onFocus={() => {
-          place.onFocus();
-          onRead(sentence);
-        }}
-        onMouseEnter={() => onRead(sentence)}
-      />
-    </td>
-  );
-}

@@ -1,6 +1,7 @@
 import { useMemo } from "react";
 import { useParams } from "react-router";
-import { useFindings, useStrata } from "../api/queries";
+import { useStrata } from "../api/domains";
+import { useFindings } from "../api/findings";
 import { SidePanel } from "../app/SidePanel";
 import { useKeys } from "../app/useKeys";
 import { BedrockPanel } from "../editor/BedrockPanel";

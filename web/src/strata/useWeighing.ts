@@ -1,6 +1,6 @@
 import { useCallback, useState } from "react";
 import type { Schemas } from "../api/client";
-import { useEditPolicy, useWhatIf } from "../api/queries";
+import { useEditPolicy, useWhatIf } from "../api/policies";
 
 export interface Weighing {
   guid: string;

@@ -1,6 +1,7 @@
 import { useEffect, useState, type RefObject } from "react";
 
-const MARGIN = 8;
+const MARGIN = 10;
+const STEP = 2;
 const FEW = 40;
 
 /**
@@ -21,7 +22,7 @@ export function useWindow(
       const top = Math.floor((element.scrollTop - head) / height) - MARGIN;
       const end = Math.ceil((element.scrollTop + element.clientHeight) / height) + MARGIN;
       // In steps, so that scrolling draws anew only now and then.
-      const next = { first: Math.max(0, top - (top % 4)), end: end + (4 - (end % 4)) };
+      const next = { first: Math.max(0, top - (top % STEP)), end: end + (STEP - (end % STEP)) };
       setSeen((before) => (before.first === next.first && before.end === next.end ? before : next));
     };
     look();

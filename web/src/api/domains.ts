@@ -1,0 +1,56 @@
+// Domains as a whole: which there are, their strata, and what is found in them by name.
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answer, server, type Schemas } from "./client";
+import { useDomainWrite } from "./writing";
+
+export const useDomains = () =>
+  useQuery({ queryKey: ["domains"], queryFn: () => answer(server.GET("/api/domains")) });
+
+/** `show` names populations, by key, to be listed even where they are small. */
+export const useStrata = (domain: string, show = "", enabled = true) =>
+  useQuery({
+    queryKey: ["domain", domain, "strata", show],
+    queryFn: () =>
+      answer(
+        server.GET("/api/domains/{domain}/strata", {
+          params: { path: { domain }, query: show ? { show } : {} },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    enabled,
+  });
+
+export type Kind = "account" | "group" | "policy";
+
+export const useSearch = (domain: string, q: string, kinds: Kind[] = []) =>
+  useQuery({
+    queryKey: ["domain", domain, "search", q, kinds],
+    queryFn: ({ signal }) =>
+      answer(
+        server.GET("/api/domains/{domain}/search", {
+          params: { path: { domain }, query: { q, kind: kinds } },
+          signal,
+        }),
+      ),
+    enabled: q.trim() !== "",
+    placeholderData: keepPreviousData,
+  });
+
+export const useEditDomain = (domain: string) =>
+  useDomainWrite(domain, (body: Schemas["DomainEdit"]) =>
+    answer(server.PATCH("/api/domains/{domain}", { params: { path: { domain } }, body })),
+  );
+
+/** Take a domain out of Hornfels. */
+export function useRemoveDomain() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({ dns_name, version }: Schemas["DomainInfo"]) =>
+      answer(
+        server.DELETE("/api/domains/{domain}", {
+          params: { path: { domain: dns_name }, query: { version } },
+        }),
+      ),
+    onSettled: () => client.invalidateQueries(),
+  });
+}

@@ -1,0 +1,52 @@
+// Where the domain policy comes from, and its own values.
+import { useQuery } from "@tanstack/react-query";
+import { answer, asItIs, server, type Schemas } from "./client";
+import { useDomainWrite, useDraftWrite } from "./writing";
+
+export const useExtendedSettings = () =>
+  useQuery({
+    queryKey: ["extended-settings"],
+    queryFn: () => answer(server.GET("/api/extended-settings")),
+    staleTime: Infinity,
+  });
+
+export const useEditBedrock = (domain: string) =>
+  useDraftWrite(domain, (place, settings: Schemas["SettingsEdit"]) =>
+    answer(
+      server.PATCH("/api/domains/{domain}/policies/domain", {
+        params: { path: { domain: place } },
+        body: { settings },
+      }),
+    ),
+  );
+
+export const useEditSource = (domain: string) =>
+  useDraftWrite(domain, (place, body: Schemas["SourceEdit"]) =>
+    answer(
+      server.PATCH("/api/domains/{domain}/sources/template", {
+        params: { path: { domain: place } },
+        body,
+      }),
+    ),
+  );
+
+export const useEditSourceLink = (domain: string) =>
+  useDraftWrite(domain, (place, body: Schemas["SourceLinkEdit"]) =>
+    answer(
+      server.PATCH("/api/domains/{domain}/sources/link", {
+        params: { path: { domain: place } },
+        body,
+      }),
+    ),
+  );
+
+/** Reads a security template into live. */
+export const useTemplateUpload = (domain: string) =>
+  useDomainWrite(domain, ({ gpo, file }: { gpo: string; file: File }) =>
+    answer(
+      server.PUT("/api/domains/{domain}/sources/template", {
+        params: { path: { domain }, query: { gpo } },
+        ...asItIs(file),
+      }),
+    ),
+  );

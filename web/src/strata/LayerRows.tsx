@@ -1,0 +1,69 @@
+import type { RefObject } from "react";
+import type { Schemas } from "../api/client";
+import type { Column } from "./columns";
+import { LayerRow, type RowActions } from "./LayerRow";
+import { useWindow } from "./useWindow";
+
+interface Props {
+  /** What scrolls. */
+  frame: RefObject<HTMLElement | null>;
+  layers: Schemas["Layer"][];
+  columns: Column[];
+  /** Whether some populations have no column. */
+  more: boolean;
+  selected: string;
+  /** Open findings by policy. */
+  raised: ReadonlyMap<string, number>;
+  /** The policy whose new place is weighed, if any. */
+  taken?: string;
+  /** The place that Tab reaches. */
+  at: { row: number; column: number };
+  act: RowActions;
+  height: number;
+  /** How high the head stands above the first row. */
+  head: number;
+}
+
+/** The layers that are in sight; only these are drawn anew while the section scrolls. */
+export function LayerRows(props: Props) {
+  const { frame, layers, columns, more, selected, raised, taken, at, act, height, head } = props;
+  const drawn = useWindow(frame, layers.length, height, head);
+  // The place that Tab reaches has to be one that is drawn.
+  const reachable =
+    at.row >= layers.length ? at.row : Math.min(Math.max(at.row, drawn.first), drawn.end - 1);
+  const spacer = (rows: number) => (
+    <Spacer height={rows * height} columns={columns.length + (more ? 2 : 1)} />
+  );
+  return (
+    <tbody>
+      {spacer(drawn.first)}
+      {layers.slice(drawn.first, drawn.end).map((layer, offset) => {
+        const row = drawn.first + offset;
+        return (
+          <LayerRow
+            key={layer.guid}
+            layer={layer}
+            row={row}
+            columns={columns}
+            more={more}
+            selected={layer.guid === selected}
+            raised={raised.get(layer.guid) ?? 0}
+            taking={taken === layer.guid}
+            tab={reachable === row ? at.column : -1}
+            act={act}
+          />
+        );
+      })}
+      {spacer(layers.length - drawn.end)}
+    </tbody>
+  );
+}
+
+/** The place of layers that are out of sight. */
+function Spacer({ height, columns }: { height: number; columns: number }) {
+  return height > 0 ? (
+    <tr aria-hidden style={{ height }}>
+      <td colSpan={columns} />
+    </tr>
+  ) : null;
+}

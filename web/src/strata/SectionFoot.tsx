@@ -1,0 +1,127 @@
+import { memo } from "react";
+import type { Schemas } from "../api/client";
+import { lookOf } from "../shared/look";
+import { plural, summary } from "../shared/span";
+import type { Column } from "./columns";
+
+interface Props {
+  bedrock: Schemas["Strata"]["bedrock"];
+  columns: Column[];
+  /** How many accounts stand in populations without a column; null if every one has a column. */
+  others: number | null;
+  /** Its row among those of the section. */
+  row: number;
+  /** The column in this row that Tab reaches, −1 for none. */
+  tab: number;
+  height: number;
+  onSelect: (guid: string) => void;
+  onRead: (sentence: string) => void;
+  onStand: (row: number, column: number) => void;
+}
+
+const COUNTS = 22;
+
+/** Bedrock under all layers, and how many accounts each column stands for. */
+export const SectionFoot = memo(function SectionFoot({
+  bedrock,
+  columns,
+  others,
+  row,
+  tab,
+  height,
+  onSelect,
+  onRead,
+  onStand,
+}: Props) {
+  const place = (column: number) => ({
+    "data-at": `${row}:${column}`,
+    tabIndex: tab === column ? 0 : -1,
+    onFocus: () => onStand(row, column),
+  });
+  return (
+    <tfoot className="sticky bottom-0 z-20">
+      <tr style={{ height }} aria-rowindex={row + 2}>
+        <th scope="row" className="sticky left-0 z-10 bg-bed p-0 text-left font-normal">
+          <button
+            {...place(0)}
+            title={`Bedrock: domain policy, ${summary(bedrock.settings)}`}
+            className="block w-full px-2.5 text-left"
+            onClick={() => onSelect("domain")}
+            onMouseEnter={() =>
+              onRead(`The domain policy holds for ${plural(bedrock.governed, "account")}.`)
+            }
+          >
+            <span className="block truncate leading-4 font-semibold">Bedrock: domain policy</span>
+            <span className="block truncate text-xs text-soft">
+              {summary(bedrock.settings)} ·{" "}
+              {plural(bedrock.sources.filter((s) => s.at_root).length, "source")}
+            </span>
+          </button>
+        </th>
+        {columns.map((column, number) => (
+          <BedrockCell
+            key={column.population.key}
+            column={column}
+            onRead={onRead}
+            place={place(number + 1)}
+          />
+        ))}
+        {others !== null && <td className="bg-bed" />}
+      </tr>
+      <tr style={{ height: COUNTS }} className="bg-paper">
+        <th
+          scope="row"
+          className="sticky left-0 z-10 bg-paper px-2.5 text-left text-xs font-normal text-soft"
+        >
+          Accounts
+        </th>
+        {columns.map(({ population }) => (
+          <td key={population.key} className="bg-paper text-center font-mono text-xs text-soft">
+            {population.count.toLocaleString("en")}
+          </td>
+        ))}
+        {others !== null && (
+          <td className="bg-paper text-center font-mono text-xs text-soft">
+            {others.toLocaleString("en")}
+          </td>
+        )}
+      </tr>
+    </tfoot>
+  );
+});
+
+type Place = { "data-at": string; tabIndex: number; onFocus: () => void };
+
+function BedrockCell({
+  column,
+  onRead,
+  place,
+}: {
+  column: Column;
+  onRead: (s: string) => void;
+  place: Place;
+}) {
+  const { population } = column;
+  const holds = population.winner === null;
+  const sentence = holds
+    ? population.source === "exempt"
+      ? `${plural(population.count, "account")}: exempt from fine-grained policies, so the domain policy holds.`
+      : `${plural(population.count, "account")}: no policy reaches them, so the domain policy holds.`
+    : `${plural(population.count, "account")}: a policy above takes them.`;
+  return (
+    <td className="bg-bed p-0.5">
+      <div
+        {...place}
+        role="img"
+        aria-label={sentence}
+        className={`h-[32px] rounded-[3px] ${holds ? "" : "border border-dashed border-edge"}`}
+        style={holds ? { backgroundImage: lookOf(null).solid } : undefined}
+        onFocus={() => {
+          place.onFocus();
+          onRead(sentence);
+        }}
+        onMouseEnter={() => onRead(sentence)}
+      />
+    </td>
+  );
+}
