@@ -25,9 +25,9 @@ from hornfels.core.drafts.operations import (
     SwitchSource,
     Target,
     UnlinkPolicy,
-    Value,
 )
 from hornfels.core.drafts.shortening import shortened
+from hornfels.core.policy.catalogue import SettingKey, Template, Value
 from hornfels.core.policy.model import DEFAULTS
 from hornfels.core.values.dn import loose_key
 from hornfels.core.values.time import DAY, MINUTE, NEVER
@@ -78,7 +78,7 @@ def with_sources(estate: Estate) -> Estate:
     links = tuple(
         GpoLink(ROOT, gpo, f"Source {n}", n, False, False, False) for n, gpo in enumerate(GPOS, 1)
     )
-    templates = {
+    templates: dict[str, Template] = {
         loose_key(GPOS[0]): {},
         loose_key(GPOS[1]): {"min_length": 9, "history_length": 12},
     }
@@ -103,7 +103,8 @@ def _source(draw: st.DrawFn, domain: Domain) -> list[Operation]:
                     after=not getattr(link, what),
                 )
             ]
-    key = draw(st.sampled_from(["min_length", "history_length"]))
+    keys: list[SettingKey] = ["min_length", "history_length"]
+    key = draw(st.sampled_from(keys))
     template = domain.templates.get(loose_key(link.gpo), {})
     said: tuple[Value, ...] = (template[key],) if key in template else ()
     says = draw(st.sampled_from([(), (9,), (11,)]))
@@ -157,12 +158,12 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
                 policy=UUID(int=1000 + number),
                 name=draw(st.sampled_from(NAMES)),
                 precedence=draw(st.integers(1, 5)),
-                settings=vars(settings),
+                settings=settings,
                 links=(Target(dn=target),),
             )
         ]
     if kind == "domain":
-        return list(edits(estate, None, settings=settings))
+        return list(edits(estate, "domain", settings=settings))
     if kind == "source":
         return _source(draw, estate.domain)
     if kind == "flag":

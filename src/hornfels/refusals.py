@@ -19,6 +19,10 @@ class ChangedMeanwhileError(ConflictError):
     """Somebody else has changed what this was to change."""
 
 
+class ForbiddenError(RefusalError):
+    """This person may not do it."""
+
+
 class FieldsError(RefusalError):
     """Fields of what was asked are wrong: each with what is wrong, and "" for the whole."""
 
@@ -33,3 +37,7 @@ class NotYetError(RefusalError):
     def __init__(self, message: str, retry_after: int) -> None:
         super().__init__(message)
         self.retry_after = retry_after
+
+
+class TooManyTriesError(NotYetError):
+    """Too many wrong tries; none is taken until so many seconds have passed."""

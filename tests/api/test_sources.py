@@ -140,7 +140,7 @@ def test_links_are_ordered_enforced_and_switched_off(
         ({"settings": {"min_length": 20}}, "min_length", "switch on"),
         ({"settings": {"min_length": True}}, "min_length", "of its own kind"),
         ({"settings": {"complexity": 1}}, "complexity", "of its own kind"),
-        ({"settings": {"min_size": 3}}, "min_size", "no such setting"),
+        ({"settings": {"min_size": 3}}, "settings.min_size", "Give one of 'min_length'"),
         ({"settings": {"min_age": 100 * 86400}}, "max_age", "longer than the minimum age"),
     ],
 )

@@ -5,18 +5,25 @@ are sound.
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from hornfels.core.policy.catalogue import SettingKey
 from hornfels.core.policy.dependencies import adjustments
 from hornfels.core.policy.model import DEFAULTS, Settings, problems
 from hornfels.core.policy.starting_points import STARTING_POINTS, StartingPoint
 from hornfels.core.values.time import DAY, MINUTE, NEVER
 
 spans = st.integers(0, 200).map(lambda n: n * MINUTE)
+TIED: list[SettingKey] = [
+    "lockout_threshold",
+    "lockout_window",
+    "lockout_duration",
+    "min_age",
+    "max_age",
+]
 ages = st.integers(0, 60).map(lambda n: n * DAY)
 
 
@@ -33,17 +40,14 @@ ages = st.integers(0, 60).map(lambda n: n * DAY)
         lockout_window=spans,
         lockout_duration=st.one_of(st.none(), spans.filter(bool)),
     ),
-    st.sampled_from(
-        ["lockout_threshold", "lockout_window", "lockout_duration", "min_age", "max_age"]
-    ),
+    st.sampled_from(TIED),
 )
 def test_adjustments_mend_the_pair_they_belong_to_and_leave_the_rest(
-    settings: Settings, changed: str
+    settings: Settings, changed: SettingKey
 ) -> None:
     found = adjustments(settings, changed)
     assert changed not in {c.key for c in found}
-    changes: dict[str, Any] = {c.key: c.value for c in found}
-    mended = replace(settings, **changes)
+    mended = settings.changed({c.key: c.value for c in found})
     pair = {"min_age", "max_age"} if changed.endswith("_age") else {"lockout_window"}
     if changed == "lockout_threshold" and settings.lockout_threshold == 0:
         assert found == []

@@ -31,7 +31,7 @@ from hornfels.core.drafts.operations import (
     UnlinkPolicy,
 )
 from hornfels.core.drafts.sentences import sentences
-from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.policy.model import DEFAULTS, PolicyRef
 from hornfels.formats.dump import Dump
 
 ROOT = "DC=sky,DC=tarnholt,DC=example"
@@ -44,7 +44,7 @@ def night(estate: Estate) -> UUID:
     return next(p.guid for p in estate.policies if p.name == "Night operators")
 
 
-def length(before: int, after: int, policy: UUID | None) -> EditSettings:
+def length(before: int, after: int, policy: PolicyRef) -> EditSettings:
     return EditSettings(policy=policy, changes={"min_length": Change(before=before, after=after)})
 
 
@@ -64,7 +64,7 @@ def only_conflict(estate: Estate, op: Operation) -> tuple[str, Operation | None]
         length(1, 2, GONE),
         LinkPolicy(policy=GONE, target=Target(dn=WORKSHOP)),
         UnlinkPolicy(policy=GONE, target=Target(dn=WORKSHOP)),
-        RemovePolicy(policy=GONE, name="a", precedence=1, settings=vars(DEFAULTS)),
+        RemovePolicy(policy=GONE, name="a", precedence=1, settings=DEFAULTS),
     ],
     ids=lambda op: op.kind,
 )
@@ -90,7 +90,7 @@ def test_what_reads_otherwise_by_now_is_told_and_can_be_kept(demo: Dump) -> None
         "Night operators was changed meanwhile: now minimum length 14 characters.",
         length(14, 16, guid),
     )
-    assert only_conflict(demo.estate, length(7, 8, None))[1] is None, (
+    assert only_conflict(demo.estate, length(7, 8, "domain"))[1] is None, (
         "somebody else set the same value"
     )
     image = removal(demo.estate, guid)
@@ -99,7 +99,7 @@ def test_what_reads_otherwise_by_now_is_told_and_can_be_kept(demo: Dump) -> None
 
 def test_names_links_and_numbers_that_somebody_took(demo: Dump) -> None:
     estate, guid = demo.estate, night(demo.estate)
-    added = AddPolicy(policy=GONE, name="keyholders", precedence=9, settings=vars(DEFAULTS))
+    added = AddPolicy(policy=GONE, name="keyholders", precedence=9, settings=DEFAULTS)
     assert only_conflict(estate, added)[0] == (
         "There is already a policy named Keyholders. The directory takes “keyholders” for "
         "the same name. Choose another name."
@@ -163,7 +163,7 @@ def test_members_flags_and_source_links_that_moved(demo: Dump) -> None:
 
 def test_operations_read_as_sentences(demo: Dump) -> None:
     guid = night(demo.estate)
-    settings = vars(replace(DEFAULTS, max_age=None, lockout_threshold=0))
+    settings = replace(DEFAULTS, max_age=None, lockout_threshold=0)
     added = AddPolicy(
         policy=GONE, name="Late", precedence=9, settings=settings, links=(Target(dn=WORKSHOP),)
     )
@@ -172,7 +172,7 @@ def test_operations_read_as_sentences(demo: Dump) -> None:
         GuardPolicy(policy=GONE, before=True, after=False),
         LinkPolicy(policy=guid, target=Target(dn=WORKSHOP)),
         SetFlag(account="ilse.varga", flag="DISABLED", before=False, after=True),
-        length(8, 12, None),
+        length(8, 12, "domain"),
     )
     said = sentences(ops, {guid: "Night operators"})
     assert [(s.index, s.subject, s.text) for s in said] == [

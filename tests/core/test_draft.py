@@ -33,7 +33,7 @@ from hornfels.core.drafts.operations import (
 )
 from hornfels.core.drafts.sentences import sentences
 from hornfels.core.drafts.shortening import shortened
-from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.policy.model import DEFAULTS, PolicyRef
 from hornfels.core.policy.strength import compare
 from hornfels.core.resolution.engine import resolve, winners
 from hornfels.core.values.time import DAY
@@ -169,14 +169,15 @@ def test_the_impact_is_what_a_look_at_every_account_finds(
     told = impact(base, resolve(base), after, resolve(after), NOW)
 
     old, new = winners(base), winners(after)
-    moves: Counter[tuple[UUID | None, UUID | None]] = Counter()
+    moves: Counter[tuple[PolicyRef, PolicyRef]] = Counter()
     weaker: Counter[str] = Counter()
     at_once = lockable = 0
     days = [0] * DAYS
     for row in range(len(base.accounts)):
         a, b = int(old[row]), int(new[row])
         moves[
-            base.policies[a].guid if a >= 0 else None, after.policies[b].guid if b >= 0 else None
+            base.policies[a].guid if a >= 0 else "domain",
+            after.policies[b].guid if b >= 0 else "domain",
         ] += 1
         before, now = settings_of(base, a), settings_of(after, b)
         weaker.update(key for key, verdict in compare(before, now).items() if verdict == "weaker")
@@ -221,9 +222,7 @@ def test_an_edit_of_an_added_policy_changes_what_is_added_and_removing_it_leaves
     demo: Dump,
 ) -> None:
     guid = UUID(int=7)
-    added: Operations = (
-        AddPolicy(policy=guid, name="Workshop", precedence=80, settings=vars(DEFAULTS)),
-    )
+    added: Operations = (AddPolicy(policy=guid, name="Workshop", precedence=80, settings=DEFAULTS),)
     estate = apply(demo.estate, added).estate
     linked = shortened(added, LinkPolicy(policy=guid, target=Target(dn=WORKSHOP)))
     assert len(linked) == 1

@@ -38,8 +38,7 @@ def mended(estate: Estate, finding: Finding) -> Estate:
     assert finding.mend
     policies = list(estate.policies)
     old = policies[finding.mend.policy]
-    changes: dict[str, Any] = finding.mend.settings
-    settings = replace(old.settings, **changes)
+    settings = old.settings.changed(finding.mend.settings)
     policies[finding.mend.policy] = replace(
         old, settings=settings, precedence=finding.mend.precedence or old.precedence
     )

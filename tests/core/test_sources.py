@@ -14,6 +14,7 @@ from hornfels.core.domain.sources import answers, origins, rewritten
 from hornfels.core.drafts.applying import apply
 from hornfels.core.drafts.comparison import differences
 from hornfels.core.drafts.operations import EditSource, OrderSources, Said, SwitchSource, inverse
+from hornfels.core.policy.catalogue import TemplateKey
 from hornfels.core.policy.model import DEFAULTS
 from hornfels.core.values.dn import loose_key
 from worlds import ROOT, World, read
@@ -41,7 +42,7 @@ def domains(draw: st.DrawFn) -> Domain:
                 draw(st.sampled_from([False, False, True])),
             )
         )
-        values = {
+        values: dict[TemplateKey, st.SearchStrategy[int]] = {
             "min_length": st.integers(0, 14),
             "lockout_threshold": st.integers(0, 9),
             "audit_length": st.integers(1, 20),
@@ -52,7 +53,7 @@ def domains(draw: st.DrawFn) -> Domain:
     return replace(PLAIN.domain, gpo_links=tuple(links), templates=templates)
 
 
-def naive(domain: Domain, key: str) -> tuple[str, object] | None:
+def naive(domain: Domain, key: TemplateKey) -> tuple[str, object] | None:
     """Rank every link by hand and take the first that says something."""
     heard = []
     for link in domain.gpo_links:
@@ -82,7 +83,7 @@ def test_only_what_changes_in_the_sources_is_written(before: Domain, other: Doma
     after = rewritten(
         replace(before, gpo_links=other.gpo_links, templates=other.templates), answers(before)
     )
-    for key in vars(DEFAULTS):
+    for key in DEFAULTS.values():
         old, new = naive(before, key), naive(after, key)
         same = new is None or (old is not None and old[1] == new[1])
         assert getattr(after.settings, key) == (

@@ -42,7 +42,7 @@ def test_it_comes_to_what_the_draft_comes_to(
         if getattr(before, key) != getattr(settings, key)
     }
     operations: list[Operation] = (
-        [EditSettings(policy=held.guid if held else None, changes=changes)] if changes else []
+        [EditSettings(policy=held.guid if held else "domain", changes=changes)] if changes else []
     )
     if held and precedence is not None and precedence != held.precedence:
         operations.append(SetPrecedence(policy=held.guid, before=held.precedence, after=precedence))

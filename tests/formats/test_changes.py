@@ -50,7 +50,7 @@ def test_a_new_policy_is_an_object_with_every_setting(demo: Dump) -> None:
         policy=UUID(int=1),
         name="Night, late",
         precedence=35,
-        settings=vars(changed),
+        settings=changed,
         links=(Target(dn=KIOSKS),),
     )
     assert told(demo, op) == [
@@ -123,7 +123,7 @@ def test_each_operation_is_a_modification_of_its_object(demo: Dump) -> None:
 
 def test_the_domain_policy_is_written_on_the_domain_object(demo: Dump) -> None:
     changed = replace(demo.estate.domain.settings, reversible_encryption=True, max_age=NEVER)
-    assert told(demo, *edits(demo.estate, None, settings=changed)) == [
+    assert told(demo, *edits(demo.estate, "domain", settings=changed)) == [
         [
             "dn: DC=sky,DC=tarnholt,DC=example",
             "changetype: modify",
@@ -140,7 +140,7 @@ def test_the_domain_policy_is_written_on_the_domain_object(demo: Dump) -> None:
 def test_bits_of_pwdproperties_that_are_not_ours_are_written_as_they_were_read(demo: Dump) -> None:
     domain = replace(demo.estate.domain, other_properties=8)
     switched = edits(
-        demo.estate, None, settings=replace(domain.settings, reversible_encryption=True)
+        demo.estate, "domain", settings=replace(domain.settings, reversible_encryption=True)
     )
     text = b"".join(
         write_changes(replace(demo.estate, domain=domain), tuple(switched), "Title")

@@ -220,7 +220,7 @@ def test_loading_again_keeps_guards_and_finds_policies_that_got_another_guid(
         estate.policies[2],
         replace(estate.domain, other_properties=8),
     )
-    add = AddPolicy(policy=UUID(int=7), name="Made here", precedence=81, settings=vars(DEFAULTS))
+    add = AddPolicy(policy=UUID(int=7), name="Made here", precedence=81, settings=DEFAULTS)
     guard = GuardPolicy(policy=lifted.guid, before=True, after=False)
     with Session(engine) as session, session.begin():
         domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == name)).one()
@@ -269,7 +269,11 @@ def test_a_load_closes_the_drafts_of_which_nothing_is_left_and_says_so(
     with Session(engine) as session, session.begin():
         rows = [
             opened(session, operations).id
-            for operations in (done, other, (*done, *edits(demo.estate, None, settings=DEFAULTS)))
+            for operations in (
+                done,
+                other,
+                (*done, *edits(demo.estate, "domain", settings=DEFAULTS)),
+            )
         ]
     stored(engine, Dump(apply(demo.estate, done).estate, (), 1))
     with Session(engine) as session:

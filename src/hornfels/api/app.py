@@ -50,6 +50,7 @@ from hornfels.api.visitors import Visitors
 from hornfels.api.watching import Watch
 from hornfels.api.wording import sentence
 from hornfels.refusals import RefusalError
+from hornfels.service.policies import StalePolicyError
 from hornfels.service.snapshots import Snapshots
 
 STATIC = Path(__file__).parent / "static"
@@ -72,7 +73,7 @@ _ROUTES = (
     sources,
     jobs,
 )
-ROUTERS = (*(module.router for module in _ROUTES), sources.extended)
+ROUTERS = tuple(module.router for module in _ROUTES)
 _MOST_UPLOADS = 4
 
 
@@ -114,7 +115,7 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
     )
     app.add_exception_handler(StarletteHTTPException, _refused)
     app.add_exception_handler(RequestValidationError, _invalid)
-    app.add_exception_handler(policies.StalePolicyError, policies.answer_conflict)
+    app.add_exception_handler(StalePolicyError, policies.answer_conflict)
     app.add_exception_handler(RefusalError, tell)
     for away in (DBAPIError, PoolTimeoutError):
         app.add_exception_handler(away, handle_database)
@@ -184,7 +185,7 @@ async def _invalid(request: Request, error: Exception) -> JSONResponse:
     secret = request.url.path.endswith(SECRET_PATHS)
     found = []
     for e in error.errors():
-        place = list(e["loc"][1:])
+        place = [part for part in e["loc"][1:] if part != "[key]"]
         if secret and e["type"] == "extra_forbidden":
             place[-1] = "(surplus field)"
         found.append({"field": ".".join(map(str, place)), "message": sentence(e)})

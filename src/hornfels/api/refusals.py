@@ -8,7 +8,15 @@ from pydantic import BaseModel, Field
 from starlette.requests import Request
 from starlette.responses import JSONResponse
 
-from hornfels.refusals import ConflictError, FieldsError, NotFoundError, NotYetError, RefusalError
+from hornfels.refusals import (
+    ConflictError,
+    FieldsError,
+    ForbiddenError,
+    NotFoundError,
+    NotYetError,
+    RefusalError,
+    TooManyTriesError,
+)
 
 
 class FieldProblem(BaseModel):
@@ -47,6 +55,8 @@ STATUS: dict[type[RefusalError], int] = {
     NotFoundError: 404,
     ConflictError: 409,
     FieldsError: 422,
+    ForbiddenError: 403,
+    TooManyTriesError: 429,
     NotYetError: 503,
 }
 

@@ -12,8 +12,10 @@ from uuid import UUID
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, SecretStr
 
 from hornfels.core.drafts.operations import Flag
-from hornfels.core.policy.catalogue import Bite
+from hornfels.core.policy.catalogue import BY_KEY, Bite, PlainValue, SettingKey, TemplateKey
 from hornfels.core.policy.model import name_problem
+from hornfels.core.policy.plain import PlainSettings
+from hornfels.core.policy.starting_points import StartKey
 from hornfels.core.values.text import hidden
 
 T = TypeVar("T")
@@ -52,27 +54,19 @@ class SignedIn(BaseModel):
 class SettingInfo(BaseModel):
     """One entry of the catalogue of settings."""
 
-    key: str
+    key: TemplateKey
+    everywhere: bool = Field(
+        description="whether every policy has it; else only the domain policy, kept in templates"
+    )
     label: str
     kind: Literal["count", "switch", "span"]
     unit: str
-    section: Literal["composition", "age", "lockout"]
+    section: Literal["composition", "age", "lockout", "kerberos"]
     explanation: str
     takes_effect: str
     low: int
     high: int
     endless: str | None
-
-
-class ExtendedInfo(BaseModel):
-    """A setting that only the domain policy has, kept in templates."""
-
-    key: str
-    label: str
-    kind: Literal["count", "switch", "span"]
-    unit: str
-    section: Literal["composition", "kerberos"]
-    explanation: str
     default: SettingValue = Field(
         description="what a new domain has, or a value to begin with; spans in seconds"
     )
@@ -83,14 +77,14 @@ class StartingPointInfo(BaseModel):
 
     key: str
     label: str
-    settings: dict[str, SettingValue]
-    reasons: dict[str, str]
+    settings: PlainSettings
+    reasons: dict[SettingKey, str]
 
 
 class AdjustmentInfo(BaseModel):
     """Another setting's value to go along with one that was changed; spans in seconds."""
 
-    key: str
+    key: SettingKey
     value: SettingValue
     reason: str
 
@@ -294,7 +288,7 @@ class Layer(BaseModel):
     change: Literal["", "new", "changed"] = Field(
         description="what the draft that is shown does to it"
     )
-    settings: dict[str, SettingValue]
+    settings: PlainSettings
     reached: int
     governed: int
     idle: str
@@ -302,8 +296,8 @@ class Layer(BaseModel):
 
 
 class Bedrock(BaseModel):
-    settings: dict[str, SettingValue]
-    live: dict[str, SettingValue] | None = Field(
+    settings: PlainSettings
+    live: PlainSettings | None = Field(
         description="its live settings, where the draft that is shown changes them"
     )
     problems: list[ProblemInfo]
@@ -343,7 +337,7 @@ class GpoSource(BaseModel):
 
     gpo: str
     name: str
-    says: dict[str, SettingValue] | None
+    says: dict[TemplateKey, SettingValue] | None
     container: str
     at_root: bool
     order: int
@@ -491,7 +485,7 @@ class LivePolicy(BaseModel):
 
     name: str
     precedence: int
-    settings: dict[str, SettingValue]
+    settings: PlainSettings
     links: list[str]
 
 
@@ -505,9 +499,9 @@ class PolicyDetail(BaseModel):
     version: int
     changed_by: str
     changed_at: str
-    settings: dict[str, SettingValue]
+    settings: PlainSettings
     live: LivePolicy | None
-    bedrock: dict[str, SettingValue]
+    bedrock: PlainSettings
     problems: list[ProblemInfo]
     reached: int
     governed: int
@@ -532,6 +526,10 @@ class SettingsEdit(Strict):
     lockout_window: Seconds | None = None
     lockout_duration: Seconds | None = None
 
+    def given(self) -> dict[SettingKey, PlainValue]:
+        """The settings that are given, null for never and until unlocked."""
+        return {key: getattr(self, key) for key in BY_KEY if key in self.model_fields_set}
+
 
 def _policy_name(name: str) -> str:
     problem = name_problem(name)
@@ -544,8 +542,13 @@ Name = Annotated[str, AfterValidator(_policy_name)]
 
 
 class PolicyNew(Strict):
+    """A policy that begins with a starting point, or as a copy of another policy."""
+
     name: Name
     precedence: int
+    start: StartKey = "new-domain"
+    copy_of: UUID | None = None
+    same_links: bool = Field(default=False, description="whether a copy has the same links too")
     settings: SettingsEdit = SettingsEdit()
     links: list[str] = Field(default=[], max_length=200, description="DNs of accounts and groups")
 
@@ -589,8 +592,8 @@ class SourceEdit(Strict):
     """
 
     gpo: str = Field(max_length=4000)
-    settings: dict[str, SettingValue] = {}
-    unset: list[str] = []
+    settings: dict[TemplateKey, SettingValue] = {}
+    unset: list[TemplateKey] = []
 
 
 class SourceLinkEdit(Strict):
@@ -612,7 +615,7 @@ class AdjustmentsAsked(Strict):
     """All settings as they would be, and the one that was just changed."""
 
     settings: SettingsEdit
-    changed: str = Field(max_length=40)
+    changed: SettingKey
 
 
 class LinkNew(Strict):

@@ -32,18 +32,19 @@ from hornfels.api.schemas import (
     Unlisted,
 )
 from hornfels.core.domain.estate import Domain, Estate, Link
-from hornfels.core.domain.sources import EXTENDED_BY_KEY, is_span, origins
+from hornfels.core.domain.sources import origins
 from hornfels.core.drafts.applying import Conflict
 from hornfels.core.drafts.edits import fingerprint
 from hornfels.core.drafts.operations import Operations
 from hornfels.core.drafts.sentences import said_text, sentences
-from hornfels.core.policy.catalogue import BY_KEY
+from hornfels.core.policy.catalogue import BY_KEY, TEMPLATE_SETTINGS, PlainValue, TemplateKey
 from hornfels.core.policy.lockout import guess_budget, reuse_sentence
 from hornfels.core.policy.model import problems
+from hornfels.core.policy.plain import plain
 from hornfels.core.resolution.engine import DOMAIN_POLICY, Stack, policies_in
 from hornfels.core.resolution.reach import Reach, cell_reason, link_name, link_trouble, reach_of
 from hornfels.core.values.dn import dn_key, loose_key
-from hornfels.core.values.time import datetime_from_moment, moment_from_datetime, seconds
+from hornfels.core.values.time import datetime_from_moment, moment_from_datetime
 from hornfels.service.naming import (
     policy_guid,
     policy_name,
@@ -272,14 +273,11 @@ def _removed(current: Snapshot) -> list[str]:
     )
 
 
-def _says(domain: Domain, gpo: str) -> dict[str, bool | int | float | None] | None:
+def _says(domain: Domain, gpo: str) -> dict[TemplateKey, PlainValue] | None:
     template = domain.templates.get(loose_key(gpo))
     if template is None:
         return None
-    return {
-        key: seconds(value) if is_span(key) and value is not None else value
-        for key, value in template.items()
-    }
+    return {key: plain(key, value) for key, value in template.items()}
 
 
 def _origins(domain: Domain) -> list[OriginInfo]:
@@ -290,7 +288,7 @@ def _origins(domain: Domain) -> list[OriginInfo]:
         found.append(
             OriginInfo(
                 key=o.key,
-                label=(BY_KEY.get(o.key) or EXTENDED_BY_KEY[o.key]).label,
+                label=TEMPLATE_SETTINGS[o.key].label,
                 said=said_text(o.key, (o.value,)) if o.link else "",
                 source=o.link.name if o.link else "",
                 gpo=o.link.gpo if o.link else "",

@@ -10,7 +10,14 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from hornfels.core.domain.estate import UNKNOWN_TIME, Control, Estate
-from hornfels.core.policy.catalogue import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
+from hornfels.core.policy.catalogue import (
+    CATALOGUE,
+    LINKS_ATTRIBUTE,
+    PRECEDENCE_ATTRIBUTE,
+    Setting,
+    SettingKey,
+    Value,
+)
 from hornfels.core.policy.model import Settings
 from hornfels.core.resolution.engine import Resolution
 from hornfels.core.values.time import datetime_from_moment, describe_span, span_to_ldap
@@ -26,14 +33,14 @@ class Attribute(NamedTuple):
     reads: str = ""
 
 
-def setting_text(setting: Setting, value: bool | int | None) -> str:
+def setting_text(setting: Setting, value: Value) -> str:
     """A setting's value as a password settings object holds it."""
     if setting.kind == "switch":
         return "TRUE" if value else "FALSE"
     return str(span_to_ldap(value) if setting.kind == "span" else value)
 
 
-def property_bits(settings: Mapping[str, bool | int | None], others: int) -> int:
+def property_bits(settings: Mapping[SettingKey, Value], others: int) -> int:
     """``pwdProperties`` for these settings; ``others`` are the bits that Hornfels does not know."""
     return others | sum(s.domain_mask for s in CATALOGUE if s.domain_mask and settings[s.key])
 
@@ -57,7 +64,7 @@ def policy_attributes(estate: Estate, policy: int) -> list[Attribute]:
 def domain_attributes(estate: Estate) -> list[Attribute]:
     """The domain object, as far as passwords and lockouts go."""
     domain = estate.domain
-    bits = property_bits(vars(domain.settings), domain.other_properties)
+    bits = property_bits(domain.settings.values(), domain.other_properties)
     on = [s.label.lower() for s in CATALOGUE if s.domain_mask and getattr(domain.settings, s.key)]
     found = [
         Attribute("dn", (domain.dn,)),

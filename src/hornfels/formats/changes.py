@@ -4,7 +4,7 @@ Hornfels.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import assert_never
 from uuid import UUID
@@ -32,12 +32,12 @@ from hornfels.core.drafts.operations import (
     SetPrecedence,
     SwitchSource,
     UnlinkPolicy,
-    Value,
     published,
     readdressed,
 )
 from hornfels.core.drafts.sentences import sentences
-from hornfels.core.policy.catalogue import BY_KEY, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE
+from hornfels.core.policy.catalogue import BY_KEY, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, SettingKey
+from hornfels.core.policy.model import Settings
 from hornfels.core.values.dn import loose_key
 from hornfels.formats.attributes import property_bits, setting_text
 from hornfels.formats.ldif import attribute_line, comment_lines
@@ -53,7 +53,7 @@ class _Ledger:
     """
 
     names: dict[UUID, str]
-    settings: dict[str, Value]
+    settings: Settings
     domain: Domain
 
 
@@ -122,9 +122,7 @@ def write_changes(estate: Estate, operations: Operations, title: str) -> Iterato
             comment_lines(f"- {left.what}. {left.why}".replace("→", "->")) for left in without
         )
     yield b"version: 1\n"
-    ledger = _Ledger(
-        {p.guid: p.dn for p in estate.policies}, dict(vars(estate.domain.settings)), estate.domain
-    )
+    ledger = _Ledger({p.guid: p.dn for p in estate.policies}, estate.domain.settings, estate.domain)
     unfit = {c.index for c in applied.conflicts}
     fitting = tuple(op for n, op in enumerate(operations) if n not in unfit)
     for op in _joined(published(readdressed(fitting, applied.alias))):
@@ -163,7 +161,7 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
             lines.append((PRECEDENCE_ATTRIBUTE, str(op.precedence)))
             lines += [
                 (BY_KEY[key].pso_attribute, setting_text(BY_KEY[key], value))
-                for key, value in op.settings.items()
+                for key, value in op.settings.values().items()
             ]
             lines += [(LINKS_ATTRIBUTE, target.dn) for target in op.links]
             yield _record(names[op.policy], lines)
@@ -190,22 +188,21 @@ def _records(op: Operation, estate: Estate, ledger: _Ledger) -> Iterator[bytes]:
                     yield _modify(
                         names[number.policy], "replace", {PRECEDENCE_ATTRIBUTE: str(number.after)}
                     )
-        case EditSettings(policy=None):
-            ledger.settings.update({key: change.after for key, change in op.changes.items()})
+        case EditSettings(policy="domain"):
+            after = {key: change.after for key, change in op.changes.items()}
+            ledger.settings = ledger.settings.changed(after)
             yield _modify(
                 estate.domain.dn,
                 "replace",
-                _domain_attributes(
-                    list(op.changes), ledger.settings, estate.domain.other_properties
-                ),
+                _domain_attributes(op.changes, ledger.settings, estate.domain.other_properties),
             )
         case EditSettings():
-            assert op.policy is not None  # noqa: S101 - the case above takes the domain policy
-            after = {
+            assert op.policy != "domain"  # noqa: S101 - the case above takes it
+            written = {
                 BY_KEY[key].pso_attribute: setting_text(BY_KEY[key], change.after)
                 for key, change in op.changes.items()
             }
-            yield _modify(names[op.policy], "replace", after)
+            yield _modify(names[op.policy], "replace", written)
         case LinkPolicy():
             yield _modify(names[op.policy], "add", {LINKS_ATTRIBUTE: op.target.dn})
         case UnlinkPolicy():
@@ -241,7 +238,10 @@ def _parent(estate: Estate) -> str:
     return policy_dn("", estate.domain.dn).removeprefix("CN=")
 
 
-def _domain_attributes(keys: list[str], values: dict[str, Value], others: int) -> dict[str, str]:
+def _domain_attributes(
+    keys: Iterable[SettingKey], settings: Settings, others: int
+) -> dict[str, str]:
+    values = settings.values()
     found: dict[str, str] = {}
     for key in keys:
         setting = BY_KEY[key]

@@ -12,13 +12,18 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from hornfels.core.domain.sources import Template, Value
-from hornfels.core.policy.catalogue import CATALOGUE
+from hornfels.core.policy.catalogue import (
+    ACCESS,
+    KERBEROS,
+    REGISTRY,
+    TEMPLATE_SETTINGS,
+    Template,
+    TemplateKey,
+    Value,
+)
 from hornfels.core.values.time import DAY, HOUR, MINUTE, TICKS_PER_SECOND
 from hornfels.formats.packing import utf16_of
 
-_ACCESS, _KERBEROS, _REGISTRY = "System Access", "Kerberos Policy", "Registry Values"
-_SAM = "MACHINE\\System\\CurrentControlSet\\Control\\SAM\\"
 _UNITS = {"days": DAY, "hours": HOUR, "minutes": MINUTE, "seconds": TICKS_PER_SECOND}
 
 
@@ -28,26 +33,16 @@ class _Key:
 
     section: str
     name: str
-    setting: str
+    setting: TemplateKey
     kind: str
 
 
-_KEYS = (
-    *(
-        _Key(_ACCESS, s.template_key, s.key, s.unit if s.kind == "span" else s.kind)
-        for s in CATALOGUE
-    ),
-    _Key(_KERBEROS, "MaxTicketAge", "ticket_age", "hours"),
-    _Key(_KERBEROS, "MaxRenewAge", "renew_age", "days"),
-    _Key(_KERBEROS, "MaxServiceAge", "service_age", "minutes"),
-    _Key(_KERBEROS, "MaxClockSkew", "clock_skew", "minutes"),
-    _Key(_KERBEROS, "TicketValidateClient", "validate_client", "switch"),
-    _Key(_REGISTRY, f"{_SAM}MinimumPasswordLengthAudit", "audit_length", "count"),
-    _Key(_REGISTRY, f"{_SAM}RelaxMinimumPasswordLengthLimits", "relaxed_limit", "switch"),
+_KEYS = tuple(
+    _Key(s.template_section, s.template_key, s.key, s.unit if s.kind == "span" else s.kind)
+    for s in TEMPLATE_SETTINGS.values()
 )
 _BY_PLACE = {(key.section.lower(), key.name.lower()): key for key in _KEYS}
 
-_ENDLESS = {"max_age", "lockout_duration"}
 MOST_BYTES = 4_000_000
 
 _LINE = re.compile(r"[^\r\n]*(?:\r\n|\r|\n|$)")
@@ -87,7 +82,7 @@ def read_template(data: bytes) -> Template:
 
 
 def _values(lines: list[_Line]) -> Template:
-    found: dict[str, Value] = {}
+    found: dict[TemplateKey, Value] = {}
     for line in lines:
         if line.key is None:
             continue
@@ -172,7 +167,7 @@ def _decoded(data: bytes, encoding: str) -> str:
 
 def _value(line: _Line, key: _Key) -> Value:
     written = _unquoted(line.value)
-    if key.section == _REGISTRY:
+    if key.section == REGISTRY:
         # A registry value carries its type first: 4 is a 32-bit number.
         match = _DWORD.fullmatch(line.value)
         if not match:
@@ -190,7 +185,7 @@ def _value(line: _Line, key: _Key) -> Value:
         return bool(count)
     if key.kind == "count":
         return count
-    if count == -1 and key.setting in _ENDLESS:
+    if count == -1 and TEMPLATE_SETTINGS[key.setting].endless:
         return None
     if count < 0:
         raise TemplateError(line.number, f"{key.name} is {count}; it cannot be negative")
@@ -219,8 +214,8 @@ def write_template(template: Template, into: bytes | None = None) -> bytes:
     held = _values(lines)
     kept = []
     for line in lines:
-        setting = line.key.setting if line.key else ""
-        if line.key and setting in template and template[setting] != held[setting]:
+        setting = line.key.setting if line.key else None
+        if line.key and setting and setting in template and template[setting] != held[setting]:
             entry = _ENTRY.fullmatch(line.text)
             assert entry  # noqa: S101 - a line with a key is such an entry
             line.text = (
@@ -229,7 +224,7 @@ def write_template(template: Template, into: bytes | None = None) -> bytes:
         if not line.key or setting in template:
             kept.append(line)
     end = next((line.end for line in lines if line.end), "\r\n")
-    for section in (_ACCESS, _KERBEROS, _REGISTRY):
+    for section in (ACCESS, KERBEROS, REGISTRY):
         fresh = [
             key
             for key in _KEYS
@@ -259,7 +254,7 @@ def _insert(lines: list[_Line], section: str, entries: list[str], end: str) -> N
 
 
 def _entry(key: _Key, value: Value) -> str:
-    return f"{key.name}{'=' if key.section == _REGISTRY else ' = '}{_written(key, value)}"
+    return f"{key.name}{'=' if key.section == REGISTRY else ' = '}{_written(key, value)}"
 
 
 def _written(key: _Key, value: Value) -> str:
@@ -271,4 +266,4 @@ def _written(key: _Key, value: Value) -> str:
                 f"{key.setting} is no whole number of {key.kind}, and a template holds "
                 "nothing finer"
             )
-    return f"4,{count}" if key.section == _REGISTRY else str(count)
+    return f"4,{count}" if key.section == REGISTRY else str(count)

@@ -18,18 +18,23 @@ def snapshot_at(place: str, snapshots: Snapshots) -> Snapshot:
     """What lies at a place in an address. Holds no connection afterwards. Raises
     `NotFoundError` for what is not there.
     """
+    live, draft = live_at(place, snapshots)
+    return live if draft is None else snapshots.with_draft(live, draft)
+
+
+def live_at(place: str, snapshots: Snapshots) -> tuple[Snapshot, int | None]:
+    """The domain at a place as it is, and the number of the draft that the place names, if any."""
     marked = _PLACE.fullmatch(place)
     found = snapshots.of(marked["name"]) if marked else None
     if marked and found:
         try:
-            draft = int(marked["draft"])
+            return found, int(marked["draft"])
         except ValueError:
             raise NotFoundError(f"'{marked['draft']}' is no number of a draft.") from None
-        return snapshots.with_draft(found, draft)
     found = snapshots.of(place)
     if found is None:
         raise NotFoundError(
             f"There is no domain '{(marked['name'] if marked else place)[:200]}' here. Load "
             "a dump of it on Sources."
         )
-    return found
+    return found, None

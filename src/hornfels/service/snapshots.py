@@ -30,6 +30,7 @@ from hornfels.core.resolution.shared_groups import SharedGroups
 from hornfels.store import drafts
 from hornfels.store.estates import load_domain, load_estate, load_policies
 from hornfels.store.models import DomainRow, PolicyRow
+from hornfels.store.operations import UnreadableOperationsError
 
 
 @dataclass(frozen=True)
@@ -260,10 +261,15 @@ class Snapshots:
             key = state.id, state.version, live.estate_id, live.version
             tally = self._tallies.get(key)
             if tally is None:
-                operations = drafts.operations_of(drafts.find(session, live.domain_id, state.id))
-                tally = self._tallies[key] = tallied(
-                    live.estate, operations, apply(live.estate, operations)
-                )
+                row = drafts.find(session, live.domain_id, state.id)
+                try:
+                    operations = drafts.operations_of(row)
+                except UnreadableOperationsError:
+                    # It can still be seen that it is there, and dropped.
+                    tally = Tally(len(row.operations), len(row.operations), 0, all_there=False)
+                else:
+                    tally = tallied(live.estate, operations, apply(live.estate, operations))
+                self._tallies[key] = tally
             found.append((state, tally))
         return found
 

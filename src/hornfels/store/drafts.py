@@ -7,18 +7,18 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
-from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Select, delete, func, select, text
 from sqlalchemy.orm import Session, defer
 
 from hornfels.core.domain.estate import Estate
-from hornfels.core.drafts.operations import ADAPTER, Operations, readdressed
+from hornfels.core.drafts.operations import Operations, readdressed
 from hornfels.core.values.dn import name_key
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, NotFoundError
 from hornfels.store import history
 from hornfels.store.models import DomainRow, DraftRow, LinkRow, PointRow, PolicyRow
+from hornfels.store.operations import Written, read, written
 from hornfels.store.steps import step_between, stepped
 
 MOST_STEPS = 100
@@ -92,7 +92,7 @@ def create(
         title=title,
         author=author,
         changed_by=author,
-        operations=ADAPTER.dump_python(operations, mode="json"),
+        operations=written(operations),
     )
     session.add(row)
     session.flush()
@@ -180,7 +180,8 @@ def open_states(session: Session, domain_id: int) -> list[State]:
 
 
 def operations_of(row: DraftRow) -> Operations:
-    return ADAPTER.validate_python(row.operations)
+    """What a draft does. Raises `UnreadableOperationsError` where this version cannot tell."""
+    return read(row.operations, f"The draft “{row.title}”")
 
 
 def expect(row: DraftRow, version: int, user: str) -> None:
@@ -199,10 +200,10 @@ def expect(row: DraftRow, version: int, user: str) -> None:
 
 def record(session: Session, row: DraftRow, operations: Operations, user: str) -> None:
     """Give a draft held for writing other operations. The ones before can be undone to."""
-    written = ADAPTER.dump_python(operations, mode="json")
-    row.past = [*row.past, step_between(written, row.operations)][-MOST_STEPS:]
+    after = written(operations)
+    row.past = [*row.past, step_between(after, row.operations)][-MOST_STEPS:]
     row.future = []
-    row.operations = written
+    row.operations = after
     _touch(session, row, user)
 
 
@@ -243,12 +244,8 @@ def close(session: Session, row: DraftRow) -> None:
 def readdress(row: DraftRow, successors: Mapping[UUID, UUID]) -> None:
     """Let a draft speak of policies by the GUIDs they have now; that is no change of it."""
 
-    def fresh(written: list[Any]) -> list[Any]:
-        return list(
-            ADAPTER.dump_python(
-                readdressed(ADAPTER.validate_python(written), successors), mode="json"
-            )
-        )
+    def fresh(kept: Written) -> Written:
+        return written(readdressed(read(kept, f"The draft “{row.title}”"), successors))
 
     row.operations = fresh(row.operations)
     row.past, row.future = (

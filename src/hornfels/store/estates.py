@@ -13,8 +13,8 @@ from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
 from hornfels.core.domain.estate import Accounts, Domain, Estate, GpoLink, Groups, Link, Memberships
-from hornfels.core.domain.sources import Template
 from hornfels.core.drafts.applying import all_there, apply
+from hornfels.core.policy.catalogue import Template
 from hornfels.core.policy.model import Policy, Settings
 from hornfels.core.values.dn import loose_key
 from hornfels.core.values.text import TextColumn
@@ -31,6 +31,7 @@ from hornfels.store.models import (
     LinkRow,
     PolicyRow,
 )
+from hornfels.store.operations import UnreadableOperationsError
 
 _ESTATE_TABLES = (AccountRow, GroupRow, AccountMembershipRow, GroupMembershipRow)
 _LOAD_LOCK = 7181
@@ -155,9 +156,13 @@ def _close_what_is_there(
     """Close the open drafts of which nothing is left to do, and give their titles."""
     closed = []
     for row in drafts.open_drafts(session, domain.id, for_writing=True):
-        if successors:
-            drafts.readdress(row, successors)
-        if all_there(estate, apply(estate, drafts.operations_of(row))):
+        try:
+            if successors:
+                drafts.readdress(row, successors)
+            over = all_there(estate, apply(estate, drafts.operations_of(row)))
+        except UnreadableOperationsError:
+            continue  # whoever opens it is told
+        if over:
             drafts.close(session, row)
             closed.append(row.title)
     return closed

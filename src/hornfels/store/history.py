@@ -13,10 +13,11 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from hornfels.core.domain.estate import Domain, Estate, GpoLink, Link
-from hornfels.core.drafts.operations import ADAPTER, Operations, readdressed
+from hornfels.core.drafts.operations import Operations, readdressed
 from hornfels.core.policy.model import Policy, Settings
 from hornfels.refusals import NotFoundError
 from hornfels.store.models import DomainRow, PointRow
+from hornfels.store.operations import read, written
 
 
 def add(
@@ -41,7 +42,7 @@ def add(
         author=author,
         reason=reason,
         approver=approver,
-        operations=ADAPTER.dump_python(operations, mode="json"),
+        operations=written(operations),
         policies=_written(policies, links, domain),
     )
     session.add(point)
@@ -69,12 +70,12 @@ def find(session: Session, domain_id: int, point: int) -> PointRow:
 def _written(
     policies: tuple[Policy, ...], links: tuple[Link, ...], domain: Domain
 ) -> dict[str, Any]:
-    written = [{**asdict(p), "guid": str(p.guid), "links": []} for p in policies]
+    held = [{**asdict(p), "guid": str(p.guid), "links": []} for p in policies]
     for link in links:
-        written[link.policy]["links"].append({"kind": link.kind, "dn": link.dn})
+        held[link.policy]["links"].append({"kind": link.kind, "dn": link.dn})
     return {
         "domain": asdict(domain.settings),
-        "policies": written,
+        "policies": held,
         "gpo_links": [asdict(link) for link in domain.gpo_links],
         "templates": {gpo: dict(template) for gpo, template in domain.templates.items()},
     }
@@ -82,7 +83,7 @@ def _written(
 
 def operations_of(point: PointRow, successors: Mapping[UUID, UUID]) -> Operations:
     """What was published, about policies by the GUIDs they have now."""
-    return readdressed(ADAPTER.validate_python(point.operations), successors)
+    return readdressed(read(point.operations, f"“{point.title}” in the history"), successors)
 
 
 def estate_at(point: PointRow, estate: Estate, successors: Mapping[UUID, UUID]) -> Estate:
@@ -92,25 +93,25 @@ def estate_at(point: PointRow, estate: Estate, successors: Mapping[UUID, UUID]) 
     Links carry no rows: it is for comparing only.
     """
     policies, links = [], []
-    for index, written in enumerate(point.policies["policies"]):
-        guid = UUID(written["guid"])
+    for index, kept in enumerate(point.policies["policies"]):
+        guid = UUID(kept["guid"])
         guid = successors.get(guid, guid)
         policies.append(
             Policy(
                 guid,
-                written["dn"],
-                written["name"],
-                written["precedence"],
-                Settings(**written["settings"]),
-                written["guarded"],
+                kept["dn"],
+                kept["name"],
+                kept["precedence"],
+                Settings(**kept["settings"]),
+                kept["guarded"],
             )
         )
-        links += [Link(index, ln["kind"], -1, ln["dn"]) for ln in written["links"]]
-    written = point.policies
+        links += [Link(index, ln["kind"], -1, ln["dn"]) for ln in kept["links"]]
+    stood = point.policies
     domain = replace(
         estate.domain,
-        settings=Settings(**written["domain"]),
-        gpo_links=tuple(GpoLink(**link) for link in written["gpo_links"]),
-        templates=written["templates"],
+        settings=Settings(**stood["domain"]),
+        gpo_links=tuple(GpoLink(**link) for link in stood["gpo_links"]),
+        templates=stood["templates"],
     )
     return replace(estate, domain=domain, policies=tuple(policies), links=tuple(links))

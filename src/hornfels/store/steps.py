@@ -6,8 +6,7 @@ from __future__ import annotations
 
 from typing import Any
 
-Written = list[Any]
-"""Operations as JSON."""
+from hornfels.store.operations import Written
 
 
 def step_between(before: Written, after: Written) -> dict[str, Any]:

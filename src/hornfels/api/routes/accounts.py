@@ -33,6 +33,7 @@ from hornfels.core.domain.account_state import (
     settings_of,
 )
 from hornfels.core.domain.estate import Int64
+from hornfels.core.policy.plain import plain
 from hornfels.core.resolution.explanation import Path, explain
 from hornfels.core.resolution.roster import Filter, parent_of
 from hornfels.core.values.time import moment_from_datetime
@@ -247,7 +248,7 @@ def _core(current: Snapshot, row: int) -> AccountCore:
     end = expiry(control, password_set, settings.max_age)
     lock = lock_state(settings, int(accounts.lockout_time[row]), now)
     effects = flag_effects(control, password_set)
-    in_force, by_policy = effective_settings(settings, control).plain(), settings.plain()
+    in_force = effective_settings(settings, control).values()
     bent = {e.setting: e.flag for e in effects if e.setting}
     return AccountCore(
         name=accounts.name[row],
@@ -277,7 +278,10 @@ def _core(current: Snapshot, row: int) -> AccountCore:
         ],
         settings=[
             ForceSetting(
-                key=key, value=value, policy_value=by_policy[key], bent_by=bent.get(key, "")
+                key=key,
+                value=plain(key, value),
+                policy_value=plain(key, getattr(settings, key)),
+                bent_by=bent.get(key, ""),
             )
             for key, value in in_force.items()
         ],

@@ -20,9 +20,8 @@ from hornfels.api.schemas import (
 )
 from hornfels.core.drafts.edits import fingerprint
 from hornfels.core.findings.finding import Finding, Mend
-from hornfels.core.policy.catalogue import BY_KEY
-from hornfels.core.values.time import seconds
-from hornfels.refusals import ConflictError, FieldsError, NotFoundError
+from hornfels.core.policy.plain import plain
+from hornfels.service import accepting
 from hornfels.service.long_answers import findings_of
 from hornfels.service.naming import policy_mark
 from hornfels.service.snapshots import Snapshot
@@ -50,25 +49,15 @@ def accept(
     body: Acceptance, current: Current, database: Database, user: User, request: Request
 ) -> None:
     """Accept a finding with a reason, until the end of a day."""
-    if body.until < datetime.now(UTC).date():
-        raise FieldsError(("until", "The last day lies in the past; choose today or later."))
-    found = findings_of(request.app.state.engine, current, user)
-    if found is None:
-        raise ConflictError(
-            "The findings are still being looked for. Try again when they are there."
-        )
-    if all(f.key != body.key for f in found):
-        raise NotFoundError("This finding is gone; it needs no accepting.")
-    acceptances.accept(database, current.domain_id, body.key, body.reason, body.until, user)
-    database.commit()
+    engine = request.app.state.engine
+    accepting.accept(database, engine, current, user, body.key, body.reason, body.until)
 
 
 @router.delete("/accepted", status_code=204)
 def withdraw(
-    key: Annotated[str, Query(max_length=500)], current: Current, database: Database
+    key: Annotated[str, Query(max_length=500)], current: Current, database: Database, user: User
 ) -> None:
-    acceptances.withdraw(database, current.domain_id, key)
-    database.commit()
+    accepting.withdraw(database, current, user, key)
 
 
 def _finding(current: Snapshot, f: Finding, held: AcceptedFindingRow | None) -> FindingInfo:
@@ -97,7 +86,7 @@ def _finding(current: Snapshot, f: Finding, held: AcceptedFindingRow | None) -> 
 
 def _mend(current: Snapshot, mend: Mend) -> MendInfo:
     guid = current.estate.policies[mend.policy].guid
-    values = {k: seconds(v) if BY_KEY[k].kind == "span" else v for k, v in mend.settings.items()}
+    values = {key: plain(key, value) for key, value in mend.settings.items()}
     edit = PolicyEdit(
         version=fingerprint(current.estate, guid),
         precedence=mend.precedence,

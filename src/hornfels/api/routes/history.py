@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated
 from uuid import UUID
 
@@ -10,16 +11,15 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.schemas import Comparison, DraftInfo, Number, PointInfo
+from hornfels.api.schemas import ChangeGroup, Comparison, DraftInfo, Number, PointInfo
 from hornfels.api.views import change_groups, draft_info
-from hornfels.core.drafts.applying import apply
 from hornfels.core.drafts.comparison import differences
-from hornfels.core.drafts.operations import inverse
-from hornfels.refusals import ConflictError
-from hornfels.service.snapshots import Snapshot, tallied
-from hornfels.store import drafts, history
+from hornfels.service.drafts import in_short, take_back
+from hornfels.service.snapshots import Snapshot
+from hornfels.store import history
 from hornfels.store.estates import successors_of
-from hornfels.store.models import DomainRow
+from hornfels.store.models import DomainRow, PointRow
+from hornfels.store.operations import UnreadableOperationsError
 
 router = APIRouter(prefix="/api/domains/{domain}/history", tags=["history"], route_class=Route)
 
@@ -27,23 +27,30 @@ router = APIRouter(prefix="/api/domains/{domain}/history", tags=["history"], rou
 @router.get("")
 def list_history(current: Current, database: Database) -> list[PointInfo]:
     """Every load and publish, the latest first."""
-    estate, successors = current.live.estate, _successors(database, current)
-    return [
-        PointInfo(
-            id=p.id,
-            kind="loaded" if p.kind == "loaded" else "published",
-            title=p.title,
-            reason=p.reason,
-            author=p.author,
-            approver=p.approver,
-            at=p.at.isoformat(),
-            groups=change_groups(
-                history.operations_of(p, successors), history.estate_at(p, estate, successors)
-            ),
-            can_undo=bool(p.operations),
+    successors = _successors(database, current)
+    return [_point(current, p, successors) for p in history.points(database, current.domain_id)]
+
+
+def _point(current: Snapshot, point: PointRow, successors: Mapping[UUID, UUID]) -> PointInfo:
+    try:
+        groups = change_groups(
+            history.operations_of(point, successors),
+            history.estate_at(point, current.live.estate, successors),
         )
-        for p in history.points(database, current.domain_id)
-    ]
+        known = True
+    except UnreadableOperationsError as error:
+        groups, known = [ChangeGroup(subject=str(error), changes=[])], False
+    return PointInfo(
+        id=point.id,
+        kind="loaded" if point.kind == "loaded" else "published",
+        title=point.title,
+        reason=point.reason,
+        author=point.author,
+        approver=point.approver,
+        at=point.at.isoformat(),
+        groups=groups,
+        can_undo=known and bool(point.operations),
+    )
 
 
 @router.get("/compare")
@@ -67,18 +74,7 @@ def undo(
     point: Annotated[Number, Path()], current: Current, database: Database, user: User
 ) -> DraftInfo:
     """A draft that takes a publish back. Nothing changes until it is published itself."""
-    found = history.find(database, current.domain_id, point)
-    operations = inverse(history.operations_of(found, _successors(database, current)))
-    if not operations:
-        raise ConflictError("A load cannot be undone: the directory is the system of record.")
-    drafts.hold_titles(database, current.domain_id)
-    title = drafts.free_title(
-        database, current.domain_id, f"Undo: {found.title}"[: drafts.MOST_TITLE]
-    )
-    row = drafts.create(database, current.domain_id, title, user, operations)
-    database.commit()
-    estate = current.live.estate
-    return draft_info(drafts.state_of(row), tallied(estate, operations, apply(estate, operations)))
+    return draft_info(*in_short(current, take_back(database, current, user, point)))
 
 
 def _successors(database: Session, current: Snapshot) -> dict[UUID, UUID]:

@@ -19,9 +19,8 @@ from hornfels.api.schemas import JobInfo
 from hornfels.api.views import job_info
 from hornfels.api.watching import Watch
 from hornfels.core.domain.estate import LinkedGroups
-from hornfels.refusals import ConflictError
+from hornfels.service import loading
 from hornfels.store import jobs, uploads
-from hornfels.store.models import JobRow
 
 router = APIRouter(prefix="/api", tags=["jobs"], route_class=Route)
 
@@ -57,13 +56,13 @@ async def load(
         )
     engine: Engine = request.app.state.engine
     async with request.app.state.uploading.place():
-        upload = await run_sync(_begin, engine, name)
+        upload = await run_sync(loading.begin, engine, name)
         try:
             size = await _receive(request, engine, upload)
             return await run_sync(_hand_over, engine, upload, size, name, linked_groups, user)
         except BaseException:
             # Whatever happened, also if the browser is gone: nothing of it stays.
-            await asyncio.shield(run_sync(_drop, engine, upload, abandon_on_cancel=True))
+            await asyncio.shield(run_sync(loading.drop, engine, upload, abandon_on_cancel=True))
             raise
 
 
@@ -92,41 +91,17 @@ async def _receive(request: Request, engine: Engine, upload: UUID) -> int:
         while len(held) >= uploads.PART or (held and not piece):
             part = bytes(held[: uploads.PART])
             del held[: uploads.PART]
-            await run_sync(_add, engine, upload, number, part)
+            await run_sync(loading.add, engine, upload, number, part)
             number += 1
         if not piece:
             return size
 
 
-def _begin(engine: Engine, name: str) -> UUID:
-    with Session(engine) as session, session.begin():
-        return uploads.begin(session, name)
-
-
-def _add(engine: Engine, upload: UUID, number: int, part: bytes) -> None:
-    with Session(engine) as session, session.begin():
-        uploads.add(session, upload, number, part)
-
-
-def _drop(engine: Engine, upload: UUID) -> None:
-    with Session(engine) as session, session.begin():
-        uploads.drop(session, upload)
-
-
 def _hand_over(
     engine: Engine, upload: UUID, size: int, name: str, linked_groups: LinkedGroups, user: str
 ) -> JobInfo:
-    with Session(engine) as session, session.begin():
-        uploads.finish(session, upload, size)
-        job = jobs.start(
-            session,
-            "load",
-            user,
-            arguments={"name": name, "linked_groups": linked_groups},
-            upload=upload,
-        )
-        session.refresh(job)
-        return job_info(job)
+    with Session(engine) as session:
+        return job_info(loading.hand_over(session, upload, size, name, linked_groups, user))
 
 
 @router.get("/loads")
@@ -168,29 +143,13 @@ async def follow_job(job: UUID, request: Request, _user: User) -> EventSourceRes
 @router.post("/jobs/{job}/cancel")
 def cancel_job(job: UUID, database: Database, _user: User) -> JobInfo:
     """Stop a job: at once while it waits, as soon as its worker sees it while it runs."""
-    row = jobs.find(database, job, for_writing=True)
-    if row.state not in jobs.ACTIVE:
-        raise ConflictError("This has ended already; there is nothing to stop.")
-    jobs.cancel(row)
-    return _saved(database, row)
+    return job_info(loading.stop(database, job))
 
 
 @router.post("/jobs/{job}/retry")
 def retry_job(job: UUID, database: Database, _user: User) -> JobInfo:
     """Begin a job that failed or was stopped once more."""
-    row = jobs.find(database, job, for_writing=True)
-    if not jobs.can_retry(row):
-        raise ConflictError(
-            "This cannot be begun again: it runs, is done, or its file is no longer here."
-        )
-    jobs.retry(database, row)
-    return _saved(database, row)
-
-
-def _saved(database: Session, row: JobRow) -> JobInfo:
-    database.commit()
-    database.refresh(row)
-    return job_info(row)
+    return job_info(loading.begin_again(database, job))
 
 
 def _read(engine: Engine, job: UUID) -> JobInfo:

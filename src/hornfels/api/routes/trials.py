@@ -9,16 +9,12 @@ from fastapi import APIRouter, Request
 from hornfels.api.address import Route
 from hornfels.api.bench_schemas import TrialInfo, TrialNew, TrialsAnswer
 from hornfels.api.deps import Current, Database, User
-from hornfels.core.passwords.trials import Trial, targets
-from hornfels.refusals import ConflictError, FieldsError
-from hornfels.service.long_answers import outcomes_of
+from hornfels.core.passwords.trials import Trial
+from hornfels.service import trials
 from hornfels.service.snapshots import Snapshot, Told
-from hornfels.store import trials
-from hornfels.store.models import TrialRow
+from hornfels.service.trials import Tried
 
 router = APIRouter(prefix="/api/domains/{domain}/trials", tags=["trials"], route_class=Route)
-
-MOST_TRIALS = 500
 
 
 @router.get("")
@@ -26,15 +22,13 @@ def list_trials(current: Current, database: Database, user: User, request: Reque
     """Every trial and what comes of it, here and live. Those that take long are said to be running;
     ask again.
     """
-    kept = trials.kept(database, current.domain_id)
-    database.close()  # running them may take a while, and a connection is not needed for it
-    engine = request.app.state.engine
-    here, live = (outcomes_of(engine, where, kept, user) for where in (current, current.live))
-    found = [_info(current, row, trial, _at(here, row), _at(live, row)) for row, trial in kept]
-    running = sum(t.running for t in found)
-    unmet = sum(not t.met and not t.running for t in found)
+    tried = trials.every(database, request.app.state.engine, current, user)
+    found = [_info(current, one) for one in tried]
     return TrialsAnswer(
-        required=current.trials_required, running=running, unmet=unmet, trials=found
+        required=current.trials_required,
+        running=sum(t.running for t in found),
+        unmet=sum(not t.met and not t.running for t in found),
+        trials=found,
     )
 
 
@@ -43,64 +37,20 @@ def keep_trial(
     body: TrialNew, current: Current, database: Database, user: User, request: Request
 ) -> TrialInfo:
     """Keep an invented candidate with the verdict it must get."""
-    if len(trials.kept(database, current.domain_id)) >= MOST_TRIALS:
-        raise ConflictError(f"A domain keeps at most {MOST_TRIALS} trials. Drop one first.")
     candidate = body.candidate.get_secret_value()
-    if body.rule and body.expected == "accepted":
-        raise FieldsError(("rule", "A rule can only be named for a refusal."))
-    trial = Trial(candidate, body.kind, _canonical(current, body), body.expected, body.rule)
-    if not len(targets(trial, current.estate, current.live.estate, current.live.resolution)):
-        raise FieldsError(("target", f"There is nobody to try it on in '{body.target[:100]}'."))
-    row = trials.add(database, current.domain_id, body.title.strip(), trial, user)
-    database.commit()
-    database.refresh(row)
-    kept = trials.kept(database, current.domain_id)
-    database.close()
-    here, live = (
-        outcomes_of(request.app.state.engine, where, kept, user)
-        for where in (current, current.live)
-    )
-    return _info(current, row, trial, _at(here, row), _at(live, row))
+    trial = Trial(candidate, body.kind, body.target, body.expected, body.rule)
+    engine = request.app.state.engine
+    return _info(current, trials.keep(database, engine, current, user, body.title.strip(), trial))
 
 
 @router.delete("/{trial}", status_code=204)
-def drop_trial(trial: int, current: Current, database: Database) -> None:
-    trials.drop(database, current.domain_id, trial)
-    database.commit()
+def drop_trial(trial: int, current: Current, database: Database, user: User) -> None:
+    trials.drop(database, current, user, trial)
 
 
-def _canonical(current: Snapshot, body: TrialNew) -> str:
-    """The target as it is stored: an account by its name, a group by its distinguished name."""
-    estate = current.live.estate
-    if body.kind == "group":
-        for column in (estate.groups.name, estate.groups.dn):
-            rows = column.find(body.target)
-            if len(rows):
-                return estate.groups.dn[int(rows[0])]
-    else:
-        row = estate.find_account(body.target)
-        if row is not None:
-            return estate.accounts.name[row]
-    raise FieldsError(
-        (
-            "target",
-            (
-                f"There is no {'group' if body.kind == 'group' else 'account'} "
-                f"'{body.target[:100]}' "
-                "in this domain."
-            ),
-        )
-    )
-
-
-def _at(outcomes: dict[int, Told] | None, row: TrialRow) -> Told | None:
-    return None if outcomes is None else outcomes.get(row.id)
-
-
-def _info(
-    current: Snapshot, row: TrialRow, trial: Trial, here: Told | None, live: Told | None
-) -> TrialInfo:
-    estate = current.estate
+def _info(current: Snapshot, tried: Tried) -> TrialInfo:
+    estate, row, trial = current.estate, tried.row, tried.trial
+    here, live = tried.here, tried.live
     name = trial.target
     if trial.kind == "group":
         rows = estate.groups.dn.find(trial.target)

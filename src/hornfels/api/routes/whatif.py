@@ -8,7 +8,6 @@ from fastapi import APIRouter
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
-from hornfels.api.routes.policies import merged
 from hornfels.api.schemas import (
     EditToWeigh,
     EditWeighed,
@@ -92,13 +91,13 @@ def weigh_settings(body: EditToWeigh, current: Current) -> EditWeighed:
     """What is wrong with an edit of settings, and whom it would hit, before it is saved."""
     estate = current.estate
     if body.policy is None:
-        settings = merged(DEFAULTS, body.settings)
+        settings = DEFAULTS.edited(body.settings.given())
         sentence = ""
     else:
         policy = policy_number(current, str(body.policy))
         if policy is None:
             raise NotFoundError(GONE)
-        settings = merged(settings_of(estate, policy), body.settings)
+        settings = settings_of(estate, policy).edited(body.settings.given())
         sentence = in_short(
             weigh_edit(estate, current.resolution, policy, settings, body.precedence, now_moment())
         )

@@ -15,6 +15,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from hornfels.core.policy.catalogue import Template
 from hornfels.core.policy.model import Policy, Settings
 from hornfels.core.values.text import TextColumn
 
@@ -95,7 +96,7 @@ class Domain:
     other_properties: int = 0
     """The bits of ``pwdProperties`` beside complexity and reversible encryption, kept as read."""
     gpo_links: tuple[GpoLink, ...] = ()
-    templates: Mapping[str, Mapping[str, bool | int | None]] = field(default_factory=dict)
+    templates: Mapping[str, Template] = field(default_factory=dict)
     """What the security templates of group policy objects say
     (`hornfels.core.domain.sources.Template`), by `loose_key` of the object.
     """

@@ -6,140 +6,20 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any, Literal
 
 from hornfels.core.domain.estate import Domain, GpoLink
-from hornfels.core.policy.catalogue import BY_KEY, CATALOGUE, Kind
-from hornfels.core.values.dn import loose_key
-from hornfels.core.values.time import DAY, HOUR, MINUTE
-
-Value = bool | int | None
-Template = Mapping[str, Value]
-"""What one object's security template says, by setting; a key left out means that it says nothing,
-which differs from 0.
-"""
-
-
-@dataclass(frozen=True, slots=True)
-class Extended:
-    """A setting that only the domain policy has, kept in templates and not on the domain object
-    ([MS-GPSB] 2.2).
-    """
-
-    key: str
-    label: str
-    kind: Kind
-    unit: str
-    section: Literal["composition", "kerberos"]
-    explanation: str
-    low: int
-    high: int
-    default: int | bool
-    """What a new domain starts with; for the audit, which it has not, a value to begin with."""
-
-
-EXTENDED: tuple[Extended, ...] = (
-    Extended(
-        "audit_length",
-        "Minimum length audit",
-        "count",
-        "characters",
-        "composition",
-        (
-            "Shorter passwords are let through and logged: a look at what a longer minimum would "
-            "refuse."
-        ),
-        1,
-        128,
-        14,
-    ),
-    Extended(
-        "relaxed_limit",
-        "Minimum length beyond 14",
-        "switch",
-        "",
-        "composition",
-        "Lets the minimum length of the domain policy go up to 128 instead of 14.",
-        0,
-        1,
-        False,
-    ),
-    Extended(
-        "ticket_age",
-        "Ticket lifetime",
-        "span",
-        "hours",
-        "kerberos",
-        "How long a sign-in ticket is good for.",
-        0,
-        99_999 * HOUR,
-        10 * HOUR,
-    ),
-    Extended(
-        "renew_age",
-        "Ticket renewal",
-        "span",
-        "days",
-        "kerberos",
-        "How long a ticket can be renewed before its owner signs in again.",
-        0,
-        99_999 * DAY,
-        7 * DAY,
-    ),
-    Extended(
-        "service_age",
-        "Service ticket lifetime",
-        "span",
-        "minutes",
-        "kerberos",
-        "How long a ticket for one service is good for.",
-        0,
-        99_999 * MINUTE,
-        600 * MINUTE,
-    ),
-    Extended(
-        "clock_skew",
-        "Clock tolerance",
-        "span",
-        "minutes",
-        "kerberos",
-        "How far clocks may differ before tickets are refused.",
-        0,
-        99_999 * MINUTE,
-        5 * MINUTE,
-    ),
-    Extended(
-        "validate_client",
-        "Check the account on every request",
-        "switch",
-        "",
-        "kerberos",
-        "Looks up with each service ticket whether the account may still sign in.",
-        0,
-        1,
-        True,
-    ),
+from hornfels.core.policy.catalogue import (
+    CATALOGUE,
+    TEMPLATE_SETTINGS,
+    SettingKey,
+    Template,
+    TemplateKey,
+    Value,
 )
+from hornfels.core.values.dn import loose_key
 
-EXTENDED_BY_KEY = {e.key: e for e in EXTENDED}
-
-
-def is_span(key: str) -> bool:
-    """Whether a setting of a template is a span of time."""
-    return (BY_KEY.get(key) or EXTENDED_BY_KEY[key]).kind == "span"
-
-
-SHORT_LIMIT, RELAXED_LIMIT = 14, 128
-"""The longest minimum length a template may ask for, without and with the relaxed limit."""
-
-_TEMPLATE_RANGES: dict[str, tuple[int, int]] = {
-    "history_length": (0, 24),
-    "min_age": (0, 998 * DAY),
-    "max_age": (DAY, 999 * DAY),
-    "lockout_threshold": (0, 999),
-    "lockout_window": (MINUTE, 99_999 * MINUTE),
-    "lockout_duration": (MINUTE, 99_999 * MINUTE),
-}
+SHORT_LIMIT = 14
+"""The longest minimum length a template may ask for without the relaxed limit."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,7 +37,7 @@ class Origin:
     where no source says anything.
     """
 
-    key: str
+    key: TemplateKey
     link: GpoLink | None
     value: Value
     ignored: tuple[Ignored, ...]
@@ -175,9 +55,7 @@ def root_links(domain: Domain) -> list[GpoLink]:
 
 def origins(domain: Domain) -> list[Origin]:
     """Every setting of the domain policy with its source, the extended ones too."""
-    return [
-        _origin(domain, key) for key in (*(s.key for s in CATALOGUE), *(e.key for e in EXTENDED))
-    ]
+    return [_origin(domain, key) for key in TEMPLATE_SETTINGS]
 
 
 def audit_length(domain: Domain) -> int | None:
@@ -188,7 +66,7 @@ def audit_length(domain: Domain) -> int | None:
     return value if isinstance(value, int) else None
 
 
-def _origin(domain: Domain, key: str) -> Origin:
+def _origin(domain: Domain, key: TemplateKey) -> Origin:
     winner: GpoLink | None = None
     value: Value = None
     ignored = []
@@ -209,7 +87,7 @@ def _origin(domain: Domain, key: str) -> Origin:
     return Origin(key, winner, value, tuple(ignored))
 
 
-Answers = Mapping[str, tuple[Value, ...]]
+Answers = Mapping[SettingKey, tuple[Value, ...]]
 """What the sources together say of each setting on the domain object: nothing (empty), or one
 value.
 """
@@ -217,8 +95,8 @@ value.
 
 def answers(domain: Domain) -> Answers:
     """The value each setting of the domain policy is given by its sources."""
-    found = (_origin(domain, setting.key) for setting in CATALOGUE)
-    return {o.key: () if o.link is None else (o.value,) for o in found}
+    found = {setting.key: _origin(domain, setting.key) for setting in CATALOGUE}
+    return {key: () if o.link is None else (o.value,) for key, o in found.items()}
 
 
 def rewritten(domain: Domain, before: Answers) -> Domain:
@@ -227,32 +105,26 @@ def rewritten(domain: Domain, before: Answers) -> Domain:
     Only settings whose answer changes are written; where no source says anything any more the value
     on the domain object stays.
     """
-    changes: dict[str, Any] = {
+    changes = {
         key: said[0] for key, said in answers(domain).items() if said and said != before[key]
     }
-    return replace(domain, settings=replace(domain.settings, **changes)) if changes else domain
+    return replace(domain, settings=domain.settings.changed(changes)) if changes else domain
 
 
-def template_problems(template: Template) -> dict[str, str]:
+def template_problems(template: Template) -> dict[TemplateKey, str]:
     """What a template may not say, by setting (domain rules §2)."""
-    found = {}
+    found: dict[TemplateKey, str] = {}
     for key, value in template.items():
-        if key == "min_length":
-            high = RELAXED_LIMIT if template.get("relaxed_limit") else SHORT_LIMIT
-            low = 0
-        elif key in EXTENDED_BY_KEY:
-            low, high = EXTENDED_BY_KEY[key].low, EXTENDED_BY_KEY[key].high
-        elif key in _TEMPLATE_RANGES:
-            low, high = _TEMPLATE_RANGES[key]
-        else:
-            continue
+        setting = TEMPLATE_SETTINGS[key]
+        low, high = setting.template_range or (setting.low, setting.high)
+        if key == "min_length" and not template.get("relaxed_limit"):
+            high = SHORT_LIMIT
         if value is not None and not low <= value <= high:
-            label = BY_KEY[key].label if key in BY_KEY else EXTENDED_BY_KEY[key].label
-            found[key] = f"{label} is outside what a template may say."
+            found[key] = f"{setting.label} is outside what a template may say."
             if key == "min_length" and high == SHORT_LIMIT:
                 found[key] += (
                     f" It goes to {SHORT_LIMIT}; switch on "
-                    f"“{EXTENDED_BY_KEY['relaxed_limit'].label}” to go beyond."
+                    f"“{TEMPLATE_SETTINGS['relaxed_limit'].label}” to go beyond."
                 )
     low_age, high_age = template.get("min_age"), template.get("max_age")
     if low_age is not None and high_age is not None and low_age >= high_age:

@@ -35,12 +35,11 @@ from hornfels.core.drafts.operations import (
     SwitchSource,
     Target,
     UnlinkPolicy,
-    Value,
 )
 from hornfels.core.drafts.sentences import value_text
 from hornfels.core.drafts.shortening import shortened
-from hornfels.core.policy.catalogue import BY_KEY
-from hornfels.core.policy.model import Policy, Settings
+from hornfels.core.policy.catalogue import BY_KEY, SettingKey, Value
+from hornfels.core.policy.model import Policy, PolicyRef
 from hornfels.core.values.dn import first_value, loose_key, name_key
 
 
@@ -173,13 +172,13 @@ def all_there(estate: Estate, applied: Applied) -> bool:
     )
 
 
-def _wanted(operations: Operations) -> dict[tuple[UUID | None, str], Value | str]:
+def _wanted(operations: Operations) -> dict[tuple[PolicyRef, str], Value | str]:
     """What the operations make of each thing in the end, whatever they make of it on the way.
 
     By policy, and “exists”, the name of a column, the key of a setting, or the `loose_key` of an
     object it is linked to or not.
     """
-    found: dict[tuple[UUID | None, str], Value | str] = {}
+    found: dict[tuple[PolicyRef, str], Value | str] = {}
     for op in operations:
         match op:
             case AddPolicy() | RemovePolicy():
@@ -215,9 +214,9 @@ class _Book:
     """
 
     base: Estate
-    wanted: dict[tuple[UUID | None, str], Value | str]
+    wanted: dict[tuple[PolicyRef, str], Value | str]
     domain: Domain = field(init=False)
-    heard: dict[str, tuple[Value, ...]] = field(init=False)
+    heard: dict[SettingKey, tuple[Value, ...]] = field(init=False)
     policies: dict[UUID, Policy] = field(init=False)
     links: dict[UUID, dict[str, Link]] = field(init=False)
     alias: dict[UUID, UUID] = field(default_factory=dict)
@@ -324,9 +323,8 @@ class _Book:
             )
         self._name_is_free(op.name)
         dn = policy_dn(op.name, self.base.domain.dn)
-        settings = Settings(**op.settings)  # type: ignore[arg-type]
         self.policies[op.policy] = Policy(
-            op.policy, dn, op.name, op.precedence, settings, op.guarded
+            op.policy, dn, op.name, op.precedence, op.settings, op.guarded
         )
         self.links[op.policy] = {
             loose_key(target.dn): link_to(self.base, target) for target in op.links
@@ -349,8 +347,8 @@ class _Book:
         links = {key for key in links | later.keys() if later.get(key, True)}
         return (
             end("precedence", op.precedence) == holder.precedence
-            and {key: end(key, value) for key, value in op.settings.items()}
-            == vars(holder.settings)
+            and {key: end(key, value) for key, value in op.settings.values().items()}
+            == holder.settings.values()
             and links == self.links[holder.guid].keys()
         )
 
@@ -405,7 +403,7 @@ class _Book:
             self.policies[guid] = replace(self.policies[guid], precedence=n.after)
 
     def _edit(self, op: EditSettings) -> None:
-        policy = None if op.policy is None else self._of(op.policy)
+        policy = None if op.policy == "domain" else self._of(op.policy)
         settings = policy.settings if policy else rewritten(self.domain, self.heard).settings
         name = policy.name if policy else "The domain policy"
         moved = {
@@ -428,14 +426,19 @@ class _Book:
             raise _Misfit(
                 f"{name} was changed meanwhile: now {', '.join(said)}.", rebased, already=already
             )
-        changed: dict[str, Any] = {key: change.after for key, change in op.changes.items()}
+        changed = {key: change.after for key, change in op.changes.items()}
         if policy is None:
             # From here on a source has to say something else again to be written over this.
             said_now = answers(self.domain)
             self.heard.update({key: said_now[key] for key in op.changes})
-            self.domain = replace(self.domain, settings=replace(self.domain.settings, **changed))
+            self.domain = replace(
+                self.domain,
+                settings=self.domain.settings.changed(
+                    {key: change.after for key, change in op.changes.items()}
+                ),
+            )
         else:
-            self.policies[policy.guid] = replace(policy, settings=replace(settings, **changed))
+            self.policies[policy.guid] = replace(policy, settings=settings.changed(changed))
 
     def _link(self, op: LinkPolicy) -> None:
         policy, key = self._of(op.policy), loose_key(op.target.dn)

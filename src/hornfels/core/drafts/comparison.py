@@ -60,7 +60,7 @@ def differences(before: Estate, after: Estate) -> Operations:
     found += _source_differences(before.domain, after.domain)
     # What the sources write by themselves needs no operation of its own.
     reached = apply(before, tuple(found)).estate
-    return (*found, *edits(reached, None, settings=after.domain.settings))
+    return (*found, *edits(reached, "domain", settings=after.domain.settings))
 
 
 def _renames(before: Estate, after: Estate) -> Iterator[RenamePolicy]:

@@ -20,7 +20,8 @@ from hornfels.core.drafts.operations import (
     SetPrecedence,
     Target,
 )
-from hornfels.core.policy.model import Policy, Settings
+from hornfels.core.policy.catalogue import BY_KEY
+from hornfels.core.policy.model import Policy, PolicyRef, Settings
 from hornfels.core.values.dn import loose_key
 from hornfels.refusals import NotFoundError
 
@@ -66,7 +67,7 @@ def whole(policy: Policy, links: Any) -> RemovePolicy:
         policy=policy.guid,
         name=policy.name,
         precedence=policy.precedence,
-        settings=dict(vars(policy.settings)),
+        settings=policy.settings,
         guarded=policy.guarded,
         links=tuple(sorted((target_of(link) for link in links), key=lambda t: t.dn)),
     )
@@ -98,17 +99,17 @@ def fingerprint(estate: Estate, guid: UUID) -> int:
 
 def edits(
     estate: Estate,
-    guid: UUID | None,
+    guid: PolicyRef,
     *,
     name: str | None = None,
     precedence: int | None = None,
     guarded: bool | None = None,
     settings: Settings | None = None,
 ) -> Iterator[Operation]:
-    """The operations that bring a policy (None: the domain policy) to these values; none for what
+    """The operations that bring a policy to these values; none for what
     it has already.
     """
-    policy = None if guid is None else estate.policies[index_of(estate, guid)]
+    policy = None if guid == "domain" else estate.policies[index_of(estate, guid)]
     now = policy.settings if policy else estate.domain.settings
     if policy and name is not None and name != policy.name:
         yield RenamePolicy(policy=policy.guid, before=policy.name, after=name)
@@ -117,10 +118,10 @@ def edits(
     if policy and guarded is not None and guarded != policy.guarded:
         yield GuardPolicy(policy=policy.guid, before=policy.guarded, after=guarded)
     # One operation a setting, so that each can be taken out by itself.
-    for key, value in vars(settings or now).items():
-        before = getattr(now, key)
-        if value != before:
-            yield EditSettings(policy=guid, changes={key: Change(before=before, after=value)})
+    for key in BY_KEY:
+        before, after = getattr(now, key), getattr(settings or now, key)
+        if after != before:
+            yield EditSettings(policy=guid, changes={key: Change(before=before, after=after)})
 
 
 def renumber(estate: Estate, step: int = 10) -> Renumber:

@@ -7,7 +7,6 @@ Works on whole columns: 100,000 accounts take milliseconds.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from uuid import UUID
 
 import numpy as np
 
@@ -15,7 +14,7 @@ from hornfels.core.domain.account_state import EXPIRES_NEVER, expiry_moments, se
 from hornfels.core.domain.estate import Estate, Int64
 from hornfels.core.domain.privileged import privileged
 from hornfels.core.policy.catalogue import CATALOGUE, Bite
-from hornfels.core.policy.model import Settings, expires
+from hornfels.core.policy.model import PolicyRef, Settings, expires
 from hornfels.core.policy.strength import compare
 from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution
 from hornfels.core.values.time import DAY
@@ -26,10 +25,10 @@ DAYS = 30
 
 @dataclass(frozen=True, slots=True)
 class Transfer:
-    """Accounts that go from one policy to another; None is the domain policy."""
+    """Accounts that go from one policy to another."""
 
-    before: UUID | None
-    after: UUID | None
+    before: PolicyRef
+    after: PolicyRef
     accounts: int
 
 
@@ -77,8 +76,8 @@ def impact(
     rows. `now` in ticks.
     """
     before, after = resolution.winner_of_account, drafted.winner_of_account
-    guids: list[UUID | None] = [p.guid for p in estate.policies] + [None]
-    new_guids: list[UUID | None] = [p.guid for p in draft.policies] + [None]
+    guids: list[PolicyRef] = [*(p.guid for p in estate.policies), "domain"]
+    new_guids: list[PolicyRef] = [*(p.guid for p in draft.policies), "domain"]
     width = len(new_guids)
     # Both policies of an account as one number; −1, the domain policy, becomes the last.
     pairs = (before % len(guids)).astype(np.int64) * width + after % width

@@ -13,7 +13,8 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
-Value = bool | int | None
+from hornfels.core.policy.catalogue import SettingKey, TemplateKey, Value
+from hornfels.core.policy.model import PolicyRef, Settings
 
 
 class _Operation(BaseModel):
@@ -44,7 +45,7 @@ class _WholePolicy(_Operation):
     policy: UUID
     name: str = Field(min_length=1, max_length=64)
     precedence: int
-    settings: dict[str, Value]
+    settings: Settings
     guarded: bool = True
     links: tuple[Target, ...] = ()
 
@@ -117,11 +118,11 @@ class Renumber(_Operation):
 
 
 class EditSettings(_Operation):
-    """Settings of one policy, of the domain policy where ``policy`` is None."""
+    """Settings of one policy, or of the domain policy."""
 
     kind: Literal["edit_settings"] = "edit_settings"
-    policy: UUID | None
-    changes: dict[str, Change]
+    policy: PolicyRef
+    changes: dict[SettingKey, Change]
 
     @property
     def inverse(self) -> EditSettings:
@@ -182,7 +183,7 @@ class EditSource(_Operation):
 
     kind: Literal["edit_source"] = "edit_source"
     gpo: str
-    changes: dict[str, Said]
+    changes: dict[TemplateKey, Said]
 
     @property
     def inverse(self) -> EditSource:
@@ -307,8 +308,8 @@ def readdressed(operations: Operations, successors: Mapping[UUID, UUID]) -> Oper
                 for n in op.numbers
             )
             return Renumber(numbers=tuple(numbers))
-        policy: UUID | None = getattr(op, "policy", None)
-        now = policy and successors.get(policy)
+        policy: PolicyRef | None = getattr(op, "policy", None)
+        now = successors.get(policy) if isinstance(policy, UUID) else None
         return op.model_copy(update={"policy": now}) if now else op
 
     return tuple(fresh(op) for op in operations)

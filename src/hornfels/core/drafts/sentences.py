@@ -8,7 +8,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from uuid import UUID
 
-from hornfels.core.domain.sources import EXTENDED_BY_KEY
 from hornfels.core.drafts.operations import (
     AddPolicy,
     EditSettings,
@@ -27,9 +26,8 @@ from hornfels.core.drafts.operations import (
     SetPrecedence,
     SwitchSource,
     UnlinkPolicy,
-    Value,
 )
-from hornfels.core.policy.catalogue import BY_KEY, CATALOGUE, Setting
+from hornfels.core.policy.catalogue import BY_KEY, TEMPLATE_SETTINGS, Extended, TemplateKey, Value
 from hornfels.core.values.dn import first_value, loose_key
 from hornfels.core.values.time import describe_span
 
@@ -60,7 +58,7 @@ _FLAGS = {
 }
 
 
-def value_text(setting: Setting, value: Value) -> str:
+def value_text(setting: Extended, value: Value) -> str:
     """A setting's value with its unit."""
     if setting.kind == "switch":
         return "on" if value else "off"
@@ -71,16 +69,11 @@ def value_text(setting: Setting, value: Value) -> str:
     return f"{value:,} {setting.unit}"
 
 
-def said_text(key: str, said: tuple[Value, ...]) -> str:
+def said_text(key: TemplateKey, said: tuple[Value, ...]) -> str:
     """What a source says of a setting, in words."""
     if not said:
         return "not set here"
-    if key in BY_KEY:
-        return value_text(BY_KEY[key], said[0])
-    setting = EXTENDED_BY_KEY[key]
-    if setting.kind == "switch":
-        return "on" if said[0] else "off"
-    return describe_span(said[0]) if setting.kind == "span" else f"{said[0]:,} {setting.unit}"
+    return value_text(TEMPLATE_SETTINGS[key], said[0])
 
 
 def sentences(
@@ -144,7 +137,7 @@ def _said(
                 ", ".join(str(n.after) for n in moved),
             )
         case EditSettings():
-            subject = "Domain policy" if op.policy is None else name(op.policy)
+            subject = "Domain policy" if op.policy == "domain" else name(op.policy)
             for key, change in op.changes.items():
                 setting = BY_KEY[key]
                 yield say(
@@ -164,17 +157,13 @@ def _said(
                 "",
             )
         case EditSource():
-            for key, said in op.changes.items():
-                extended = EXTENDED_BY_KEY.get(key)
-                label = extended.label if extended else BY_KEY[key].label
-                before, after = (said_text(key, side) for side in (said.before, said.after))
-                bites = BY_KEY[key].takes_effect if key in BY_KEY else "at the next policy refresh"
+            for part, said in op.changes.items():
                 yield say(
                     f"Template of {sources.get(loose_key(op.gpo), op.gpo)}",
-                    label,
-                    before,
-                    after,
-                    bites,
+                    TEMPLATE_SETTINGS[part].label,
+                    said_text(part, said.before),
+                    said_text(part, said.after),
+                    TEMPLATE_SETTINGS[part].takes_effect,
                 )
         case OrderSources():
             orders = (
@@ -221,6 +210,6 @@ def _said(
 
 def _summary(policy: AddPolicy | RemovePolicy) -> str:
     return "; ".join(
-        f"{setting.label.lower()} {value_text(setting, policy.settings[setting.key])}"
-        for setting in CATALOGUE
+        f"{BY_KEY[key].label.lower()} {value_text(BY_KEY[key], value)}"
+        for key, value in policy.settings.values().items()
     )

@@ -36,7 +36,8 @@ from hornfels.core.drafts.operations import (
     Target,
     UnlinkPolicy,
 )
-from hornfels.core.policy.catalogue import BY_KEY
+from hornfels.core.policy.catalogue import BY_KEY, SettingKey, TemplateKey
+from hornfels.core.policy.model import PolicyRef
 from hornfels.core.values.dn import fold as fold_case
 from hornfels.core.values.dn import loose_key, name_key
 
@@ -89,24 +90,24 @@ class _Touched:
 
     names: set[str]
     things: set[Hashable]
-    whole: UUID | None
+    whole: PolicyRef | None
     """The policy that is added or removed as a whole."""
-    policy: UUID | None
+    policy: PolicyRef | None
     counts: bool
     """Whether it changes which policies there are, or their numbers."""
     numbers: bool
     """Whether it knows all policies and their numbers."""
-    direct: set[str]
+    direct: set[SettingKey]
     """The settings of the domain policy that are edited on the domain object itself."""
-    written: set[str]
+    written: set[TemplateKey]
     """The settings of the domain policy that its sources may write after it."""
 
 
 def _touched(op: Operation) -> _Touched:
     whole = isinstance(op, AddPolicy | RemovePolicy)
     numbers = isinstance(op, Renumber)
-    direct = set(op.changes) if isinstance(op, EditSettings) and op.policy is None else set()
-    written: set[str] = set()
+    direct = set(op.changes) if isinstance(op, EditSettings) and op.policy == "domain" else set()
+    written: set[TemplateKey] = set()
     if isinstance(op, EditSource):
         written = set(op.changes)
     elif isinstance(op, OrderSources | SwitchSource):
@@ -129,7 +130,7 @@ def _apart(one: _Touched, other: _Touched) -> bool:
     return not (one.counts and other.counts and (one.numbers or other.numbers))
 
 
-def _policy(op: Operation) -> UUID | None:
+def _policy(op: Operation) -> PolicyRef | None:
     return getattr(op, "policy", None)
 
 
@@ -241,12 +242,8 @@ def _added(added: AddPolicy, new: Operation) -> Operations | None:
         case GuardPolicy():
             changes = {"guarded": new.after}
         case EditSettings():
-            changes = {
-                "settings": {
-                    **added.settings,
-                    **{key: change.after for key, change in new.changes.items()},
-                }
-            }
+            after = {key: change.after for key, change in new.changes.items()}
+            changes = {"settings": added.settings.changed(after)}
         case LinkPolicy():
             changes = {"links": (*added.links, new.target)}
         case UnlinkPolicy():
@@ -283,12 +280,8 @@ def _removed(old: Operation, new: RemovePolicy) -> Operations | None:
         case GuardPolicy():
             changes = {"guarded": old.before}
         case EditSettings():
-            changes = {
-                "settings": {
-                    **new.settings,
-                    **{key: change.before for key, change in old.changes.items()},
-                }
-            }
+            before = {key: change.before for key, change in old.changes.items()}
+            changes = {"settings": new.settings.changed(before)}
         case LinkPolicy():
             changes = {"links": _without(new.links, old.target)}
         case UnlinkPolicy():

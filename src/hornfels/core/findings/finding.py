@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from hornfels.core.domain.estate import Estate
+from hornfels.core.policy.catalogue import SettingKey, Value
 
 Severity = Literal["high", "medium", "low"]
 SEVERITIES: tuple[Severity, ...] = ("high", "medium", "low")
@@ -17,7 +18,7 @@ class Mend:
 
     policy: int
     label: str
-    settings: dict[str, int | bool | None] = field(default_factory=dict)
+    settings: dict[SettingKey, Value] = field(default_factory=dict)
     precedence: int | None = None
     guard: bool = False
 

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from hornfels.core.domain.estate import Estate
 from hornfels.core.findings.finding import Finding, Mend, name_of, policy_key
+from hornfels.core.policy.catalogue import SettingKey, Value
 from hornfels.core.policy.model import expires, until_unlocked
 from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution
 from hornfels.core.values.time import DAY
@@ -25,7 +26,7 @@ def settings_at_odds(estate: Estate, resolution: Resolution) -> Iterator[Finding
         if not count:
             continue
 
-        def mend(label: str, policy: int = policy, **values: int | bool | None) -> Mend | None:
+        def mend(label: str, values: dict[SettingKey, Value], policy: int = policy) -> Mend | None:
             return Mend(policy, label, values) if policy >= 0 else None
 
         if s.reversible_encryption:
@@ -41,7 +42,7 @@ def settings_at_odds(estate: Estate, resolution: Resolution) -> Iterator[Finding
                 policy,
                 count,
                 "reversible_encryption",
-                mend=mend("Turn reversible encryption off", reversible_encryption=False),
+                mend=mend("Turn reversible encryption off", {"reversible_encryption": False}),
             )
         if 0 < s.lockout_threshold <= 2:
             yield Finding(
@@ -76,7 +77,9 @@ def settings_at_odds(estate: Estate, resolution: Resolution) -> Iterator[Finding
             and not until_unlocked(s.lockout_duration)
             and s.lockout_window > (s.lockout_duration or 0)
         ):
-            longer = mend("Shorten the window to the duration", lockout_window=s.lockout_duration)
+            longer = mend(
+                "Shorten the window to the duration", {"lockout_window": s.lockout_duration}
+            )
             yield Finding(
                 f"window:{identity}",
                 "window",
@@ -104,7 +107,7 @@ def settings_at_odds(estate: Estate, resolution: Resolution) -> Iterator[Finding
                 policy,
                 count,
                 "min_age",
-                mend=mend("Set the minimum age to 1 d", min_age=DAY) if fits else None,
+                mend=mend("Set the minimum age to 1 d", {"min_age": DAY}) if fits else None,
             )
         if not expires(s.max_age) and s.min_length < LONG_ENOUGH_FOR_EVER:
             yield Finding(

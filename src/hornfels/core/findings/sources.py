@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hornfels.core.domain.estate import Estate
-from hornfels.core.domain.sources import EXTENDED_BY_KEY, Origin, origins
+from hornfels.core.domain.sources import Origin, origins
 from hornfels.core.drafts.sentences import said_text
 from hornfels.core.findings.finding import Finding
-from hornfels.core.policy.catalogue import BY_KEY
+from hornfels.core.policy.catalogue import TEMPLATE_SETTINGS
 from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.core.values.dn import dn_key
 
@@ -65,5 +65,5 @@ def group_policy_objects(estate: Estate) -> Iterator[Finding]:
 
 
 def _listed(apart: list[Origin]) -> str:
-    labels = [(BY_KEY.get(o.key) or EXTENDED_BY_KEY[o.key]).label.lower() for o in apart]
+    labels = [TEMPLATE_SETTINGS[o.key].label.lower() for o in apart]
     return labels[0] if len(labels) == 1 else f"{', '.join(labels[:-1])} and {labels[-1]}"

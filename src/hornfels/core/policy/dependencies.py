@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hornfels.core.policy.catalogue import SettingKey
 from hornfels.core.policy.model import DEFAULTS, Settings, expires, until_unlocked
 from hornfels.core.values.time import DAY
 
@@ -14,12 +15,12 @@ from hornfels.core.values.time import DAY
 class Adjustment:
     """Another setting's new value, and the reason."""
 
-    key: str
+    key: SettingKey
     value: int
     reason: str
 
 
-def adjustments(settings: Settings, changed: str) -> list[Adjustment]:
+def adjustments(settings: Settings, changed: SettingKey) -> list[Adjustment]:
     """What to change along with the setting just `changed` in `settings`; nothing where all fits
     already.
     """

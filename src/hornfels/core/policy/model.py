@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any, Literal
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any, ClassVar, Literal, cast
 from uuid import UUID
 
-from hornfels.core.policy.catalogue import BY_KEY, CATALOGUE, HIGHEST_PRECEDENCE_NUMBER
+from pydantic import ConfigDict
+
+from hornfels.core.policy.catalogue import (
+    BY_KEY,
+    CATALOGUE,
+    HIGHEST_PRECEDENCE_NUMBER,
+    PlainValue,
+    SettingKey,
+    Value,
+)
+from hornfels.core.policy.plain import PlainSettings, plain, values_of
 from hornfels.core.values.text import hidden
-from hornfels.core.values.time import NEVER, Span, describe_span, seconds
+from hornfels.core.values.time import NEVER, Span, describe_span
 
 
 @dataclass(frozen=True)
@@ -30,13 +41,29 @@ class Settings:
     lockout_window: int
     lockout_duration: Span
 
-    def plain(self) -> dict[str, int | float | bool | None]:
-        """The settings by key with spans in seconds, as scripts and the API see them."""
-        return {
-            s.key: seconds(getattr(self, s.key)) if s.kind == "span" else getattr(self, s.key)
-            for s in CATALOGUE
-        }
+    __pydantic_config__: ClassVar[ConfigDict] = ConfigDict(extra="forbid")
 
+    def plain(self) -> PlainSettings:
+        """The settings with spans in seconds."""
+        return cast(PlainSettings, {key: plain(key, v) for key, v in self.values().items()})
+
+    def values(self) -> dict[SettingKey, Value]:
+        """The settings by key."""
+        return {key: getattr(self, key) for key in BY_KEY}
+
+    def changed(self, values: Mapping[SettingKey, Value]) -> Settings:
+        """These settings with other values for some."""
+        return replace(self, **values)  # type: ignore[arg-type]
+
+    def edited(self, given: Mapping[SettingKey, PlainValue]) -> Settings:
+        """These settings with some of them as given, spans in seconds. Raises `FieldsError` for a
+        value that a setting cannot have.
+        """
+        return self.changed(values_of(given))
+
+
+PolicyRef = UUID | Literal["domain"]
+"""A policy by its GUID, or the domain policy."""
 
 DEFAULTS = Settings(**{s.key: s.default for s in CATALOGUE})  # type: ignore[arg-type]
 """What a new domain starts with."""
@@ -108,7 +135,7 @@ def until_unlocked(duration: Span) -> bool:
     return duration is NEVER or duration == 0
 
 
-def _range_problem(key: str, value: Any) -> Problem | None:
+def _range_problem(key: SettingKey, value: Any) -> Problem | None:
     setting = BY_KEY[key]
     if setting.kind == "switch" or value is NEVER or setting.low <= value <= setting.high:
         return None

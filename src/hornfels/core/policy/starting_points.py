@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Literal
 
+from hornfels.core.policy.catalogue import SettingKey
 from hornfels.core.policy.model import DEFAULTS, Settings
 from hornfels.core.values.time import DAY, HOUR, MINUTE, NEVER
+
+StartKey = Literal["new-domain", "privileged", "services", "kiosks", "everyone"]
 
 
 @dataclass(frozen=True, slots=True)
 class StartingPoint:
     """A set of settings for one kind of account. ``reasons`` says why, setting by setting."""
 
-    key: str
+    key: StartKey
     label: str
     settings: Settings
-    reasons: dict[str, str]
+    reasons: dict[SettingKey, str]
 
 
 STARTING_POINTS: tuple[StartingPoint, ...] = (
@@ -112,3 +116,7 @@ STARTING_POINTS: tuple[StartingPoint, ...] = (
         },
     ),
 )
+
+
+def starting_point(key: StartKey) -> StartingPoint:
+    return next(point for point in STARTING_POINTS if point.key == key)

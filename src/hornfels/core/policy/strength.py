@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from typing import Literal
 
-from hornfels.core.policy.catalogue import CATALOGUE
+from hornfels.core.policy.catalogue import CATALOGUE, SettingKey
 from hornfels.core.policy.model import Settings, expires, until_unlocked
 from hornfels.core.values.time import Span
 
 Comparison = Literal["stronger", "weaker"]
 
 
-def _grade(key: str, s: Settings) -> float:
+def _grade(key: SettingKey, s: Settings) -> float:
     """A number that is larger the harder the setting makes it for an attacker; a lockout that never
     locks grades as none.
     """
     endless = float("inf")
     locks = s.lockout_threshold > 0
-    grades: dict[str, float | Span] = {
+    grades: dict[SettingKey, float | Span] = {
         "min_length": s.min_length,
         "complexity": s.complexity,
         "history_length": s.history_length,
@@ -33,11 +33,11 @@ def _grade(key: str, s: Settings) -> float:
     return float(grades[key] or 0)
 
 
-def compare(before: Settings, after: Settings) -> dict[str, Comparison]:
+def compare(before: Settings, after: Settings) -> dict[SettingKey, Comparison]:
     """The settings that differ in strength, by key: whether `after` is stronger or weaker than
     `before`.
     """
-    found: dict[str, Comparison] = {}
+    found: dict[SettingKey, Comparison] = {}
     for setting in CATALOGUE:
         old, new = _grade(setting.key, before), _grade(setting.key, after)
         if new != old:
