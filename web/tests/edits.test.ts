@@ -1,8 +1,9 @@
 import { describe, expect, test } from "vitest";
 import type { Schemas } from "../src/api/client";
+import type { PolicySetting } from "../src/api/policies";
 import { changesOf, NO_EDITS, sentences, unedited, valueWithUnit } from "../src/editor/edits";
 
-type Setting = Schemas["SettingInfo"];
+type Setting = PolicySetting;
 
 const stored = {
   name: "Night operators",
@@ -13,7 +14,13 @@ const catalogue = [
   { key: "min_length", label: "Minimum length", kind: "count", unit: "characters" },
   { key: "max_age", label: "Maximum age", kind: "span", unit: "days", endless: "never" },
   { key: "complexity", label: "Complexity", kind: "switch", unit: "" },
-  { key: "lockout_threshold", label: "Lockout threshold", kind: "count", unit: "bad tries" },
+  {
+    key: "lockout_threshold",
+    label: "Lockout threshold",
+    kind: "count",
+    unit: "bad tries",
+    zero: "never locks",
+  },
 ].map((setting) => ({ ...setting, takes_effect: "at once" })) as unknown as Setting[];
 const [length, age, complexity, threshold] = catalogue as [Setting, Setting, Setting, Setting];
 

@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { awayText, parseSpan, plural, spanText, summary } from "../src/shared/span";
+import { awayText, parseSpan, plural, spanText } from "../src/shared/span";
 
 describe("spans", () => {
   test.each([
@@ -40,15 +40,6 @@ test("how far a moment lies away", () => {
   expect(awayText("2026-03-02T08:56:00Z", now)).toBe("4 min ago");
   expect(awayText("2026-03-14T09:00:00Z", now)).toBe("in 12 d");
   expect(awayText("2026-03-02T08:59:30Z", now)).toBe("just now");
-});
-
-test("settings in a few words", () => {
-  expect(summary({ min_length: 14, max_age: null, lockout_threshold: 0 })).toBe(
-    "14 ch · never · no lockout",
-  );
-  expect(summary({ min_length: 7, max_age: 42 * 86_400, lockout_threshold: 5 })).toBe(
-    "7 ch · 42 d · 5 tries",
-  );
 });
 
 test("one thing and several", () => {

@@ -5,18 +5,18 @@ import { narrow } from "../src/strata/narrow";
 
 type Population = Schemas["Population"];
 
-const population = (key: string, count: number, winner: string | null, ...reached: string[]) =>
+const population = (key: string, count: number, winner: string, ...reached: string[]) =>
   ({
     key,
     count,
     winner,
     who: `GS-${key}`,
-    source: winner ? "group" : "domain",
+    source: winner === "domain" ? "domain" : "group",
     cells: reached.map((guid) => ({ guid })),
   }) as unknown as Population;
 
 const MANY = Array.from({ length: 40 }, (_, n) =>
-  population(`P${n}`, 1 + ((n * 37) % 200), n % 5 ? `layer ${n % 5}` : null, `layer ${n % 5}`),
+  population(`P${n}`, 1 + ((n * 37) % 200), n % 5 ? `layer ${n % 5}` : "domain", `layer ${n % 5}`),
 );
 
 describe("columns", () => {
@@ -66,7 +66,7 @@ describe("narrowing", () => {
     populations: [
       population("one", 5, "a", "a", "b"),
       population("two", 5, "b", "b"),
-      population("rest", 9, null),
+      population("rest", 9, "domain"),
     ],
   } as unknown as Schemas["Strata"];
   const names = (found: Schemas["Strata"]) => [

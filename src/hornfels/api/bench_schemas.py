@@ -67,7 +67,7 @@ class AttemptColumn(BaseModel):
 
     account: str | None
     display_name: str
-    policy: str | None
+    policy: str
     policy_name: str
     mark: int | None
     accepted: bool
@@ -226,7 +226,7 @@ class CardAnswer(BaseModel):
 
     account: str | None
     display_name: str
-    policy: str | None
+    policy: str
     policy_name: str
     mark: int | None
     must: list[CardLine]

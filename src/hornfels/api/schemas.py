@@ -66,7 +66,8 @@ class SettingInfo(BaseModel):
     takes_effect: str
     low: int
     high: int
-    endless: str | None
+    endless: str | None = Field(description="the word for the value without end, if any")
+    zero: str | None = Field(description="the word for 0 where that means something of its own")
     default: SettingValue = Field(
         description="what a new domain has, or a value to begin with; spans in seconds"
     )
@@ -272,9 +273,18 @@ class TieInfo(BaseModel):
 
 
 class TakenInfo(BaseModel):
-    guid: str | None
+    guid: str
     name: str
     accounts: int
+
+
+class CourseInfo(BaseModel):
+    """How the life of a password and of a lock run; spans in seconds."""
+
+    changeable_after: Seconds
+    expires_after: Seconds | None = Field(description="null if it never expires")
+    locks_at: int | None = Field(description="the bad try that locks, null if none does")
+    lock_lasts: Seconds | None = Field(description="null if it lasts until unlocked")
 
 
 class Layer(BaseModel):
@@ -289,6 +299,7 @@ class Layer(BaseModel):
         description="what the draft that is shown does to it"
     )
     settings: PlainSettings
+    summary: str = Field(description="length, age and tries in a few words")
     reached: int
     governed: int
     idle: str
@@ -297,6 +308,8 @@ class Layer(BaseModel):
 
 class Bedrock(BaseModel):
     settings: PlainSettings
+    summary: str
+    course: CourseInfo
     live: PlainSettings | None = Field(
         description="its live settings, where the draft that is shown changes them"
     )
@@ -361,7 +374,7 @@ class Population(BaseModel):
     who: str = Field(description="what its accounts are known by: the groups that they share")
     count: int
     moved: int = Field(description="accounts of it that the draft gives another policy")
-    winner: str | None
+    winner: str
     source: Literal["account", "group", "domain", "exempt"]
     sample: str = Field(description="the name of one of its accounts")
     cells: list[Cell]
@@ -398,13 +411,13 @@ class WhatIf(Strict):
 
 
 class MoveInfo(BaseModel):
-    """Accounts of one population that would change policy; null is the domain policy."""
+    """Accounts of one population that would change policy; “domain” is the domain policy."""
 
     population: str
     accounts: int
-    before: str | None
+    before: str
     before_name: str
-    after: str | None
+    after: str
     after_name: str
     after_mark: int | None
     stronger: list[str]
@@ -511,6 +524,7 @@ class PolicyDetail(BaseModel):
     links: list[LinkInfo]
     guess_budget: str
     reuse: str
+    course: CourseInfo
 
 
 class SettingsEdit(Strict):
@@ -576,6 +590,7 @@ class EditWeighed(BaseModel):
     sentence: str
     guess_budget: str
     reuse: str
+    course: CourseInfo
 
 
 class AttributeInfo(BaseModel):
@@ -686,7 +701,7 @@ class AccountRow(BaseModel):
     row: int
     name: str
     display_name: str
-    policy: str | None
+    policy: str
     policy_name: str
     was: str | None = Field(description="its live policy, where the draft gives it another one")
     mark: int | None
@@ -722,9 +737,9 @@ class GroupLink(BaseModel):
 
 
 class GroupShare(BaseModel):
-    """How many of a group's accounts get one policy; null is the domain policy."""
+    """How many of a group's accounts get one policy; “domain” is the domain policy."""
 
-    guid: str | None
+    guid: str
     name: str
     mark: int | None
     accounts: int
@@ -786,7 +801,7 @@ class AccountCore(BaseModel):
     dn: str
     display_name: str
     source: Literal["account", "group", "domain", "exempt"]
-    policy: str | None
+    policy: str
     policy_name: str
     mark: int | None
     reason: str

@@ -7,13 +7,12 @@ from datetime import UTC, datetime
 from typing import Literal
 from uuid import UUID
 
-import numpy as np
-
 from hornfels.api.schemas import (
     Bedrock,
     Cell,
     ChangeGroup,
     ChangeInfo,
+    CourseInfo,
     DomainInfo,
     DraftInfo,
     GpoSource,
@@ -38,25 +37,25 @@ from hornfels.core.drafts.edits import fingerprint
 from hornfels.core.drafts.operations import Operations
 from hornfels.core.drafts.sentences import said_text, sentences
 from hornfels.core.policy.catalogue import BY_KEY, TEMPLATE_SETTINGS, PlainValue, TemplateKey
+from hornfels.core.policy.course import course, summary
 from hornfels.core.policy.lockout import guess_budget, reuse_sentence
-from hornfels.core.policy.model import problems
+from hornfels.core.policy.model import Settings, problems
 from hornfels.core.policy.plain import plain
-from hornfels.core.resolution.engine import DOMAIN_POLICY, Stack, policies_in
-from hornfels.core.resolution.reach import Reach, cell_reason, link_name, link_trouble, reach_of
+from hornfels.core.resolution.engine import DOMAIN_POLICY
+from hornfels.core.resolution.reach import Reach, link_name, link_trouble, reach_of
+from hornfels.core.resolution.section import Population as DrawnPopulation
+from hornfels.core.resolution.section import section
 from hornfels.core.values.dn import dn_key, loose_key
-from hornfels.core.values.time import datetime_from_moment, moment_from_datetime
+from hornfels.core.values.time import datetime_from_moment, moment_from_datetime, seconds
 from hornfels.service.naming import (
-    policy_guid,
     policy_name,
+    policy_ref,
     population_key,
 )
 from hornfels.service.snapshots import Snapshot, Tally
 from hornfels.store.drafts import State
 from hornfels.store.jobs import can_retry
 from hornfels.store.models import JobRow
-
-MOST_POPULATIONS = 240
-"""Populations that the strata list one by one, the largest; the rest is summed up."""
 
 
 def now_moment() -> int:
@@ -112,54 +111,6 @@ def domain_info(current: Snapshot) -> DomainInfo:
     )
 
 
-def population_label(current: Snapshot, stack: Stack, winner: int) -> str:
-    if stack.exempt:
-        return "Exempt"
-    if winner == DOMAIN_POLICY:
-        return "All others"
-    others = [p for p in current.resolution.order if stack.reaching >> p & 1 and p != winner]
-    first = policy_name(current, winner)
-    if not others:
-        return first
-    second = policy_name(current, others[0])
-    return f"{first} + {second}" if len(others) == 1 else f"{first} + {len(others)} more"
-
-
-def _who(current: Snapshot, population: int, stack: Stack) -> str:
-    """Who the accounts of a population are, by what they share."""
-    if stack.exempt:
-        return "Exempt"
-    groups = current.shared_groups.groups(population)
-    if groups:
-        return " + ".join(current.estate.groups.name[g] for g in groups)
-    if not stack.reaching:
-        return "All others"
-    brought = current.roster.brought_by[current.resolution.population == population]
-    linked, counts = np.unique(brought[brought >= 0], return_counts=True)
-    names = [
-        current.estate.groups.name[g] for g in linked[np.argsort(-counts, kind="stable")].tolist()
-    ]
-    return (
-        " or ".join(names[:2]) + (f" or {len(names) - 2} more" if len(names) > 2 else "")
-        if names
-        else "Linked one by one"
-    )
-
-
-def _shortened(populations: list[Population]) -> None:
-    """The largest population that a policy takes goes by the policy's name alone."""
-    largest: dict[str, Population] = {}
-    for population in populations:
-        if population.winner and population.count > (
-            largest[population.winner].count if population.winner in largest else 0
-        ):
-            largest[population.winner] = population
-    for population in largest.values():
-        population.label = (
-            population.label.partition(" + ")[0] if len(population.cells) > 1 else population.label
-        )
-
-
 def _ties(current: Snapshot, how: Reach) -> list[TieInfo]:
     return [
         TieInfo(
@@ -174,94 +125,72 @@ def _ties(current: Snapshot, how: Reach) -> list[TieInfo]:
 
 def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
     """The section. Populations whose keys are `wanted` are listed even where they are small."""
-    estate, resolution = current.estate, current.resolution
-    layers = []
-    for policy in resolution.order:
-        mine, how = estate.policies[policy], reach_of(estate, resolution, policy)
-        layers.append(
-            Layer(
-                guid=str(mine.guid),
-                name=mine.name,
-                precedence=mine.precedence,
-                mark=current.meta[mine.guid].mark,
-                version=fingerprint(estate, mine.guid),
-                change=change_of(current, mine.guid),
-                settings=mine.settings.plain(),
-                reached=how.reached,
-                governed=how.governed,
-                idle=how.idle,
-                ties=_ties(current, how),
-            )
-        )
-    place = {policy: number for number, policy in enumerate(resolution.order)}
-    moved = (
-        np.bincount(resolution.population[current.moved], minlength=len(resolution))
-        if current.draft
-        else resolution.counts * 0
-    )
-    by_size = np.argsort(-resolution.counts, kind="stable")
-    chosen = np.zeros(len(by_size), dtype=np.bool_)
-    chosen[by_size[:MOST_POPULATIONS]] = True
-    if wanted and len(by_size) > MOST_POPULATIONS:
-        chosen[
-            [
-                n
-                for n in range(len(resolution))
-                if population_key(estate, resolution.stack(n)) in wanted
-            ]
-        ] = True
-    listed, unlisted = by_size[chosen[by_size]], by_size[~chosen[by_size]]
-    populations = [
-        Population(
-            key=population_key(estate, stack),
-            label=population_label(current, stack, winner),
-            who=_who(current, n, stack),
-            count=count,
-            moved=int(moved[n]),
-            winner=policy_guid(current, winner),
-            source=stack.source,
-            sample=estate.accounts.name[sample],
-            cells=[
-                Cell(
-                    guid=str(estate.policies[p].guid),
-                    direct=bool(stack.direct >> p & 1),
-                    holds=p == winner,
-                    reason=cell_reason(estate, stack, winner, p, count),
-                )
-                for p in sorted(policies_in(stack.reaching), key=place.__getitem__)
-            ],
-        )
-        for n, stack, winner, count, sample in (
-            (
-                n,
-                resolution.stack(n),
-                int(resolution.winners[n]),
-                int(resolution.counts[n]),
-                int(resolution.samples[n]),
-            )
-            for n in listed.tolist()
-        )
-    ]
-    _shortened(populations)
-    # Columns stand in the order of the layers that take them; bedrock and the exempt come last.
-    last = len(place)
-    by_guid = {str(estate.policies[p].guid): n for p, n in place.items()}
-    populations.sort(
-        key=lambda p: (
-            last + (p.source == "exempt") if p.winner is None else by_guid[p.winner],
-            len(p.cells),
-            p.label,
-        )
+    estate = current.estate
+    drawn = section(
+        estate,
+        current.resolution,
+        current.roster,
+        current.shared_groups,
+        current.moved,
+        (lambda stack: population_key(estate, stack) in wanted) if wanted else None,
     )
     return Strata(
         domain=domain_info(current),
-        layers=layers,
+        layers=[_layer(current, policy, how) for policy, how in drawn.layers],
         bedrock=bedrock(current),
-        populations=populations,
+        populations=[_population(current, p) for p in drawn.populations],
         removed=_removed(current),
-        unlisted=Unlisted(
-            populations=len(unlisted), accounts=int(resolution.counts[unlisted].sum())
-        ),
+        unlisted=Unlisted(populations=drawn.unlisted, accounts=drawn.unlisted_accounts),
+    )
+
+
+def _layer(current: Snapshot, policy: int, how: Reach) -> Layer:
+    mine = current.estate.policies[policy]
+    return Layer(
+        guid=str(mine.guid),
+        name=mine.name,
+        precedence=mine.precedence,
+        mark=current.meta[mine.guid].mark,
+        version=fingerprint(current.estate, mine.guid),
+        change=change_of(current, mine.guid),
+        settings=mine.settings.plain(),
+        summary=summary(mine.settings),
+        reached=how.reached,
+        governed=how.governed,
+        idle=how.idle,
+        ties=_ties(current, how),
+    )
+
+
+def _population(current: Snapshot, p: DrawnPopulation) -> Population:
+    return Population(
+        key=population_key(current.estate, p.stack),
+        label=p.label,
+        who=p.who,
+        count=p.count,
+        moved=p.moved,
+        winner=policy_ref(current, p.winner),
+        source=p.source,
+        sample=current.estate.accounts.name[p.sample],
+        cells=[
+            Cell(
+                guid=str(current.estate.policies[cell.policy].guid),
+                direct=cell.direct,
+                holds=cell.holds,
+                reason=cell.reason,
+            )
+            for cell in p.cells
+        ],
+    )
+
+
+def course_info(settings: Settings) -> CourseInfo:
+    run = course(settings)
+    return CourseInfo(
+        changeable_after=seconds(run.changeable_after) or 0,
+        expires_after=seconds(run.expires_after),
+        locks_at=run.locks_at,
+        lock_lasts=seconds(run.lock_lasts),
     )
 
 
@@ -314,6 +243,8 @@ def bedrock(current: Snapshot) -> Bedrock:
     live = current.draft.live.estate.domain.settings if current.draft else domain.settings
     return Bedrock(
         settings=domain.settings.plain(),
+        summary=summary(domain.settings),
+        course=course_info(domain.settings),
         live=live.plain() if live != domain.settings else None,
         problems=[ProblemInfo(**asdict(p)) for p in problems(domain.settings)],
         origins=_origins(domain) if domain.templates else [],
@@ -433,7 +364,7 @@ def policy_detail(current: Snapshot, policy: int) -> PolicyDetail:
         reached=how.reached,
         governed=how.governed,
         taken_by=[
-            TakenInfo(guid=policy_guid(current, p), name=policy_name(current, p), accounts=n)
+            TakenInfo(guid=policy_ref(current, p), name=policy_name(current, p), accounts=n)
             for p, n in sorted(how.taken_by.items(), key=lambda item: -item[1])
         ],
         idle=how.idle,
@@ -444,4 +375,5 @@ def policy_detail(current: Snapshot, policy: int) -> PolicyDetail:
         ),
         guess_budget=guess_budget(mine.settings),
         reuse=reuse_sentence(mine.settings),
+        course=course_info(mine.settings),
     )

@@ -11,7 +11,7 @@ from hornfels.core.domain.account_state import flag_effects
 from hornfels.core.domain.estate import UNKNOWN_TIME
 from hornfels.core.passwords.judge import Judge, Verdict
 from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Rule, Subject, subject_of
-from hornfels.service.naming import policy_guid, policy_mark, policy_name
+from hornfels.service.naming import policy_mark, policy_name, policy_ref
 from hornfels.service.snapshots import Snapshot
 
 MOST_AT_HAND = 10_000
@@ -124,7 +124,7 @@ def anybody_under(current: Snapshot, policy: int) -> OnBench:
 
 def _of_policy(current: Snapshot, policy: int) -> Column:
     return {
-        "policy": policy_guid(current, policy),
+        "policy": policy_ref(current, policy),
         "policy_name": policy_name(current, policy),
         "mark": policy_mark(current, policy),
     }

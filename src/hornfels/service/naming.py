@@ -6,16 +6,18 @@ import hashlib
 from uuid import UUID
 
 from hornfels.core.domain.estate import Estate
+from hornfels.core.domain.wording import name_of, ref_of
 from hornfels.core.resolution.engine import DOMAIN_POLICY, Stack, policies_in
 from hornfels.service.snapshots import Snapshot
 
 
 def policy_name(current: Snapshot, policy: int) -> str:
-    return current.estate.policies[policy].name if policy >= 0 else "Domain policy"
+    return name_of(current.estate, policy)
 
 
-def policy_guid(current: Snapshot, policy: int) -> str | None:
-    return str(current.estate.policies[policy].guid) if policy >= 0 else None
+def policy_ref(current: Snapshot, policy: int) -> str:
+    """The policy's GUID, “domain” for the domain policy."""
+    return str(ref_of(current.estate, policy))
 
 
 def policy_number(current: Snapshot, key: str) -> int | None:

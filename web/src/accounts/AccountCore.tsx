@@ -7,7 +7,7 @@ import { useBench } from "../bench/BenchProvider";
 import { Attributes } from "../editor/Attributes";
 import { PanelHead } from "../editor/PanelHead";
 import { valueWithUnit, type Value } from "../editor/edits";
-import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
+import { Button, Failed, Loading, Notice, Tick, Refused } from "../shared/controls";
 import { lookOf } from "../shared/look";
 import { momentText } from "../shared/moments";
 import { awayText, plural } from "../shared/span";
@@ -254,11 +254,7 @@ function WhatIf({ domain, core }: { domain: string; core: Schemas["AccountCore"]
           </li>
         ))}
       </ul>
-      {error && (
-        <Notice tone="fail" role="alert">
-          {error.message}
-        </Notice>
-      )}
+      <Refused error={error} />
     </section>
   );
 }

@@ -63,10 +63,10 @@ export function GroupPanel({
           {data.shares.length === 0 && <p className="pt-1 text-soft">Nobody is in it.</p>}
           <ul>
             {data.shares.map((share) => (
-              <li key={share.guid ?? "domain"} className="border-b border-line/60 py-1">
+              <li key={share.guid} className="border-b border-line/60 py-1">
                 <Link
                   className="flex items-center gap-2 hover:underline"
-                  to={`/${at(domain)}/accounts?group=${encodeURIComponent(data.name)}&policy=${share.guid ?? "domain"}`}
+                  to={`/${at(domain)}/accounts?group=${encodeURIComponent(data.name)}&policy=${share.guid}`}
                 >
                   <PolicyTag mark={share.mark} name={share.name} />
                   <span className="ml-auto font-mono">{share.accounts.toLocaleString("en")}</span>

@@ -5,12 +5,24 @@ import { answer, server, type Schemas } from "./client";
 import { latest } from "./moves";
 import { policyWrite, useDraftWrite } from "./writing";
 
-export const useCatalogue = () =>
-  useQuery({
-    queryKey: ["settings"],
-    queryFn: () => answer(server.GET("/api/settings")),
-    staleTime: Infinity,
-  });
+type Setting = Schemas["SettingInfo"];
+export type Settings = Schemas["PlainSettings"];
+export type SettingKey = keyof Settings;
+/** A setting that every policy has. */
+export type PolicySetting = Setting & { key: SettingKey };
+
+const catalogue = {
+  queryKey: ["settings"],
+  queryFn: () => answer(server.GET("/api/settings")),
+  staleTime: Infinity,
+};
+const everywhere = (settings: Setting[]) =>
+  settings.filter((setting): setting is PolicySetting => setting.everywhere);
+
+export const useCatalogue = () => useQuery({ ...catalogue, select: everywhere });
+
+/** The settings that a template can hold: those of every policy, and the domain policy's own. */
+export const useTemplateCatalogue = () => useQuery(catalogue);
 
 export const useStartingPoints = () =>
   useQuery({

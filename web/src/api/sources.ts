@@ -1,14 +1,6 @@
 // Where the domain policy comes from, and its own values.
-import { useQuery } from "@tanstack/react-query";
 import { answer, asItIs, server, type Schemas } from "./client";
 import { useDomainWrite, useDraftWrite } from "./writing";
-
-export const useExtendedSettings = () =>
-  useQuery({
-    queryKey: ["extended-settings"],
-    queryFn: () => answer(server.GET("/api/extended-settings")),
-    staleTime: Infinity,
-  });
 
 export const useEditBedrock = (domain: string) =>
   useDraftWrite(domain, (place, settings: Schemas["SettingsEdit"]) =>

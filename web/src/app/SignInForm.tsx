@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
 import { useSignIn } from "../api/people";
-import { Button, Notice } from "../shared/controls";
+import { Button, Refused } from "../shared/controls";
 
 /**
  * Name and password. With a name given, that is who was here; somebody else may sign in instead.
@@ -61,11 +61,7 @@ export function SignInForm({
         Sign in
       </Button>
       <div className="mt-3 min-h-9">
-        {signIn.error && (
-          <Notice tone="fail" role="alert">
-            {signIn.error.message}
-          </Notice>
-        )}
+        <Refused error={signIn.error} />
       </div>
     </form>
   );

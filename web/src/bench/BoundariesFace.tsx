@@ -2,7 +2,7 @@ import { useState } from "react";
 import { askBoundaries } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { useStrata } from "../api/domains";
-import { Button, Notice } from "../shared/controls";
+import { Button, Refused } from "../shared/controls";
 
 import { Word } from "../shared/Word";
 import { AS_IT_IS, useBench, type Circumstances } from "./BenchProvider";
@@ -126,9 +126,7 @@ export function BoundariesFace({
         className="min-h-24 flex-1 overflow-auto px-4 pb-2 small:px-2"
       >
         {error ? (
-          <Notice tone="fail" role="alert">
-            {error}
-          </Notice>
+          <Refused error={error} />
         ) : !found ? (
           <p className="grid h-full place-content-center text-center text-soft">
             One invented candidate that just passes, and for each rule one that it alone refuses:

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { Button, Notice } from "../shared/controls";
+import { Button, Refused } from "../shared/controls";
 import { useBench, useCandidate } from "./BenchProvider";
 import { CircumstancesPopover } from "./CircumstancesPopover";
 import { KeepTrial } from "./KeepTrial";
@@ -45,9 +45,7 @@ export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) 
         )}
       </div>
       {error ? (
-        <Notice tone="fail" role="alert">
-          {error.message} {passing(error) && "It is asked again by itself."}
-        </Notice>
+        <Refused error={error} also={passing(error) ? "It is asked again by itself." : ""} />
       ) : nobody ? (
         <div className="grid flex-1 place-content-center justify-items-center gap-2 py-2 text-center text-soft">
           <p>Add accounts above, and see each rule’s answer for them side by side.</p>

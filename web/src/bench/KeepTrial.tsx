@@ -3,7 +3,7 @@ import { useKeepTrial } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
-import { Button, Choices, Notice } from "../shared/controls";
+import { Button, Choices, Notice, Refused } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { useKept } from "../shared/kept";
 import { Drop } from "../shared/Drop";
@@ -176,11 +176,7 @@ function Form({
           This candidate is invented; nobody uses it
         </label>
       </Notice>
-      {keep.error && (
-        <Notice tone="fail" role="alert">
-          {keep.error.message}
-        </Notice>
-      )}
+      <Refused error={keep.error} />
       <div className="flex justify-between">
         <Button
           onClick={() => {

@@ -23,7 +23,7 @@ const TONE = {
   "not checkable": "text-warn",
 } as const;
 
-const keyOf = (column: Column) => column.account ?? column.policy ?? "domain";
+const keyOf = (column: Column) => column.account ?? column.policy;
 
 function paired(live: Answer | null, draft: Answer | null): Pair[] {
   const drafted = new Map(draft?.columns.map((c) => [keyOf(c), c]));

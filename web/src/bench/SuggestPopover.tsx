@@ -2,7 +2,7 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import { suggest } from "../api/bench";
 import type { Schemas } from "../api/client";
-import { Button, Notice } from "../shared/controls";
+import { Button, Refused } from "../shared/controls";
 import { Drop } from "../shared/Drop";
 import { useBench } from "./BenchProvider";
 
@@ -43,11 +43,7 @@ export function SuggestPopover({ place }: { place: string }) {
       <h3 className="text-sm">
         Accepted for {account ?? `anybody under ${policy?.name ?? "the domain policy"}`}
       </h3>
-      {error && (
-        <Notice tone="fail" role="alert">
-          {error}
-        </Notice>
-      )}
+      <Refused error={error} />
       <ul className="min-h-[108px] space-y-2">
         {made.map((one) => (
           <li key={one.kind}>

@@ -2,7 +2,7 @@ import { useDropTrial, useTrials } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { useDomains, useEditDomain } from "../api/domains";
 import { domainOf, draftOf } from "../draft/place";
-import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
+import { Button, Failed, Loading, Tick, Refused } from "../shared/controls";
 import { Word } from "../shared/Word";
 import { TrialState } from "./TrialState";
 
@@ -48,11 +48,7 @@ export function TrialsFace({ place }: { place: string }) {
           operator reset.
         </span>
       </div>
-      {error && (
-        <Notice tone="fail" role="alert">
-          {error.message}
-        </Notice>
-      )}
+      <Refused error={error} />
       <div
         tabIndex={0}
         id="trials"

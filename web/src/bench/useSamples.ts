@@ -23,8 +23,7 @@ export function useSamples(place: string) {
      * under it. "domain" is the domain policy.
      */
     addPolicy: (guid: string, name: string) => {
-      const winner = guid === "domain" ? null : guid;
-      const found = populations.filter((p) => p.winner === winner).slice(0, MOST);
+      const found = populations.filter((p) => p.winner === guid).slice(0, MOST);
       if (found.length > 0) add(found.map((p) => p.sample));
       else add([], { guid, name });
     },

@@ -8,7 +8,7 @@ import { SignIn } from "../app/SignIn";
 import { AS_IT_IS } from "../bench/BenchProvider";
 import { useVerdicts } from "../bench/useVerdicts";
 import { at, domainOf, draftOf } from "../draft/place";
-import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { Button, Failed, Loading, Refused } from "../shared/controls";
 import { useTitle } from "../shared/useTitle";
 import { letterDay } from "../shared/moments";
 import { Mark } from "../app/Mark";
@@ -68,7 +68,7 @@ function Sheet({ place, card }: { place: string; card: Card }) {
   const [shown, setShown] = useState(false);
   const who = {
     accounts: card.account ? [card.account] : [],
-    policies: card.account ? [] : [card.policy ?? "domain"],
+    policies: card.account ? [] : [card.policy],
   };
   const { answer, stale, error } = useVerdicts(place, candidate, AS_IT_IS, who);
   // A tick belongs to the candidate beside it: while that is asked about, there is none.
@@ -80,7 +80,7 @@ function Sheet({ place, card }: { place: string; card: Card }) {
   );
   const back = card.account
     ? `/${at(place)}/accounts?account=${encodeURIComponent(card.account)}`
-    : `/${at(place)}/strata?policy=${card.policy ?? "domain"}`;
+    : `/${at(place)}/strata?policy=${card.policy}`;
   return (
     <div className="h-full overflow-y-auto bg-paper print:bg-white">
       <nav
@@ -169,11 +169,7 @@ function Sheet({ place, card }: { place: string; card: Card }) {
                 ? column.told
                 : !error && "…"}
           </p>
-          {error && (
-            <Notice tone="fail" role="alert">
-              {error.message}
-            </Notice>
-          )}
+          <Refused error={error} />
         </section>
         <Lines title="If it is refused all the same" lines={card.refusals} />
         <Lines

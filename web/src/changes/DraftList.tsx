@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import { useDrafts, useOpenDraft } from "../api/drafts";
 import { at, domainOf, placeOf } from "../draft/place";
-import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { Button, Failed, Loading, Refused } from "../shared/controls";
 import { useKept } from "../shared/kept";
 import { awayText, plural } from "../shared/span";
 
@@ -45,11 +45,7 @@ export function DraftList({ place }: { place: string }) {
           Open
         </Button>
       </form>
-      {open.error && (
-        <Notice tone="fail" role="alert">
-          {open.error.message}
-        </Notice>
-      )}
+      <Refused error={open.error} />
       {drafts.data.length === 0 && (
         <p className="text-soft">
           No draft is open. Any edit of a policy opens one too: nothing touches live until it is

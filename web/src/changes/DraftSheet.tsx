@@ -12,7 +12,7 @@ import {
 import type { Schemas } from "../api/client";
 import { useRenumber } from "../api/drafts";
 import { Beside } from "../app/SidePanel";
-import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { Button, Failed, Loading, Notice, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
 import { ChangeList } from "./ChangeList";
 import { ImpactPanel } from "./ImpactPanel";
@@ -117,11 +117,7 @@ export function DraftSheet({ place }: { place: string }) {
             </div>
           </Notice>
         )}
-        {error && (
-          <Notice tone="fail" role="alert">
-            {error.message}
-          </Notice>
-        )}
+        <Refused error={error} />
         {data.groups.length === 0 ? (
           <p className="py-3 text-soft">
             Nothing is changed in this draft yet. Edit a policy in the{" "}

@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 import { Beside } from "../app/SidePanel";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
-import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { Button, Failed, Loading, Refused } from "../shared/controls";
 import { momentText } from "../shared/moments";
 import { awayText } from "../shared/span";
 import { ChangeList } from "./ChangeList";
@@ -27,11 +27,7 @@ export function HistoryList({ place }: { place: string }) {
   return (
     <>
       <div className="h-full overflow-y-auto px-4 pb-4 small:px-2">
-        {takeBack.error && (
-          <Notice tone="fail" role="alert">
-            {takeBack.error.message}
-          </Notice>
-        )}
+        <Refused error={takeBack.error} />
         {history.data.length === 0 && (
           <p className="text-soft">Nothing yet: the next load or publish is the first entry.</p>
         )}

@@ -6,7 +6,7 @@ import { useTrials } from "../api/bench";
 import { useMe } from "../api/people";
 import { announce } from "../shared/announce";
 import { focusAfterwards, focusOn } from "../shared/focus";
-import { Button, Notice } from "../shared/controls";
+import { Button, Notice, Refused } from "../shared/controls";
 import { useUnsaved } from "../shared/kept";
 import { plural } from "../shared/span";
 import { useAfterWords, type Words } from "./useWords";
@@ -61,11 +61,7 @@ export function PublishPanel({
           "Not approved. Here approval is optional."
         )}
       </p>
-      {error && (
-        <Notice tone="fail" role="alert">
-          {error.message}
-        </Notice>
-      )}
+      <Refused error={error} />
       {hindrance && <p className="text-soft">{hindrance}</p>}
       {asked && !hindrance ? (
         <Notice tone="warn">

@@ -1,24 +1,22 @@
+import type { Schemas } from "../api/client";
 import { spanText } from "../shared/span";
-import type { Value } from "./edits";
 
 /** The life of a password as a bar: too young to change, free to change, expired. */
 export function AgeBar({
-  settings,
+  course,
   bedrock,
 }: {
-  settings: Record<string, Value>;
+  course: Schemas["CourseInfo"];
   bedrock: number | null;
 }) {
-  const low = (settings.min_age as number) || 0;
-  const high = settings.max_age as number | null;
-  const end = high === null || high === 0 ? null : high;
+  const { changeable_after: low, expires_after: end } = course;
   const scale = Math.max(end ?? 0, bedrock ?? 0, low, 86_400) * 1.15;
   const x = (seconds: number) => `${Math.min(100, (100 * seconds) / scale)}%`;
   return (
     <div aria-hidden className="relative mt-2 h-8 text-[11px] text-soft">
-      <div className="absolute inset-x-0 top-1 h-2 rounded-full bg-[#e3dccd]" />
+      <div className="absolute inset-x-0 top-1 h-2 rounded-full bg-unused" />
       <div
-        className="absolute top-1 h-2 rounded-full bg-[#6b7f94]"
+        className="absolute top-1 h-2 rounded-full bg-used"
         style={{ left: x(low), right: end === null ? 0 : `calc(100% - ${x(end)})` }}
       />
       {bedrock !== null && bedrock > 0 && (

@@ -1,20 +1,20 @@
-import { useState } from "react";
-import { ApiError, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { useCatalogue, useWeighedEdit } from "../api/policies";
 import { useEditBedrock } from "../api/sources";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
-import { Button, Failed, Loading, Notice } from "../shared/controls";
-import { settleKept, useKept } from "../shared/kept";
+import { Failed, Loading, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
-import { NO_EDITS, unedited, type Edits } from "./edits";
+import { changesOf, NO_EDITS, sentences, unedited, type Edits } from "./edits";
 import { Attributes } from "./Attributes";
 import { Origins } from "./Origins";
 import { PolicyOnBench } from "../bench/PolicyOnBench";
 import { PanelHead } from "./PanelHead";
+import { SaveBar } from "./SaveBar";
 import { SettingsSheet } from "./SettingsSheet";
 import { SourceSheet } from "./SourceSheet";
+import { useForm } from "./useForm";
 import { at } from "../draft/place";
 
 /** The domain policy and the group policy objects that write it. */
@@ -98,30 +98,23 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
     label: "Domain policy",
     to: `/${at(domain)}/strata?policy=domain`,
   };
-  const [edits, setEdits, forget] = useKept<Edits>(work, NO_EDITS, unedited);
-  const [round, setRound] = useState(0);
-  const changed = Object.fromEntries(
-    Object.entries(edits.settings).filter(([key, value]) => bedrock.settings[key] !== value),
-  );
-  const dirty = Object.keys(changed).length > 0;
+  const form = useForm<Edits>(work, NO_EDITS, unedited, save);
+  const changes = changesOf(bedrock, form.value);
+  const dirty = changes.count > 0;
   const weighed = useWeighedEdit(
     domain,
-    dirty ? { policy: "domain", settings: changed } : null,
+    dirty ? { policy: "domain", settings: changes.body.settings } : null,
   ).data;
   if (catalogue.error)
     return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
   if (catalogue.isPending) return <Loading what="the settings" />;
-  const unreadable = Object.values(edits.unreadable ?? {}).some(Boolean);
-  const refused = save.error instanceof ApiError ? save.error : null;
-  const errors: Record<string, string> = Object.fromEntries(
-    (refused?.fields ?? []).map((f) => [f.field, f.message]),
-  );
-  for (const [key, message] of Object.entries(edits.unreadable ?? {}))
-    if (message) errors[key] = message;
-  const reset = () => {
-    forget();
-    setRound((n) => n + 1);
-    save.reset();
+  const send = () => {
+    if (!dirty || form.unread || save.isPending) return;
+    const focus = focusAfterwards();
+    void save.mutateAsync(changes.body.settings).then(({ place }) => {
+      form.settled(place);
+      announce("Saved to the draft.");
+    }, focus.onRefused);
   };
   return (
     <form
@@ -129,45 +122,31 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
       className="space-y-3"
       onSubmit={(event) => {
         event.preventDefault();
-        if (unreadable) return;
-        const focus = focusAfterwards();
-        void save.mutateAsync(changed).then(({ place }) => {
-          if (settleKept(work, edits, place)) reset();
-          announce("Saved to the draft.");
-        }, focus.onRefused);
+        send();
       }}
     >
       <SettingsSheet
-        key={round}
-        policy={{
-          settings: bedrock.settings,
-          problems: bedrock.problems,
-          live: bedrock.live
-            ? { name: "", precedence: 0, settings: bedrock.live, links: [] }
-            : null,
-        }}
-        weighed={dirty ? weighed : undefined}
+        key={form.round}
+        stored={bedrock}
+        live={bedrock.live && { settings: bedrock.live }}
+        told={(dirty && weighed) || bedrock}
         catalogue={catalogue.data}
-        edits={edits}
-        errors={errors}
+        edits={form.value}
+        errors={form.errors}
         onEdit={(next) => {
           save.reset();
-          setEdits(next);
+          form.set(next);
         }}
       />
-      {refused && refused.fields.length === 0 && (
-        <Notice tone="fail" role="alert">
-          {refused.message}
-        </Notice>
-      )}
-      {dirty && <p className="min-h-[18px] font-medium">{!unreadable && weighed?.sentence}</p>}
-      {(dirty || unreadable) && (
-        <div className="flex gap-2">
-          <Button tone="main" type="submit" disabled={save.isPending || unreadable}>
-            Save to draft
-          </Button>
-          <Button onClick={reset}>Discard</Button>
-        </div>
+      <Refused error={form.refused} />
+      {dirty && (
+        <SaveBar
+          lines={sentences(bedrock, form.value, catalogue.data)}
+          sentence={form.unread ? "" : (weighed?.sentence ?? "")}
+          busy={save.isPending}
+          blocked={form.unread}
+          onDiscard={form.reset}
+        />
       )}
     </form>
   );

@@ -1,12 +1,13 @@
 import type { Schemas } from "../api/client";
 import { Button, Notice } from "../shared/controls";
-import { changesOf, valueText, type Edits, type Value } from "./edits";
+import type { PolicySetting } from "../api/policies";
+import { changesOf, valueText, type Edits } from "./edits";
 
 interface Props {
   stored: Schemas["PolicyDetail"];
   message: string;
   edits: Edits;
-  catalogue: Schemas["SettingInfo"][];
+  catalogue: PolicySetting[];
   onKeepMine: () => void;
   onTakeTheirs: () => void;
 }
@@ -21,14 +22,10 @@ export function ConflictNotice({
   onTakeTheirs,
 }: Props) {
   const { body } = changesOf(stored, edits);
-  const mine = (body.settings ?? {}) as Record<string, Value>;
+  const mine = body.settings;
   const rows = catalogue
     .filter((s) => s.key in mine)
-    .map((s) => [
-      s.label,
-      valueText(s, stored.settings[s.key] as Value),
-      valueText(s, mine[s.key]),
-    ]);
+    .map((s) => [s.label, valueText(s, stored.settings[s.key]), valueText(s, mine[s.key])]);
   if (body.name) rows.unshift(["Name", stored.name, body.name]);
   if (body.precedence)
     rows.unshift(["Precedence", String(stored.precedence), String(body.precedence)]);

@@ -2,7 +2,7 @@ import { Switch } from "radix-ui";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useDeletePolicy, useEditPolicy } from "../api/policies";
-import { Button, Notice } from "../shared/controls";
+import { Button, Notice, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
 
 /** The guard against deletion, and deletion itself once the guard is lifted. */
@@ -67,11 +67,7 @@ export function Deletion({
           </div>
         </Notice>
       )}
-      {error && (
-        <Notice tone="fail" role="alert">
-          {error.message}
-        </Notice>
-      )}
+      <Refused error={error} />
     </section>
   );
 }

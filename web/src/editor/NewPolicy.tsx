@@ -1,10 +1,10 @@
 import { ApiError, type Schemas } from "../api/client";
-import { useCatalogue, useCreatePolicy, usePolicy, useStartingPoints } from "../api/policies";
+import { useCatalogue, useCreatePolicy, useStartingPoints } from "../api/policies";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
-import { Button, Notice } from "../shared/controls";
+import { Button, Refused } from "../shared/controls";
 import { useKept } from "../shared/kept";
-import { valueWithUnit, type Value } from "./edits";
+import { valueWithUnit } from "./edits";
 import { CountField, NameField } from "./fields";
 import { PanelHead } from "./PanelHead";
 import { at } from "../draft/place";
@@ -21,7 +21,7 @@ interface Props {
 interface Typed {
   name: string;
   precedence: number;
-  start: string;
+  start: NonNullable<Schemas["PolicyNew"]["start"]>;
   withLinks: boolean;
   /** What is wrong with a precedence that could not be read, and its text. */
   unreadable: string;
@@ -36,7 +36,6 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
   const model = layers.find((layer) => layer.guid === copyOf);
   const points = useStartingPoints();
   const catalogue = useCatalogue();
-  const copied = usePolicy(domain, model ? copyOf : null);
   const last = layers.at(-1)?.precedence ?? 0;
   const [form, setForm, forget] = useKept<Typed>(
     {
@@ -64,29 +63,35 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
   const tied = layers.find((layer) => layer.precedence === precedence);
   const point = points.data?.find((p) => p.key === start);
   const settings = model ? model.settings : point?.settings;
-  const links = model && withLinks ? (copied.data?.links.map((l) => l.dn) ?? []) : [];
   return (
     <form
       noValidate
       onSubmit={(event) => {
         event.preventDefault();
-        if (!unreadable && settings) {
-          const focus = focusAfterwards();
-          void create
-            .mutateAsync({ name: name.trim(), precedence, settings, links })
-            .then(({ result }) => {
-              forget();
-              onMade(result.guid);
-              announce("Created in the draft.");
-              focus.on("add-link");
-            }, focus.onRefused);
-        }
+        if (unreadable || create.isPending) return;
+        const focus = focusAfterwards();
+        void create
+          .mutateAsync({
+            name: name.trim(),
+            precedence,
+            start,
+            copy_of: model ? copyOf : null,
+            same_links: withLinks,
+            settings: {},
+            links: [],
+          })
+          .then(({ result }) => {
+            forget();
+            onMade(result.guid);
+            announce("Created in the draft.");
+            focus.on("add-link");
+          }, focus.onRefused);
       }}
     >
       <PanelHead
         title={model ? `Copy of ${model.name}` : "New policy"}
         detail={
-          links.length > 0 ? "It takes the same links." : "It reaches nobody until you link it."
+          model && withLinks ? "It takes the same links." : "It reaches nobody until you link it."
         }
         onClose={onClose}
       />
@@ -123,7 +128,7 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
                 id="start"
                 className="h-7 rounded-[5px] border border-edge px-1.5"
                 value={start}
-                onChange={(event) => set({ start: event.target.value })}
+                onChange={(event) => set({ start: event.target.value as Typed["start"] })}
               >
                 {points.data?.map((p) => (
                   <option key={p.key} value={p.key}>
@@ -150,7 +155,7 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
               <div key={setting.key} className="contents">
                 <dt className="border-t border-line/60 pt-0.5">{setting.label}</dt>
                 <dd className="border-t border-line/60 pt-0.5 text-right font-mono">
-                  {valueWithUnit(setting, settings[setting.key] as Value)}
+                  {valueWithUnit(setting, settings[setting.key])}
                 </dd>
                 {!model && point?.reasons[setting.key] && (
                   <dd className="col-span-2 text-xs text-soft">{point.reasons[setting.key]}</dd>
@@ -159,17 +164,9 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
             ))}
           </dl>
         )}
-        {refused && refused.fields.length === 0 && (
-          <Notice tone="fail" role="alert">
-            {refused.message}
-          </Notice>
-        )}
+        <Refused error={refused?.fields.length ? null : refused} />
         <div className="flex gap-2 pb-3">
-          <Button
-            tone="main"
-            type="submit"
-            disabled={create.isPending || name.trim() === "" || !settings}
-          >
+          <Button tone="main" type="submit" disabled={create.isPending}>
             Create
           </Button>
           <Button

@@ -1,13 +1,16 @@
-import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { ApiError } from "../api/client";
-import { useCatalogue, useEditPolicy, usePolicy, useWeighedEdit } from "../api/policies";
+import {
+  useCatalogue,
+  useEditPolicy,
+  usePolicy,
+  useWeighedEdit,
+  type PolicySetting,
+} from "../api/policies";
 import { conflictOf } from "../api/writing";
 import { announce } from "../shared/announce";
 import { focusAfterwards, focusOn } from "../shared/focus";
-import { Button, Failed, Loading, Notice } from "../shared/controls";
-import { settleKept, useKept } from "../shared/kept";
+import { Button, Failed, Loading, Notice, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
 import { useSaveKey } from "../shared/useSaveKey";
 import { Attributes } from "./Attributes";
@@ -18,7 +21,9 @@ import { Links } from "./Links";
 import { PolicyOnBench } from "../bench/PolicyOnBench";
 import { PanelHead } from "./PanelHead";
 import { Raised } from "./Raised";
+import { SaveBar } from "./SaveBar";
 import { SettingsSheet } from "./SettingsSheet";
+import { useForm } from "./useForm";
 import { at, draftOf } from "../draft/place";
 
 type Detail = Schemas["PolicyDetail"];
@@ -38,12 +43,10 @@ interface Props {
   onFocus: (focused: boolean) => void;
 }
 
-interface Begun {
-  edits: Edits;
+/** Edits, and the version they were begun on. */
+interface Begun extends Edits {
   begunOn: number;
 }
-
-const unbegun = ({ edits }: Begun) => unedited(edits);
 
 export function PolicyEditor({ domain, guid, onSelect, onCopy, onWeigh, focused, onFocus }: Props) {
   const policy = usePolicy(domain, guid);
@@ -75,7 +78,7 @@ export function PolicyEditor({ domain, guid, onSelect, onCopy, onWeigh, focused,
   );
 }
 
-type SheetProps = Omit<Props, "guid"> & { stored: Detail; catalogue: Schemas["SettingInfo"][] };
+type SheetProps = Omit<Props, "guid"> & { stored: Detail; catalogue: PolicySetting[] };
 
 function Sheet({
   domain,
@@ -95,34 +98,23 @@ function Sheet({
     label: stored.name,
     to: `/${at(domain)}/strata?policy=${stored.guid}`,
   };
-  const [begun, setBegun, forget] = useKept<Begun>(
-    work,
-    { edits: NO_EDITS, begunOn: stored.version },
-    unbegun,
-  );
-  const { edits, begunOn } = begun;
   const save = useEditPolicy(domain, stored.guid);
+  const form = useForm<Begun>(work, { ...NO_EDITS, begunOn: stored.version }, unedited, save);
+  const edits = form.value;
   const changes = changesOf(stored, edits);
   const dirty = changes.count > 0;
-  const version = dirty ? begunOn : stored.version;
+  const version = dirty ? edits.begunOn : stored.version;
   const conflict = conflictOf(save.error);
-  const refused = save.error instanceof ApiError && !conflict ? save.error : null;
-  const errors = Object.fromEntries(
-    (refused?.fields ?? []).map((f) => [f.field.replace(/^settings\./, ""), f.message]),
-  );
-  for (const [key, message] of Object.entries(edits.unreadable ?? {}))
-    if (message) errors[key] = message;
-  const unreadable = Object.values(edits.unreadable ?? {}).some(Boolean);
 
   const { precedence, settings } = changes.body;
   const weighed = useWeighedEdit(
     domain,
-    dirty ? { policy: stored.guid, precedence, settings: settings ?? {} } : null,
+    dirty ? { policy: stored.guid, precedence, settings } : null,
   ).data;
 
   const edit = (next: Edits) => {
     if (!conflict) save.reset();
-    setBegun({ edits: next, begunOn: dirty ? begunOn : stored.version });
+    form.set({ ...next, begunOn: version });
     if (next.precedence !== edits.precedence) {
       const weighed = next.precedence !== undefined && next.precedence !== stored.precedence;
       onWeigh(
@@ -130,23 +122,19 @@ function Sheet({
       );
     }
   };
-  // Counts up when edits are given up or saved, so that half-typed text in a field goes too.
-  const [round, setRound] = useState(0);
   const reset = () => {
-    forget();
-    setRound((n) => n + 1);
+    form.reset();
     if (edits.precedence !== undefined) onWeigh(null);
-    save.reset();
   };
   const send = (onVersion: number) => {
-    if (!dirty || unreadable || save.isPending) return;
+    if (!dirty || form.unread || save.isPending) return;
     const focus = focusAfterwards();
     // The sheet may be another one by then: what is saved is shown in its draft.
     void save.mutateAsync({ version: onVersion, ...changes.body }).then(({ place }) => {
       announce("Saved to the draft.");
       // Whoever has typed on meanwhile is not taken away from it.
-      if (!settleKept(work, begun, place)) return;
-      reset();
+      if (!form.settled(place)) return;
+      if (edits.precedence !== undefined) onWeigh(null);
       focus.on("review-draft");
     }, focus.onRefused);
   };
@@ -204,18 +192,16 @@ function Sheet({
             onTakeTheirs={reset}
           />
         )}
-        {refused && refused.fields.length === 0 && (
-          <Notice tone="fail" role="alert">
-            {refused.message}
-          </Notice>
-        )}
+        <Refused error={form.refused} />
         <SettingsSheet
-          key={round}
-          policy={stored}
-          weighed={dirty ? weighed : undefined}
+          key={form.round}
+          stored={stored}
+          bedrock={stored.bedrock}
+          live={stored.live}
+          told={(dirty && weighed) || stored}
           catalogue={catalogue}
           edits={edits}
-          errors={errors}
+          errors={form.errors}
           onEdit={edit}
         />
         <Links domain={domain} policy={stored} />
@@ -237,24 +223,13 @@ function Sheet({
         </p>
       )}
       {dirty && (
-        <div className="sticky bottom-0 mt-auto border-t border-line bg-warnbg px-4 py-2">
-          <ul aria-label="Changes not yet in the draft" className="mb-2 text-sm">
-            {sentences(stored, edits, catalogue).map((line) => (
-              <li key={line}>{line}</li>
-            ))}
-          </ul>
-          <p className="mb-2 min-h-[18px] font-medium">{!unreadable && weighed?.sentence}</p>
-          <div className="flex gap-2">
-            <Button
-              tone="main"
-              type="submit"
-              disabled={save.isPending || unreadable || conflict !== null}
-            >
-              {save.isPending ? "Saving …" : "Save to draft"}
-            </Button>
-            <Button onClick={reset}>Discard</Button>
-          </div>
-        </div>
+        <SaveBar
+          lines={sentences(stored, edits, catalogue)}
+          sentence={form.unread ? "" : (weighed?.sentence ?? "")}
+          busy={save.isPending}
+          blocked={form.unread || conflict !== null}
+          onDiscard={reset}
+        />
       )}
     </form>
   );

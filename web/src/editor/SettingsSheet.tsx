@@ -1,29 +1,42 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { askAdjustments, useStartingPoints } from "../api/policies";
+import {
+  askAdjustments,
+  useStartingPoints,
+  type PolicySetting,
+  type SettingKey,
+  type Settings,
+} from "../api/policies";
 import { AgeBar } from "./AgeBar";
-import { CountField, NameField, SpanField, SwitchField } from "./fields";
+import { CountField, NameField } from "./fields";
 import { LockoutBar } from "./LockoutBar";
-import { valueText, type Edits, type Value } from "./edits";
+import { valueText, withField, type Edits, type Stored, type Value } from "./edits";
+import { SettingField } from "./SettingField";
 
 interface Props {
-  policy: Pick<Schemas["PolicyDetail"], "settings" | "problems"> &
-    Partial<
-      Pick<
-        Schemas["PolicyDetail"],
-        "name" | "precedence" | "bedrock" | "guess_budget" | "reuse" | "live"
-      >
-    >;
-  /** What the values as they are typed come to; nothing while they are as stored. */
-  weighed?: Schemas["EditWeighed"];
-  catalogue: Schemas["SettingInfo"][];
+  stored: Stored;
+  /** What stands beside each value, to compare with; nothing where it is that itself. */
+  bedrock?: Settings;
+  /** How it is live, where the draft that is shown says something else. */
+  live?: Stored | null;
+  /** What the values come to, as stored or as they are typed. */
+  told: Told;
+  catalogue: PolicySetting[];
   edits: Edits;
   errors: Record<string, string>;
   onEdit: (edits: Edits) => void;
 }
 
+/** What settings come to. Not everything is told of the domain policy. */
+export interface Told {
+  problems: Schemas["ProblemInfo"][];
+  course: Schemas["CourseInfo"];
+  guess_budget?: string;
+  reuse?: string;
+}
+
 /** Settings that hang together with others. */
-const TIED = new Set([
+const TIED = new Set<SettingKey>([
   "min_age",
   "max_age",
   "lockout_threshold",
@@ -41,32 +54,41 @@ const SECTIONS = [
  * Every setting with its meaning, its value and what bedrock says; problems stand under the setting
  * they belong to.
  */
-export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdit }: Props) {
+export function SettingsSheet({
+  stored,
+  bedrock,
+  live,
+  told,
+  catalogue,
+  edits,
+  errors,
+  onEdit,
+}: Props) {
   const points = useStartingPoints();
   const [chosen, choose] = useState("bedrock");
   const point = points.data?.find((p) => p.key === chosen);
-  const compared = policy.bedrock && (point ? point.settings : policy.bedrock);
-  const value = (key: string) =>
-    (key in edits.settings ? edits.settings[key] : (policy.settings[key] as Value)) as Value;
-  const current = Object.fromEntries(catalogue.map((s) => [s.key, value(s.key)]));
-  // Advice goes by what is typed.
-  const problems = weighed?.problems ?? policy.problems;
+  const compared = bedrock && (point ? point.settings : bedrock);
+  const value = (key: SettingKey): Value =>
+    key in edits.settings ? (edits.settings[key] ?? null) : stored.settings[key];
   const latest = useRef(edits);
   useEffect(() => {
     latest.current = edits;
   });
-  const set = (key: string, next: Value | undefined, message = "", text = "") => {
-    const edited = {
-      ...edits,
-      settings: next === undefined ? edits.settings : { ...edits.settings, [key]: next },
-      notes: { ...edits.notes, [key]: "" },
-      unreadable: { ...edits.unreadable, [key]: message },
-      typed: { ...edits.typed, [key]: text },
-    };
+  const set = (key: SettingKey, next: Value | undefined, message = "", text = "") => {
+    const edited = withField(
+      {
+        ...edits,
+        settings: next === undefined ? edits.settings : { ...edits.settings, [key]: next },
+        notes: { ...edits.notes, [key]: "" },
+      },
+      key,
+      message,
+      text,
+    );
     onEdit(edited);
     if (next === undefined || message || !TIED.has(key)) return;
     void askAdjustments({
-      settings: { ...policy.settings, ...edited.settings },
+      settings: { ...stored.settings, ...edited.settings } as Schemas["SettingsEdit"],
       changed: key,
     })
       .then((found) => {
@@ -76,7 +98,7 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
           ...latest.current,
           settings: {
             ...latest.current.settings,
-            ...Object.fromEntries(found.map((c) => [c.key, c.value as Value])),
+            ...Object.fromEntries(found.map((c) => [c.key, c.value])),
           },
           notes: {
             ...latest.current.notes,
@@ -90,10 +112,10 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
 
   return (
     <>
-      {policy.name !== undefined && policy.precedence !== undefined && (
+      {stored.name !== undefined && stored.precedence !== undefined && (
         <section aria-label="Name and precedence">
           <NameField
-            value={edits.name ?? policy.name}
+            value={edits.name ?? stored.name}
             error={errors.name}
             onChange={(name) => onEdit({ ...edits, name })}
           />
@@ -102,23 +124,23 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
             label="Precedence"
             unit=""
             hint="Of the policies that reach an account through groups, the lowest number wins."
-            value={edits.precedence ?? policy.precedence}
+            value={edits.precedence ?? stored.precedence}
             low={1}
             beside=""
             error={errors.precedence}
             live={
-              policy.live && policy.live.precedence !== policy.precedence
-                ? String(policy.live.precedence)
-                : undefined
+              live && live.precedence !== stored.precedence ? String(live.precedence) : undefined
             }
             typed={edits.typed?.precedence}
             onChange={(precedence, message, text) =>
-              onEdit({
-                ...edits,
-                precedence: precedence ?? edits.precedence,
-                unreadable: { ...edits.unreadable, precedence: message },
-                typed: { ...edits.typed, precedence: text },
-              })
+              onEdit(
+                withField(
+                  { ...edits, precedence: precedence ?? edits.precedence },
+                  "precedence",
+                  message,
+                  text,
+                ),
+              )
             }
           />
         </section>
@@ -127,7 +149,7 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
         <section key={section.key} aria-label={section.label}>
           <div className="mb-0.5 flex justify-between border-b border-line pb-0.5">
             <h3 className="text-sm">{section.label}</h3>
-            {policy.bedrock &&
+            {bedrock &&
               (section.key === "composition" ? (
                 <select
                   aria-label="Compare with"
@@ -152,56 +174,33 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
             .filter((s) => s.section === section.key)
             .map((setting) => {
               const now = value(setting.key);
-              const bedrock = compared?.[setting.key] as Value | undefined;
+              const beside = compared?.[setting.key];
               const reason = point?.reasons[setting.key];
-              const live = policy.live?.settings[setting.key] as Value | undefined;
-              const shared = {
-                id: setting.key,
-                label: setting.label,
-                hint: `${setting.explanation} Takes effect ${setting.takes_effect}.${reason ? ` ${point?.label}: ${reason}` : ""}`,
-                beside:
-                  bedrock === undefined
-                    ? undefined
-                    : now === bedrock
-                      ? "same"
-                      : valueText(setting, bedrock),
-                live:
-                  live === undefined || live === policy.settings[setting.key]
-                    ? undefined
-                    : valueText(setting, live),
-                note: edits.notes?.[setting.key],
-                error: errors[setting.key],
-                warnings: problems.filter((p) => p.field === setting.key).map((p) => p.message),
-              };
-              if (setting.kind === "switch")
-                return (
-                  <SwitchField
-                    key={setting.key}
-                    {...shared}
-                    value={now === true}
-                    onChange={(v) => set(setting.key, v)}
-                  />
-                );
-              if (setting.kind === "count")
-                return (
-                  <CountField
-                    key={setting.key}
-                    {...shared}
-                    unit={setting.unit}
-                    value={now as number}
-                    low={setting.low}
-                    high={setting.high}
-                    typed={edits.typed?.[setting.key]}
-                    onChange={(v, m, t) => set(setting.key, v, m, t)}
-                  />
-                );
+              const was = live?.settings[setting.key];
               return (
-                <SpanField
+                <SettingField
                   key={setting.key}
-                  {...shared}
-                  unit={setting.unit as "days" | "minutes"}
-                  endless={setting.endless}
-                  value={now as number | null}
+                  id={setting.key}
+                  setting={setting}
+                  hint={`${setting.explanation} Takes effect ${setting.takes_effect}.${reason ? ` ${point?.label}: ${reason}` : ""}`}
+                  beside={
+                    beside === undefined
+                      ? undefined
+                      : now === beside
+                        ? "same"
+                        : valueText(setting, beside)
+                  }
+                  live={
+                    was === undefined || was === stored.settings[setting.key]
+                      ? undefined
+                      : valueText(setting, was)
+                  }
+                  note={edits.notes?.[setting.key]}
+                  error={errors[setting.key]}
+                  warnings={told.problems
+                    .filter((p) => p.field === setting.key)
+                    .map((p) => p.message)}
+                  value={now}
                   typed={edits.typed?.[setting.key]}
                   onChange={(v, m, t) => set(setting.key, v, m, t)}
                 />
@@ -209,19 +208,14 @@ export function SettingsSheet({ policy, weighed, catalogue, edits, errors, onEdi
             })}
           {section.key === "age" && (
             <>
-              <AgeBar
-                settings={current}
-                bedrock={(policy.bedrock?.max_age ?? null) as number | null}
-              />
-              <p className="min-h-4 text-xs text-soft">{weighed?.reuse ?? policy.reuse}</p>
+              <AgeBar course={told.course} bedrock={bedrock?.max_age ?? null} />
+              <p className="min-h-4 text-xs text-soft">{told.reuse}</p>
             </>
           )}
           {section.key === "lockout" && (
             <>
-              <LockoutBar settings={current} />
-              <p className="min-h-4 text-xs text-soft">
-                {weighed?.guess_budget ?? policy.guess_budget}
-              </p>
+              <LockoutBar course={told.course} />
+              <p className="min-h-4 text-xs text-soft">{told.guess_budget}</p>
             </>
           )}
         </section>

@@ -1,30 +1,24 @@
-import { useState } from "react";
-import { ApiError, type Schemas } from "../api/client";
-import { useCatalogue } from "../api/policies";
-import { useEditSource, useEditSourceLink, useExtendedSettings } from "../api/sources";
-import { Button, Failed, Loading, Notice, Tick } from "../shared/controls";
-import { settleKept, useKept } from "../shared/kept";
-import { CountField, SpanField, SwitchField } from "./fields";
-import type { Value } from "./edits";
+import type { Schemas } from "../api/client";
+import { useTemplateCatalogue, type SettingKey, type Settings } from "../api/policies";
+import { useEditSource, useEditSourceLink } from "../api/sources";
+import { Button, Failed, Loading, Refused, Tick } from "../shared/controls";
+import { focusAfterwards } from "../shared/focus";
+import { isUnread, withField, type Unread, type Value } from "./edits";
+import { SaveBar } from "./SaveBar";
+import { SettingField } from "./SettingField";
+import { useForm } from "./useForm";
 import { at } from "../draft/place";
 
 type Source = Schemas["GpoSource"];
 
-interface Row {
-  key: string;
-  label: string;
-  kind: "count" | "switch" | "span";
-  unit: string;
-  explanation: string;
-  endless: string | null;
-  start: Value;
-}
+type Setting = Schemas["SettingInfo"];
+type Key = Setting["key"];
 
 interface Props {
   domain: string;
   source: Source;
   /** The domain policy as it is: what a setting begins with when it is set here. */
-  bedrock: Record<string, unknown>;
+  bedrock: Settings;
   /** How many links the domain root has. */
   count: number;
   onBack: () => void;
@@ -33,27 +27,22 @@ interface Props {
 /**
  * What is typed and not saved: values, settings not set any more, and text that could not be read.
  */
-interface Typed {
-  edits: Record<string, Value>;
-  dropped: string[];
-  unreadable: Record<string, string>;
-  texts: Record<string, string>;
+interface Typed extends Unread {
+  edits: Partial<Record<Key, Value>>;
+  dropped: Key[];
 }
 
-const UNTYPED: Typed = { edits: {}, dropped: [], unreadable: {}, texts: {} };
+const UNTYPED: Typed = { edits: {}, dropped: [] };
 
-const untyped = ({ edits, dropped, unreadable }: Typed) =>
-  Object.keys(edits).length === 0 &&
-  dropped.length === 0 &&
-  !Object.values(unreadable).some(Boolean);
+const untyped = (form: Typed) =>
+  Object.keys(form.edits).length === 0 && form.dropped.length === 0 && !isUnread(form);
 
 /**
  * One group policy object as a source of the domain policy: its link, and what its template says,
  * setting by setting.
  */
 export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
-  const catalogue = useCatalogue();
-  const extended = useExtendedSettings();
+  const catalogue = useTemplateCatalogue();
   const save = useEditSource(domain);
   const address = new URLSearchParams({ policy: "domain", source: source.gpo });
   const work = {
@@ -62,61 +51,40 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
     label: `Source ${source.name}`,
     to: `/${at(domain)}/strata?${address}`,
   };
-  const [typed, setTyped, forget] = useKept<Typed>(work, UNTYPED, untyped);
-  const { edits, dropped, unreadable, texts } = typed;
-  const [round, setRound] = useState(0);
-  if (catalogue.error || extended.error)
-    return <Failed error={catalogue.error ?? extended.error} />;
-  if (!catalogue.data || !extended.data) return <Loading what="the settings" />;
+  const form = useForm<Typed>(work, UNTYPED, untyped, save);
+  const { edits, dropped } = form.value;
+  if (catalogue.error)
+    return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
+  if (catalogue.isPending) return <Loading what="the settings" />;
 
-  const rows: Row[] = [
-    ...catalogue.data.map((s) => ({
-      ...s,
-      explanation: `${s.explanation} Takes effect ${s.takes_effect}.`,
-      start: bedrock[s.key] as Value,
-    })),
-    ...extended.data.map((s) => ({ ...s, endless: null, start: s.default as Value })),
-  ];
-  const says = source.says ?? {};
-  const isSet = (key: string) => !dropped.includes(key) && (key in edits || key in says);
-  const value = (key: string) => (key in edits ? edits[key] : says[key]) as Value;
-  const refused = save.error instanceof ApiError ? save.error : null;
-  const errors: Record<string, string> = Object.fromEntries(
-    (refused?.fields ?? []).map((f) => [f.field, f.message]),
-  );
-  for (const [key, message] of Object.entries(unreadable)) if (message) errors[key] = message;
+  const says: Partial<Record<string, Value>> = source.says ?? {};
+  const isSet = (key: Key) => !dropped.includes(key) && (key in edits || key in says);
+  const value = (key: Key): Value => (key in edits ? edits[key] : says[key]) ?? null;
   const changed = Object.fromEntries(
     Object.entries(edits).filter(
-      ([key, v]) => !dropped.includes(key) && (!(key in says) || says[key] !== v),
+      ([key, v]) => !dropped.includes(key as Key) && (!(key in says) || says[key] !== v),
     ),
-  );
+  ) as Schemas["SourceEdit"]["settings"];
   const unset = dropped.filter((key) => key in says);
-  const dirty = Object.keys(changed).length > 0 || unset.length > 0;
-  const blocked = Object.values(unreadable).some(Boolean);
+  const dirty = Object.keys(changed ?? {}).length > 0 || unset.length > 0;
 
-  const set = (key: string, next: Value | undefined, message = "", text = "") => {
+  const set = (key: Key, next: Value | undefined, message = "", text = "") => {
     save.reset();
-    setTyped({
-      ...typed,
-      edits: next === undefined ? edits : { ...edits, [key]: next },
-      unreadable: { ...unreadable, [key]: message },
-      texts: { ...texts, [key]: text },
-    });
+    const typed = next === undefined ? edits : { ...edits, [key]: next };
+    form.set(withField({ ...form.value, edits: typed }, key, message, text));
   };
-  const toggle = (row: Row) => {
+  const toggle = (setting: Setting) => {
     save.reset();
-    const on = isSet(row.key);
-    setTyped({
-      edits: on || row.key in says ? edits : { ...edits, [row.key]: row.start },
-      dropped: on ? [...dropped, row.key] : dropped.filter((k) => k !== row.key),
-      unreadable: { ...unreadable, [row.key]: "" },
-      texts: { ...texts, [row.key]: "" },
-    });
-  };
-  const reset = () => {
-    forget();
-    setRound((n) => n + 1);
-    save.reset();
+    const { key } = setting;
+    const on = isSet(key);
+    // What a setting begins with when it is set here: what the domain policy has.
+    const start = key in bedrock ? bedrock[key as SettingKey] : setting.default;
+    const next = {
+      ...form.value,
+      edits: on || key in says ? edits : { ...edits, [key]: start },
+      dropped: on ? [...dropped, key] : dropped.filter((k) => k !== key),
+    };
+    form.set(withField(next, key));
   };
 
   return (
@@ -125,11 +93,11 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
       className="space-y-3"
       onSubmit={(event) => {
         event.preventDefault();
-        if (!dirty || blocked) return;
-        void save.mutateAsync({ gpo: source.gpo, settings: changed, unset }).then(
-          ({ place }) => settleKept(work, typed, place) && reset(),
-          () => undefined,
-        );
+        if (!dirty || form.unread || save.isPending) return;
+        const focus = focusAfterwards();
+        void save
+          .mutateAsync({ gpo: source.gpo, settings: changed, unset })
+          .then(({ place }) => form.settled(place), focus.onRefused);
       }}
     >
       <div className="flex items-center justify-between gap-2">
@@ -142,69 +110,38 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
           ? "What its template says. A setting that is not set here is left to the next source; that differs from 0."
           : "Linked below the root: this governs only the local accounts of computers there, never a domain account."}
       </p>
-      <div key={round}>
-        {rows.map((row) => {
-          const shared = {
-            id: `source-${row.key}`,
-            label: row.label,
-            hint: row.explanation,
-            error: errors[row.key],
-          };
-          return (
-            <div key={row.key} className="grid grid-cols-[22px_minmax(0,1fr)] items-start">
-              <input
-                type="checkbox"
-                className="mt-2.5"
-                checked={isSet(row.key)}
-                aria-label={`${row.label} is set here`}
-                onChange={() => toggle(row)}
+      <div key={form.round}>
+        {catalogue.data.map((setting) => (
+          <div key={setting.key} className="grid grid-cols-[22px_minmax(0,1fr)] items-start">
+            <input
+              type="checkbox"
+              className="mt-2.5"
+              checked={isSet(setting.key)}
+              aria-label={`${setting.label} is set here`}
+              onChange={() => toggle(setting)}
+            />
+            {isSet(setting.key) ? (
+              <SettingField
+                id={`source-${setting.key}`}
+                setting={setting}
+                hint={`${setting.explanation} Takes effect ${setting.takes_effect}.`}
+                error={form.errors[setting.key]}
+                value={value(setting.key)}
+                typed={form.value.typed?.[setting.key]}
+                onChange={(v, m, t) => set(setting.key, v, m, t)}
               />
-              {!isSet(row.key) ? (
-                <p className="flex h-8 items-center justify-between border-b border-line/60 text-soft">
-                  <span>{row.label}</span>
-                  <span className="text-xs">not set here</span>
-                </p>
-              ) : row.kind === "switch" ? (
-                <SwitchField
-                  {...shared}
-                  value={value(row.key) === true}
-                  onChange={(v) => set(row.key, v)}
-                />
-              ) : row.kind === "count" ? (
-                <CountField
-                  {...shared}
-                  unit={row.unit}
-                  value={value(row.key) as number}
-                  low={0}
-                  typed={texts[row.key]}
-                  onChange={(v, m, t) => set(row.key, v, m, t)}
-                />
-              ) : (
-                <SpanField
-                  {...shared}
-                  unit={row.unit === "days" ? "days" : "minutes"}
-                  endless={row.endless}
-                  value={value(row.key) as number | null}
-                  typed={texts[row.key]}
-                  onChange={(v, m, t) => set(row.key, v, m, t)}
-                />
-              )}
-            </div>
-          );
-        })}
+            ) : (
+              <p className="flex h-8 items-center justify-between border-b border-line/60 text-soft">
+                <span>{setting.label}</span>
+                <span className="text-xs">not set here</span>
+              </p>
+            )}
+          </div>
+        ))}
       </div>
-      {refused && (
-        <Notice tone="fail" role="alert">
-          {refused.message}
-        </Notice>
-      )}
-      {(dirty || blocked) && (
-        <div className="flex gap-2">
-          <Button tone="main" type="submit" disabled={save.isPending || blocked}>
-            Save to draft
-          </Button>
-          <Button onClick={reset}>Discard</Button>
-        </div>
+      <Refused error={form.refused} />
+      {(dirty || form.unread) && (
+        <SaveBar busy={save.isPending} blocked={form.unread} onDiscard={form.reset} />
       )}
     </form>
   );
@@ -250,11 +187,7 @@ function LinkControls({
           onChange={(disabled) => edit.mutateAsync({ gpo: source.gpo, disabled })}
         />
       </div>
-      {edit.error && (
-        <Notice tone="fail" role="alert">
-          {edit.error.message}
-        </Notice>
-      )}
+      <Refused error={edit.error} />
     </div>
   );
 }

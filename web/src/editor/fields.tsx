@@ -3,7 +3,7 @@ import { useState, type FocusEvent, type ReactNode } from "react";
 import { Explained } from "../shared/Word";
 import { parseSpan, spanText } from "../shared/span";
 
-interface Shared {
+export interface Shared {
   id: string;
   label: string;
   hint: string;

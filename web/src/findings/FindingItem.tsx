@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useAccept, useWithdraw } from "../api/findings";
 import { useMend } from "../api/policies";
-import { Button, Notice } from "../shared/controls";
+import { Button, Refused } from "../shared/controls";
 import { MomentField } from "../shared/MomentField";
 import { dayText } from "../shared/moments";
 import { keptValue, useKept } from "../shared/kept";
@@ -92,11 +92,7 @@ export function FindingItem({
           </Button>
         )}
       </div>
-      {mend.error && (
-        <Notice tone="fail" role="alert">
-          {mend.error.message}
-        </Notice>
-      )}
+      <Refused error={mend.error} />
       {accepting && (
         <AcceptForm domain={domain} finding={finding} onDone={() => setAccepting(false)} />
       )}

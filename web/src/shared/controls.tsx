@@ -54,6 +54,16 @@ export function Notice({
   );
 }
 
+/** What was refused, and what to do about it; nothing where nothing was. */
+export function Refused({ error, also }: { error: Error | string | null; also?: string }) {
+  if (!error) return null;
+  return (
+    <Notice tone="fail" role="alert">
+      {typeof error === "string" ? error : error.message} {also}
+    </Notice>
+  );
+}
+
 export function Loading({ what }: { what: string }) {
   return (
     <p role="status" className="p-4 text-soft">

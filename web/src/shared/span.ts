@@ -49,16 +49,5 @@ export function awayText(iso: string, now = Date.now()): string {
   return seconds < 0 ? `${text} ago` : `in ${text}`;
 }
 
-/** A policy's settings in a few words, as the layers show them. */
-export function summary(settings: Record<string, unknown>): string {
-  const age = settings.max_age as number | null;
-  const threshold = settings.lockout_threshold as number;
-  return [
-    `${String(settings.min_length)} ch`,
-    age === null || age === 0 ? "never" : spanText(age),
-    threshold > 0 ? `${threshold} tries` : "no lockout",
-  ].join(" · ");
-}
-
 export const plural = (count: number, noun: string) =>
   `${count.toLocaleString("en")} ${noun}${count === 1 ? "" : "s"}`;

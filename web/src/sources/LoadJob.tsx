@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import { isActive, useFollowed, useTellJob, type Job } from "../api/jobs";
 import { at } from "../draft/place";
-import { Button, Notice } from "../shared/controls";
+import { Button, Notice, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
 
 /** One load: how far it is, what came of it, and a way to stop it or to begin it again. */
@@ -26,11 +26,7 @@ export function LoadJob({ job }: { job: Job }) {
         </Notice>
       )}
       {job.state === "cancelled" && <Notice role="status">Stopped. Nothing was stored.</Notice>}
-      {job.state === "failed" && (
-        <Notice tone="fail" role="alert">
-          {job.error} Nothing was stored.
-        </Notice>
-      )}
+      {job.state === "failed" && <Refused error={job.error} also="Nothing was stored." />}
       <div className="mt-1.5 flex gap-2 empty:hidden">
         {isActive(job) && (
           <Button disabled={job.stopping || tell.isPending} onClick={() => tell.mutate("cancel")}>
@@ -43,11 +39,7 @@ export function LoadJob({ job }: { job: Job }) {
           </Button>
         )}
       </div>
-      {tell.error && (
-        <Notice tone="fail" role="alert">
-          {tell.error.message}
-        </Notice>
-      )}
+      <Refused error={tell.error} />
     </li>
   );
 }

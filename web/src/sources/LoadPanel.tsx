@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
 import { isActive, sendDump, useJobBegun, useLoads } from "../api/jobs";
-import { Button, Notice } from "../shared/controls";
+import { Button, Refused } from "../shared/controls";
 import { LoadJob } from "./LoadJob";
 
 const COMMAND = "ldapsearch -LLL -E pr=1000/noprompt -b 'DC=…' \\\n  '(objectClass=*)' > dump.ldif";
@@ -66,11 +66,7 @@ export function LoadPanel({ first }: { first: boolean }) {
       <div role="status" className="mt-2 min-h-6">
         {sent !== null && `Sending, ${Math.round(sent * 100)} % …`}
       </div>
-      {failed && (
-        <Notice tone="fail" role="alert">
-          {failed} Nothing was stored.
-        </Notice>
-      )}
+      <Refused error={failed} also="Nothing was stored." />
       <ul aria-label="Loads">
         {shown.map((job) => (
           <LoadJob key={job.id} job={job} />

@@ -2,7 +2,7 @@ import { Link, useParams } from "react-router";
 import { useDomains, useEditDomain } from "../api/domains";
 import type { Schemas } from "../api/client";
 import { at, domainOf } from "../draft/place";
-import { Choices, Failed, Loading, Notice } from "../shared/controls";
+import { Choices, Failed, Loading, Notice, Refused } from "../shared/controls";
 import { useTitle } from "../shared/useTitle";
 import { awayText, plural } from "../shared/span";
 import { LoadPanel } from "./LoadPanel";
@@ -89,11 +89,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
           ]}
         />
       </div>
-      {edit.error && (
-        <Notice tone="fail" role="alert">
-          {edit.error.message}
-        </Notice>
-      )}
+      <Refused error={edit.error} />
       {here && <Templates domain={info.dns_name} />}
       {info.notices.map((notice) => (
         <p key={notice} className="mt-1 text-warn">

@@ -1,6 +1,6 @@
 import { useStrata } from "../api/domains";
 import { useTemplateUpload } from "../api/sources";
-import { Notice } from "../shared/controls";
+import { Refused } from "../shared/controls";
 
 /**
  * The security templates of the group policy objects linked in a domain: read or not, and a way to
@@ -48,11 +48,7 @@ export function Templates({ domain }: { domain: string }) {
         The file GptTmpl.inf in the object’s folder Machine/Microsoft/Windows NT/SecEdit of the
         domain share.
       </p>
-      {upload.error && (
-        <Notice tone="fail" role="alert">
-          {upload.error.message}
-        </Notice>
-      )}
+      <Refused error={upload.error} />
     </section>
   );
 }

@@ -1,7 +1,7 @@
 import { memo, type PointerEvent } from "react";
 import type { Schemas } from "../api/client";
 import { lookOf } from "../shared/look";
-import { plural, summary } from "../shared/span";
+import { plural } from "../shared/span";
 import { Swatch } from "../shared/Swatch";
 import type { Column } from "./columns";
 
@@ -130,7 +130,7 @@ function LayerButton({ layer, row, selected, raised, taking, reachable, act }: B
               {layer.change}
             </span>
           )}
-          {summary(layer.settings)}
+          {layer.summary}
         </span>
         <span className="sr-only">
           governs {layer.governed.toLocaleString("en")} of {layer.reached.toLocaleString("en")}{" "}

@@ -28,10 +28,10 @@ export const Lines = memo(function Lines({ columns, rowOf, layers, left, top, ro
     >
       {columns.map(({ population, left: x, width: w }) => {
         const at =
-          population.winner === null
+          population.winner === "domain"
             ? layers.length
             : (rowOf.get(population.winner) ?? layers.length);
-        const mark = population.winner === null ? null : (layers[at]?.mark ?? null);
+        const mark = population.winner === "domain" ? null : (layers[at]?.mark ?? null);
         const centre = x + w / 2;
         const end = at * row + 3;
         const direct = population.source === "account";

@@ -84,7 +84,9 @@ export function Section({
         ...chosen,
         ...populations
           .filter((p) =>
-            selected === "domain" ? p.winner === null : p.cells.some((c) => c.guid === selected),
+            selected === "domain"
+              ? p.winner === "domain"
+              : p.cells.some((c) => c.guid === selected),
           )
           .map((p) => p.key),
       ]),

@@ -1,7 +1,7 @@
 import { memo } from "react";
 import type { Schemas } from "../api/client";
 import { lookOf } from "../shared/look";
-import { plural, summary } from "../shared/span";
+import { plural } from "../shared/span";
 import type { Column } from "./columns";
 
 interface Props {
@@ -44,7 +44,7 @@ export const SectionFoot = memo(function SectionFoot({
         <th scope="row" className="sticky left-0 z-10 bg-bed p-0 text-left font-normal">
           <button
             {...place(0)}
-            title={`Bedrock: domain policy, ${summary(bedrock.settings)}`}
+            title={`Bedrock: domain policy, ${bedrock.summary}`}
             className="block w-full px-2.5 text-left"
             onClick={() => onSelect("domain")}
             onMouseEnter={() =>
@@ -53,7 +53,7 @@ export const SectionFoot = memo(function SectionFoot({
           >
             <span className="block truncate leading-4 font-semibold">Bedrock: domain policy</span>
             <span className="block truncate text-xs text-soft">
-              {summary(bedrock.settings)} ·{" "}
+              {bedrock.summary} ·{" "}
               {plural(bedrock.sources.filter((s) => s.at_root).length, "source")}
             </span>
           </button>
@@ -102,7 +102,7 @@ function BedrockCell({
   place: Place;
 }) {
   const { population } = column;
-  const holds = population.winner === null;
+  const holds = population.winner === "domain";
   const sentence = holds
     ? population.source === "exempt"
       ? `${plural(population.count, "account")}: exempt from fine-grained policies, so the domain policy holds.`

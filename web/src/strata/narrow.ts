@@ -10,7 +10,7 @@ export function narrow(strata: Strata, words: string, focus: string): Strata {
   let { layers, populations } = strata;
   if (focus) {
     populations = populations.filter((p) =>
-      focus === "domain" ? p.winner === null : p.cells.some((c) => c.guid === focus),
+      focus === "domain" ? p.winner === "domain" : p.cells.some((c) => c.guid === focus),
     );
     const touched = new Set(populations.flatMap((p) => p.cells.map((c) => c.guid)));
     layers = layers.filter((l) => touched.has(l.guid) || l.guid === focus);

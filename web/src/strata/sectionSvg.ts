@@ -3,7 +3,6 @@
 import type { Schemas } from "../api/client";
 import { lookOf } from "../shared/look";
 import { momentText } from "../shared/moments";
-import { summary } from "../shared/span";
 import { layOut, prefixOf, shortened } from "./columns";
 
 const LABELS = 250;
@@ -67,7 +66,7 @@ export function sectionSvg(strata: Schemas["Strata"]): string {
       `<text x="64" y="${y(row) + 15}" font-weight="600">${text(layer.name)}${layer.ties.length ? " △ tie" : ""}</text>`,
     );
     out.push(
-      `<text x="64" y="${y(row) + 29}" font-size="11" fill="#5f5a50">${text(summary(layer.settings))}</text>`,
+      `<text x="64" y="${y(row) + 29}" font-size="11" fill="#5f5a50">${text(layer.summary)}</text>`,
     );
     if (layer.idle)
       out.push(
@@ -78,7 +77,7 @@ export function sectionSvg(strata: Schemas["Strata"]): string {
   out.push(`<rect x="0" y="${base}" width="${WIDTH}" height="${ROW}" fill="#e9e3d7"/>`);
   out.push(`<text x="10" y="${base + 15}" font-weight="600">Bedrock: domain policy</text>`);
   out.push(
-    `<text x="10" y="${base + 29}" font-size="11" fill="#5f5a50">${text(summary(bedrock.settings))}</text>`,
+    `<text x="10" y="${base + 29}" font-size="11" fill="#5f5a50">${text(bedrock.summary)}</text>`,
   );
   for (const { population, left, width } of columns) {
     const x = LABELS + left;
@@ -92,8 +91,10 @@ export function sectionSvg(strata: Schemas["Strata"]): string {
       );
     }
     const at =
-      population.winner === null ? layers.length : (rowOf.get(population.winner) ?? layers.length);
-    const mark = population.winner === null ? null : (layers[at]?.mark ?? null);
+      population.winner === "domain"
+        ? layers.length
+        : (rowOf.get(population.winner) ?? layers.length);
+    const mark = population.winner === "domain" ? null : (layers[at]?.mark ?? null);
     if (at === layers.length)
       out.push(
         `<rect x="${x + 2}" y="${base + 3}" width="${width - 4}" height="${ROW - 6}" rx="3" fill="url(#snull)"/>`,

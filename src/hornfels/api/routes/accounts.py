@@ -35,16 +35,17 @@ from hornfels.core.domain.account_state import (
 from hornfels.core.domain.estate import Int64
 from hornfels.core.policy.plain import plain
 from hornfels.core.resolution.explanation import Path, explain
-from hornfels.core.resolution.roster import Filter, parent_of
+from hornfels.core.resolution.listing import Listed, listed
+from hornfels.core.resolution.roster import Filter
 from hornfels.core.values.time import moment_from_datetime
+from hornfels.formats.accounts_table import accounts_table
 from hornfels.formats.attributes import account_attributes
-from hornfels.formats.table import write_table
 from hornfels.refusals import NotFoundError
 from hornfels.service.naming import (
-    policy_guid,
     policy_mark,
     policy_name,
     policy_number,
+    policy_ref,
     population_key,
 )
 from hornfels.service.snapshots import Snapshot
@@ -58,7 +59,11 @@ def list_accounts(current: Current, asked: Annotated[AccountsPageAsked, Query()]
     now = now_moment()
     chosen = _chosen(current, asked, now)
     rows = chosen[asked.offset : asked.offset + asked.limit].tolist()
-    return AccountPage(total=len(chosen), offset=asked.offset, rows=list(_rows(current, rows, now)))
+    return AccountPage(
+        total=len(chosen),
+        offset=asked.offset,
+        rows=[_row(current, one) for one in _rows(current, rows, now)],
+    )
 
 
 @router.get("/containers")
@@ -79,10 +84,8 @@ def export(current: Current, asked: Annotated[AccountsAsked, Query()]) -> Respon
     spreadsheet.
     """
     now = now_moment()
-    text = write_table(
-        HEADINGS,
-        (_cells(row) for row in _rows(current, _chosen(current, asked, now).tolist(), now)),
-    )
+    chosen = _chosen(current, asked, now).tolist()
+    text = accounts_table(current.estate, _rows(current, chosen, now))
     name = quote(f"{current.estate.domain.dns_name}-accounts.csv", safe="")
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
     return Response(text, media_type="text/csv", headers=headers)
@@ -128,83 +131,31 @@ def _chosen(current: Snapshot, asked: AccountsAsked, now: int) -> Int64:
     return current.roster.rows(wanted, now, asked.order, asked.descending)
 
 
-def _rows(current: Snapshot, rows: list[int], now: int) -> Iterator[AccountRow]:
-    accounts, resolution, roster = current.estate.accounts, current.resolution, current.roster
-    for row in rows:
-        population = int(resolution.population[row])
-        policy = int(resolution.winners[population])
-        settings = settings_of(current.estate, policy)
-        control, password_set = int(accounts.control[row]), int(accounts.password_set[row])
-        end = expiry(control, password_set, settings.max_age)
-        through = int(roster.brought_by[row])
-        yield AccountRow(
-            row=row,
-            name=accounts.name[row],
-            display_name=accounts.display_name[row],
-            policy=policy_guid(current, policy),
-            policy_name=policy_name(current, policy),
-            was=_was(current, row),
-            mark=policy_mark(current, policy),
-            source=resolution.stack(population).source,
-            through=current.estate.groups.name[through] if through >= 0 else None,
-            tie=bool(roster.decided_by_tie[population]),
-            expiry="now" if end.kind == "at" and end.at <= now else end.kind,
-            expires_at=iso(end.at),
-            set_at=iso(password_set),
-            bad_tries=int(accounts.bad_count[row]),
-            locked=lock_state(settings, int(accounts.lockout_time[row]), now).locked,
-            flags=[f.flag for f in flag_effects(control, password_set)],
-            container=parent_of(accounts.dn[row]),
-        )
+def _rows(current: Snapshot, rows: list[int], now: int) -> Iterator[Listed]:
+    return listed(current.estate, current.resolution, current.roster, rows, now)
 
 
-HEADINGS = (
-    "Account",
-    "Display name",
-    "Policy",
-    "Why",
-    "Through group",
-    "Decided by a tie",
-    "Password set (UTC)",
-    "Password expires (UTC)",
-    "Expiry",
-    "Bad tries",
-    "Locked",
-    "Flags",
-    "Container",
-)
-
-
-def _cells(row: AccountRow) -> tuple[str, ...]:
-    expiry_word = {
-        "never": "never",
-        "now": "expired" if row.expires_at else "must change",
-        "unknown": "unknown",
-        "at": "",
-    }
-    return (
-        row.name,
-        row.display_name,
-        row.policy_name,
-        WHY[row.source],
-        row.through or "",
-        "yes" if row.tie else "",
-        row.set_at or "",
-        row.expires_at or "",
-        expiry_word[row.expiry],
-        str(row.bad_tries),
-        "yes" if row.locked else "",
-        "; ".join(row.flags),
-        row.container,
+def _row(current: Snapshot, one: Listed) -> AccountRow:
+    accounts = current.estate.accounts
+    return AccountRow(
+        row=one.row,
+        name=accounts.name[one.row],
+        display_name=accounts.display_name[one.row],
+        policy=policy_ref(current, one.policy),
+        policy_name=policy_name(current, one.policy),
+        was=_was(current, one.row),
+        mark=policy_mark(current, one.policy),
+        source=one.source,
+        through=current.estate.groups.name[one.through] if one.through >= 0 else None,
+        tie=one.tie,
+        expiry=one.expiry,
+        expires_at=iso(one.expires_at),
+        set_at=iso(one.set_at),
+        bad_tries=one.bad_tries,
+        locked=one.locked,
+        flags=[effect.flag for effect in one.flags],
+        container=one.container,
     )
-
-
-WHY: dict[str, str] = {
-    "account": "linked to the account",
-    "group": "linked to a group",
-    "domain": "no other policy reaches it",
-    "exempt": "exempt from fine-grained policies",
-}
 
 
 def _was(current: Snapshot, row: int) -> str | None:
@@ -255,7 +206,7 @@ def _core(current: Snapshot, row: int) -> AccountCore:
         dn=accounts.dn[row],
         display_name=accounts.display_name[row],
         source=why.source,
-        policy=policy_guid(current, why.winner),
+        policy=policy_ref(current, why.winner),
         policy_name=policy_name(current, why.winner),
         mark=policy_mark(current, why.winner),
         reason=why.reason,
@@ -287,7 +238,7 @@ def _core(current: Snapshot, row: int) -> AccountCore:
         ],
         flags=[FlagInfo(flag=e.flag, setting=e.setting, effect=e.effect) for e in effects],
         password_set=iso(password_set),
-        expiry="now" if end.kind == "at" and end.at <= now else end.kind,
+        expiry=end.at_moment(now),
         expires_at=iso(end.at),
         expiry_reason=end.reason,
         locked=lock.locked,

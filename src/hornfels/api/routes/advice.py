@@ -28,7 +28,7 @@ from hornfels.core.passwords.suggestions import KINDS, NoSuggestionError, sugges
 from hornfels.core.policy.model import Settings
 from hornfels.core.values.time import seconds
 from hornfels.refusals import FieldsError, NotFoundError
-from hornfels.service.naming import policy_guid, policy_mark, policy_name, policy_number
+from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
 from hornfels.service.snapshots import Snapshot
 
 router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=Route)
@@ -117,7 +117,7 @@ def get_card(
     return CardAnswer(
         account=subject.name or None,
         display_name=subject.display_name,
-        policy=policy_guid(current, number),
+        policy=policy_ref(current, number),
         policy_name=policy_name(current, number),
         mark=policy_mark(current, number),
         must=[CardLine(rule=line.rule, text=line.text) for line in made.must],

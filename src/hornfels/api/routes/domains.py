@@ -43,6 +43,7 @@ def settings(_user: User) -> list[SettingInfo]:
             explanation=s.explanation,
             takes_effect=s.takes_effect,
             endless=s.endless,
+            zero=s.zero,
             low=int(plain(s.key, s.low) or 0),
             high=int(plain(s.key, s.high) or 0),
             default=plain(s.key, s.default),

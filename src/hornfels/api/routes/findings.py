@@ -23,7 +23,7 @@ from hornfels.core.findings.finding import Finding, Mend
 from hornfels.core.policy.plain import plain
 from hornfels.service import accepting
 from hornfels.service.long_answers import findings_of
-from hornfels.service.naming import policy_mark
+from hornfels.service.naming import policy_mark, policy_ref
 from hornfels.service.snapshots import Snapshot
 from hornfels.store import acceptances
 from hornfels.store.models import AcceptedFindingRow
@@ -61,18 +61,13 @@ def withdraw(
 
 
 def _finding(current: Snapshot, f: Finding, held: AcceptedFindingRow | None) -> FindingInfo:
-    known = f.policy is not None and f.policy >= 0
     return FindingInfo(
         key=f.key,
         kind=f.kind,
         severity=f.severity,
         title=f.title,
         why=f.why,
-        policy=None
-        if f.policy is None
-        else str(current.estate.policies[f.policy].guid)
-        if known
-        else "domain",
+        policy=None if f.policy is None else policy_ref(current, f.policy),
         mark=policy_mark(current, f.policy) if f.policy is not None else None,
         accounts=f.accounts,
         setting=f.setting,

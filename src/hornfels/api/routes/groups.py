@@ -10,7 +10,7 @@ from hornfels.api.deps import Current
 from hornfels.api.schemas import GroupInfo, GroupLink, GroupShare
 from hornfels.core.resolution.reach import link_trouble
 from hornfels.refusals import NotFoundError
-from hornfels.service.naming import policy_guid, policy_mark, policy_name
+from hornfels.service.naming import policy_mark, policy_name, policy_ref
 
 router = APIRouter(prefix="/api/domains/{domain}/groups", tags=["groups"], route_class=Route)
 
@@ -54,7 +54,7 @@ def get_group(name: str, current: Current) -> GroupInfo:
         ],
         shares=[
             GroupShare(
-                guid=policy_guid(current, p),
+                guid=policy_ref(current, p),
                 name=policy_name(current, p),
                 mark=policy_mark(current, p),
                 accounts=n,

@@ -31,6 +31,10 @@ class Expiry(NamedTuple):
     at: int
     reason: str
 
+    def at_moment(self, now: int) -> ExpiryKind:
+        """How it stands at a moment: what has expired by then has to be changed now."""
+        return "now" if self.kind == "at" and self.at <= now else self.kind
+
 
 def expiry(control: int, password_set: int, max_age: Span) -> Expiry:
     """When the password expires, by the account's flags, the moment it was set and the policy's

@@ -64,8 +64,8 @@ def value_text(setting: Extended, value: Value) -> str:
         return "on" if value else "off"
     if setting.kind == "span":
         return describe_span(value, never=setting.endless or "never")
-    if setting.key == "lockout_threshold" and value == 0:
-        return "never locks"
+    if setting.zero and value == 0:
+        return setting.zero
     return f"{value:,} {setting.unit}"
 
 

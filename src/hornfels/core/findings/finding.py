@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
-from hornfels.core.domain.estate import Estate
 from hornfels.core.policy.catalogue import SettingKey, Value
 
 Severity = Literal["high", "medium", "low"]
@@ -41,11 +40,3 @@ class Finding:
     setting: str = ""
     account: str = ""
     mend: Mend | None = None
-
-
-def policy_key(estate: Estate, policy: int) -> str:
-    return str(estate.policies[policy].guid) if policy >= 0 else "domain"
-
-
-def name_of(estate: Estate, policy: int) -> str:
-    return estate.policies[policy].name if policy >= 0 else "The domain policy"

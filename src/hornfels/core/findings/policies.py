@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hornfels.core.domain.estate import Estate
-from hornfels.core.findings.finding import Finding, Mend, name_of, policy_key
+from hornfels.core.domain.wording import name_in_sentence, ref_of
+from hornfels.core.findings.finding import Finding, Mend
 from hornfels.core.policy.catalogue import SettingKey, Value
 from hornfels.core.policy.model import expires, until_unlocked
 from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution
@@ -20,8 +21,8 @@ def settings_at_odds(estate: Estate, resolution: Resolution) -> Iterator[Finding
         s = estate.policies[policy].settings if policy >= 0 else estate.domain.settings
         count, name, identity = (
             resolution.governed(policy),
-            name_of(estate, policy),
-            policy_key(estate, policy),
+            name_in_sentence(estate, policy),
+            ref_of(estate, policy),
         )
         if not count:
             continue
@@ -126,10 +127,10 @@ def settings_at_odds(estate: Estate, resolution: Resolution) -> Iterator[Finding
 def unguarded(estate: Estate) -> Iterator[Finding]:
     for policy in (n for n, p in enumerate(estate.policies) if not p.guarded):
         yield Finding(
-            f"unguarded:{policy_key(estate, policy)}",
+            f"unguarded:{ref_of(estate, policy)}",
             "unguarded",
             "low",
-            f"{name_of(estate, policy)} is not guarded against deletion",
+            f"{name_in_sentence(estate, policy)} is not guarded against deletion",
             (
                 "A slip can delete it, and its accounts fall to the next policy at once. The "
                 "guard costs one more step on purpose."

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from hornfels.core.domain.estate import Estate
-from hornfels.core.findings.finding import Finding, Mend, name_of, policy_key
+from hornfels.core.domain.wording import name_in_sentence, ref_of
+from hornfels.core.findings.finding import Finding, Mend
 from hornfels.core.resolution.engine import Resolution, evaluation_order
 from hornfels.core.resolution.reach import reach_of
 from hornfels.core.resolution.what_if import precedence_for_place
@@ -18,14 +19,14 @@ def ties(estate: Estate, resolution: Resolution) -> Iterator[Finding]:
             if tie.wins:
                 continue
             number = precedence_for_place(estate, policy, place)
-            loser, winner = name_of(estate, policy), name_of(estate, tie.other)
+            loser, winner = name_in_sentence(estate, policy), name_in_sentence(estate, tie.other)
             mend = (
                 None
                 if number is None
                 else Mend(policy, f"Give {loser} the number {number}", precedence=number)
             )
             yield Finding(
-                f"tie:{policy_key(estate, tie.other)}:{policy_key(estate, policy)}",
+                f"tie:{ref_of(estate, tie.other)}:{ref_of(estate, policy)}",
                 "tie",
                 "medium" if tie.contested else "low",
                 f"{winner} and {loser} share precedence {estate.policies[policy].precedence}",

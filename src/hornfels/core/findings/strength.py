@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from hornfels.core.domain.estate import Bools, Estate
-from hornfels.core.findings.finding import Finding, name_of, policy_key
+from hornfels.core.domain.wording import name_in_sentence, ref_of
+from hornfels.core.findings.finding import Finding
 from hornfels.core.policy.catalogue import BY_KEY
 from hornfels.core.policy.strength import compare
 from hornfels.core.resolution.engine import Resolution, policies_in
@@ -29,12 +30,12 @@ def direct_beats_stricter(estate: Estate, resolution: Resolution) -> Iterator[Fi
             told[wins, loses] = (count + int(resolution.counts[number]), sample, weaker)
     for (wins, loses), (count, sample, weaker) in told.items():
         yield Finding(
-            f"direct:{policy_key(estate, wins)}:{policy_key(estate, loses)}",
+            f"direct:{ref_of(estate, wins)}:{ref_of(estate, loses)}",
             "direct",
             "high",
             (
-                f"{name_of(estate, wins)}, linked to accounts directly, beats the stricter "
-                f"{name_of(estate, loses)}"
+                f"{name_in_sentence(estate, wins)}, linked to accounts directly, beats the "
+                f"stricter {name_in_sentence(estate, loses)}"
             ),
             f"A direct link wins whatever its number. It is weaker in {', '.join(weaker)}.",
             wins,
@@ -56,10 +57,10 @@ def weaker_than_domain(
         admins = int(np.count_nonzero(privileged & (resolution.winner_of_account == policy)))
         whom = f" {admins:,} of its accounts are administrators'." if admins else ""
         yield Finding(
-            f"weaker:{policy_key(estate, policy)}",
+            f"weaker:{ref_of(estate, policy)}",
             "weaker",
             "high" if admins else "medium",
-            f"{name_of(estate, policy)} is weaker than the domain policy",
+            f"{name_in_sentence(estate, policy)} is weaker than the domain policy",
             (
                 f"It is weaker in {', '.join(weaker)}. A fine-grained policy takes the domain "
                 f"policy's place whole.{whom}"

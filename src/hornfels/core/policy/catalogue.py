@@ -38,7 +38,7 @@ ExtendedKey = Literal[
 """The settings that only the domain policy has, kept in templates and not on the domain object
 ([MS-GPSB] 2.2).
 """
-TemplateKey = SettingKey | ExtendedKey
+TemplateKey = Literal[SettingKey, ExtendedKey]
 
 Kind = Literal["count", "switch", "span"]
 Value = bool | int | None
@@ -70,7 +70,8 @@ class Extended:
 
     ``low`` and ``high`` bound the value: characters, passwords or tries for a count, ticks of
     100 ns for a span; ``template_range`` does where a template's bounds are others. ``endless`` is
-    the word for the value without end where the setting has one. ``default`` is what a new domain
+    the word for the value without end where the setting has one, ``zero`` the one for 0 where that
+    means something of its own. ``default`` is what a new domain
     starts with (ticks for a span); for the audit, which it has not, a value to begin with.
     """
 
@@ -84,6 +85,7 @@ class Extended:
     low: int = 0
     high: int = 1
     endless: str | None = None
+    zero: str | None = None
     template_section: str = ACCESS
     template_key: str
     template_range: tuple[int, int] | None = None
@@ -235,6 +237,7 @@ CATALOGUE: tuple[Setting, ...] = (
         low=0,
         high=65535,
         default=0,
+        zero="never locks",
         template_key="LockoutBadCount",
         template_range=(0, 999),
         bites="now",

@@ -14,6 +14,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from hornfels.core.domain.estate import Estate, Int32, Int64
+from hornfels.core.domain.wording import name_of
 from hornfels.core.policy.catalogue import HIGHEST_PRECEDENCE_NUMBER
 from hornfels.core.resolution.engine import (
     Resolution,
@@ -24,6 +25,7 @@ from hornfels.core.resolution.engine import (
     not_empty,
     winners_of,
 )
+from hornfels.refusals import FieldsError
 
 
 class Move(NamedTuple):
@@ -33,6 +35,77 @@ class Move(NamedTuple):
     accounts: int
     before: int
     after: int
+
+
+class Weighed(NamedTuple):
+    """What a change would move, the evaluation order it would make, the number it comes to (None
+    where no whole number is free), and all of it in a sentence.
+    """
+
+    moves: tuple[Move, ...]
+    order: tuple[int, ...]
+    precedence: int | None
+    sentence: str
+
+    @property
+    def accounts(self) -> int:
+        return sum(move.accounts for move in self.moves)
+
+
+def weigh_precedence(
+    estate: Estate, resolution: Resolution, policy: int, precedence: int
+) -> Weighed:
+    """Another precedence number for a policy. Raises `FieldsError` for one that is none."""
+    if not 1 <= precedence <= HIGHEST_PRECEDENCE_NUMBER:
+        raise FieldsError(
+            ("", f"Precedence is a whole number from 1 to {HIGHEST_PRECEDENCE_NUMBER:,}.")
+        )
+    moves, order = precedence_moves(estate, resolution, policy, precedence)
+    what = f"{estate.policies[policy].name} at {precedence}"
+    return Weighed(tuple(moves), order, precedence, _in_short(estate, what, moves))
+
+
+def weigh_place(estate: Estate, resolution: Resolution, policy: int, place: int) -> Weighed:
+    """Another place (0 first) for a policy among the others."""
+    place = min(place, len(resolution.order) - 1)
+    if resolution.order.index(policy) == place:
+        number: int | None = estate.policies[policy].precedence
+    else:
+        number = precedence_for_place(estate, policy, place)
+    if number is None:
+        sentence = (
+            f"No whole number is free for {estate.policies[policy].name} there. Give one of its "
+            "neighbours another number first."
+        )
+        return Weighed((), resolution.order, None, sentence)
+    return weigh_precedence(estate, resolution, policy, number)
+
+
+def weigh_link(
+    estate: Estate, resolution: Resolution, policy: int, group: int, *, link: bool
+) -> Weighed:
+    """A link of a policy to a group made, or taken away."""
+    moves = (link_moves if link else unlink_moves)(estate, resolution, policy, group)
+    what = f"{'Linking' if link else 'Unlinking'} {estate.groups.name[group]}"
+    number = estate.policies[policy].precedence
+    return Weighed(tuple(moves), resolution.order, number, _in_short(estate, what, moves))
+
+
+def _in_short(estate: Estate, what: str, moves: list[Move]) -> str:
+    accounts = sum(move.accounts for move in moves)
+    if not accounts:
+        return f"{what}: nobody changes policy."
+    routes: dict[tuple[int, int], int] = {}
+    for move in moves:
+        way = move.before, move.after
+        routes[way] = routes.get(way, 0) + move.accounts
+    listed = sorted(routes.items(), key=lambda item: -item[1])
+    told = "; ".join(
+        f"{n:,} from {name_of(estate, a)} to {name_of(estate, b)}" for (a, b), n in listed[:3]
+    )
+    more = f"; and {len(listed) - 3} more ways" if len(listed) > 3 else ""
+    change = "account changes" if accounts == 1 else "accounts change"
+    return f"{what}: {accounts:,} {change} policy, {told}{more}."
 
 
 def with_precedence(estate: Estate, policy: int, precedence: int) -> Estate:
