@@ -15,7 +15,7 @@ from playwright.sync_api import Page, sync_playwright
 from sqlalchemy.orm import Session
 
 from hornfels.api.app import create_app
-from hornfels.cli.operate import store_demo
+from hornfels.service.demo_domain import store_demo
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
 from hornfels.store.people import set_password

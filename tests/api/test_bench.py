@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session
 
 from api_help import DOMAIN, DRAFT, edit, follow, policy
 from hornfels.api.bench_schemas import AttemptAnswer
-from hornfels.cli.operate import store_demo
 from hornfels.demo.tarnholt import templates
+from hornfels.service.demo_domain import store_demo
 from hornfels.store.models import SessionRow
 from persons import as_user
 
@@ -129,7 +129,7 @@ def test_what_changes_elsewhere_is_seen_when_the_moment_is_over(
     with Session(engine) as session, session.begin():
         session.query(SessionRow).delete()
     attempt(client, "x")
-    monkeypatch.setattr("hornfels.api.recent.LIFETIME", 0.0)
+    monkeypatch.setattr("hornfels.api.snapshot_cache.LIFETIME", 0.0)
     client.get("/api/session")
     assert client.post(f"{DOMAIN}/verdicts", json={**BASE, "candidate": "x"}).status_code == 401
 

@@ -26,7 +26,6 @@ from hornfels.api.guard import Guard
 from hornfels.api.health import Health, Readiness
 from hornfels.api.outages import handle_database
 from hornfels.api.pages import Pages
-from hornfels.api.recent import Recent
 from hornfels.api.refusals import answers, refusal, tell
 from hornfels.api.routes import (
     accounts,
@@ -45,6 +44,7 @@ from hornfels.api.routes import (
     trials,
     whatif,
 )
+from hornfels.api.snapshot_cache import SnapshotCache
 from hornfels.api.turnstile import AT_WORK, Turnstile
 from hornfels.api.visitors import Visitors
 from hornfels.api.watching import Watch
@@ -90,7 +90,7 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
     )
     app.state.engine = engine
     app.state.snapshots = Snapshots(engine)
-    app.state.recent = Recent(app.state.snapshots)
+    app.state.snapshot_cache = SnapshotCache(app.state.snapshots)
     app.state.visitors = Visitors(engine)
     app.state.watch = Watch(engine)
     app.state.comparing = Turnstile(at_work=2, waiting=30, patience=8.0)
@@ -109,7 +109,7 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
     app.add_middleware(
         Guard,
         visitors=app.state.visitors,
-        recent=app.state.recent,
+        cache=app.state.snapshot_cache,
         hosts=hosts,
         pages=Pages(STATIC),
     )
@@ -150,7 +150,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     finally:
         event.remove(engine, "engine_connect", refuse_on_the_loop)
         await app.state.watch.close()
-        app.state.recent.close()
+        app.state.snapshot_cache.close()
         app.state.visitors.close()
 
 

@@ -21,8 +21,8 @@ from hornfels.api import bodies
 from hornfels.api.address import UnreadableAddressError, canonical
 from hornfels.api.outages import answer_database
 from hornfels.api.packed import Packed
-from hornfels.api.recent import RECENT_PATHS, Recent
 from hornfels.api.refusals import invalid, refusal
+from hornfels.api.snapshot_cache import CACHED_PATHS, SnapshotCache
 from hornfels.api.turnstile import FullError, Turnstile
 from hornfels.api.visible import Visible
 from hornfels.api.visitors import Visitors
@@ -62,14 +62,14 @@ class Guard:
         self,
         app: ASGIApp,
         visitors: Visitors,
-        recent: Recent,
+        cache: SnapshotCache,
         hosts: frozenset[str] | None,
         pages: ASGIApp,
     ) -> None:
-        self._app, self._visitors, self._recent, self._hosts, self._pages = (
+        self._app, self._visitors, self._cache, self._hosts, self._pages = (
             app,
             visitors,
-            recent,
+            cache,
             hosts,
             pages,
         )
@@ -172,8 +172,8 @@ class Guard:
 
     def _forgetting(self, path: str) -> Callable[[], None]:
         def forget() -> None:
-            if not path.endswith(RECENT_PATHS):
-                self._recent.forget()
+            if not path.endswith(CACHED_PATHS):
+                self._cache.forget()
             if path == SESSION:
                 self._visitors.forget()
 

@@ -7,7 +7,7 @@ import hashlib
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from hornfels.api.lately import Lately
+from hornfels.api.short_lived import ShortLived
 from hornfels.store.people import signed_in
 
 LIFETIME = 3.0
@@ -21,7 +21,7 @@ class Visitors:
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
-        self._lately: Lately[bytes, str | None] = Lately("visitors", LIFETIME)
+        self._held: ShortLived[bytes, str | None] = ShortLived("visitors", LIFETIME)
 
     async def name(self, token: str | None) -> str | None:
         """Who is signed in with this token, None for nobody. Raises `FullError` if too many ask at
@@ -30,14 +30,14 @@ class Visitors:
         if not token:
             return None
         key = hashlib.sha256(token.encode("utf-8", "replace")).digest()
-        return await self._lately.of(key, lambda: self._read(token))
+        return await self._held.of(key, lambda: self._read(token))
 
     def forget(self) -> None:
         """Somebody has signed in or out: ask again about everybody."""
-        self._lately.forget()
+        self._held.forget()
 
     def close(self) -> None:
-        self._lately.close()
+        self._held.close()
 
     def _read(self, token: str) -> str | None:
         with Session(self._engine) as database:

@@ -10,6 +10,8 @@ from typing import Annotated, Literal
 
 import typer
 
+from hornfels.refusals import RefusalError
+
 # Looking for Pydantic plugins reads the metadata of every installed package: a third of the start,
 # for nothing.
 os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
@@ -81,7 +83,7 @@ def resolve(
     json: Json = False,
 ) -> None:
     """Which policy each account of a dump gets, and from where."""
-    from hornfels.cli.answers import print_resolution
+    from hornfels.cli.resolve import print_resolution
 
     print_resolution(file, account or [], linked_groups, as_json=json)
 
@@ -115,7 +117,7 @@ def try_(
     json: Json = False,
 ) -> None:
     """Try candidate passwords from standard input, one a line, against an account's policy."""
-    from hornfels.cli.trying import print_verdicts
+    from hornfels.cli.try_candidates import print_verdicts
 
     print_verdicts(
         file,
@@ -136,7 +138,7 @@ def load(
     linked_groups: LinkedGroupsOption = "global",
 ) -> None:
     """Bring a domain into Hornfels, or replace what is stored of it."""
-    from hornfels.cli.operate import load_file
+    from hornfels.cli.load import load_file
 
     load_file(file, linked_groups)
 
@@ -148,7 +150,7 @@ Host = Annotated[str, typer.Option("--host", envvar="HORNFELS_HOST", help="Addre
 @app.command()
 def serve(host: Host = "127.0.0.1", port: Port = 8470) -> None:
     """Start the web application."""
-    from hornfels.cli.operate import serve_web
+    from hornfels.cli.serve import serve_web
 
     serve_web(host, port, demo=False)
 
@@ -156,7 +158,7 @@ def serve(host: Host = "127.0.0.1", port: Port = 8470) -> None:
 @app.command()
 def demo(host: Host = "127.0.0.1", port: Port = 8470) -> None:
     """Start the web application with the Tarnholt Sky Survey, an invented domain."""
-    from hornfels.cli.operate import serve_web
+    from hornfels.cli.serve import serve_web
 
     serve_web(host, port, demo=True)
 
@@ -170,7 +172,7 @@ def worker(
     """Do long work, such as loading uploaded dumps. `serve` and `demo` start one; more can run, on
     any machine.
     """
-    from hornfels.cli.operate import run_worker
+    from hornfels.cli.work import run_worker
 
     run_worker(while_parent=while_parent)
 
@@ -182,7 +184,7 @@ def demo_dump(
     ],
 ) -> None:
     """Write the invented domain as an LDIF dump."""
-    from hornfels.cli.operate import write_demo
+    from hornfels.cli.demo_dump import write_demo
 
     write_demo(file)
 
@@ -190,11 +192,16 @@ def demo_dump(
 @users.command("add")
 def add_user(name: Annotated[str, typer.Argument(help="The name to sign in with.")]) -> None:
     """Let somebody sign in; asks for a password, or reads one line from standard input."""
-    from hornfels.cli.operate import add_user as add
+    from hornfels.cli.people import add_user as add
 
     add(name)
 
 
 def run() -> None:
-    """Entry point of the `hornfels` command."""
-    app()
+    """Entry point of the `hornfels` command. What a use case refuses is told here, in one line."""
+    try:
+        app()
+    except RefusalError as error:
+        from hornfels.cli.errors import fail
+
+        fail(str(error))

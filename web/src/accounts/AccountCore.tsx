@@ -14,6 +14,7 @@ import { awayText, plural } from "../shared/span";
 import { Finder } from "../shared/Finder";
 import { Swatch } from "../shared/Swatch";
 import { at } from "../draft/place";
+import { PartHead } from "../shared/PartHead";
 
 /**
  * One account's core: the layers that reach it from top to bottom, who wins and why, and what is in
@@ -93,7 +94,7 @@ export function AccountCore({
         <Stack domain={domain} core={core} />
         <InForce core={core} />
         <section aria-label="Password">
-          <h3 className="border-b border-line pb-0.5 text-sm">Password</h3>
+          <PartHead>Password</PartHead>
           <p className="pt-1">
             {core.password_set
               ? `Set ${momentText(core.password_set)} (${awayText(core.password_set)}).`
@@ -110,7 +111,7 @@ export function AccountCore({
         </section>
         {core.flags.length > 0 && (
           <section aria-label="Flags">
-            <h3 className="border-b border-line pb-0.5 text-sm">Flags of the account</h3>
+            <PartHead>Flags of the account</PartHead>
             <ul>
               {core.flags.map((f) => (
                 <li key={f.flag} className="pt-1">
@@ -138,7 +139,7 @@ export function AccountCore({
 function Stack({ domain, core }: { domain: string; core: Schemas["AccountCore"] }) {
   return (
     <section aria-label="What reaches it">
-      <h3 className="border-b border-line pb-0.5 text-sm">What reaches it, top to bottom</h3>
+      <PartHead>What reaches it, top to bottom</PartHead>
       <ol>
         {core.layers.map((layer) => (
           <li
@@ -225,7 +226,7 @@ function WhatIf({ domain, core }: { domain: string; core: Schemas["AccountCore"]
   const error = join.error ?? flag.error;
   return (
     <section aria-label="What if">
-      <h3 className="border-b border-line pb-0.5 text-sm">What if …</h3>
+      <PartHead>What if …</PartHead>
       <p className="py-1 text-xs text-soft">
         Weighed in the draft only: publishing leaves accounts and groups alone.
       </p>
@@ -325,7 +326,7 @@ function InForce({ core }: { core: Schemas["AccountCore"] }) {
   const catalogue = useCatalogue();
   return (
     <section aria-label="In force">
-      <h3 className="border-b border-line pb-0.5 text-sm">In force for this account</h3>
+      <PartHead>In force for this account</PartHead>
       <dl className="grid grid-cols-[1fr_auto]">
         {catalogue.data?.map((setting) => {
           const held = core.settings.find((s) => s.key === setting.key);

@@ -6,7 +6,7 @@ import { SidePanel } from "../app/SidePanel";
 import { useKeys } from "../app/useKeys";
 import { domainOf } from "../draft/place";
 import { announce } from "../shared/announce";
-import { Button, Failed } from "../shared/controls";
+import { Button, ButtonLink, Failed } from "../shared/controls";
 import { plural } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
 import { useAddress, useUrlState } from "../shared/useUrlState";
@@ -18,6 +18,7 @@ import { ComparePanel } from "./ComparePanel";
 import { FilterMenu } from "./FilterMenu";
 import { askedIn, FILTERS, queryOf, said, type FilterKey } from "./filters";
 import { GroupPanel } from "./GroupPanel";
+import { Select, TextInput } from "../shared/fields";
 
 /** Those that have a field of their own in the sentence. */
 const FIELDS: FilterKey[] = ["q", "policy"];
@@ -72,9 +73,9 @@ export function AccountsScreen() {
         <h1 className="mr-1 text-base">Accounts</h1>
         <label className="flex min-w-0 items-center gap-1.5">
           <span className="shrink-0">named like</span>
-          <input
+          <TextInput
             type="search"
-            className="h-7 w-40 min-w-0 rounded-[5px] border border-edge px-2"
+            className="w-40"
             value={q}
             placeholder="any name"
             maxLength={200}
@@ -86,8 +87,8 @@ export function AccountsScreen() {
         </label>
         <label className="flex min-w-0 items-center gap-1.5">
           under
-          <select
-            className="h-7 max-w-56 min-w-0 rounded-[5px] border border-edge px-1.5"
+          <Select
+            className="max-w-56"
             value={asked.policy}
             onChange={(event) => ask("policy", event.target.value)}
           >
@@ -100,7 +101,7 @@ export function AccountsScreen() {
             <option value="domain">
               Domain policy ({strata.data?.bedrock.governed.toLocaleString("en") ?? "…"})
             </option>
-          </select>
+          </Select>
         </label>
         {more.map((key) => (
           <span
@@ -124,13 +125,9 @@ export function AccountsScreen() {
         <span className="ml-auto flex items-center gap-2">
           <span className="text-soft">{total === undefined ? "…" : plural(total, "account")}</span>
           <ColumnMenu columns={columns} onChoose={choose} />
-          <a
-            className="unprinted inline-flex h-7 items-center rounded-[5px] border border-edge bg-white px-2.5 text-sm font-medium whitespace-nowrap hover:bg-paper"
-            href={accountsFile(domain, query)}
-            download
-          >
+          <ButtonLink className="unprinted" href={accountsFile(domain, query)} download>
             Export as CSV
-          </a>
+          </ButtonLink>
         </span>
       </div>
       {failed ? (

@@ -5,6 +5,7 @@ import { Button } from "../shared/controls";
 import { Drop } from "../shared/Drop";
 import { MomentField } from "../shared/MomentField";
 import { containerText, EXPIRIES, FLAGS, WAYS, type Asked, type FilterKey } from "./filters";
+import { Select, TextInput } from "../shared/fields";
 
 interface Props {
   domain: string;
@@ -61,10 +62,10 @@ function Fields({ domain, asked, onAsk }: Props) {
         onChange={(v) => onAsk("expiry", v)}
       />
       <Part label="Expires within, days">
-        <input
+        <TextInput
           aria-label="Expires within, days"
           inputMode="numeric"
-          className={FIELD}
+          className="w-full"
           value={asked.within}
           onChange={(event) =>
             onAsk("within", event.target.value.replace(/\D/g, "").replace(/^0+/, "").slice(0, 5))
@@ -130,7 +131,6 @@ function Fields({ domain, asked, onAsk }: Props) {
   );
 }
 
-const FIELD = "h-7 w-full min-w-0 rounded-[5px] border border-edge px-2";
 const YES: [string, string][] = [
   ["true", "yes"],
   ["false", "no"],
@@ -160,9 +160,9 @@ function Choice({
 }) {
   return (
     <Part label={label}>
-      <select
+      <Select
         aria-label={label}
-        className={FIELD}
+        className="w-full"
         value={value}
         onChange={(event) => onChange(event.target.value)}
       >
@@ -172,7 +172,7 @@ function Choice({
             {text}
           </option>
         ))}
-      </select>
+      </Select>
     </Part>
   );
 }

@@ -6,6 +6,7 @@ import { Button, Failed, Loading } from "../shared/controls";
 import { plural } from "../shared/span";
 import { PolicyTag } from "../shared/Swatch";
 import { at } from "../draft/place";
+import { PartHead } from "../shared/PartHead";
 
 /** A group's side: what is linked to it, and what its members really get. */
 export function GroupPanel({
@@ -37,7 +38,7 @@ export function GroupPanel({
         <p className="text-xs break-all text-soft">{data.dn}</p>
         {around.length > 0 && <p>{around.join(" ")}</p>}
         <section aria-label="Linked policies">
-          <h3 className="border-b border-line pb-0.5 text-sm">Policies linked to it</h3>
+          <PartHead>Policies linked to it</PartHead>
           {data.links.length === 0 && <p className="pt-1 text-soft">None.</p>}
           <ul>
             {data.links.map((link) => (
@@ -57,9 +58,7 @@ export function GroupPanel({
           </ul>
         </section>
         <section aria-label="What its members get">
-          <h3 className="border-b border-line pb-0.5 text-sm">
-            What its {plural(data.accounts, "account")} really get
-          </h3>
+          <PartHead>What its {plural(data.accounts, "account")} really get</PartHead>
           {data.shares.length === 0 && <p className="pt-1 text-soft">Nobody is in it.</p>}
           <ul>
             {data.shares.map((share) => (

@@ -1,9 +1,8 @@
 import { Navigate } from "react-router";
 import { useDomains } from "../api/domains";
-import { useMe } from "../api/people";
 import { Failed, Loading } from "../shared/controls";
 import { WholePage } from "./WholePage";
-import { SignIn } from "./SignIn";
+import { Known } from "./Known";
 import { at } from "../draft/place";
 
 /**
@@ -11,35 +10,19 @@ import { at } from "../draft/place";
  * yet.
  */
 export function Home() {
-  const me = useMe();
-  if (me.isPending)
-    return (
-      <WholePage>
-        <Loading what="who you are" />
-      </WholePage>
-    );
-  if (me.error)
-    return (
-      <WholePage>
-        <Failed error={me.error} retry={() => void me.refetch()} />
-      </WholePage>
-    );
-  if (!me.data.name) return <SignIn />;
-  return <FirstDomain />;
+  return <Known>{() => <FirstDomain />}</Known>;
 }
 
 function FirstDomain() {
   const domains = useDomains();
-  if (domains.isPending)
+  if (!domains.data)
     return (
       <WholePage>
-        <Loading what="your domains" />
-      </WholePage>
-    );
-  if (domains.error)
-    return (
-      <WholePage>
-        <Failed error={domains.error} retry={() => void domains.refetch()} />
+        {domains.error ? (
+          <Failed error={domains.error} retry={() => void domains.refetch()} />
+        ) : (
+          <Loading what="your domains" />
+        )}
       </WholePage>
     );
   const first = domains.data[0];

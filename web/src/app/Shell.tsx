@@ -1,15 +1,12 @@
 import { useEffect, useRef, useState } from "react";
 import { Outlet, useParams } from "react-router";
-import { useMe } from "../api/people";
 import { Bench } from "../bench/Bench";
 import { BenchProvider, useBench } from "../bench/BenchProvider";
-import { Failed, Loading } from "../shared/controls";
 import { Keys } from "./Keys";
+import { Known } from "./Known";
 import { LiveRegion } from "./LiveRegion";
 import { Rail } from "./Rail";
 import { SideSlot } from "./SidePanel";
-import { WholePage } from "./WholePage";
-import { SignIn } from "./SignIn";
 import { TopBar } from "./TopBar";
 import { useToggleDraft } from "../draft/useToggleDraft";
 import { useUndoKeys } from "../draft/useUndoKeys";
@@ -24,14 +21,17 @@ import { useKeys } from "./useKeys";
 export function Shell() {
   const { domain = "-" } = useParams();
   return (
-    <BenchProvider domain={domainOf(domain)}>
-      <Frame domain={domain} />
-    </BenchProvider>
+    <Known>
+      {(me) => (
+        <BenchProvider domain={domainOf(domain)}>
+          <Frame domain={domain} me={me} />
+        </BenchProvider>
+      )}
+    </Known>
   );
 }
 
-function Frame({ domain }: { domain: string }) {
-  const me = useMe();
+function Frame({ domain, me }: { domain: string; me: string }) {
   const bench = useBench();
   const finder = useRef<HTMLInputElement>(null);
   const candidate = useRef<HTMLInputElement>(null);
@@ -52,24 +52,10 @@ function Frame({ domain }: { domain: string }) {
     "?": () => setKeysShown(true),
   });
 
-  const here = me.data?.name != null;
   useEffect(() => {
-    if (here && document.activeElement === document.body) screen.current?.focus();
-  }, [here]);
+    if (document.activeElement === document.body) screen.current?.focus();
+  }, []);
 
-  if (me.isPending)
-    return (
-      <WholePage>
-        <Loading what="who you are" />
-      </WholePage>
-    );
-  if (me.error)
-    return (
-      <WholePage>
-        <Failed error={me.error} retry={() => void me.refetch()} />
-      </WholePage>
-    );
-  if (!me.data.name) return <SignIn />;
   const empty = domain === "-";
 
   return (
@@ -87,12 +73,7 @@ function Frame({ domain }: { domain: string }) {
       <div className="frame grid h-full grid-cols-[64px_minmax(0,1fr)] small:grid-cols-[52px_minmax(0,1fr)] tiny:grid-cols-1 tiny:grid-rows-[minmax(0,1fr)_auto]">
         <Rail domain={domain} />
         <div className="frame-body relative grid min-h-0 min-w-0 grid-cols-[minmax(0,1fr)_auto] grid-rows-[auto_minmax(0,1fr)_auto] small:grid-cols-1 tiny:row-start-1">
-          <TopBar
-            domain={domain}
-            me={me.data.name}
-            finder={finder}
-            onKeys={() => setKeysShown(true)}
-          />
+          <TopBar domain={domain} me={me} finder={finder} onKeys={() => setKeysShown(true)} />
           <main
             ref={screen}
             id="screen"

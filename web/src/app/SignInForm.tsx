@@ -1,6 +1,7 @@
 import { useRef, useState } from "react";
 import { useSignIn } from "../api/people";
 import { Button, Refused } from "../shared/controls";
+import { TextInput } from "../shared/fields";
 
 /**
  * Name and password. With a name given, that is who was here; somebody else may sign in instead.
@@ -16,7 +17,6 @@ export function SignInForm({
   const [password, setPassword] = useState("");
   const signIn = useSignIn();
   const passwordField = useRef<HTMLInputElement>(null);
-  const field = "h-8 w-full rounded-[5px] border border-edge px-2.5";
   return (
     <form
       onSubmit={(event) => {
@@ -30,8 +30,9 @@ export function SignInForm({
     >
       <label className="mb-3 block">
         <span className="mb-1 block font-medium">Name</span>
-        <input
-          className={field}
+        <TextInput
+          size="large"
+          className="w-full"
           autoFocus={!known}
           autoComplete="username"
           value={name}
@@ -41,8 +42,9 @@ export function SignInForm({
       </label>
       <label className="mb-4 block">
         <span className="mb-1 block font-medium">Password</span>
-        <input
-          className={`${field} font-mono`}
+        <TextInput
+          size="large"
+          className="w-full font-mono"
           ref={passwordField}
           type="password"
           autoFocus={known !== ""}
@@ -55,7 +57,8 @@ export function SignInForm({
       <Button
         type="submit"
         tone="main"
-        className="h-8 w-full justify-center"
+        size="large"
+        className="w-full justify-center"
         aria-busy={signIn.isPending}
       >
         Sign in

@@ -7,6 +7,7 @@ import { Button, Refused } from "../shared/controls";
 import { Word } from "../shared/Word";
 import { AS_IT_IS, useBench, type Circumstances } from "./BenchProvider";
 import { WhoSetsIt } from "./WhoSetsIt";
+import { Select } from "../shared/fields";
 
 /** The circumstances that put a boundary candidate where it lies, from now on. A reset has none. */
 function around(
@@ -96,18 +97,14 @@ export function BoundariesFace({
         <Word of="boundaries">Boundaries</Word>
         <label className="flex max-w-full min-w-0 items-center gap-1.5">
           <span className="shrink-0 text-soft">Rules of</span>
-          <select
-            value={chosen?.key ?? ""}
-            className="h-7 min-w-0 rounded-[5px] border border-edge px-1.5"
-            onChange={(event) => setKey(event.target.value)}
-          >
+          <Select value={chosen?.key ?? ""} onChange={(event) => setKey(event.target.value)}>
             {who.length === 0 && <option value="">Nobody is on the bench yet</option>}
             {who.map((w) => (
               <option key={w.key} value={w.key}>
                 {w.label}
               </option>
             ))}
-          </select>
+          </Select>
         </label>
         <WhoSetsIt />
         <div className="flex gap-1.5">
@@ -158,7 +155,7 @@ export function BoundariesFace({
                     </td>
                     <td className="py-0.5 pr-3">{b.about}</td>
                     <td className="py-0.5 text-right">
-                      <Button className="h-6!" onClick={() => lay(b)}>
+                      <Button size="small" onClick={() => lay(b)}>
                         Try it
                       </Button>
                     </td>

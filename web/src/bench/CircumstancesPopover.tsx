@@ -3,6 +3,7 @@ import { Button } from "../shared/controls";
 import { MomentField } from "../shared/MomentField";
 import { Drop } from "../shared/Drop";
 import { AS_IT_IS, useBench, type Earlier } from "./BenchProvider";
+import { TextInput } from "../shared/fields";
 
 /**
  * When the trial takes place, how old the present password is, and which passwords were in use
@@ -107,27 +108,27 @@ function EarlierPasswords({
         </p>
         {earlier.map((one, at) => (
           <div key={at} className="grid grid-cols-[62px_minmax(0,1fr)_auto] items-center gap-1.5">
-            <input
+            <TextInput
               type="number"
               min={1}
               max={1025}
               aria-label={`How far back password ${at + 1} is; 1 is the present one`}
               value={one.back}
-              className="h-7 rounded-[5px] border border-edge px-2 font-mono"
+              className="font-mono"
               onChange={(event) =>
                 change(at, {
                   back: Math.min(1025, Math.max(1, Math.round(Number(event.target.value)) || 1)),
                 })
               }
             />
-            <input
+            <TextInput
               type={shown ? "text" : "password"}
               autoComplete="off"
               spellCheck={false}
               aria-label={`Password ${one.back} back`}
               value={one.text}
               maxLength={4000}
-              className="h-7 rounded-[5px] border border-edge px-2 font-mono"
+              className="font-mono"
               onChange={(event) => change(at, { text: event.target.value })}
             />
             <Button

@@ -9,6 +9,7 @@ import { useKept } from "../shared/kept";
 import { Drop } from "../shared/Drop";
 import { useBench, useCandidate } from "./BenchProvider";
 import { at } from "../draft/place";
+import { TextInput } from "../shared/fields";
 
 type Kind = Schemas["TrialNew"]["kind"];
 
@@ -113,12 +114,12 @@ function Form({
         <label htmlFor={title} className="text-xs text-soft">
           What it guards
         </label>
-        <input
+        <TextInput
           id={title}
           value={named}
           maxLength={200}
           placeholder="Kiosk accounts must not accept digits alone"
-          className="h-7 w-full rounded-[5px] border border-edge px-2"
+          className="w-full"
           onChange={(event) => setForm({ ...form, named: event.target.value })}
         />
       </div>

@@ -2,9 +2,8 @@ import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { useCard } from "../api/bench";
 import type { Schemas } from "../api/client";
-import { useMe } from "../api/people";
 import { WholePage } from "../app/WholePage";
-import { SignIn } from "../app/SignIn";
+import { Known } from "../app/Known";
 import { AS_IT_IS } from "../bench/BenchProvider";
 import { useVerdicts } from "../bench/useVerdicts";
 import { at, domainOf, draftOf } from "../draft/place";
@@ -17,20 +16,7 @@ type Card = Schemas["CardAnswer"];
 
 /** A policy explained to somebody who is under it: to be shown, tried and printed. */
 export function CardPage() {
-  const me = useMe();
-  if (me.isPending)
-    return (
-      <WholePage>
-        <Loading what="who you are" />
-      </WholePage>
-    );
-  if (me.error)
-    return (
-      <WholePage>
-        <Failed error={me.error} retry={() => void me.refetch()} />
-      </WholePage>
-    );
-  return me.data.name ? <Loaded /> : <SignIn />;
+  return <Known>{() => <Loaded />}</Known>;
 }
 
 function Loaded() {

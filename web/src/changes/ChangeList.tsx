@@ -73,7 +73,7 @@ export function ChangeList({ groups, busy, onDrop, onKeep, heading: Heading = "h
                       )}
                       {change.can_keep && onKeep && (
                         <Button
-                          className="h-6"
+                          size="small"
                           disabled={busy}
                           onClick={() => onKeep(change.operation)}
                         >

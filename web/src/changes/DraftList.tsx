@@ -4,6 +4,7 @@ import { at, domainOf, placeOf } from "../draft/place";
 import { Button, Failed, Loading, Refused } from "../shared/controls";
 import { useKept } from "../shared/kept";
 import { awayText, plural } from "../shared/span";
+import { TextInput } from "../shared/fields";
 
 const untitled = (title: string) => title === "";
 
@@ -33,12 +34,12 @@ export function DraftList({ place }: { place: string }) {
         }}
       >
         <label htmlFor="new-draft">New draft</label>
-        <input
+        <TextInput
           id="new-draft"
           value={title}
           maxLength={100}
           placeholder="What it is about"
-          className="h-7 w-72 min-w-0 rounded-[5px] border border-edge px-2"
+          className="w-72"
           onChange={(event) => setTitle(event.target.value)}
         />
         <Button type="submit" tone="main" disabled={open.isPending}>

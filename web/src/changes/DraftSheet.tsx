@@ -12,7 +12,8 @@ import {
 import type { Schemas } from "../api/client";
 import { useRenumber } from "../api/drafts";
 import { Beside } from "../app/SidePanel";
-import { Button, Failed, Loading, Notice, Refused } from "../shared/controls";
+import { Button, ButtonLink, Failed, Loading, Notice, Refused } from "../shared/controls";
+import { Confirmation } from "../shared/Confirmation";
 import { plural } from "../shared/span";
 import { ChangeList } from "./ChangeList";
 import { ImpactPanel } from "./ImpactPanel";
@@ -20,6 +21,7 @@ import { PublishPanel } from "./PublishPanel";
 import { TrialsPanel } from "./TrialsPanel";
 import { useWords, type Words } from "./useWords";
 import { at } from "../draft/place";
+import { TextInput } from "../shared/fields";
 
 type Detail = Schemas["DraftDetail"];
 
@@ -70,13 +72,9 @@ export function DraftSheet({ place }: { place: string }) {
           >
             Renumber with gaps
           </Button>
-          <a
-            className="inline-flex h-7 items-center rounded-[5px] border border-edge bg-white px-2.5 text-sm font-medium hover:bg-paper"
-            href={changesFile(place)}
-            download
-          >
+          <ButtonLink href={changesFile(place)} download>
             Export as LDIF
-          </a>
+          </ButtonLink>
           <Button
             tone="danger"
             className="ml-auto"
@@ -101,21 +99,21 @@ export function DraftSheet({ place }: { place: string }) {
           </div>
         )}
         {asked && (
-          <Notice tone="fail">
-            <p className="mb-1.5">
-              Drop “{data.title}” with all its changes? Live stays as it is. This cannot be undone.
-            </p>
-            <div className="flex gap-2">
-              <Button
-                tone="danger"
-                disabled={discard.isPending}
-                onClick={() => discard.mutate(version)}
-              >
-                Drop it for good
-              </Button>
-              <Button onClick={() => setAsked(false)}>Keep it</Button>
-            </div>
-          </Notice>
+          <div className="mb-3">
+            <Confirmation
+              tone="danger"
+              act="Drop it for good"
+              busy={discard.isPending}
+              onAct={() => discard.mutate(version)}
+              keep="Keep it"
+              onKeep={() => setAsked(false)}
+            >
+              <p>
+                Drop “{data.title}” with all its changes? Live stays as it is. This cannot be
+                undone.
+              </p>
+            </Confirmation>
+          </div>
         )}
         <Refused error={error} />
         {data.groups.length === 0 ? (
@@ -162,11 +160,11 @@ function WordFields({ draft, words }: { draft: Detail; words: Words }) {
       <label htmlFor="draft-title" className="pt-1">
         Draft
       </label>
-      <input
+      <TextInput
         id="draft-title"
         value={words.title}
         maxLength={100}
-        className="h-7 rounded-[5px] border border-edge px-2 font-semibold"
+        className="font-semibold"
         onChange={(event) => words.type({ title: event.target.value })}
         onBlur={save}
       />

@@ -8,6 +8,7 @@ import { Button, Failed, Loading, Refused } from "../shared/controls";
 import { momentText } from "../shared/moments";
 import { awayText } from "../shared/span";
 import { ChangeList } from "./ChangeList";
+import { Select } from "../shared/fields";
 
 type Point = Schemas["PointInfo"];
 
@@ -92,9 +93,8 @@ function Compare({ place, points }: { place: string; points: Point[] }) {
   const select = (label: string, value: number | null, set: (id: number) => void) => (
     <label className="grid grid-cols-[44px_minmax(0,1fr)] items-center gap-2">
       {label}
-      <select
+      <Select
         title={points.find((p) => p.id === value)?.title}
-        className="h-7 min-w-0 rounded-[5px] border border-edge px-1.5"
         value={value ?? ""}
         onChange={(event) => set(Number(event.target.value))}
       >
@@ -103,7 +103,7 @@ function Compare({ place, points }: { place: string; points: Point[] }) {
             {p.title} ({momentText(p.at)})
           </option>
         ))}
-      </select>
+      </Select>
     </label>
   );
   return (

@@ -6,7 +6,8 @@ import { useTrials } from "../api/bench";
 import { useMe } from "../api/people";
 import { announce } from "../shared/announce";
 import { focusAfterwards, focusOn } from "../shared/focus";
-import { Button, Notice, Refused } from "../shared/controls";
+import { Button, Refused } from "../shared/controls";
+import { Confirmation } from "../shared/Confirmation";
 import { useUnsaved } from "../shared/kept";
 import { plural } from "../shared/span";
 import { useAfterWords, type Words } from "./useWords";
@@ -64,13 +65,32 @@ export function PublishPanel({
       <Refused error={error} />
       {hindrance && <p className="text-soft">{hindrance}</p>}
       {asked && !hindrance ? (
-        <Notice tone="warn">
-          <p className="mb-1.5">
+        <Confirmation
+          tone="main"
+          act="Publish now"
+          acting="Publishing …"
+          busy={after.busy}
+          onAct={() => {
+            const focus = focusAfterwards();
+            after.run(() =>
+              publish.mutateAsync(draft.version).then(() => {
+                announce("Published.");
+                focus.on("take-back");
+              }),
+            );
+          }}
+          keep="Not yet"
+          onKeep={() => {
+            setAsked(false);
+            focusOn("publish");
+          }}
+        >
+          <p>
             Publish {plural(publishable, "change")} to live at once? History keeps it and can take
             it back.
           </p>
           {unsaved.length > 0 && (
-            <p className="mb-1.5">
+            <p>
               Not in it, since it is not saved to the draft:{" "}
               {unsaved.map((work, n) => (
                 <span key={work.about}>
@@ -83,33 +103,7 @@ export function PublishPanel({
               . It stays as typed, in live.
             </p>
           )}
-          <div className="flex gap-2">
-            <Button
-              autoFocus
-              tone="main"
-              disabled={after.busy}
-              onClick={() => {
-                const focus = focusAfterwards();
-                after.run(() =>
-                  publish.mutateAsync(draft.version).then(() => {
-                    announce("Published.");
-                    focus.on("take-back");
-                  }),
-                );
-              }}
-            >
-              {after.busy ? "Publishing …" : "Publish now"}
-            </Button>
-            <Button
-              onClick={() => {
-                setAsked(false);
-                focusOn("publish");
-              }}
-            >
-              Not yet
-            </Button>
-          </div>
-        </Notice>
+        </Confirmation>
       ) : (
         <div className="flex gap-2">
           <Button

@@ -16,6 +16,7 @@ import { SettingsSheet } from "./SettingsSheet";
 import { SourceSheet } from "./SourceSheet";
 import { useForm } from "./useForm";
 import { at } from "../draft/place";
+import { PartHead } from "../shared/PartHead";
 
 /** The domain policy and the group policy objects that write it. */
 export function BedrockPanel({
@@ -141,6 +142,7 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
       <Refused error={form.refused} />
       {dirty && (
         <SaveBar
+          className="-mx-4"
           lines={sentences(bedrock, form.value, catalogue.data)}
           sentence={form.unread ? "" : (weighed?.sentence ?? "")}
           busy={save.isPending}
@@ -163,7 +165,7 @@ interface SourcesProps {
 function Sources({ title, sources, empty, onOpen, children }: SourcesProps) {
   return (
     <section aria-label={title}>
-      <h3 className="border-b border-line pb-0.5 text-sm">{title}</h3>
+      <PartHead>{title}</PartHead>
       {sources.length === 0 && <p className="py-1 text-soft">{empty}</p>}
       <ol>
         {sources.map((s) => (

@@ -2,7 +2,8 @@ import { Switch } from "radix-ui";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useDeletePolicy, useEditPolicy } from "../api/policies";
-import { Button, Notice, Refused } from "../shared/controls";
+import { Button, Refused } from "../shared/controls";
+import { Confirmation } from "../shared/Confirmation";
 import { plural } from "../shared/span";
 
 /** The guard against deletion, and deletion itself once the guard is lifted. */
@@ -39,7 +40,8 @@ export function Deletion({
         <label htmlFor="guarded">Guarded against deletion</label>
         <Button
           tone="danger"
-          className="ml-auto h-6"
+          size="small"
+          className="ml-auto"
           disabled={policy.guarded || locked || asked}
           onClick={() => setAsked(true)}
           title={policy.guarded ? "Lift the guard first" : undefined}
@@ -48,24 +50,21 @@ export function Deletion({
         </Button>
       </div>
       {asked && (
-        <Notice tone="fail">
-          <p className="mb-1.5">
+        <Confirmation
+          tone="danger"
+          act={`Delete ${policy.name}`}
+          busy={remove.isPending}
+          onAct={() => remove.mutate(policy.version, { onSuccess: onGone })}
+          keep="Keep it"
+          onKeep={() => setAsked(false)}
+        >
+          <p>
             Delete {policy.name}?{" "}
             {policy.governed > 0
               ? `The ${plural(policy.governed, "account")} it governs ${policy.governed === 1 ? "gets" : "get"} the next policy that reaches them.`
               : "It governs nobody, so no account changes."}
           </p>
-          <div className="flex gap-2">
-            <Button
-              tone="danger"
-              disabled={remove.isPending}
-              onClick={() => remove.mutate(policy.version, { onSuccess: onGone })}
-            >
-              Delete {policy.name}
-            </Button>
-            <Button onClick={() => setAsked(false)}>Keep it</Button>
-          </div>
-        </Notice>
+        </Confirmation>
       )}
       <Refused error={error} />
     </section>

@@ -7,6 +7,7 @@ import { focusAfterwards } from "../shared/focus";
 import { Button, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { plural } from "../shared/span";
+import { PartHead } from "../shared/PartHead";
 
 /** Whom the policy is linked to, and a search to link it to more. */
 export function Links({ domain, policy }: { domain: string; policy: Schemas["PolicyDetail"] }) {
@@ -18,17 +19,20 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
 
   return (
     <section aria-label="Linked to">
-      <div className="mb-0.5 flex items-center justify-between border-b border-line pb-0.5">
-        <h3 className="text-sm">Linked to</h3>
-        <Button
-          id="add-link"
-          className="h-6"
-          onClick={() => setAdding(!adding)}
-          aria-expanded={adding}
-        >
-          + Link
-        </Button>
-      </div>
+      <PartHead
+        beside={
+          <Button
+            id="add-link"
+            size="small"
+            onClick={() => setAdding(!adding)}
+            aria-expanded={adding}
+          >
+            + Link
+          </Button>
+        }
+      >
+        Linked to
+      </PartHead>
       {adding && (
         <div className="py-1.5">
           <Finder

@@ -8,6 +8,7 @@ import { valueWithUnit } from "./edits";
 import { CountField, NameField } from "./fields";
 import { PanelHead } from "./PanelHead";
 import { at } from "../draft/place";
+import { Select } from "../shared/fields";
 
 interface Props {
   domain: string;
@@ -124,9 +125,8 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
           {!model && (
             <div className="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-2 py-[3px]">
               <label htmlFor="start">Start from</label>
-              <select
+              <Select
                 id="start"
-                className="h-7 rounded-[5px] border border-edge px-1.5"
                 value={start}
                 onChange={(event) => set({ start: event.target.value as Typed["start"] })}
               >
@@ -135,7 +135,7 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
                     {p.label}
                   </option>
                 ))}
-              </select>
+              </Select>
             </div>
           )}
           {model && (

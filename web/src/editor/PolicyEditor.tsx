@@ -168,10 +168,10 @@ function Sheet({
           </Notice>
         ))}
         <div className="flex items-center gap-2">
-          <Button className="h-6" onClick={onCopy}>
+          <Button size="small" onClick={onCopy}>
             Duplicate
           </Button>
-          <Button className="h-6" aria-pressed={focused} onClick={() => onFocus(!focused)}>
+          <Button size="small" aria-pressed={focused} onClick={() => onFocus(!focused)}>
             {focused ? "Show all layers" : "Show only what it touches"}
           </Button>
         </div>

@@ -8,12 +8,15 @@ interface Props {
   busy: boolean;
   blocked: boolean;
   onDiscard: () => void;
+  className?: string;
 }
 
 /** Stands under a form for as long as something in it is not saved. */
-export function SaveBar({ lines = [], sentence, busy, blocked, onDiscard }: Props) {
+export function SaveBar({ lines = [], sentence, busy, blocked, onDiscard, className = "" }: Props) {
   return (
-    <div className="sticky bottom-0 mt-auto border-t border-line bg-warnbg px-4 py-2">
+    <div
+      className={`sticky bottom-0 mt-auto border-t border-line bg-warnbg px-4 py-2 ${className}`}
+    >
       {lines.length > 0 && (
         <ul aria-label="Changes not yet in the draft" className="mb-2 text-sm">
           {lines.map((line) => (

@@ -12,6 +12,7 @@ import { CountField, NameField } from "./fields";
 import { LockoutBar } from "./LockoutBar";
 import { valueText, withField, type Edits, type Stored, type Value } from "./edits";
 import { SettingField } from "./SettingField";
+import { PartHead } from "../shared/PartHead";
 
 interface Props {
   stored: Stored;
@@ -147,9 +148,9 @@ export function SettingsSheet({
       )}
       {SECTIONS.map((section) => (
         <section key={section.key} aria-label={section.label}>
-          <div className="mb-0.5 flex justify-between border-b border-line pb-0.5">
-            <h3 className="text-sm">{section.label}</h3>
-            {bedrock &&
+          <PartHead
+            beside={
+              bedrock &&
               (section.key === "composition" ? (
                 <select
                   aria-label="Compare with"
@@ -168,8 +169,11 @@ export function SettingsSheet({
                 <span className="max-w-40 truncate text-xs text-soft">
                   {point ? point.label : "bedrock"}
                 </span>
-              ))}
-          </div>
+              ))
+            }
+          >
+            {section.label}
+          </PartHead>
           {catalogue
             .filter((s) => s.section === section.key)
             .map((setting) => {

@@ -141,7 +141,12 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
       </div>
       <Refused error={form.refused} />
       {(dirty || form.unread) && (
-        <SaveBar busy={save.isPending} blocked={form.unread} onDiscard={form.reset} />
+        <SaveBar
+          className="-mx-4"
+          busy={save.isPending}
+          blocked={form.unread}
+          onDiscard={form.reset}
+        />
       )}
     </form>
   );
@@ -163,14 +168,14 @@ function LinkControls({
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
         <span>Link order {source.order}</span>
         <Button
-          className="h-6"
+          size="small"
           disabled={source.order <= 1 || edit.isPending}
           onClick={() => move(source.order - 2)}
         >
           Earlier
         </Button>
         <Button
-          className="h-6"
+          size="small"
           disabled={source.order >= count || edit.isPending}
           onClick={() => move(source.order)}
         >

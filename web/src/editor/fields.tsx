@@ -1,7 +1,8 @@
-import { Switch } from "radix-ui";
+import { Checkbox, Switch } from "radix-ui";
 import { useState, type FocusEvent, type ReactNode } from "react";
 import { Explained } from "../shared/Word";
 import { parseSpan, spanText } from "../shared/span";
+import { TextInput } from "../shared/fields";
 
 export interface Shared {
   id: string;
@@ -86,9 +87,6 @@ function Line({
 
 const describedBy = (id: string, error?: string) =>
   error ? `${id}-hint ${id}-error` : `${id}-hint`;
-const box = (error?: string) =>
-  `h-[26px] w-full rounded-[5px] border px-2 font-mono text-sm ${error ? "border-fail" : "border-edge"}`;
-
 export function NameField({
   value,
   error,
@@ -104,14 +102,14 @@ export function NameField({
     <div className="py-[3px]">
       <div className="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-2">
         <label htmlFor="name">Name</label>
-        <input
+        <TextInput
           id="name"
           data-first={first || undefined}
           value={value}
           maxLength={64}
           aria-invalid={error !== undefined}
           aria-describedby={error ? "name-error" : undefined}
-          className={`h-[26px] w-full rounded-[5px] border px-2 ${error ? "border-fail" : "border-edge"}`}
+          className="w-full"
           onChange={(event) => onChange(event.target.value)}
         />
       </div>
@@ -157,14 +155,14 @@ export function CountField({
   return (
     <Line {...shared}>
       <div className="relative">
-        <input
+        <TextInput
           id={shared.id}
           inputMode="numeric"
           value={text ?? String(value)}
           aria-invalid={shared.error !== undefined}
           aria-describedby={describedBy(shared.id, shared.error)}
           title={unit}
-          className={box(shared.error)}
+          className="w-full font-mono text-sm"
           onChange={(event) => commit(event.target.value)}
           onBlur={() => /^\d{1,10}$/.test(text ?? "0") && setText(null)}
           onKeyDown={(event) => {
@@ -237,35 +235,30 @@ export function SpanField({ unit, endless, value, typed: before, onChange, ...sh
   return (
     <Line {...shared}>
       <div>
-        <input
+        <TextInput
           id={shared.id}
           value={text ?? spanText(value, endless ?? "never")}
           disabled={value === null}
           aria-invalid={shared.error !== undefined}
           aria-describedby={describedBy(shared.id, shared.error)}
-          className={`${box(shared.error)} disabled:bg-paper`}
+          className="w-full font-mono text-sm disabled:bg-paper"
           onChange={(event) => commit(event.target.value)}
           onBlur={() => text !== null && parseSpan(text, unit) !== undefined && setText(null)}
         />
         {endless && (
-          <button
-            type="button"
-            role="checkbox"
-            aria-checked={value === null}
-            className="flex h-6 items-center gap-1.5 text-xs text-soft"
-            onClick={() => {
-              setText(null);
-              onChange(value === null ? (unit === "days" ? 90 * 86_400 : 1_800) : null, "", "");
-            }}
-          >
-            <span
-              aria-hidden
+          <label className="flex h-6 items-center gap-1.5 text-xs text-soft">
+            <Checkbox.Root
+              checked={value === null}
               className="grid h-3.5 w-3.5 place-content-center rounded-[3px] border border-edge bg-white text-[11px] leading-none text-ink"
+              onCheckedChange={(on) => {
+                setText(null);
+                onChange(on ? null : unit === "days" ? 90 * 86_400 : 1_800, "", "");
+              }}
             >
-              {value === null ? "✓" : ""}
-            </span>
+              <Checkbox.Indicator>✓</Checkbox.Indicator>
+            </Checkbox.Root>
             {endless}
-          </button>
+          </label>
         )}
       </div>
     </Line>

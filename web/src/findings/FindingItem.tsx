@@ -9,6 +9,7 @@ import { dayText } from "../shared/moments";
 import { keptValue, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
 import { at } from "../draft/place";
+import { TextInput } from "../shared/fields";
 
 const SIGN = {
   high: { sign: "▲", word: "grave", tone: "text-fail" },
@@ -69,22 +70,18 @@ export function FindingItem({
           </Link>
         )}
         {fix && !finding.accepted && (
-          <Button
-            className="h-6 text-xs"
-            disabled={mend.isPending}
-            onClick={() => mend.mutate(fix)}
-          >
+          <Button size="small" disabled={mend.isPending} onClick={() => mend.mutate(fix)}>
             {fix.label}
           </Button>
         )}
         {finding.accepted ? (
-          <Button className="h-6 text-xs" onClick={() => withdraw.mutate(finding.key)}>
+          <Button size="small" onClick={() => withdraw.mutate(finding.key)}>
             Withdraw
           </Button>
         ) : (
           <Button
             tone="quiet"
-            className="h-6 text-xs"
+            size="small"
             aria-expanded={accepting}
             onClick={() => setAccepting(!accepting)}
           >
@@ -130,7 +127,6 @@ function AcceptForm({
   );
   const { reason, until } = form;
   const accept = useAccept(domain);
-  const field = "h-7 rounded-[5px] border border-edge px-2";
   return (
     <form
       className="mt-1 flex flex-wrap gap-2"
@@ -147,9 +143,9 @@ function AcceptForm({
           );
       }}
     >
-      <input
+      <TextInput
         aria-label="Reason"
-        className={`${field} min-w-0 flex-1`}
+        className="flex-1"
         placeholder="Why this is all right"
         value={reason}
         onChange={(e) => setForm({ ...form, reason: e.target.value })}
@@ -166,11 +162,7 @@ function AcceptForm({
       <Button type="submit" disabled={accept.isPending || reason.trim().length < 3 || until === ""}>
         Accept
       </Button>
-      {accept.error && (
-        <p role="alert" className="w-full text-xs text-fail">
-          {accept.error.message}
-        </p>
-      )}
+      <Refused error={accept.error} />
     </form>
   );
 }

@@ -2,6 +2,7 @@ import { useEffect, useId, useRef, useState, type RefObject } from "react";
 import type { Schemas } from "../api/client";
 import { useSearch, type Kind } from "../api/domains";
 import { Swatch } from "./Swatch";
+import { TextInput } from "./fields";
 
 type Hit = Schemas["Hit"];
 
@@ -74,7 +75,7 @@ export function Finder({
 
   return (
     <div className="relative">
-      <input
+      <TextInput
         ref={input}
         value={text}
         role="combobox"
@@ -86,7 +87,7 @@ export function Finder({
         placeholder={placeholder}
         autoComplete="off"
         spellCheck={false}
-        className="h-7 w-full rounded-[5px] border border-edge px-2.5 pr-8 text-sm placeholder:text-soft"
+        className="w-full px-2.5 pr-8 text-sm placeholder:text-soft"
         onChange={(event) => {
           setText(event.target.value);
           wanted.current = "";

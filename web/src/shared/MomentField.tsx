@@ -1,5 +1,6 @@
 import { useId, useState } from "react";
 import { fieldText, parseMoment, zoneText } from "./moments";
+import { TextInput } from "./fields";
 
 interface Props {
   label: string;
@@ -28,14 +29,14 @@ export function MomentField({
   return (
     <div className={`min-w-0 ${className}`}>
       <span className="flex items-center gap-1.5">
-        <input
+        <TextInput
           aria-label={label}
           aria-invalid={wrong}
           aria-describedby={`${id}-about`}
           value={shown}
           placeholder={dayOnly ? "2 Mar 2026" : "2 Mar 2026, 09:30"}
           autoComplete="off"
-          className={`h-7 min-w-0 flex-1 rounded-[5px] border px-2 ${wrong ? "border-fail" : "border-edge"}`}
+          className="flex-1"
           onChange={(event) => {
             const typed = event.target.value;
             setText(typed);

@@ -1,3 +1,4 @@
+import { RadioGroup } from "radix-ui";
 import { useState, type ComponentProps, type ReactNode } from "react";
 
 type Tone = "main" | "plain" | "danger" | "quiet";
@@ -9,18 +10,30 @@ const TONES: Record<Tone, string> = {
   quiet: "border-transparent text-ink hover:bg-hover",
 };
 
-export function Button({
-  tone = "plain",
-  className = "",
-  ...rest
-}: ComponentProps<"button"> & { tone?: Tone }) {
-  return (
-    <button
-      type="button"
-      className={`inline-flex h-7 shrink-0 items-center gap-1.5 rounded-[5px] border px-2.5 text-sm font-medium whitespace-nowrap disabled:opacity-55 ${TONES[tone]} ${className}`}
-      {...rest}
-    />
-  );
+type Size = "small" | "plain" | "large";
+
+const SIZES: Record<Size, string> = {
+  small: "h-6 text-xs",
+  plain: "h-7 text-sm",
+  large: "h-8 text-sm",
+};
+
+interface Style {
+  tone?: Tone;
+  size?: Size;
+  className?: string;
+}
+
+const styled = ({ tone = "plain", size = "plain", className = "" }: Style) =>
+  `inline-flex shrink-0 items-center gap-1.5 rounded-[5px] border px-2.5 font-medium whitespace-nowrap disabled:opacity-55 ${SIZES[size]} ${TONES[tone]} ${className}`;
+
+export function Button({ tone, size, className, ...rest }: ComponentProps<"button"> & Style) {
+  return <button type="button" className={styled({ tone, size, className })} {...rest} />;
+}
+
+/** A link that looks like a button, such as one to a file. */
+export function ButtonLink({ tone, size, className, ...rest }: ComponentProps<"a"> & Style) {
+  return <a className={styled({ tone, size, className })} {...rest} />;
 }
 
 export function Kbd({ children }: { children: ReactNode }) {
@@ -137,35 +150,21 @@ export function Choices<T extends string>({
   onChange: (value: T) => void;
 }) {
   return (
-    <div
-      role="radiogroup"
+    <RadioGroup.Root
       aria-label={label}
+      value={value}
+      onValueChange={(next) => onChange(next as T)}
       className="inline-flex shrink-0 self-start overflow-hidden rounded-[5px] border border-edge"
     >
       {choices.map((choice) => (
-        <button
+        <RadioGroup.Item
           key={choice.value}
-          type="button"
-          role="radio"
-          aria-checked={choice.value === value}
-          tabIndex={choice.value === value ? 0 : -1}
-          onClick={() => onChange(choice.value)}
-          onKeyDown={(event) => {
-            const step = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
-            if (!step) return;
-            event.preventDefault();
-            const at = choices.findIndex((c) => c.value === value);
-            const next = choices[(at + step + choices.length) % choices.length];
-            if (!next) return;
-            onChange(next.value);
-            const sibling = event.currentTarget.parentElement?.children[choices.indexOf(next)];
-            if (sibling instanceof HTMLElement) sibling.focus();
-          }}
-          className={`h-7 px-2.5 text-sm focus-visible:outline-offset-[-3px] ${choice.value === value ? "bg-ink text-white" : "bg-white hover:bg-paper"}`}
+          value={choice.value}
+          className="h-7 bg-white px-2.5 text-sm hover:bg-paper focus-visible:outline-offset-[-3px] data-[state=checked]:bg-ink data-[state=checked]:text-white"
         >
           {choice.label}
-        </button>
+        </RadioGroup.Item>
       ))}
-    </div>
+    </RadioGroup.Root>
   );
 }

@@ -28,6 +28,17 @@ const TEXTURES = [
   `<path d="M6 0v12M0 6h12"/>`,
 ] as const;
 
+/** The colours of paper, for what is printed or saved: the sheet by day, whatever the screen shows. */
+export const PAPER = {
+  page: "#fff",
+  sheet: "#fdfbf6",
+  bed: "#e9e3d7",
+  line: "#dfd8ca",
+  ink: "#20252b",
+  soft: "#5f5a50",
+  warn: "#7d5200",
+} as const;
+
 export interface Look {
   /** For names and thin lines, by day or by lamplight. */
   ink: string;
@@ -46,7 +57,7 @@ function tile(shape: string, stroke: string, back: string): string {
 const BEDROCK: Look = {
   ink: "light-dark(#4c483f, #b5ad9f)",
   printed: "#4c483f",
-  solid: tile(`<path d="M0 3l4 3 4-4 4 1M0 10l3-2 4 3 5-2"/>`, "#fdfbf6", "#7f7b73"),
+  solid: tile(`<path d="M0 3l4 3 4-4 4 1M0 10l3-2 4 3 5-2"/>`, PAPER.sheet, "#7f7b73"),
   ghost: "none",
 };
 
@@ -61,7 +72,7 @@ export function lookOf(mark: number | null): Look {
     look = {
       ink: `light-dark(${hue.ink}, ${hue.light})`,
       printed: hue.ink,
-      solid: tile(shape, "#fdfbf6", hue.fill),
+      solid: tile(shape, PAPER.sheet, hue.fill),
       ghost: tile(shape, hue.fill, "none"),
     };
     known.set(mark, look);

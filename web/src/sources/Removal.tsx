@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useRemoveDomain } from "../api/domains";
 import { Button, Notice } from "../shared/controls";
+import { TextInput } from "../shared/fields";
 
 /** Taking a domain out of Hornfels, once its name is typed. */
 export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
@@ -36,9 +37,9 @@ export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
         </p>
         <label className="mt-1.5 block">
           Type its name to go on
-          <input
+          <TextInput
             autoFocus
-            className="mt-0.5 block h-7 w-full rounded-[5px] border border-edge bg-white px-2"
+            className="mt-0.5 block w-full"
             value={typed}
             autoComplete="off"
             onChange={(event) => setTyped(event.target.value)}

@@ -19,7 +19,7 @@ export function SourcesScreen() {
       <p className="mb-3 text-soft">
         The directory stays the system of record. Hornfels works on what was last read from it.
       </p>
-      <div className="grid max-w-[1060px] grid-cols-[minmax(0,1fr)_380px] gap-5 small:grid-cols-1">
+      <div className="grid max-w-[1060px] items-start grid-cols-[minmax(0,1fr)_380px] gap-5 small:grid-cols-1">
         <section aria-label="Domains">
           <h2 className="mb-1 text-sm">Domains</h2>
           {domains.isPending && <Loading what="your domains" />}

@@ -1,6 +1,7 @@
 import { useStrata } from "../api/domains";
 import { useTemplateUpload } from "../api/sources";
 import { Refused } from "../shared/controls";
+import { PartHead } from "../shared/PartHead";
 
 /**
  * The security templates of the group policy objects linked in a domain: read or not, and a way to
@@ -13,9 +14,7 @@ export function Templates({ domain }: { domain: string }) {
   if (sources.length === 0) return null;
   return (
     <section aria-label="Security templates" className="mt-2">
-      <h4 className="border-b border-line pb-0.5 font-head text-sm font-semibold">
-        Security templates
-      </h4>
+      <PartHead level={4}>Security templates</PartHead>
       <ul>
         {sources.map((source) => (
           <li

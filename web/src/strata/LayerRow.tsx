@@ -9,10 +9,7 @@ type Layer = Schemas["Layer"];
 
 /** What can be done with a layer; the same object as long as the section stands. */
 export interface RowActions {
-  select: (guid: string, byClick: boolean) => void;
-  read: (sentence: string) => void;
-  /** The place that Tab comes back to. */
-  stand: (row: number, column: number) => void;
+  select: (guid: string) => void;
   press: (event: PointerEvent<HTMLElement>, guid: string, row: number) => void;
   weigh: (guid: string, by: number) => void;
   take: () => void;
@@ -77,7 +74,6 @@ export const LayerRow = memo(function LayerRow({
           selected={selected}
           last={number === columns.length - 1 && !more}
           reachable={tab === number + 1}
-          act={act}
         />
       ))}
       {more && <td className={`border-r ${rowClass(selected)}`} />}
@@ -109,12 +105,7 @@ function LayerButton({ layer, row, selected, raised, taking, reachable, act }: B
           act.take();
         }
       }}
-      onClick={() => act.select(selected ? "" : layer.guid, true)}
-      onFocus={() => {
-        act.stand(row, 0);
-        act.read(sentence);
-      }}
-      onMouseEnter={() => act.read(sentence)}
+      onClick={() => act.select(selected ? "" : layer.guid)}
     >
       <span className={`text-right font-mono text-sm font-semibold ${tie ? "text-warn" : ""}`}>
         {layer.precedence}
@@ -147,14 +138,15 @@ function LayerButton({ layer, row, selected, raised, taking, reachable, act }: B
   );
 }
 
-type CellProps = Pick<Props, "layer" | "row" | "selected" | "act"> & {
+type CellProps = Pick<Props, "layer" | "row" | "selected"> & {
   column: Column;
   place: number;
   last: boolean;
   reachable: boolean;
 };
 
-function Cell({ layer, row, place, column, selected, last, reachable, act }: CellProps) {
+/** What is done with it is heard by the section as a whole: there are thousands. */
+function Cell({ layer, row, place, column, selected, last, reachable }: CellProps) {
   const cell = column.cells.get(layer.guid);
   const look = lookOf(layer.mark);
   const sentence = cell ? cell.reason : `${layer.name} does not reach ${column.population.label}.`;
@@ -173,18 +165,6 @@ function Cell({ layer, row, place, column, selected, last, reachable, act }: Cel
               : { backgroundImage: look.ghost, borderColor: look.ink }
             : undefined
         }
-        onClick={() => act.select(layer.guid, false)}
-        onKeyDown={(event) => {
-          if (event.key === "Enter" || event.key === " ") {
-            event.preventDefault();
-            act.select(layer.guid, false);
-          }
-        }}
-        onFocus={() => {
-          act.stand(row, place);
-          act.read(sentence);
-        }}
-        onMouseEnter={() => act.read(sentence)}
       />
     </td>
   );

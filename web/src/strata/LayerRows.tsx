@@ -1,8 +1,8 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
 import type { RefObject } from "react";
 import type { Schemas } from "../api/client";
 import type { Column } from "./columns";
 import { LayerRow, type RowActions } from "./LayerRow";
-import { useWindow } from "./useWindow";
 
 interface Props {
   /** What scrolls. */
@@ -24,10 +24,25 @@ interface Props {
   head: number;
 }
 
+const FEW = 40;
+/** Rows that are drawn above and below those in sight. */
+const BEYOND = 4;
+
 /** The layers that are in sight; only these are drawn anew while the section scrolls. */
 export function LayerRows(props: Props) {
   const { frame, layers, columns, more, selected, raised, taken, at, act, height, head } = props;
-  const drawn = useWindow(frame, layers.length, height, head);
+  // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer keeps its own state on purpose
+  const virtual = useVirtualizer({
+    count: layers.length,
+    getScrollElement: () => frame.current,
+    estimateSize: () => height,
+    // A short section is drawn whole.
+    overscan: layers.length <= FEW ? FEW : BEYOND,
+    paddingStart: head,
+    initialRect: { width: 0, height: FEW * height },
+  });
+  const inSight = virtual.getVirtualItems();
+  const drawn = { first: inSight[0]?.index ?? 0, end: (inSight.at(-1)?.index ?? -1) + 1 };
   // The place that Tab reaches has to be one that is drawn.
   const reachable =
     at.row >= layers.length ? at.row : Math.min(Math.max(at.row, drawn.first), drawn.end - 1);

@@ -29,6 +29,14 @@ const HEAD = 44;
 const labelsIn = (width: number) =>
   width < 420 ? 140 : width < 640 ? 190 : width < 880 ? 222 : 246;
 
+/** The place in the grid that something belongs to, and what is said of it. */
+function placeOf(target: EventTarget) {
+  const found = target instanceof Element ? target.closest<HTMLElement>("[data-at]") : null;
+  if (!found) return null;
+  const [row = 0, column = 0] = (found.dataset.at ?? "").split(":").map(Number);
+  return { row, column, sentence: found.ariaLabel ?? found.title };
+}
+
 interface Props {
   domain: string;
   strata: Strata;
@@ -107,6 +115,13 @@ export function Section({
   }, [at]);
 
   const onKeyDown = (event: KeyboardEvent) => {
+    const place = placeOf(event.target);
+    const layer = place && place.column > 0 ? layers[place.row] : undefined;
+    if (layer && (event.key === "Enter" || event.key === " ")) {
+      event.preventDefault();
+      onSelect(layer.guid);
+      return;
+    }
     const step = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowRight: [0, 1], ArrowLeft: [0, -1] }[
       event.key
     ];
@@ -137,17 +152,15 @@ export function Section({
   });
   const act = useMemo<RowActions>(
     () => ({
-      select: (guid, byClick) => {
-        if (!byClick || !latest.current.drag.moved.current) latest.current.onSelect(guid);
+      select: (guid) => {
+        if (!latest.current.drag.moved.current) latest.current.onSelect(guid);
       },
-      read: onRead,
-      stand: (row, column) => setAt({ row, column }),
       press: (event, guid, row) =>
         latest.current.whole && latest.current.drag.begin(event, guid, row),
       weigh: (guid, by) => latest.current.weighing.step(guid, by),
       take: () => latest.current.weighing.take(),
     }),
-    [onRead],
+    [],
   );
 
   const more = laid.rest.length > 0;
@@ -169,6 +182,21 @@ export function Section({
           className="table-fixed border-separate border-spacing-0"
           style={{ width: labels + laid.width }}
           onKeyDown={onKeyDown}
+          onFocus={({ target }) => {
+            const place = placeOf(target);
+            if (!place) return;
+            setAt({ row: place.row, column: place.column });
+            onRead(place.sentence);
+          }}
+          onMouseOver={({ target }) => {
+            const place = placeOf(target);
+            if (place) onRead(place.sentence);
+          }}
+          onClick={({ target }) => {
+            const place = placeOf(target);
+            const layer = place && place.column > 0 ? layers[place.row] : undefined;
+            if (layer) onSelect(layer.guid);
+          }}
         >
           <colgroup>
             <col style={{ width: labels }} />
@@ -211,8 +239,6 @@ export function Section({
             tab={at.row === layers.length ? at.column : -1}
             height={ROW + 4}
             onSelect={onSelect}
-            onRead={onRead}
-            onStand={act.stand}
           />
         </table>
         {laid.columns.map(({ population, left, width: w }) =>

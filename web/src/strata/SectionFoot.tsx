@@ -15,8 +15,6 @@ interface Props {
   tab: number;
   height: number;
   onSelect: (guid: string) => void;
-  onRead: (sentence: string) => void;
-  onStand: (row: number, column: number) => void;
 }
 
 const COUNTS = 22;
@@ -30,13 +28,10 @@ export const SectionFoot = memo(function SectionFoot({
   tab,
   height,
   onSelect,
-  onRead,
-  onStand,
 }: Props) {
   const place = (column: number) => ({
     "data-at": `${row}:${column}`,
     tabIndex: tab === column ? 0 : -1,
-    onFocus: () => onStand(row, column),
   });
   return (
     <tfoot className="sticky bottom-0 z-20">
@@ -44,12 +39,9 @@ export const SectionFoot = memo(function SectionFoot({
         <th scope="row" className="sticky left-0 z-10 bg-bed p-0 text-left font-normal">
           <button
             {...place(0)}
-            title={`Bedrock: domain policy, ${bedrock.summary}`}
+            title={`The domain policy, ${bedrock.summary}, holds for ${plural(bedrock.governed, "account")}.`}
             className="block w-full px-2.5 text-left"
             onClick={() => onSelect("domain")}
-            onMouseEnter={() =>
-              onRead(`The domain policy holds for ${plural(bedrock.governed, "account")}.`)
-            }
           >
             <span className="block truncate leading-4 font-semibold">Bedrock: domain policy</span>
             <span className="block truncate text-xs text-soft">
@@ -59,12 +51,7 @@ export const SectionFoot = memo(function SectionFoot({
           </button>
         </th>
         {columns.map((column, number) => (
-          <BedrockCell
-            key={column.population.key}
-            column={column}
-            onRead={onRead}
-            place={place(number + 1)}
-          />
+          <BedrockCell key={column.population.key} column={column} place={place(number + 1)} />
         ))}
         {others !== null && <td className="bg-bed" />}
       </tr>
@@ -90,17 +77,9 @@ export const SectionFoot = memo(function SectionFoot({
   );
 });
 
-type Place = { "data-at": string; tabIndex: number; onFocus: () => void };
+type Place = { "data-at": string; tabIndex: number };
 
-function BedrockCell({
-  column,
-  onRead,
-  place,
-}: {
-  column: Column;
-  onRead: (s: string) => void;
-  place: Place;
-}) {
+function BedrockCell({ column, place }: { column: Column; place: Place }) {
   const { population } = column;
   const holds = population.winner === "domain";
   const sentence = holds
@@ -116,11 +95,6 @@ function BedrockCell({
         aria-label={sentence}
         className={`h-[32px] rounded-[3px] ${holds ? "" : "border border-dashed border-edge"}`}
         style={holds ? { backgroundImage: lookOf(null).solid } : undefined}
-        onFocus={() => {
-          place.onFocus();
-          onRead(sentence);
-        }}
-        onMouseEnter={() => onRead(sentence)}
       />
     </td>
   );

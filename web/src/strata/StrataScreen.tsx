@@ -20,6 +20,7 @@ import { saveSection } from "./sectionSvg";
 import { useWeighing } from "./useWeighing";
 import { WeighBar } from "./WeighBar";
 import { Zoom } from "./Zoom";
+import { TextInput } from "../shared/fields";
 
 const PANELS: Record<string, string> = {
   new: "New policy",
@@ -120,11 +121,11 @@ export function StrataScreen() {
       )}
       {(crowded || words || focus || show) && (
         <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 pb-1 small:px-2">
-          <input
+          <TextInput
             type="search"
             aria-label="Layers named like"
             placeholder="Layers named like …"
-            className="h-7 w-56 rounded-[5px] border border-edge px-2"
+            className="w-56"
             value={words}
             onChange={(event) => setWords(event.target.value)}
           />

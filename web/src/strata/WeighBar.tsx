@@ -36,13 +36,13 @@ export function WeighBar({ answer, error, busy, onTake, onGiveUp }: Props) {
       </p>
       <Button
         tone="main"
-        className="h-6"
+        size="small"
         disabled={busy || !answer || answer.precedence === null}
         onClick={onTake}
       >
         Take it <Kbd>Enter</Kbd>
       </Button>
-      <Button className="h-6" onClick={onGiveUp}>
+      <Button size="small" onClick={onGiveUp}>
         Give up <Kbd>Esc</Kbd>
       </Button>
     </div>

@@ -1,7 +1,7 @@
 // The section as a drawing of its own, for a report: no styles or fonts from outside, prints on
 // white.
 import type { Schemas } from "../api/client";
-import { lookOf } from "../shared/look";
+import { lookOf, PAPER } from "../shared/look";
 import { momentText } from "../shared/moments";
 import { layOut, prefixOf, shortened } from "./columns";
 
@@ -54,7 +54,7 @@ export function sectionSvg(strata: Schemas["Strata"]): string {
   const out: string[] = [];
   layers.forEach((layer, row) => {
     out.push(
-      `<rect x="0" y="${y(row)}" width="${WIDTH}" height="${ROW - 2}" fill="#fdfbf6" stroke="#dfd8ca"/>`,
+      `<rect x="0" y="${y(row)}" width="${WIDTH}" height="${ROW - 2}" fill="${PAPER.sheet}" stroke="${PAPER.line}"/>`,
     );
     out.push(
       `<text x="34" y="${y(row) + 21}" text-anchor="end" font-weight="600">${layer.precedence}</text>`,
@@ -66,18 +66,18 @@ export function sectionSvg(strata: Schemas["Strata"]): string {
       `<text x="64" y="${y(row) + 15}" font-weight="600">${text(layer.name)}${layer.ties.length ? " △ tie" : ""}</text>`,
     );
     out.push(
-      `<text x="64" y="${y(row) + 29}" font-size="11" fill="#5f5a50">${text(layer.summary)}</text>`,
+      `<text x="64" y="${y(row) + 29}" font-size="11" fill="${PAPER.soft}">${text(layer.summary)}</text>`,
     );
     if (layer.idle)
       out.push(
-        `<text x="${LABELS + 8}" y="${y(row) + 21}" font-size="11" fill="#7d5200">△ ${text(layer.idle)}</text>`,
+        `<text x="${LABELS + 8}" y="${y(row) + 21}" font-size="11" fill="${PAPER.warn}">△ ${text(layer.idle)}</text>`,
       );
   });
   const base = y(layers.length);
-  out.push(`<rect x="0" y="${base}" width="${WIDTH}" height="${ROW}" fill="#e9e3d7"/>`);
+  out.push(`<rect x="0" y="${base}" width="${WIDTH}" height="${ROW}" fill="${PAPER.bed}"/>`);
   out.push(`<text x="10" y="${base + 15}" font-weight="600">Bedrock: domain policy</text>`);
   out.push(
-    `<text x="10" y="${base + 29}" font-size="11" fill="#5f5a50">${text(bedrock.summary)}</text>`,
+    `<text x="10" y="${base + 29}" font-size="11" fill="${PAPER.soft}">${text(bedrock.summary)}</text>`,
   );
   for (const { population, left, width } of columns) {
     const x = LABELS + left;
@@ -118,7 +118,7 @@ export function sectionSvg(strata: Schemas["Strata"]): string {
   const left = rest.length + strata.unlisted.populations;
   const foot = `${domain.dns_name}, read from ${domain.source} on ${read}, ${domain.accounts.toLocaleString("en")} accounts. Solid holds, dashed reaches but another takes it.${left ? ` ${left} smaller populations are not drawn.` : ""}`;
   const height = base + ROW + 50;
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${height}" width="${WIDTH}" height="${height}" font-family="sans-serif" font-size="13" fill="#20252b"><defs>${defs.join("")}</defs><rect width="100%" height="100%" fill="#fff"/><path d="M${LABELS} ${HEAD - 3}H${WIDTH}" stroke="#20252b" stroke-width="2"/>${out.join("")}<text x="0" y="${height - 8}" font-size="11" fill="#5f5a50">${text(foot)}</text></svg>`;
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${height}" width="${WIDTH}" height="${height}" font-family="sans-serif" font-size="13" fill="${PAPER.ink}"><defs>${defs.join("")}</defs><rect width="100%" height="100%" fill="${PAPER.page}"/><path d="M${LABELS} ${HEAD - 3}H${WIDTH}" stroke="${PAPER.ink}" stroke-width="2"/>${out.join("")}<text x="0" y="${height - 8}" font-size="11" fill="${PAPER.soft}">${text(foot)}</text></svg>`;
 }
 
 /** Hand the drawing to the browser as a file. */

@@ -17,7 +17,7 @@ from hornfels.api.bench_schemas import (
     ManyAnswer,
     ManyAttempts,
 )
-from hornfels.api.recent import RecentSnapshot, get_recent
+from hornfels.api.snapshot_cache import CachedSnapshot, cached_snapshot
 from hornfels.api.views import now_moment
 from hornfels.core.domain.estate import UNKNOWN_TIME
 from hornfels.core.passwords.characters import Candidate, strip
@@ -34,7 +34,7 @@ router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=R
 @router.post("/verdicts", response_model=AttemptAnswer)
 async def verdicts(domain: str, body: Attempt, request: Request) -> Response:
     """What each rule says to the candidate for each account."""
-    current = await get_recent(
+    current = await cached_snapshot(
         domain, request
     )  # not as a dependency: that alone would be a tenth of the time
     candidate = Candidate(body.candidate.get_secret_value())
@@ -68,7 +68,7 @@ async def verdicts(domain: str, body: Attempt, request: Request) -> Response:
 
 
 @router.post("/verdicts/many")
-def many_verdicts(body: ManyAttempts, current: RecentSnapshot) -> ManyAnswer:
+def many_verdicts(body: ManyAttempts, current: CachedSnapshot) -> ManyAnswer:
     """Accepted or refused, and by which rules, for many candidates on many accounts."""
     moment = moment_of(body)
     judges = []

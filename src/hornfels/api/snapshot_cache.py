@@ -8,7 +8,7 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from hornfels.api.lately import Lately
+from hornfels.api.short_lived import ShortLived
 from hornfels.service.places import snapshot_at
 from hornfels.service.snapshots import Snapshot, Snapshots
 
@@ -17,29 +17,29 @@ LIFETIME = 0.25
 changed.
 """
 
-RECENT_PATHS = ("/verdicts", "/verdicts/many")
-"""What reads `Recent` and changes nothing. Any other request empties it."""
+CACHED_PATHS = ("/verdicts", "/verdicts/many")
+"""What reads `SnapshotCache` and changes nothing. Any other request empties it."""
 
 
-class Recent:
+class SnapshotCache:
     """Snapshots by their place in the address. Whatever changes through this process empties it:
     see `forget`.
     """
 
     def __init__(self, snapshots: Snapshots) -> None:
         self._snapshots = snapshots
-        self._lately: Lately[str, Snapshot] = Lately("recent", LIFETIME)
+        self._held: ShortLived[str, Snapshot] = ShortLived("snapshots", LIFETIME)
 
     async def of(self, place: str) -> Snapshot:
         """The snapshot at a place; raises what `snapshot_at` raises."""
-        return await self._lately.of(place, lambda: self._read(place))
+        return await self._held.of(place, lambda: self._read(place))
 
     def forget(self) -> None:
         """Ask the database at the next verdict."""
-        self._lately.forget()
+        self._held.forget()
 
     def close(self) -> None:
-        self._lately.close()
+        self._held.close()
 
     def _read(self, place: str) -> Snapshot:
         snapshot = snapshot_at(place, self._snapshots)
@@ -49,10 +49,10 @@ class Recent:
         return snapshot
 
 
-async def get_recent(domain: str, request: Request) -> Snapshot:
-    recent = request.app.state.recent
-    assert isinstance(recent, Recent)  # noqa: S101
-    return await recent.of(domain)
+async def cached_snapshot(domain: str, request: Request) -> Snapshot:
+    cache = request.app.state.snapshot_cache
+    assert isinstance(cache, SnapshotCache)  # noqa: S101
+    return await cache.of(domain)
 
 
-RecentSnapshot = Annotated[Snapshot, Depends(get_recent)]
+CachedSnapshot = Annotated[Snapshot, Depends(cached_snapshot)]

@@ -12,8 +12,8 @@ from io import BufferedIOBase
 from pathlib import Path
 from typing import Any, cast
 
-from hornfels.cli.answers import account_row, read_estate
 from hornfels.cli.errors import fail, json_line, opened, say
+from hornfels.cli.resolve import account_row, read_estate
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import LinkedGroups
 from hornfels.core.passwords.characters import Candidate

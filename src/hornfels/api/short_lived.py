@@ -18,7 +18,7 @@ MOST_READINGS = 100
 """Readings that may be under way or waiting at a time."""
 
 
-class Lately(Generic[K, V]):
+class ShortLived(Generic[K, V]):
     """Values by key, each good for `lifetime` seconds, read in a few threads of their own."""
 
     def __init__(self, name: str, lifetime: float, threads: int = 4) -> None:

@@ -16,7 +16,7 @@ from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session
 
 from hornfels.api import app
-from hornfels.cli.operate import serve_web
+from hornfels.cli.serve import serve_web
 from hornfels.store.cluster import Cluster
 from hornfels.store.models import AccountRow, DomainRow
 from hornfels.store.people import matches, stored_hash

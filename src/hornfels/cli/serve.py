@@ -1,0 +1,142 @@
+"""`hornfels serve` and `hornfels demo`: the web application."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import resource
+import signal
+import socket
+import threading
+from collections.abc import Callable
+
+import uvicorn
+from sqlalchemy import Engine
+from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
+
+from hornfels.cli.database import database
+from hornfels.cli.errors import fail
+from hornfels.core.passwords.characters import group_of
+from hornfels.service.demo_domain import DEMO_USER, load_demo
+from hornfels.store.cluster import Cluster, default_home
+from hornfels.worker.keeper import worker_beside
+
+_LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
+
+
+def serve_web(host: str, port: int, *, demo: bool) -> None:
+    """Serve until Ctrl+C or SIGTERM, with the invented domain if it is the `demo`."""
+    from hornfels.api.app import STATIC
+
+    if not (STATIC / "index.html").exists():
+        fail(
+            "this installation holds no web pages. Install the wheel that 'make wheel' makes, "
+            "or run 'make build' in a checkout and start Hornfels from there"
+        )
+    listener = _listen(host, port)
+    # However it is told to end, what was started is ended too.
+    ending = _Ending()
+    signal.signal(signal.SIGINT, ending)
+    signal.signal(signal.SIGTERM, ending)
+    with (
+        contextlib.suppress(KeyboardInterrupt),
+        database(patient=False) as engine,
+        _kept(),
+        worker_beside(),
+    ):
+        _serve(engine, listener, ending, host, port, demo=demo)
+
+
+def _kept() -> contextlib.AbstractContextManager[None]:
+    """Our own database is started again when it dies; somebody else's is theirs to keep."""
+    return (
+        contextlib.nullcontext()
+        if os.environ.get("HORNFELS_DATABASE_URL")
+        else Cluster(default_home(), {}).kept()
+    )
+
+
+def _hosts(host: str) -> frozenset[str] | None:
+    """The names that the server answers to: on loopback those of loopback, besides what
+    ``HORNFELS_HOSTS`` names.
+    """
+    named = frozenset(filter(None, os.environ.get("HORNFELS_HOSTS", "").replace(",", " ").split()))
+    if host in _LOOPBACK:
+        return named | _LOOPBACK | {"[::1]"}
+    return named | {host} if named else None
+
+
+class _Ending:
+    """What a signal does: before the web server is there it interrupts, afterwards it asks the
+    server to end.
+
+    Nothing is raised inside the server's event loop, which may swallow it. The server raises the
+    signals it caught once more when it is done; that finds nothing left to do.
+    """
+
+    server: uvicorn.Server | None = None
+
+    def __call__(self, _signal: int, _frame: object) -> None:
+        if self.server is None:
+            raise KeyboardInterrupt
+        self.server.should_exit = True
+
+
+def _serve(
+    engine: Engine, listener: socket.socket, ending: _Ending, host: str, port: int, *, demo: bool
+) -> None:
+    from hornfels.api.app import create_app
+    from hornfels.api.patience import settings
+
+    password = ""
+    if demo:
+        with Session(engine) as session, session.begin():
+            password = load_demo(session)
+    _allow_files()
+    app = create_app(engine, _hosts(host))
+    threading.Thread(target=_warm, args=(app.state.snapshots.warm,), daemon=True).start()
+    ending.server = uvicorn.Server(uvicorn.Config(app, **settings()))
+    print(f"Hornfels is at http://{f'[{host}]' if ':' in host else host}:{port}", flush=True)
+    if demo:
+        print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
+    print("Ctrl+C ends it.", flush=True)
+    ending.server.run(sockets=[listener])
+
+
+def _allow_files() -> None:
+    """As many open files as the system lets us have: every connection is one."""
+    most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
+    with contextlib.suppress(ValueError, OSError):
+        resource.setrlimit(
+            resource.RLIMIT_NOFILE, (most if most != resource.RLIM_INFINITY else 65_536, most)
+        )
+
+
+def _warm(warm: Callable[[], None]) -> None:
+    group_of(
+        "é"
+    )  # the first letter beyond ASCII makes a table of all, which a keystroke should not wait for
+    # If the database goes away meanwhile, the first request says so better than this could.
+    with contextlib.suppress(SQLAlchemyError):
+        warm()
+
+
+def _listen(host: str, port: int) -> socket.socket:
+    """A listening socket, taken before anything else is started: a busy port is found out
+    at once.
+    """
+    try:
+        family, kind, protocol, _, address = socket.getaddrinfo(
+            host, port, type=socket.SOCK_STREAM
+        )[0]
+        listener = socket.socket(family, kind, protocol)
+        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        listener.bind(address)
+        listener.listen(128)
+    except OSError as error:
+        fail(
+            f"cannot listen on {host}, port {port}: {error.strerror}; choose another with "
+            "HORNFELS_PORT"
+        )
+    return listener

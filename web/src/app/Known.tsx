@@ -1,0 +1,20 @@
+import type { ReactNode } from "react";
+import { useMe } from "../api/people";
+import { Failed, Loading } from "../shared/controls";
+import { SignIn } from "./SignIn";
+import { WholePage } from "./WholePage";
+
+/** What is shown to who is signed in, by their name; to anybody else the way in. */
+export function Known({ children }: { children: (name: string) => ReactNode }) {
+  const me = useMe();
+  if (me.data) return me.data.name ? children(me.data.name) : <SignIn />;
+  return (
+    <WholePage>
+      {me.error ? (
+        <Failed error={me.error} retry={() => void me.refetch()} />
+      ) : (
+        <Loading what="who you are" />
+      )}
+    </WholePage>
+  );
+}

@@ -1,0 +1,21 @@
+// The one look of what is typed or chosen in a line.
+import type { ComponentProps } from "react";
+
+const LINE = "min-w-0 rounded-[5px] border border-edge bg-white px-2 aria-invalid:border-fail";
+
+type Size = { size?: "plain" | "large" };
+
+const HEIGHT = { plain: "h-7", large: "h-8" };
+
+export function TextInput({
+  className = "",
+  size = "plain",
+  ...rest
+}: Omit<ComponentProps<"input">, "size"> & Size) {
+  return <input className={`${LINE} ${HEIGHT[size]} ${className}`} {...rest} />;
+}
+
+/** A choice of a few or many from a list. */
+export function Select({ className = "", ...rest }: ComponentProps<"select">) {
+  return <select className={`${LINE} h-7 ${className}`} {...rest} />;
+}
