@@ -24,6 +24,7 @@ from psycopg import Connection, sql
 from sqlalchemy import Engine
 
 from benchmarks.browsing import browsing
+from benchmarks.crowd import crowd
 from benchmarks.drafting import drafting
 from benchmarks.estates import make
 from benchmarks.reading import reading
@@ -401,6 +402,7 @@ def main() -> None:
         served(engine)
         drafting(engine)
         browsing(engine)
+        crowd(engine)
     command()
 
 

@@ -14,7 +14,6 @@ from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
 from hornfels.core.drafts.operations import Flag
 from hornfels.core.policy.catalogue import BY_KEY, Bite, PlainValue, SettingKey, TemplateKey
 from hornfels.core.policy.model import name_problem
-from hornfels.core.policy.plain import PlainSettings
 from hornfels.core.policy.starting_points import StartKey
 from hornfels.core.values.text import hidden
 
@@ -73,12 +72,26 @@ class SettingInfo(BaseModel):
     )
 
 
+class SettingsInfo(BaseModel):
+    """All settings of one policy; spans in seconds, null for never and until unlocked."""
+
+    min_length: int
+    complexity: bool
+    history_length: int
+    reversible_encryption: bool
+    min_age: int | float
+    max_age: int | float | None
+    lockout_threshold: int
+    lockout_window: int | float
+    lockout_duration: int | float | None
+
+
 class StartingPointInfo(BaseModel):
     """Settings to start a new policy from; spans in seconds, reasons by setting."""
 
     key: str
     label: str
-    settings: PlainSettings
+    settings: SettingsInfo
     reasons: dict[SettingKey, str]
 
 
@@ -298,7 +311,7 @@ class Layer(BaseModel):
     change: Literal["", "new", "changed"] = Field(
         description="what the draft that is shown does to it"
     )
-    settings: PlainSettings
+    settings: SettingsInfo
     summary: str = Field(description="length, age and tries in a few words")
     reached: int
     governed: int
@@ -307,10 +320,10 @@ class Layer(BaseModel):
 
 
 class Bedrock(BaseModel):
-    settings: PlainSettings
+    settings: SettingsInfo
     summary: str
     course: CourseInfo
-    live: PlainSettings | None = Field(
+    live: SettingsInfo | None = Field(
         description="its live settings, where the draft that is shown changes them"
     )
     problems: list[ProblemInfo]
@@ -498,7 +511,7 @@ class LivePolicy(BaseModel):
 
     name: str
     precedence: int
-    settings: PlainSettings
+    settings: SettingsInfo
     links: list[str]
 
 
@@ -512,9 +525,9 @@ class PolicyDetail(BaseModel):
     version: int
     changed_by: str
     changed_at: str
-    settings: PlainSettings
+    settings: SettingsInfo
     live: LivePolicy | None
-    bedrock: PlainSettings
+    bedrock: SettingsInfo
     problems: list[ProblemInfo]
     reached: int
     governed: int

@@ -25,6 +25,7 @@ from hornfels.api.schemas import (
     PolicyDetail,
     Population,
     ProblemInfo,
+    SettingsInfo,
     Strata,
     TakenInfo,
     TieInfo,
@@ -153,7 +154,7 @@ def _layer(current: Snapshot, policy: int, how: Reach) -> Layer:
         mark=current.meta[mine.guid].mark,
         version=fingerprint(current.estate, mine.guid),
         change=change_of(current, mine.guid),
-        settings=mine.settings.plain(),
+        settings=settings_info(mine.settings),
         summary=summary(mine.settings),
         reached=how.reached,
         governed=how.governed,
@@ -182,6 +183,10 @@ def _population(current: Snapshot, p: DrawnPopulation) -> Population:
             for cell in p.cells
         ],
     )
+
+
+def settings_info(settings: Settings) -> SettingsInfo:
+    return SettingsInfo(**settings.plain())
 
 
 def course_info(settings: Settings) -> CourseInfo:
@@ -242,10 +247,10 @@ def bedrock(current: Snapshot) -> Bedrock:
     root = dn_key(domain.dn)
     live = current.draft.live.estate.domain.settings if current.draft else domain.settings
     return Bedrock(
-        settings=domain.settings.plain(),
+        settings=settings_info(domain.settings),
         summary=summary(domain.settings),
         course=course_info(domain.settings),
-        live=live.plain() if live != domain.settings else None,
+        live=settings_info(live) if live != domain.settings else None,
         problems=[ProblemInfo(**asdict(p)) for p in problems(domain.settings)],
         origins=_origins(domain) if domain.templates else [],
         governed=current.resolution.governed(DOMAIN_POLICY),
@@ -337,7 +342,7 @@ def _live(current: Snapshot, guid: UUID) -> LivePolicy | None:
     return LivePolicy(
         name=policy.name,
         precedence=policy.precedence,
-        settings=policy.settings.plain(),
+        settings=settings_info(policy.settings),
         links=[link.dn for link in live.links if link.policy == index],
     )
 
@@ -358,8 +363,8 @@ def policy_detail(current: Snapshot, policy: int) -> PolicyDetail:
         live=_live(current, mine.guid),
         changed_by=meta.changed_by,
         changed_at=meta.changed_at,
-        settings=mine.settings.plain(),
-        bedrock=estate.domain.settings.plain(),
+        settings=settings_info(mine.settings),
+        bedrock=settings_info(estate.domain.settings),
         problems=[ProblemInfo(**asdict(p)) for p in problems(mine.settings, mine.precedence)],
         reached=how.reached,
         governed=how.governed,

@@ -6,7 +6,7 @@ import { latest } from "./moves";
 import { policyWrite, useDraftWrite } from "./writing";
 
 type Setting = Schemas["SettingInfo"];
-export type Settings = Schemas["PlainSettings"];
+export type Settings = Schemas["SettingsInfo"];
 export type SettingKey = keyof Settings;
 /** A setting that every policy has. */
 export type PolicySetting = Setting & { key: SettingKey };

@@ -1,4 +1,3 @@
-import { RadioGroup } from "radix-ui";
 import { useState, type ComponentProps, type ReactNode } from "react";
 
 type Tone = "main" | "plain" | "danger" | "quiet";
@@ -137,7 +136,10 @@ export interface Choice<T extends string> {
   label: string;
 }
 
-/** A few choices side by side, one of them taken. */
+/**
+ * A few choices side by side, one of them taken. Our own, for the library takes the next one a moment
+ * after the arrow key, and not at all if the key is let go before.
+ */
 export function Choices<T extends string>({
   label,
   value,
@@ -150,21 +152,35 @@ export function Choices<T extends string>({
   onChange: (value: T) => void;
 }) {
   return (
-    <RadioGroup.Root
+    <div
+      role="radiogroup"
       aria-label={label}
-      value={value}
-      onValueChange={(next) => onChange(next as T)}
       className="inline-flex shrink-0 self-start overflow-hidden rounded-[5px] border border-edge"
     >
       {choices.map((choice) => (
-        <RadioGroup.Item
+        <button
           key={choice.value}
-          value={choice.value}
-          className="h-7 bg-white px-2.5 text-sm hover:bg-paper focus-visible:outline-offset-[-3px] data-[state=checked]:bg-ink data-[state=checked]:text-white"
+          type="button"
+          role="radio"
+          aria-checked={choice.value === value}
+          tabIndex={choice.value === value ? 0 : -1}
+          onClick={() => onChange(choice.value)}
+          onKeyDown={(event) => {
+            const step = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
+            if (!step) return;
+            event.preventDefault();
+            const at = choices.findIndex((c) => c.value === value);
+            const next = choices[(at + step + choices.length) % choices.length];
+            if (!next) return;
+            onChange(next.value);
+            const sibling = event.currentTarget.parentElement?.children[choices.indexOf(next)];
+            if (sibling instanceof HTMLElement) sibling.focus();
+          }}
+          className={`h-7 px-2.5 text-sm focus-visible:outline-offset-[-3px] ${choice.value === value ? "bg-ink text-white" : "bg-white hover:bg-paper"}`}
         >
           {choice.label}
-        </RadioGroup.Item>
+        </button>
       ))}
-    </RadioGroup.Root>
+    </div>
   );
 }

@@ -18,7 +18,7 @@ from hornfels.api.schemas import (
     Strata,
     Version,
 )
-from hornfels.api.views import domain_info, strata
+from hornfels.api.views import domain_info, settings_info, strata
 from hornfels.core.policy.catalogue import TEMPLATE_SETTINGS, Setting
 from hornfels.core.policy.dependencies import adjustments
 from hornfels.core.policy.model import DEFAULTS
@@ -56,7 +56,9 @@ def settings(_user: User) -> list[SettingInfo]:
 def starting_points(_user: User) -> list[StartingPointInfo]:
     """What a new policy can start from."""
     return [
-        StartingPointInfo(key=p.key, label=p.label, settings=p.settings.plain(), reasons=p.reasons)
+        StartingPointInfo(
+            key=p.key, label=p.label, settings=settings_info(p.settings), reasons=p.reasons
+        )
         for p in STARTING_POINTS
     ]
 

@@ -7,8 +7,6 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Literal, cast
 from uuid import UUID
 
-from pydantic import ConfigDict
-
 from hornfels.core.policy.catalogue import (
     BY_KEY,
     CATALOGUE,
@@ -41,7 +39,8 @@ class Settings:
     lockout_window: int
     lockout_duration: Span
 
-    __pydantic_config__: ClassVar[ConfigDict] = ConfigDict(extra="forbid")
+    # For operations, which hold settings and are validated when they come out of the database.
+    __pydantic_config__: ClassVar[dict[str, str]] = {"extra": "forbid"}
 
     def plain(self) -> PlainSettings:
         """The settings with spans in seconds."""

@@ -5,9 +5,7 @@ unlocked*.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TypeVar
-
-from typing_extensions import TypedDict
+from typing import TypedDict, TypeVar
 
 from hornfels.core.policy.catalogue import (
     TEMPLATE_SETTINGS,

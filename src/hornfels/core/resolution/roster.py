@@ -4,9 +4,11 @@ of a second.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from functools import cached_property
-from typing import Literal, NamedTuple
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+from functools import cached_property, partial
+from threading import Lock
+from typing import Literal, NamedTuple, TypeVar
 
 import numpy as np
 
@@ -83,6 +85,7 @@ class Roster:
     resolution: Resolution
     live: Roster | None = None
     """That of the same accounts under other policies, whose containers are the same."""
+    _turn: Lock = field(default_factory=Lock, init=False, repr=False)
 
     def prime(self) -> None:
         """Make what takes longest now, so that nobody waits for it later."""
@@ -102,13 +105,12 @@ class Roster:
         The same asked again within seconds, for the next page of it, is answered from memory.
         """
         key = wanted, now // REMEMBERED, order, descending
-        answer = self._lately.pop(key, None)
-        if answer is None:
-            answer = self._rows(wanted, now, order, descending)
-        self._lately[key] = answer
-        for old in list(self._lately)[:-_MOST_REMEMBERED]:
-            self._lately.pop(old, None)
-        return answer
+        # One at a time: two at once take as long as both, and the second is often the first's next
+        # page.
+        with self._turn:
+            return _remembered(
+                self._lately, key, lambda: self._rows(wanted, now, order, descending)
+            )
 
     @cached_property
     def _lately(self) -> dict[tuple[Filter, int, Order, bool], Int64]:
@@ -128,10 +130,7 @@ class Roster:
         accounts = estate.accounts
         keep = np.ones(len(accounts), dtype=np.bool_)
         for word in wanted.words.split():
-            hit = np.zeros(len(keep), dtype=np.bool_)
-            hit[accounts.name.containing(word)] = True
-            hit[accounts.display_name.containing(word)] = True
-            keep &= hit
+            keep &= _remembered(self._named, word, partial(self._named_like, word))
         if wanted.policy is not None:
             keep &= resolution.winner_of_account == wanted.policy
         if wanted.populations is not None:
@@ -162,6 +161,18 @@ class Roster:
         if wanted.set_before is not None:
             keep &= (accounts.password_set > 0) & (accounts.password_set < wanted.set_before)
         return keep
+
+    @cached_property
+    def _named(self) -> dict[str, Bools]:
+        """Who has a word in a name, by the words asked for last: people type on."""
+        return {}
+
+    def _named_like(self, word: str) -> Bools:
+        accounts = self.estate.accounts
+        hit = np.zeros(len(accounts), dtype=np.bool_)
+        hit[accounts.name.containing(word)] = True
+        hit[accounts.display_name.containing(word)] = True
+        return hit
 
     def _expiring(self, wanted: Filter, now: int) -> Bools:
         ends = self.expires
@@ -302,6 +313,19 @@ def parent_of(dn: str) -> str:
     while at > 0 and (at - len(dn[:at].rstrip("\\"))) % 2:
         at = dn.find(",", at + 1)
     return dn[at + 1 :] if at >= 0 else ""
+
+
+K = TypeVar("K", bound=Hashable)
+V = TypeVar("V")
+
+
+def _remembered(held: dict[K, V], key: K, make: Callable[[], V]) -> V:
+    """What is held under a key, made if it is not; the oldest of many is forgotten."""
+    value = held.pop(key) if key in held else make()
+    held[key] = value
+    for old in list(held)[:-_MOST_REMEMBERED]:
+        del held[old]
+    return value
 
 
 def _ranks(column: TextColumn) -> Int64:
