@@ -7,7 +7,7 @@ from typing import cast
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from hornfels.core.passwords.trials import Expected, Target, Trial
+from hornfels.core.passwords.trials import Expected, TargetKind, Trial
 from hornfels.refusals import NotFoundError
 from hornfels.store.models import TrialRow
 
@@ -46,5 +46,9 @@ def drop(session: Session, domain_id: int, trial: int) -> None:
 
 def _trial(row: TrialRow) -> Trial:
     return Trial(
-        row.candidate, cast(Target, row.kind), row.target, cast(Expected, row.expected), row.rule
+        row.candidate,
+        cast(TargetKind, row.kind),
+        row.target,
+        cast(Expected, row.expected),
+        row.rule,
     )

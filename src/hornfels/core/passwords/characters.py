@@ -123,7 +123,7 @@ def more_lenient_elsewhere(text: str) -> list[str]:
     )
 
 
-class Place(NamedTuple):
+class StripPart(NamedTuple):
     """One character of a candidate: its group and how much it counts for the length, never the
     character itself.
     """
@@ -132,9 +132,9 @@ class Place(NamedTuple):
     units: int
 
 
-def strip(text: str) -> list[Place]:
+def strip(text: str) -> list[StripPart]:
     """Every character (Unicode code point) of a text in its order. The units add up to `length`."""
-    return [Place(group_of(c), 2 if ord(c) > 0xFFFF else 1) for c in text]
+    return [StripPart(group_of(c), 2 if ord(c) > 0xFFFF else 1) for c in text]
 
 
 class Variety(NamedTuple):

@@ -1,10 +1,10 @@
 """Is a candidate password accepted, and if not, by which rule and what would mend it? (domain rules
 §5)
 
-A policy compiles to a list of rules. A rule works in two steps: it *measures* a candidate for one
-account at one moment, then *says* what the measure means. Measures are few and never hold the
-candidate, so that answers can be kept for the next candidate that measures the same, and shown and
-logged where the candidate must not be.
+A policy compiles to a list of rules. What a rule asks of candidates for one account at one moment
+is a question: it *measures* a candidate, then *says* what the measure means. Measures are few and
+never hold the candidate, so that answers can be kept for the next candidate that measures the same,
+and shown and logged where the candidate must not be.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ from hornfels.core.passwords.rules.own_name import OwnName
 from hornfels.core.passwords.rules.rule import Judgement, Occasion, Rule, Subject
 from hornfels.core.policy.model import Settings
 
-Said = TypeVar("Said")
+Rendered = TypeVar("Rendered")
 
 
 def compile_policy(settings: Settings, *, audit_length: int | None = None) -> tuple[Rule, ...]:
@@ -90,7 +90,7 @@ lengths.
 """
 
 
-class Judge(Generic[Said]):
+class Judge(Generic[Rendered]):
     """A compiled policy for one account at one moment, for any number of candidates.
 
     ``render`` makes of a verdict what the caller wants of it; that is kept for the next candidate
@@ -102,24 +102,15 @@ class Judge(Generic[Said]):
         rules: Sequence[Rule],
         subject: Subject,
         moment: Occasion,
-        render: Callable[[Verdict], Said],
+        render: Callable[[Verdict], Rendered],
     ) -> None:
-        measures = [
-            (n, m)
-            for n, rule in enumerate(rules)
-            if (m := rule.measuring(subject, moment)) is not None
-        ]
-        self._measures = tuple(m for _, m in measures)
-        self._measured = tuple(n for n, _ in measures)
-        self._rules, self._subject, self._moment, self._render = (
-            tuple(rules),
-            subject,
-            moment,
-            render,
-        )
-        self._kept: dict[tuple[Hashable, ...], Said] = {}
+        asked = [rule.ask(subject, moment) for rule in rules]
+        self._asked = tuple(asked)
+        self._measures = tuple(one.measure for one in asked if not isinstance(one, Judgement))
+        self._render = render
+        self._kept: dict[tuple[Hashable, ...], Rendered] = {}
 
-    def __call__(self, candidate: Candidate) -> Said:
+    def __call__(self, candidate: Candidate) -> Rendered:
         key = tuple([measure(candidate) for measure in self._measures])
         try:
             return self._kept[key]
@@ -127,16 +118,13 @@ class Judge(Generic[Said]):
             pass
         if len(self._kept) >= MOST_KEPT:
             self._kept.clear()
-        said = self._kept[key] = self._render(
-            self._verdict(dict(zip(self._measured, key, strict=True)))
-        )
-        return said
+        rendered = self._kept[key] = self._render(self._verdict(candidate))
+        return rendered
 
-    def _verdict(self, measured: dict[int, Hashable]) -> Verdict:
+    def _verdict(self, candidate: Candidate) -> Verdict:
         return Verdict(
             tuple(
-                rule.say(measured.get(n), self._subject, self._moment)
-                for n, rule in enumerate(self._rules)
+                one if isinstance(one, Judgement) else one.judge(candidate) for one in self._asked
             )
         )
 

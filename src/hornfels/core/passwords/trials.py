@@ -21,7 +21,7 @@ from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Rule, subject_
 from hornfels.core.resolution.engine import Resolution
 from hornfels.core.values.dn import DnError, dn_key, fold
 
-Target = Literal["account", "population", "group"]
+TargetKind = Literal["account", "population", "group"]
 Expected = Literal["accepted", "refused"]
 
 TRIED_RULES = ("length", "complexity", "own_name")
@@ -39,7 +39,7 @@ class Trial:
     """
 
     candidate: str = field(repr=False)
-    kind: Target
+    kind: TargetKind
     target: str
     expected: Expected
     rule: str = ""

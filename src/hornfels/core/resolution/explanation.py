@@ -14,7 +14,7 @@ from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution, Source, S
 
 MOST_PATHS = 12
 
-Outcome = Literal["wins", "loses", "does not count"]
+Result = Literal["wins", "loses", "does not count"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +36,7 @@ class Contender:
     """One policy and what it has to do with the account. ``path`` is None for a direct link."""
 
     policy: int
-    outcome: Outcome
+    outcome: Result
     reason: str
     path: Path | None
     linked_dn: str
@@ -122,7 +122,7 @@ def _nearest_first(layers: list[Contender]) -> list[Contender]:
 
 def _contest(
     estate: Estate, stack: Stack, policy: int, winner: int, *, direct: bool
-) -> tuple[Outcome, str]:
+) -> tuple[Result, str]:
     if stack.exempt:
         return "loses", "The account is exempt from fine-grained policies."
     mine, best = estate.policies[policy], estate.policies[winner]

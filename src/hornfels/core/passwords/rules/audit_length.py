@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
 from dataclasses import dataclass
 
-from hornfels.core.passwords.rules.rule import Judgement, Measure, Occasion, Subject, plural, units
+from hornfels.core.passwords.rules.rule import Judgement, Occasion, Question, Subject, plural, units
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,11 +15,10 @@ class AuditLength:
     key: str = "audit_length"
     label: str = "Audit length"
 
-    def measuring(self, subject: Subject, moment: Occasion) -> Measure:
-        return units
+    def ask(self, _subject: Subject, _moment: Occasion) -> Question[int]:
+        return Question(units, self._say)
 
-    def say(self, measured: Hashable, subject: Subject, moment: Occasion) -> Judgement:
-        assert isinstance(measured, int)  # noqa: S101
+    def _say(self, measured: int) -> Judgement:
         if measured >= self.wanted:
             return Judgement(self.key, "passed", f"{measured} ≥ {self.wanted}")
         plain = (

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
 from dataclasses import dataclass
 
 from hornfels.core.passwords.characters import GROUP_LABELS, Candidate, CharacterGroup, Variety
-from hornfels.core.passwords.rules.rule import Judgement, Measure, Occasion, Subject
+from hornfels.core.passwords.rules.rule import Judgement, Occasion, Question, Subject
 
 GROUPS_WANTED = 3
 
@@ -33,12 +32,12 @@ class Complexity:
     key: str = "complexity"
     label: str = "Character groups"
 
-    def measuring(self, subject: Subject, moment: Occasion) -> Measure | None:
-        return _variety if self.on else None
-
-    def say(self, measured: Hashable, subject: Subject, moment: Occasion) -> Judgement:
-        if not isinstance(measured, Variety):
+    def ask(self, _subject: Subject, _moment: Occasion) -> Judgement | Question[Variety]:
+        if not self.on:
             return Judgement(self.key, "not asked", "not required")
+        return Question(_variety, self._say)
+
+    def _say(self, measured: Variety) -> Judgement:
         present = measured.groups
         if len(present) >= GROUPS_WANTED:
             return Judgement(self.key, "passed", f"{len(present)} ≥ {GROUPS_WANTED}")

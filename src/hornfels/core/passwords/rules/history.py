@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hornfels.core.passwords.rules.rule import (
     Judgement,
-    Measure,
     Occasion,
+    Question,
     Subject,
     ordinal,
     plural,
@@ -25,28 +25,37 @@ class History:
     key: str = "history"
     label: str = "History"
 
-    def measuring(self, subject: Subject, moment: Occasion) -> Measure | None:
-        if moment.operation == "reset" or self.depth <= 0 or moment.previous is None:
-            return None
-        back: dict[str, int] = {}
-        for number, earlier in enumerate(moment.previous, 1):
-            if earlier is not None:
-                back.setdefault(earlier, number)
-        return lambda candidate: back.get(candidate.text, 0)
-
-    def say(self, measured: Hashable, subject: Subject, moment: Occasion) -> Judgement:
+    def ask(self, _subject: Subject, moment: Occasion) -> Judgement | Question[int]:
         if moment.operation == "reset":
             return Judgement(self.key, "not asked", "a reset ignores it")
         if self.depth <= 0:
             return Judgement(self.key, "not asked", "none remembered")
-        remembered = (
+        previous = moment.previous
+        if previous is None:
+            return self._doubt
+        back: dict[str, int] = {}
+        for number, earlier in enumerate(previous, 1):
+            if earlier is not None:
+                back.setdefault(earlier, number)
+        return Question(
+            lambda candidate: back.get(candidate.text, 0),
+            lambda measured: self._say(measured, previous),
+        )
+
+    @property
+    def _remembered(self) -> str:
+        return (
             "your present one"
             if self.depth == 1
             else f"any of your last {self.depth:,} passwords, the present one included"
         )
-        doubt = f"It must not be {remembered}; only the directory can check that."
-        if not isinstance(measured, int) or moment.previous is None:
-            return Judgement(self.key, "not checkable", "only the directory knows", plain=doubt)
+
+    @property
+    def _doubt(self) -> Judgement:
+        plain = f"It must not be {self._remembered}; only the directory can check that."
+        return Judgement(self.key, "not checkable", "only the directory knows", plain=plain)
+
+    def _say(self, measured: int, previous: Sequence[str | None]) -> Judgement:
         if 0 < measured <= self.depth:
             others = plural(self.depth - measured + 1, "other password")
             plain = (
@@ -59,11 +68,11 @@ class History:
                 "failed",
                 f"{ordinal(measured)} of {self.depth} remembered",
                 f"choose another; free again after {others}",
-                f"{plain} Choose one that is not {remembered}.",
+                f"{plain} Choose one that is not {self._remembered}.",
             )
-        known = sum(earlier is not None for earlier in moment.previous[: self.depth])
-        if moment.previous and not known and not measured:
-            return Judgement(self.key, "not checkable", "only the directory knows", plain=doubt)
+        known = sum(earlier is not None for earlier in previous[: self.depth])
+        if previous and not known and not measured:
+            return self._doubt
         if measured:
             return Judgement(
                 self.key, "passed", f"{ordinal(measured)} back, beyond the {self.depth} remembered"

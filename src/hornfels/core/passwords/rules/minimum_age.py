@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
 from dataclasses import dataclass
 
 from hornfels.core.domain.estate import UNKNOWN_TIME
@@ -18,10 +17,7 @@ class MinimumAge:
     key: str = "minimum_age"
     label: str = "Minimum age"
 
-    def measuring(self, subject: Subject, moment: Occasion) -> None:
-        return None
-
-    def say(self, measured: Hashable, subject: Subject, moment: Occasion) -> Judgement:
+    def ask(self, _subject: Subject, moment: Occasion) -> Judgement:
         if moment.operation == "reset":
             return Judgement(self.key, "not asked", "a reset ignores it")
         if moment.password_set == 0:

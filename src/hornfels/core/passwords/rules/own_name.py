@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Hashable
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
 from hornfels.core.passwords.characters import Candidate, length
-from hornfels.core.passwords.rules.rule import Judgement, Measure, Occasion, Subject
+from hornfels.core.passwords.rules.rule import Judgement, Occasion, Question, Subject
 from hornfels.core.values.dn import fold
 
 SHORTEST_NAME = 3
@@ -22,10 +21,6 @@ def name_parts(display_name: str) -> list[str]:
     there.
     """
     return _NAME_SEPARATORS.split(display_name)
-
-
-def _no_name(_candidate: Candidate) -> Hashable:
-    return ()
 
 
 class Name(NamedTuple):
@@ -65,23 +60,21 @@ class OwnName:
         """The names in the form in which `Candidate.folded` is searched for them."""
         return [fold(name) for name, _ in self.names(subject)]
 
-    def measuring(self, subject: Subject, moment: Occasion) -> Measure | None:
+    def ask(self, subject: Subject, _moment: Occasion) -> Judgement | Question[tuple[int, ...]]:
         if not self.on:
-            return None
-        names = self.folded(subject)
-        if not names:
-            return _no_name
-        return lambda candidate: tuple(
-            [n for n, name in enumerate(names) if name in candidate.folded]
-        )
-
-    def say(self, measured: Hashable, subject: Subject, moment: Occasion) -> Judgement:
-        if not isinstance(measured, tuple):
             return Judgement(self.key, "not asked", "not required")
-        if not measured:
+        names, folded = self.names(subject), self.folded(subject)
+        if not names:
             return Judgement(self.key, "passed", "none")
-        names = self.names(subject)
-        inside = [names[n] for n in measured]
+
+        def inside(candidate: Candidate) -> tuple[int, ...]:
+            return tuple([n for n, name in enumerate(folded) if name in candidate.folded])
+
+        return Question(inside, lambda found: self._say([names[n] for n in found]))
+
+    def _say(self, inside: list[Name]) -> Judgement:
+        if not inside:
+            return Judgement(self.key, "passed", "none")
         repair = "drop " + " and ".join(f"'{name.text}', {name.what}" for name in inside)
         detail = _INSIDE[inside[0].kind]
         plain = (

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
-from typing import Literal, Protocol
+from typing import Generic, Literal, Protocol, TypeVar
 
 from hornfels.core.domain.estate import Estate
 from hornfels.core.passwords.characters import Candidate
@@ -65,6 +65,30 @@ class Judgement:
         return {"passed": True, "failed": False}.get(self.status)
 
 
+M = TypeVar("M", bound=Hashable)
+
+
+class Asked(Protocol):
+    """What a rule asks of candidates for one account at one moment."""
+
+    @property
+    def measure(self) -> Measure:
+        """What of a candidate matters; candidates that measure the same are judged the same."""
+
+    def judge(self, candidate: Candidate) -> Judgement: ...
+
+
+@dataclass(frozen=True, slots=True)
+class Question(Generic[M]):
+    """What a rule asks: it measures a candidate, and says what the measure means."""
+
+    measure: Callable[[Candidate], M]
+    say: Callable[[M], Judgement]
+
+    def judge(self, candidate: Candidate) -> Judgement:
+        return self.say(self.measure(candidate))
+
+
 class Rule(Protocol):
     """One rule of a compiled policy."""
 
@@ -73,13 +97,10 @@ class Rule(Protocol):
     @property
     def label(self) -> str: ...
 
-    def measuring(self, subject: Subject, moment: Occasion) -> Measure | None:
-        """What measures candidates for this account at this moment; None if the answer does not
-        depend on the candidate.
+    def ask(self, subject: Subject, moment: Occasion) -> Judgement | Asked:
+        """What it asks of candidates for this account at this moment; its judgement at once where
+        the candidate does not matter.
         """
-
-    def say(self, measured: Hashable, subject: Subject, moment: Occasion) -> Judgement:
-        """What a measure means."""
 
 
 def plural(count: int, noun: str) -> str:
