@@ -11,7 +11,7 @@ demo: build ## start everything with the demo domain
 
 test: build $(STAMPS)/browser ## all tests, the browser's too
 	cd web && npm run --silent test
-	$(BIN)/pytest -n 2 --dist loadfile --no-loadscope-reorder --durations 15
+	$(BIN)/pytest -n 2 --dist worksteal --durations 15
 
 check: build ## style, types and import layers
 	$(BIN)/ruff check src tests scripts

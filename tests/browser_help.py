@@ -10,6 +10,10 @@ from playwright.sync_api import Locator, Page, expect
 from persons import PASSWORD
 
 AXE = Path(__file__).parents[1] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+PATIENCE = 30_000
+"""Milliseconds that anything may take: far beyond what it does, for machines that stand still at
+times.
+"""
 NAME = "ann"
 DOMAIN = "/sky.tarnholt.example"
 

@@ -7,17 +7,26 @@ import socket
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, BrowserType, Page, sync_playwright
+from playwright.sync_api import (
+    Browser,
+    BrowserContext,
+    BrowserType,
+    Page,
+    expect,
+    sync_playwright,
+)
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from browser_help import DOMAIN, NAME
+from browser_help import DOMAIN, NAME, PATIENCE
 from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
 from hornfels.formats.dump import Dump
 from hornfels.store.estates import save_dump
 from persons import let_in, token_for
 from served import served
+
+expect.set_options(timeout=PATIENCE)
 
 FLAGS = [
     "--no-sandbox",
@@ -73,7 +82,7 @@ def kept(
         base_url=f"http://127.0.0.1:{listener.getsockname()[1]}",
         viewport={"width": 1280, "height": 800},
     )
-    context.set_default_timeout(10_000)
+    context.set_default_timeout(PATIENCE)
     yield context
     context.close()
 

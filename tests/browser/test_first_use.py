@@ -12,7 +12,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from api_help import work_off
-from browser_help import NAME, check_accessibility
+from browser_help import NAME, PATIENCE, check_accessibility
 from hornfels.api.app import create_app
 from hornfels.store.database import connect
 from persons import PASSWORD, let_in
@@ -30,7 +30,7 @@ def empty(engine: Engine, browser: Browser) -> Iterator[Page]:
         context = browser.new_context(
             base_url=f"http://127.0.0.1:{port}", viewport={"width": 1280, "height": 800}
         )
-        context.set_default_timeout(10_000)
+        context.set_default_timeout(PATIENCE)
         yield context.new_page()
         context.close()
 
@@ -38,6 +38,10 @@ def empty(engine: Engine, browser: Browser) -> Iterator[Page]:
 def test_an_empty_installation_leads_to_the_first_domain(
     empty: Page, engine: Engine, demo_ldif: bytes, tmp_path: Path
 ) -> None:
+    dump = tmp_path / "dump.ldif"
+    dump.write_bytes(demo_ldif)
+    # Before the key: whether the browser asks us or its person is settled when it is pressed.
+    empty.on("filechooser", lambda chooser: chooser.set_files(dump))
     empty.goto("/")
     expect(empty.get_by_label("Name")).to_be_focused()
     empty.keyboard.type(NAME)
@@ -49,11 +53,7 @@ def test_an_empty_installation_leads_to_the_first_domain(
     expect(choose).to_be_focused()
     check_accessibility(empty)
     expect(choose).to_be_focused()
-    dump = tmp_path / "dump.ldif"
-    dump.write_bytes(demo_ldif)
-    with empty.expect_file_chooser() as chooser:
-        empty.keyboard.press("Enter")
-    chooser.value.set_files(dump)
+    empty.keyboard.press("Enter")
     expect(empty.get_by_text("Waiting")).to_be_visible()
     patient = connect(engine.url.render_as_string(hide_password=False), patient=True)
     work_off(patient)

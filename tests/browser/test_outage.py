@@ -48,7 +48,7 @@ def test_an_outage_is_told_in_the_top_bar_and_work_goes_on_after_it(
         expect(told).to_contain_text("The database does not answer")
         check_accessibility(page)
         own.start()
-        expect(told).to_be_hidden(timeout=20_000)
+        expect(told).to_be_hidden()
         expect(page.get_by_label("Minimum length", exact=True)).to_have_value("18")
         page.get_by_role("button", name="Save to draft").click()
         expect(page.get_by_role("button", name="Save to draft")).to_be_hidden()
