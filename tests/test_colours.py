@@ -50,7 +50,7 @@ HUES = re.findall(r'fill: "(#\w{6})", ink: "(#\w{6})", light: "(#\w{6})"', LOOK)
 def test_contrast_is_what_it_is_said_to_be() -> None:
     assert contrast("#000000", "#ffffff") == pytest.approx(21)
     assert contrast("#777777", "#ffffff") == pytest.approx(4.48, abs=0.01)
-    assert (len(DAY), len(HUES)) == (22, 11)
+    assert (len(DAY), len(HUES)) == (24, 11)
     assert DAY["paper"] != LAMPLIGHT["paper"]
 
 

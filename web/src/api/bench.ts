@@ -8,11 +8,22 @@ const at = (domain: string) => ({ path: { domain } });
 export const tryCandidate = (place: string, body: Schemas["Attempt"], signal: AbortSignal) =>
   answer(server.POST("/api/domains/{domain}/verdicts", { params: at(place), body, signal }));
 
-export const suggest = (place: string, body: Schemas["SuggestionAsked"]) =>
-  answer(server.POST("/api/domains/{domain}/suggestions", { params: at(place), body }));
+/** What is drawn at random, for whoever asks: a candidate in it outlives its request nowhere. */
+const drawn = { gcTime: 0 };
 
-export const askBoundaries = (place: string, body: Schemas["BoundariesAsked"]) =>
-  answer(server.POST("/api/domains/{domain}/boundaries", { params: at(place), body }));
+export const useSuggestions = (place: string) =>
+  useMutation({
+    ...drawn,
+    mutationFn: (body: Schemas["SuggestionAsked"]) =>
+      answer(server.POST("/api/domains/{domain}/suggestions", { params: at(place), body })),
+  });
+
+export const useBoundaries = (place: string) =>
+  useMutation({
+    ...drawn,
+    mutationFn: (body: Schemas["BoundariesAsked"]) =>
+      answer(server.POST("/api/domains/{domain}/boundaries", { params: at(place), body })),
+  });
 
 export const useCard = (place: string, who: { account?: string; policy?: string }) =>
   useQuery({

@@ -1,6 +1,6 @@
 // Long work on the server: followed as it goes on, stopped, begun again.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { answer, server, upload, type Schemas } from "./client";
 
 export type Job = Schemas["JobInfo"];
@@ -36,7 +36,7 @@ export function useFollowed(job: Job) {
   }, [id, active, client]);
 }
 
-export function useJobBegun() {
+function useJobBegun() {
   const client = useQueryClient();
   return async (job: Job) => {
     // A list that was asked for before would come without this one and take its place.
@@ -49,9 +49,20 @@ export function useJobBegun() {
   };
 }
 
-/** Send a dump to be loaded; `onProgress` is told how much of it has gone, from 0 to 1. */
-export const sendDump = (file: File, onProgress: (part: number) => void) =>
-  upload<Job>(`/api/loads?name=${encodeURIComponent(file.name)}`, file, onProgress);
+/** Send a dump to be loaded: how much of it has gone, from 0 to 1, null while nothing is sent. */
+export function useLoad() {
+  const begun = useJobBegun();
+  const [sent, setSent] = useState<number | null>(null);
+  const load = useMutation({
+    mutationFn: (file: File) => {
+      setSent(0);
+      return upload<Job>(`/api/loads?name=${encodeURIComponent(file.name)}`, file, setSent);
+    },
+    onSuccess: begun,
+    onSettled: () => setSent(null),
+  });
+  return { start: load.mutate, sent, error: load.error };
+}
 
 /** Stop a job, or begin it once more. */
 export function useTellJob(id: string) {

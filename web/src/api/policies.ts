@@ -1,5 +1,5 @@
 // Policies: read, weighed, edited, linked; the settings they are made of.
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { carryKept } from "../shared/kept";
 import { answer, server, type Schemas } from "./client";
 import { latest } from "./moves";
@@ -32,8 +32,11 @@ export const useStartingPoints = () =>
   });
 
 /** What hangs together with a setting just changed; asked for once a change, kept nowhere. */
-export const askAdjustments = (body: Schemas["AdjustmentsAsked"]) =>
-  answer(server.POST("/api/adjustments", { body }));
+export const useAdjustments = () =>
+  useMutation({
+    mutationFn: (body: Schemas["AdjustmentsAsked"]) =>
+      answer(server.POST("/api/adjustments", { body })),
+  });
 
 export const usePolicy = (domain: string, guid: string | null) =>
   useQuery({

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { askBoundaries } from "../api/bench";
+import { useBoundaries } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { useStrata } from "../api/domains";
 import { Button, Refused } from "../shared/controls";
@@ -65,7 +65,7 @@ export function BoundariesFace({
     })),
   ];
   const [key, setKey] = useState(drawn?.key ?? "");
-  const [error, setError] = useState("");
+  const boundaries = useBoundaries(place);
   const chosen = who.find((w) => w.key === key) ?? who[0];
   const { operation } = circumstances;
   const strata = useStrata(place).data;
@@ -76,14 +76,10 @@ export function BoundariesFace({
 
   const draw = () => {
     if (!chosen) return;
-    askBoundaries(place, { ...chosen.ask, operation })
-      .then((answer) => {
-        setDrawn({ key: chosen.key, operation, strata, answer });
-        setError("");
-      })
-      .catch((reason: unknown) =>
-        setError(reason instanceof Error ? reason.message : "Nothing could be drawn."),
-      );
+    boundaries.mutate(
+      { ...chosen.ask, operation },
+      { onSuccess: (answer) => setDrawn({ key: chosen.key, operation, strata, answer }) },
+    );
   };
   const lay = (boundary: Schemas["BoundaryInfo"]) => {
     setCandidate(boundary.text);
@@ -122,8 +118,8 @@ export function BoundariesFace({
         aria-label="Boundary candidates"
         className="min-h-24 flex-1 overflow-auto px-4 pb-2 small:px-2"
       >
-        {error ? (
-          <Refused error={error} />
+        {boundaries.error ? (
+          <Refused error={boundaries.error} />
         ) : !found ? (
           <p className="grid h-full place-content-center text-center text-soft">
             One invented candidate that just passes, and for each rule one that it alone refuses:

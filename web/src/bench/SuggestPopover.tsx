@@ -1,7 +1,5 @@
 import { Popover } from "radix-ui";
-import { useState } from "react";
-import { suggest } from "../api/bench";
-import type { Schemas } from "../api/client";
+import { useSuggestions } from "../api/bench";
 import { Button, Refused } from "../shared/controls";
 import { Drop } from "../shared/Drop";
 import { useBench } from "./BenchProvider";
@@ -13,37 +11,33 @@ const KINDS = { phrase: "Words", blocks: "Letters and digits" } as const;
  */
 export function SuggestPopover({ place }: { place: string }) {
   const { accounts, policies, circumstances, setCandidate } = useBench();
-  const [made, setMade] = useState<Schemas["SuggestionInfo"][]>([]);
-  const [error, setError] = useState("");
+  const suggestions = useSuggestions(place);
+  const made = suggestions.data ?? [];
   const account = accounts[0];
   const policy = policies[0];
   const draw = () => {
     const previous = circumstances.earlier.filter((e) => e.text !== "").map((e) => e.text);
-    suggest(place, { ...(account ? { account } : { policy: policy?.guid ?? "domain" }), previous })
-      .then((found) => {
-        setMade(found);
-        setError(
-          found.length > 0
-            ? ""
-            : "Nothing can be drawn: the names of this account leave nothing, or the policy asks for more than any password has.",
-        );
-      })
-      .catch((reason: unknown) =>
-        setError(reason instanceof Error ? reason.message : "Nothing could be drawn."),
-      );
+    suggestions.mutate({
+      ...(account ? { account } : { policy: policy?.guid ?? "domain" }),
+      previous,
+    });
   };
+  const nothing =
+    suggestions.data?.length === 0
+      ? "Nothing can be drawn: the names of this account leave nothing, or the policy asks for more than any password has."
+      : null;
   return (
     <Drop
       side="top"
       label="Suggested passwords"
       className="w-[460px] space-y-2.5"
-      onOpenChange={(open) => (open ? draw() : setMade([]))}
+      onOpenChange={(open) => (open ? draw() : suggestions.reset())}
       trigger={<Button>Suggest …</Button>}
     >
       <h3 className="text-sm">
         Accepted for {account ?? `anybody under ${policy?.name ?? "the domain policy"}`}
       </h3>
-      <Refused error={error} />
+      <Refused error={suggestions.error ?? nothing} />
       <ul className="min-h-[108px] space-y-2">
         {made.map((one) => (
           <li key={one.kind}>

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import {
-  askAdjustments,
+  useAdjustments,
   useStartingPoints,
   type PolicySetting,
   type SettingKey,
@@ -66,6 +66,7 @@ export function SettingsSheet({
   onEdit,
 }: Props) {
   const points = useStartingPoints();
+  const adjustments = useAdjustments();
   const [chosen, choose] = useState("bedrock");
   const point = points.data?.find((p) => p.key === chosen);
   const compared = bedrock && (point ? point.settings : bedrock);
@@ -88,10 +89,11 @@ export function SettingsSheet({
     );
     onEdit(edited);
     if (next === undefined || message || !TIED.has(key)) return;
-    void askAdjustments({
-      settings: { ...stored.settings, ...edited.settings } as Schemas["SettingsEdit"],
-      changed: key,
-    })
+    void adjustments
+      .mutateAsync({
+        settings: { ...stored.settings, ...edited.settings } as Schemas["SettingsEdit"],
+        changed: key,
+      })
       .then((found) => {
         // Only if nobody typed on meanwhile.
         if (found.length === 0 || latest.current.settings[key] !== next) return;

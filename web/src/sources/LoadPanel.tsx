@@ -1,5 +1,5 @@
-import { useRef, useState } from "react";
-import { isActive, sendDump, useJobBegun, useLoads } from "../api/jobs";
+import { useRef } from "react";
+import { isActive, useLoad, useLoads } from "../api/jobs";
 import { Button, Refused } from "../shared/controls";
 import { LoadJob } from "./LoadJob";
 
@@ -10,22 +10,7 @@ const SHOWN = 3;
 export function LoadPanel({ first }: { first: boolean }) {
   const file = useRef<HTMLInputElement>(null);
   const loads = useLoads();
-  const begun = useJobBegun();
-  const [sent, setSent] = useState<number | null>(null);
-  const [failed, setFailed] = useState("");
-
-  const start = async (chosen: File) => {
-    setFailed("");
-    setSent(0);
-    try {
-      await begun(await sendDump(chosen, setSent));
-    } catch (error) {
-      setFailed(error instanceof Error ? error.message : "The upload failed.");
-    } finally {
-      setSent(null);
-      if (file.current) file.current.value = "";
-    }
-  };
+  const { start, sent, error } = useLoad();
   // What goes on, and what came of the last one.
   const shown = (loads.data ?? [])
     .filter((job, number) => number === 0 || isActive(job))
@@ -50,8 +35,10 @@ export function LoadPanel({ first }: { first: boolean }) {
         tabIndex={-1}
         aria-label="LDIF file"
         onChange={(event) => {
-          const chosen = event.target.files?.[0];
-          if (chosen) void start(chosen);
+          const field = event.target;
+          const chosen = field.files?.[0];
+          // The same file may be chosen again.
+          if (chosen) start(chosen, { onSettled: () => (field.value = "") });
         }}
       />
       <Button
@@ -66,7 +53,7 @@ export function LoadPanel({ first }: { first: boolean }) {
       <div role="status" className="mt-2 min-h-6">
         {sent !== null && `Sending, ${Math.round(sent * 100)} % …`}
       </div>
-      <Refused error={failed} also="Nothing was stored." />
+      <Refused error={error} also="Nothing was stored." />
       <ul aria-label="Loads">
         {shown.map((job) => (
           <LoadJob key={job.id} job={job} />
