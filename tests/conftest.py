@@ -25,7 +25,7 @@ from hornfels.store.database import connect, migrate
 from hornfels.store.models import Base
 
 settings.register_profile(
-    "suite", deadline=None, max_examples=120, suppress_health_check=[HealthCheck.too_slow]
+    "suite", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
 )
 settings.load_profile("suite")
 

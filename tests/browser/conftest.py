@@ -18,7 +18,7 @@ from playwright.sync_api import (
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from browser_help import DOMAIN, NAME, PATIENCE
+from browser_help import DOMAIN, FLAGS, NAME, PATIENCE, keeping
 from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
 from hornfels.formats.dump import Dump
@@ -27,14 +27,6 @@ from persons import let_in, token_for
 from served import served
 
 expect.set_options(timeout=PATIENCE)
-
-FLAGS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
 
 
 @pytest.fixture(scope="session")
@@ -72,19 +64,9 @@ def kept(
     listener: socket.socket,
     tmp_path_factory: pytest.TempPathFactory,
 ) -> Iterator[BrowserContext]:
-    """A browser that keeps what it has read of the pages' code, which is half the time of opening
-    one.
-    """
-    context = chromium.launch_persistent_context(
-        tmp_path_factory.mktemp("profile"),
-        executable_path=executable,
-        args=FLAGS,
-        base_url=f"http://127.0.0.1:{listener.getsockname()[1]}",
-        viewport={"width": 1280, "height": 800},
-    )
-    context.set_default_timeout(PATIENCE)
-    yield context
-    context.close()
+    """The browser of most tests: coarse, for they look at what is done and not at how it looks."""
+    with keeping(chromium, executable, listener, tmp_path_factory.mktemp("profile"), 0.5) as one:
+        yield one
 
 
 @pytest.fixture

@@ -5,13 +5,14 @@ and in the system's colours.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+import socket
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import BrowserContext, BrowserType, Page, expect
 
-from browser_help import AXE, DOMAIN, lengthen
+from browser_help import AXE, DOMAIN, keeping, lengthen
 from browser_states import DRAFTED, LIVE, NOBODY, SCREENS, State, fail, hang, settled
 
 pytestmark = pytest.mark.browser
@@ -73,6 +74,20 @@ def breaches(page: Page) -> list[str]:
         found += [f"{scheme or 'by day'}: {violation}" for violation in axe(page, only=True)]
     page.emulate_media(color_scheme="light", forced_colors="none")
     return found
+
+
+@pytest.fixture(scope="module")
+def kept(
+    chromium: BrowserType,
+    executable: str,
+    listener: socket.socket,
+    tmp_path_factory: pytest.TempPathFactory,
+) -> Iterator[BrowserContext]:
+    """A browser that draws every pixel: a border of half a one would be drawn, and laid out, as a
+    whole one.
+    """
+    with keeping(chromium, executable, listener, tmp_path_factory.mktemp("sharp"), 1) as one:
+        yield one
 
 
 @pytest.fixture
