@@ -44,6 +44,10 @@ def test_a_copy_is_of_the_policy_as_the_draft_has_it(drafted: TestClient) -> Non
     assert [link["dn"] for link in linked["links"]] == [link["dn"] for link in night["links"]]
     gone = {"name": "No", "precedence": 9, "copy_of": "00000000-0000-0000-0000-000000000009"}
     assert drafted.post(f"{DRAFT}/policies", json=gone).status_code == 404
+    too_long = {"name": "No", "precedence": 9, "settings": {"min_length": 999}}
+    for wrong in (too_long, {**too_long, "copy_of": night["guid"]}):
+        refused = drafted.post(f"{DRAFT}/policies", json=wrong)
+        assert (refused.status_code, refused.json()["detail"][0]["field"]) == (422, "min_length")
     odd = {"name": "No", "precedence": 9, "start": "nowhere"}
     assert drafted.post(f"{DRAFT}/policies", json=odd).status_code == 422
 

@@ -56,16 +56,18 @@ def create(
 
     def add(estate: Estate) -> Iterable[Operation]:
         held: tuple[Target, ...] = ()
+        # What a directory holds already may be copied as it is.
+        before: list[Problem] = []
         if isinstance(begin_with, UUID):
             index = index_of(estate, begin_with)
             settings = estate.policies[index].settings
+            before = problems(settings)
             if same_links:
                 held = tuple(target_of(link) for link in estate.links if link.policy == index)
         else:
             settings = starting_point(begin_with).settings
         settings = settings.edited(changes)
-        # What a directory holds already may be copied as it is.
-        _check(settings, precedence, problems(settings) if isinstance(begin_with, UUID) else [])
+        _check(settings, precedence, before)
         yield AddPolicy(
             policy=guid,
             name=name,
