@@ -255,3 +255,60 @@ def test_a_packed_dump_is_read_as_it_is(
 def test_the_version_is_said() -> None:
     said = run("--version")
     assert (said.returncode, said.stdout) == (0, f"hornfels {metadata.version('hornfels')}\n")
+
+
+def drill(dump: Path, *events: object, account: str = "ilse.varga") -> list[object]:
+    lines = "\n".join(map(json.dumps, events))
+    done = run("drill", dump, "--account", account, "--json", stdin=lines)
+    assert done.returncode == 0, done.stderr
+    return [json.loads(line) for line in done.stdout.splitlines()]
+
+
+def test_drill_answers_each_event_under_the_policy_of_the_account(dump: Path) -> None:
+    events = [{"at": n * 0.1, "event": "bad"} for n in range(5)]
+    events += [
+        {"at": 1800.3999999, "event": "good"},
+        {"at": 1800.4, "event": "good"},
+        {"at": 1800.4, "event": "bad"},
+        {"at": 1800.4, "event": "old"},
+        {"at": 1801, "event": "unlock"},
+    ]
+    refused = [{"outcome": "refused", "bad_count": n, "locked": n == 5} for n in range(1, 6)]
+    assert drill(dump, *events) == [
+        *refused,
+        {"outcome": "locked", "bad_count": 5, "locked": True},
+        {"outcome": "accepted", "bad_count": 0, "locked": False},
+        {"outcome": "refused", "bad_count": 1, "locked": False},
+        {"outcome": "refused", "bad_count": 1, "locked": False},
+        {"outcome": "unlocked", "bad_count": 0, "locked": False},
+    ]
+    assert drill(dump) == []
+
+
+def test_drill_says_it_in_words_too(dump: Path) -> None:
+    done = run("drill", dump, "--account", "ilse.varga", stdin='{"at": 60, "event": "bad"}\n\n')
+    policy, line = done.stdout.splitlines()
+    assert policy.startswith("ilse.varga: 5 bad tries, each within 30 min")
+    assert line.split() == ["1", "min", "bad", *["Wrong", "name", "or", "password.", "(1", "bad)"]]
+
+
+@pytest.mark.parametrize(
+    ("line", "problem"),
+    [
+        ("bad", "not an event"),
+        ("[" * 100_000, "not an event"),
+        ('{"at": NaN, "event": "bad"}', "not an event"),
+        ('{"event": "bad"}', '"at" has to be'),
+        ('{"at": true, "event": "bad"}', '"at" has to be'),
+        ('{"at": 1e999, "event": "bad"}', '"at" has to be'),
+        ('{"at": 9, "event": "worse"}', '"event" has to be'),
+        ('{"at": 9, "event": ["bad"]}', '"event" has to be'),
+        ('{"at": 0.5, "event": "bad"}', "before the event above it"),
+    ],
+)
+def test_drill_names_the_line_that_cannot_be_read(dump: Path, line: str, problem: str) -> None:
+    given = f'{{"at": 1, "event": "bad"}}\n{line}\n'
+    done = run("drill", dump, "--account", "ilse.varga", "--json", stdin=given)
+    assert (done.returncode, done.stdout.count("\n")) == (2, 1), "what stood before is answered"
+    assert done.stderr.startswith("hornfels: standard input, line 2: ")
+    assert problem in done.stderr

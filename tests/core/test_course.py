@@ -7,8 +7,8 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
+from hornfels.core.lockout.machine import Tries, bad_try, locked
 from hornfels.core.policy.course import Course, course, summary
-from hornfels.core.policy.lockout import Tries, bad_try, locked
 from hornfels.core.policy.model import DEFAULTS, Settings
 from hornfels.core.values.time import DAY, MINUTE, NEVER
 

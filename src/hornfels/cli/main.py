@@ -133,6 +133,23 @@ def try_(
 
 
 @app.command()
+def drill(
+    file: DumpFile,
+    account: Annotated[
+        str, typer.Option("--account", help="The account that it happens to (name or DN).")
+    ],
+    linked_groups: LinkedGroupsOption = "global",
+    json: Json = False,
+) -> None:
+    """What bad and good tries and unlocks come to under an account's policy. Events on standard
+    input, one JSON object a line: {"at": seconds, "event": "bad"|"good"|"old"|"unlock"}.
+    """
+    from hornfels.cli.drill import print_drill
+
+    print_drill(file, account, linked_groups, as_json=json)
+
+
+@app.command()
 def load(
     file: DumpFile,
     linked_groups: LinkedGroupsOption = "global",

@@ -6,13 +6,14 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from datetime import UTC, datetime
 from io import BufferedIOBase
 from pathlib import Path
 from typing import Any, cast
 
 from hornfels.cli.errors import fail, json_line, opened, say
+from hornfels.cli.lines import blocks
 from hornfels.cli.resolve import account_row, read_estate
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import LinkedGroups
@@ -22,12 +23,6 @@ from hornfels.core.passwords.rules.rule import Occasion, Operation, subject_of
 from hornfels.core.resolution.engine import winners
 from hornfels.core.values.text import printable
 from hornfels.core.values.time import moment_from_datetime
-
-BLOCK = 1 << 16
-LONGEST_LINE = 1 << 20
-"""Bytes of one candidate's line; far beyond any password, so that a stream without line ends cannot
-fill the memory.
-"""
 
 
 def _moment(text: str, option: str) -> int:
@@ -96,7 +91,7 @@ def answer_stream(
     """Answer every line that is there at once, then wait for more: quick for files, prompt for
     whoever waits for each answer.
     """
-    for number, lines in _blocks(source):
+    for number, lines in blocks(source):
         answers: list[str] = []
         try:
             for n, line in enumerate(lines, number):
@@ -107,37 +102,6 @@ def answer_stream(
             # What stood before an unreadable line is answered all the same.
             write("".join(answers))
             flush()
-
-
-def _blocks(source: BufferedIOBase) -> Iterator[tuple[int, list[str]]]:
-    """Whole lines as they come in, without their line feeds, each block with the number of its
-    first line.
-    """
-    number, rest = 1, b""
-    while block := source.read1(BLOCK):
-        *lines, rest = (rest + block).split(b"\n")
-        yield from _decoded(lines, number)
-        number += len(lines)
-        if len(rest) > LONGEST_LINE:
-            fail(
-                f"standard input, line {number}: longer than {LONGEST_LINE:,} bytes; put one "
-                "candidate on each line"
-            )
-    if rest:
-        yield from _decoded([rest], number)
-
-
-def _decoded(lines: list[bytes], number: int) -> Iterator[tuple[int, list[str]]]:
-    if not lines:
-        return
-    joined = b"\n".join(lines)
-    try:
-        yield number, joined.decode("utf-8").split("\n")
-    except UnicodeDecodeError as error:
-        # The lines before the broken one are answered first.
-        good = joined.count(b"\n", 0, error.start)
-        yield number, [line.decode("utf-8") for line in lines[:good]]
-        fail(f"standard input, line {number + good}: not UTF-8 text")
 
 
 def _as_typed(line: str, _place: str) -> str:

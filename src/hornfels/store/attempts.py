@@ -5,14 +5,14 @@ of a directory.
 from __future__ import annotations
 
 import hashlib
-from dataclasses import astuple, replace
+from dataclasses import replace
 from datetime import UTC, datetime
 
 from sqlalchemy import delete
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from hornfels.core.policy.lockout import Tries, bad_try, locked
+from hornfels.core.lockout.machine import Tries, bad_try, locked
 from hornfels.core.policy.model import DEFAULTS, Settings
 from hornfels.core.values.time import MINUTE, TICKS_PER_SECOND, moment_from_datetime
 from hornfels.store.models import AttemptRow
@@ -51,7 +51,7 @@ def begin(session: Session, name: str, address: str) -> int:
     if waits:
         return max(waits) // TICKS_PER_SECOND + 1
     for key, row in rows.items():
-        row.bad_count, row.bad_time, row.lockout_time = astuple(bad_try(held[key], keys[key], now))
+        row.bad_count, row.bad_time, row.lockout_time = bad_try(held[key], keys[key], now)
     session.flush()
     return 0
 

@@ -253,7 +253,7 @@ class AcceptedFindingRow(Base):
 
 class AttemptRow(Base):
     """Bad tries at signing in by one name, one address, or both (see
-    `hornfels.core.policy.lockout.Tries`). ``key`` is a digest.
+    `hornfels.core.lockout.machine.Tries`). ``key`` is a digest.
     """
 
     __tablename__ = "sign_in_attempts"

@@ -1,51 +1,40 @@
-"""What a lockout policy gives an attacker and its owner (domain rules §6)."""
+"""What a lockout policy gives an attacker and its owner, in numbers and words (domain rules §6,
+§10).
+"""
 
 from __future__ import annotations
-
-from dataclasses import dataclass
 
 from hornfels.core.policy.model import Settings, expires, until_unlocked
 from hornfels.core.values.time import DAY, describe_span
 
 
-@dataclass(frozen=True, slots=True)
-class Tries:
-    """What is kept of bad tries at one account: how many, and the moments (ticks) of the last one
-    and of the lock, 0 for none.
-    """
-
-    bad_count: int = 0
-    bad_time: int = 0
-    lockout_time: int = 0
-
-
-def locked(tries: Tries, settings: Settings, now: int) -> bool:
-    """Whether every try is refused at a moment, the right password too."""
-    if settings.lockout_threshold <= 0 or tries.lockout_time == 0:
-        return False
-    return until_unlocked(settings.lockout_duration) or now < tries.lockout_time + (
-        settings.lockout_duration or 0
-    )
-
-
-def bad_try(tries: Tries, settings: Settings, now: int) -> Tries:
-    """What is kept after one more bad try. While the account is locked nothing changes, so that
-    trying does not extend the lock.
-    """
-    if settings.lockout_threshold <= 0 or locked(tries, settings, now):
-        return tries
-    fresh = tries.lockout_time != 0 or now - tries.bad_time >= settings.lockout_window
-    count = 1 if fresh else tries.bad_count + 1
-    return Tries(count, now, now if count >= settings.lockout_threshold else 0)
+def limits(settings: Settings) -> bool:
+    """Whether bad tries ever lock: with a threshold, and a window in which they add up to it."""
+    threshold = settings.lockout_threshold
+    return threshold == 1 or (threshold > 1 and settings.lockout_window > 0)
 
 
 def guesses_within(settings: Settings, span: int) -> int | None:
     """Tries that an online attacker who stays just under the lock has within `span` ticks; None if
     nothing limits them.
     """
-    if settings.lockout_threshold <= 0 or settings.lockout_window <= 0:
+    if not limits(settings):
         return None
+    if settings.lockout_threshold == 1:
+        return 0
     return (settings.lockout_threshold - 1) * (span // settings.lockout_window)
+
+
+def guesses_locking(settings: Settings, span: int) -> int | None:
+    """Tries within `span` ticks of one who lets the account lock each time, at least those of the
+    first time; until an operator unlocks it, they are all. None if nothing limits them.
+    """
+    if not limits(settings):
+        return None
+    if until_unlocked(settings.lockout_duration):
+        return settings.lockout_threshold
+    turn = max(settings.lockout_duration or 0, settings.lockout_window, 1)
+    return settings.lockout_threshold * max(1, span // turn)
 
 
 def guess_budget(settings: Settings) -> str:
