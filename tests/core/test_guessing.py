@@ -224,13 +224,11 @@ def test_a_chance_is_shown_in_percent_or_as_one_in_so_many() -> None:
 
 @pytest.mark.parametrize("plane", ["duration", "window"])
 def test_the_plane_agrees_with_each_policy_in_it(plane: Plane) -> None:
-    found = grid(FIVE, ASSUMED, plane, 100)
-    assert found.chance.shape == found.tries.shape == (100, 100)
-    assert found.accidental.shape == (100,)
-    for row, column in ((0, 0), (40, 20), (99, 99)):
+    found = grid(FIVE, ASSUMED, plane, columns=MOST_TRIES)
+    assert found.chance.shape == found.tries.shape == (100, 50)
+    assert found.accidental.shape == (50,)
+    for row, column in ((0, 0), (40, 20), (99, 49)):
         threshold, span = int(found.thresholds[column]), int(found.spans[row])
-        if threshold != found.thresholds[column]:
-            continue
         changes = {"lockout_threshold": threshold, f"lockout_{plane}": span}
         stands = mark(replace(FIVE, **changes), ASSUMED, plane)  # type: ignore[arg-type]
         assert stands.tries == found.tries[row, column]
@@ -240,7 +238,7 @@ def test_the_plane_agrees_with_each_policy_in_it(plane: Plane) -> None:
 
 @pytest.mark.parametrize("plane", ["duration", "window"])
 def test_chances_fall_with_longer_times_and_grow_with_more_tries(plane: Plane) -> None:
-    found = grid(FIVE, ASSUMED, plane, 60).chance
+    found = grid(FIVE, ASSUMED, plane).chance
     assert (np.diff(found, axis=0) <= 1e-15).all()
     assert (np.diff(found, axis=1) >= -1e-15).all()
 

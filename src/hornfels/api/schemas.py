@@ -258,11 +258,14 @@ class WhatIfFlag(Strict):
     on: bool
 
 
+PointKind = Literal["loaded", "published", "unlocked"]
+
+
 class PointInfo(BaseModel):
     """A point in a domain's history."""
 
     id: int
-    kind: Literal["loaded", "published"]
+    kind: PointKind
     title: str
     reason: str
     author: str
@@ -270,6 +273,7 @@ class PointInfo(BaseModel):
     at: str
     groups: list[ChangeGroup] = Field(description="what was published")
     can_undo: bool
+    unlocked: list[str] = Field(description="the accounts that were to be unlocked")
 
 
 class Comparison(BaseModel):

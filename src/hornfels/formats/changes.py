@@ -129,6 +129,16 @@ def write_changes(estate: Estate, operations: Operations, title: str) -> Iterato
         yield from _records(op, estate, ledger)
 
 
+def write_unlocking(dns: Iterable[str], title: str) -> Iterator[bytes]:
+    """Change records that unlock accounts: a ``lockoutTime`` of 0 ([MS-SAMR] 3.1.1.8.1), with which
+    a directory forgets the bad tries too.
+    """
+    yield comment_lines(title)
+    yield b"version: 1\n"
+    for dn in dns:
+        yield _modify(dn, "replace", {"lockoutTime": "0"})
+
+
 def _joined(operations: Operations) -> Iterator[Operation]:
     """Settings of one policy edited one after another as one modification: a directory may check
     them together.

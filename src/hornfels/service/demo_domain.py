@@ -9,12 +9,13 @@ from datetime import UTC, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from hornfels.demo.locks import earlier_locks
 from hornfels.demo.tarnholt import DNS_NAME, entries, templates
 from hornfels.demo.trials import demo_trials
 from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import write
 from hornfels.formats.template import read_template
-from hornfels.store import trials
+from hornfels.store import locks, trials
 from hornfels.store.estates import save_dump, save_template
 from hornfels.store.models import DomainRow
 from hornfels.store.people import set_password
@@ -25,9 +26,11 @@ DEMO_USER = "demo"
 def store_demo(session: Session) -> None:
     """Store the invented domain the way a real one comes in: its dump first, then its templates."""
     source = io.BytesIO(b"".join(write(entries(datetime.now(UTC)))))
-    domain = save_dump(session, load_dump(source), "tarnholt.ldif", DEMO_USER)
+    dump = load_dump(source)
+    domain = save_dump(session, dump, "tarnholt.ldif", DEMO_USER)
     for gpo, template in templates().items():
         save_template(session, domain, gpo, read_template(template), DEMO_USER)
+    locks.add(session, domain.id, earlier_locks(dump.estate.accounts))
     for title, trial in demo_trials():
         trials.add(session, domain.id, title, trial, DEMO_USER)
 

@@ -20,7 +20,7 @@ from hornfels.core.values.dn import loose_key
 from hornfels.core.values.text import TextColumn
 from hornfels.formats.dump import Dump
 from hornfels.refusals import NotFoundError
-from hornfels.store import drafts, history
+from hornfels.store import drafts, history, locks
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.models import (
     AccountMembershipRow,
@@ -92,6 +92,7 @@ def save_dump(
     )
     estate = replace(estate, domain=load_domain(domain), policies=tuple(guarded))
     _add_policies(session, domain.id, estate, {guid: row.mark for guid, row in held.items()}, user)
+    locks.remember(session, domain.id, estate.accounts)
     closed = _close_what_is_there(session, domain, estate, successors)
     history.add(
         session,

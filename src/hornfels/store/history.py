@@ -1,10 +1,10 @@
-"""The points of a domain's history: every load and every publish, with all policies as they stood
-after it.
+"""The points of a domain's history: every load, publish and unlocking, with all policies as they
+stood after it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, replace
 from typing import Any
 from uuid import UUID
@@ -33,6 +33,7 @@ def add(
     reason: str = "",
     approver: str | None = None,
     operations: Operations = (),
+    accounts: Sequence[dict[str, Any]] = (),
 ) -> PointRow:
     """Write down how the domain's policies stand now."""
     point = PointRow(
@@ -43,6 +44,7 @@ def add(
         reason=reason,
         approver=approver,
         operations=written(operations),
+        accounts=list(accounts),
         policies=_written(policies, links, domain),
     )
     session.add(point)

@@ -182,8 +182,8 @@ class DraftRow(Base):
 
 
 class PointRow(Base):
-    """A point in a domain's history: a load or a publish, with what was published and all policies
-    as they stood after it.
+    """A point in a domain's history: a load, a publish or an unlocking, with what was published,
+    who was to be unlocked (see `hornfels.store.locks`) and all policies as they stood after it.
     """
 
     __tablename__ = "history"
@@ -197,7 +197,22 @@ class PointRow(Base):
     approver: Mapped[str | None]
     at: Mapped[datetime] = mapped_column(server_default=func.now())
     operations: Mapped[list[Any]] = mapped_column(default=list)
+    accounts: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     policies: Mapped[dict[str, Any]]
+
+
+class LockRow(Base):
+    """A lock that a load has found, ``at`` ticks: what is known of an account's earlier ones."""
+
+    __tablename__ = "locks"
+
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
+    rid: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    at: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    name: Mapped[str]
+    tries: Mapped[int]
 
 
 class TrialRow(Base):

@@ -1,22 +1,26 @@
-"""History: every load and publish of a domain, comparing two of them, undoing a publish."""
+"""History: loads, publishes and unlockings of a domain, comparing two points, undoing a publish."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated
+from typing import Annotated, cast
+from urllib.parse import quote
 from uuid import UUID
 
 from fastapi import APIRouter, Path, Query
+from fastapi.responses import PlainTextResponse, Response
 from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.schemas import ChangeGroup, Comparison, DraftInfo, Number, PointInfo
+from hornfels.api.schemas import ChangeGroup, Comparison, DraftInfo, Number, PointInfo, PointKind
 from hornfels.api.views import change_groups, draft_info
 from hornfels.core.drafts.comparison import differences
+from hornfels.formats.changes import write_unlocking
+from hornfels.refusals import NotFoundError
 from hornfels.service.drafts import in_short, take_back
 from hornfels.service.snapshots import Snapshot
-from hornfels.store import history
+from hornfels.store import history, locks
 from hornfels.store.estates import successors_of
 from hornfels.store.models import DomainRow, PointRow
 from hornfels.store.operations import UnreadableOperationsError
@@ -26,7 +30,7 @@ router = APIRouter(prefix="/api/domains/{domain}/history", tags=["history"], rou
 
 @router.get("")
 def list_history(current: Current, database: Database) -> list[PointInfo]:
-    """Every load and publish, the latest first."""
+    """Every load, publish and unlocking, the latest first."""
     successors = _successors(database, current)
     return [_point(current, p, successors) for p in history.points(database, current.domain_id)]
 
@@ -42,7 +46,7 @@ def _point(current: Snapshot, point: PointRow, successors: Mapping[UUID, UUID]) 
         groups, known = [ChangeGroup(subject=str(error), changes=[])], False
     return PointInfo(
         id=point.id,
-        kind="loaded" if point.kind == "loaded" else "published",
+        kind=cast(PointKind, point.kind),
         title=point.title,
         reason=point.reason,
         author=point.author,
@@ -50,6 +54,7 @@ def _point(current: Snapshot, point: PointRow, successors: Mapping[UUID, UUID]) 
         at=point.at.isoformat(),
         groups=groups,
         can_undo=known and bool(point.operations),
+        unlocked=[one.name for one in locks.unlocked_at(point)],
     )
 
 
@@ -75,6 +80,32 @@ def undo(
 ) -> DraftInfo:
     """A draft that takes a publish back. Nothing changes until it is published itself."""
     return draft_info(*in_short(current, take_back(database, current, user, point)))
+
+
+@router.get(
+    "/{point}/unlocking.ldif",
+    response_class=Response,
+    responses={
+        200: {
+            "content": {"text/plain": {"schema": {"type": "string"}}},
+            "description": "An LDIF file.",
+        }
+    },
+)
+def export_unlocking(
+    point: Annotated[Number, Path()], current: Current, database: Database
+) -> PlainTextResponse:
+    """An unlocking as LDIF change records, for whoever carries it out in the directory."""
+    found = history.find(database, current.domain_id, point)
+    accounts = locks.unlocked_at(found)
+    if not accounts:
+        raise NotFoundError("Nobody was to be unlocked at this point of the history.")
+    title = f"{found.title}\n{found.reason}"
+    text = b"".join(write_unlocking([one.dn for one in accounts], title))
+    name = quote(f"{current.estate.domain.dns_name}-unlocking-{point}.ldif", safe="")
+    return PlainTextResponse(
+        text, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    )
 
 
 def _successors(database: Session, current: Snapshot) -> dict[UUID, UUID]:

@@ -132,6 +132,35 @@ def play(story: Story, settings: Settings) -> Played:
     return Played(settings, tuple(steps), tuple(locks))
 
 
+@dataclass(frozen=True, slots=True)
+class Run:
+    """Steps one after the other, from number `first` on, that happen alike: of one kind, with one
+    outcome. ``locks`` where the last of them locks the account.
+    """
+
+    first: int
+    steps: tuple[Step, ...]
+    locks: bool
+
+
+def runs(played: Played) -> list[Run]:
+    """The steps of a story, those that happen alike taken together."""
+    found: list[Run] = []
+    began = 0
+    steps = played.steps
+    for number, step_ in enumerate(steps):
+        following = steps[number + 1] if number + 1 < len(steps) else None
+        locks = step_.locked and step_.outcome != "locked"
+        alike = following is not None and (following.event.kind, following.outcome) == (
+            step_.event.kind,
+            step_.outcome,
+        )
+        if locks or not alike:
+            found.append(Run(began, steps[began : number + 1], locks))
+            began = number + 1
+    return found
+
+
 def reads(kind: EventKind, outcome: Outcome) -> str:
     """What the person at the keyboard reads, or what an operator sees."""
     match outcome:

@@ -14,9 +14,11 @@ import numpy as np
 
 from hornfels.core.lockout.guessing import Assumptions, accidental_locks, life
 from hornfels.core.lockout.popularity import Floats, chance, guesses_for
+from hornfels.core.policy.catalogue import SettingKey
+from hornfels.core.policy.dependencies import adjustments
 from hornfels.core.policy.lockout import guesses_locking, guesses_within, limits
 from hornfels.core.policy.model import Settings, until_unlocked
-from hornfels.core.values.time import DAY, MINUTE
+from hornfels.core.values.time import DAY, MINUTE, TICKS_PER_SECOND
 
 Plane = Literal["duration", "window"]
 
@@ -73,10 +75,12 @@ def tries(settings: Settings, plane: Plane, thresholds: Floats, spans: Floats) -
     return np.outer(rounds, thresholds - 1)
 
 
-def grid(settings: Settings, assumed: Assumptions, plane: Plane, size: int = 100) -> Grid:
-    """The plane around a policy, `size` by `size`; times go up by equal factors."""
-    thresholds = np.unique(np.round(np.linspace(1, MOST_TRIES, size), 2))
-    spans = np.geomspace(SHORTEST, LONGEST, size)
+def grid(
+    settings: Settings, assumed: Assumptions, plane: Plane, rows: int = 100, columns: int = 100
+) -> Grid:
+    """The plane around a policy: thresholds go up by equal steps, times by equal factors."""
+    thresholds = np.linspace(1, MOST_TRIES, columns)
+    spans = np.geomspace(SHORTEST, LONGEST, rows)
     many = tries(settings, plane, thresholds, spans)
     accidental = 1000 * assumed.mistakes**thresholds
     return Grid(thresholds, spans, many, chance(many, assumed.size, assumed.skew), accidental)
@@ -118,3 +122,17 @@ def mark(settings: Settings, assumed: Assumptions, plane: Plane) -> Mark:
         None if many is None else float(chance(many, assumed.size, assumed.skew)),
         accidental_locks(settings.lockout_threshold, assumed.mistakes) if locks else 0.0,
     )
+
+
+def moved(settings: Settings, plane: Plane, threshold: int, span: int) -> Settings:
+    """The settings of a policy whose mark is put somewhere else, spans in whole seconds, with what
+    hangs together brought along.
+    """
+    whole = -(-span // TICKS_PER_SECOND) * TICKS_PER_SECOND
+    key: SettingKey = "lockout_window" if plane == "window" else "lockout_duration"
+    there = settings.changed({"lockout_threshold": threshold, key: whole})
+    both: tuple[SettingKey, ...] = (key, "lockout_threshold")
+    for changed in both:
+        together = adjustments(there, changed)
+        there = there.changed({adjustment.key: adjustment.value for adjustment in together})
+    return there

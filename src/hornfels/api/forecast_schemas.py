@@ -1,0 +1,137 @@
+"""What guessing costs and how a lockout trades guessers against people, as the API says it."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from hornfels.api.schemas import Seconds, SettingsInfo, Strict
+from hornfels.core.lockout.guessing import Assumptions
+from hornfels.core.lockout.tradeoff import Plane
+
+_USUAL = Assumptions()
+
+
+class Assumed(BaseModel):
+    """What nobody can read from a directory."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    skew: float = Field(_USUAL.skew, ge=0, le=2, description="s: how unequally people choose")
+    size: int = Field(_USUAL.size, ge=1, le=10**12, description="N: passwords they choose from")
+    mistakes: float = Field(
+        _USUAL.mistakes, ge=0, lt=1, description="p: chance of a typing mistake at one try"
+    )
+    line: float = Field(_USUAL.line, gt=0, le=1e12, description="R: an attacker’s tries an hour")
+    offline: float = Field(
+        _USUAL.offline, ge=1, le=1e18, description="guesses a second at stolen hashes"
+    )
+
+    def assumptions(self) -> Assumptions:
+        return Assumptions(self.skew, self.size, self.mistakes, self.line, self.offline)
+
+
+class GuessingAsked(Assumed):
+    policy: UUID | Literal["domain"] = "domain"
+
+
+class TradeoffAsked(GuessingAsked):
+    plane: Plane = "duration"
+
+
+class InputInfo(BaseModel):
+    name: str
+    value: str
+
+
+class FigureInfo(BaseModel):
+    """A number with its formula and what went into it; ``value`` is null where there is none."""
+
+    key: str
+    label: str
+    value: float | None
+    unit: str
+    shown: str
+    note: str
+    formula: str
+    inputs: list[InputInfo]
+
+
+class GuessingSheet(BaseModel):
+    policy: str
+    policy_name: str
+    mark: int | None
+    rule: str
+    figures: list[FigureInfo]
+
+
+class LinePoint(BaseModel):
+    threshold: float
+    span: Seconds
+
+
+class ChanceLine(BaseModel):
+    chance: float
+    shown: str
+    points: list[LinePoint]
+
+
+class Burden(BaseModel):
+    """What a threshold costs people."""
+
+    threshold: int
+    locks: float = Field(description="by typing mistakes, in 1,000 sign-ins")
+    shown: str
+
+
+class PolicyMark(BaseModel):
+    """Where a policy or a starting point stands. ``span`` is null where a lock lasts until unlocked
+    or nothing locks, ``tries`` and ``chance`` where nothing limits them.
+    """
+
+    kind: Literal["policy", "live", "start"]
+    key: str
+    name: str
+    mark: int | None
+    threshold: int
+    span: Seconds | None
+    tries: int | None
+    chance: float | None
+    chance_shown: str
+    locks: float
+    locks_shown: str
+    locks_until_unlocked: bool
+    movable: bool
+
+
+class Tradeoff(BaseModel):
+    plane: Plane
+    policy: str
+    policy_name: str
+    most_tries: int
+    shortest: Seconds
+    longest: Seconds
+    lines: list[ChanceLine]
+    burdens: list[Burden]
+    marks: list[PolicyMark]
+
+
+class MarkMoved(Strict):
+    """A policy's mark, put somewhere else in the plane."""
+
+    policy: UUID | Literal["domain"]
+    plane: Plane
+    threshold: int = Field(ge=1, le=65_535)
+    span: Annotated[float, Field(ge=1, le=1e9)]
+    assumed: Assumed = Assumed()
+
+
+class MarkThere(BaseModel):
+    """The settings that a policy has with its mark there, and what they come to."""
+
+    settings: SettingsInfo
+    sentence: str
+    chance_shown: str
+    locks_shown: str

@@ -1,0 +1,193 @@
+"""What guessing costs, and how a lockout trades guessers against people."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+from urllib.parse import quote
+from uuid import UUID
+
+from fastapi import APIRouter, Query
+from fastapi.responses import Response
+
+from hornfels.api.address import Route
+from hornfels.api.deps import Current
+from hornfels.api.forecast_schemas import (
+    Burden,
+    ChanceLine,
+    FigureInfo,
+    GuessingAsked,
+    GuessingSheet,
+    InputInfo,
+    LinePoint,
+    MarkMoved,
+    MarkThere,
+    PolicyMark,
+    Tradeoff,
+    TradeoffAsked,
+)
+from hornfels.api.views import settings_info
+from hornfels.core.domain.account_state import settings_of
+from hornfels.core.drafts.edits import GONE
+from hornfels.core.lockout.guessing import (
+    Assumptions,
+    accidental_locks,
+    guessing_sheet,
+    number,
+    share,
+)
+from hornfels.core.lockout.tradeoff import (
+    LONGEST,
+    MOST_TRIES,
+    SHORTEST,
+    Plane,
+    grid,
+    lines,
+    mark,
+    moved,
+)
+from hornfels.core.policy.lockout import limits, lock_sentence
+from hornfels.core.policy.model import until_unlocked
+from hornfels.core.values.time import TICKS_PER_SECOND, seconds, span_from_seconds
+from hornfels.formats.table import write_table
+from hornfels.refusals import NotFoundError
+from hornfels.service.forecast import Standing, standings
+from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
+from hornfels.service.snapshots import Snapshot
+
+router = APIRouter(prefix="/api/domains/{domain}", tags=["forecast"], route_class=Route)
+
+
+def _number(current: Snapshot, key: UUID | Literal["domain"]) -> int:
+    policy = policy_number(current, str(key))
+    if policy is None:
+        raise NotFoundError(GONE)
+    return policy
+
+
+@router.get("/guessing")
+def get_guessing(current: Current, asked: Annotated[GuessingAsked, Query()]) -> GuessingSheet:
+    """What guessing costs under a policy: every number with its formula and its inputs."""
+    policy = _number(current, asked.policy)
+    settings = settings_of(current.estate, policy)
+    return GuessingSheet(
+        policy=policy_ref(current, policy),
+        policy_name=policy_name(current, policy),
+        mark=policy_mark(current, policy),
+        rule=lock_sentence(settings),
+        figures=[
+            FigureInfo(
+                key=figure.key,
+                label=figure.label,
+                value=figure.value,
+                unit=figure.unit,
+                shown=figure.shown,
+                note=figure.note,
+                formula=figure.formula,
+                inputs=[InputInfo(name=name, value=value) for name, value in figure.inputs],
+            )
+            for figure in guessing_sheet(settings, asked.assumptions())
+        ],
+    )
+
+
+@router.get("/tradeoff")
+def get_tradeoff(current: Current, asked: Annotated[TradeoffAsked, Query()]) -> Tradeoff:
+    """Lines of equal chance over threshold and time with the other settings of a policy, what
+    thresholds cost people, and where every policy and starting point stands.
+    """
+    policy, assumed = _number(current, asked.policy), asked.assumptions()
+    settings = settings_of(current.estate, policy)
+    return Tradeoff(
+        plane=asked.plane,
+        policy=policy_ref(current, policy),
+        policy_name=policy_name(current, policy),
+        most_tries=MOST_TRIES,
+        shortest=seconds(SHORTEST) or 0,
+        longest=seconds(LONGEST) or 0,
+        lines=[
+            ChanceLine(
+                chance=line.chance,
+                shown=share(line.chance),
+                points=[
+                    LinePoint(threshold=threshold, span=span / TICKS_PER_SECOND)
+                    for threshold, span in zip(
+                        line.thresholds.tolist(), line.spans.tolist(), strict=True
+                    )
+                ],
+            )
+            for line in lines(settings, assumed, asked.plane)
+        ],
+        burdens=[
+            Burden(threshold=threshold, locks=locks, shown=number(locks))
+            for threshold in (1, 2, 3, 5, 10, 20, 50)
+            for locks in [accidental_locks(threshold, assumed.mistakes)]
+        ],
+        marks=[_mark(standing, assumed, asked.plane) for standing in standings(current)],
+    )
+
+
+def _mark(standing: Standing, assumed: Assumptions, plane: Plane) -> PolicyMark:
+    stands = mark(standing.settings, assumed, plane)
+    return PolicyMark(
+        kind=standing.kind,
+        key=standing.key,
+        name=standing.name,
+        mark=standing.mark,
+        threshold=stands.threshold,
+        span=None if stands.span is None else seconds(stands.span),
+        tries=stands.tries,
+        chance=stands.chance,
+        chance_shown=_chance(stands.chance),
+        locks=stands.accidental,
+        locks_shown=number(stands.accidental),
+        locks_until_unlocked=limits(standing.settings)
+        and until_unlocked(standing.settings.lockout_duration),
+        movable=standing.kind == "policy",
+    )
+
+
+def _chance(chance: float | None) -> str:
+    return "no limit" if chance is None else share(chance)
+
+
+@router.post("/tradeoff/moved")
+def put_mark(body: MarkMoved, current: Current) -> MarkThere:
+    """What a policy's settings are with its mark somewhere else. Nothing is saved."""
+    policy = _number(current, body.policy)
+    assumed = body.assumed.assumptions()
+    before = settings_of(current.estate, policy)
+    there = moved(before, body.plane, body.threshold, span_from_seconds(body.span) or 0)
+    stands = mark(there, assumed, body.plane)
+    return MarkThere(
+        settings=settings_info(there),
+        sentence=lock_sentence(there),
+        chance_shown=_chance(stands.chance),
+        locks_shown=number(stands.accidental),
+    )
+
+
+@router.get(
+    "/tradeoff.csv",
+    response_class=Response,
+    responses={
+        200: {"content": {"text/csv": {"schema": {"type": "string"}}}, "description": "A CSV file."}
+    },
+)
+def export_tradeoff(current: Current, asked: Annotated[TradeoffAsked, Query()]) -> Response:
+    """The plane as comma-separated values: each time with every threshold."""
+    policy, assumed = _number(current, asked.policy), asked.assumptions()
+    found = grid(settings_of(current.estate, policy), assumed, asked.plane, columns=MOST_TRIES)
+    what = "Lockout duration" if asked.plane == "duration" else "Observation window"
+    headings = ("Lockout threshold", f"{what} (s)", "Tries", "Chance", "Locks in 1,000 sign-ins")
+    rows = (
+        tuple(f"{cell:.6g}" for cell in (threshold, span / TICKS_PER_SECOND, many, hit, locks))
+        for span, tries, chances in zip(
+            found.spans.tolist(), found.tries.tolist(), found.chance.tolist(), strict=True
+        )
+        for threshold, many, hit, locks in zip(
+            found.thresholds.tolist(), tries, chances, found.accidental.tolist(), strict=True
+        )
+    )
+    name = quote(f"{current.estate.domain.dns_name}-{asked.plane}.csv", safe="")
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    return Response(write_table(headings, rows), media_type="text/csv", headers=headers)

@@ -1,0 +1,90 @@
+"""Locked accounts: who is locked or close to it, and asking for them to be unlocked."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from hornfels.api.address import Route
+from hornfels.api.deps import Current, Database, User
+from hornfels.api.locks_schemas import (
+    MOST_SHOWN,
+    CloseAccount,
+    LockedAccount,
+    LocksAnswer,
+    PatternInfo,
+    UnlockingInfo,
+    UnlockNew,
+)
+from hornfels.api.views import iso, now_moment
+from hornfels.core.lockout.locked import Close, Locked
+from hornfels.service import unlocking
+from hornfels.service.naming import policy_mark, policy_name, policy_ref
+from hornfels.service.snapshots import Snapshot
+from hornfels.store.models import PointRow
+
+router = APIRouter(prefix="/api/domains/{domain}/locks", tags=["locks"], route_class=Route)
+
+
+@router.get("")
+def list_locks(current: Current, database: Database) -> LocksAnswer:
+    """Who is locked or close to it, the latest first, and what the locks have in common."""
+    found = unlocking.standing(database, current, now_moment())
+    rids = current.estate.accounts.rid
+    return LocksAnswer(
+        locked_total=len(found.locked),
+        close_total=len(found.close),
+        locked=[
+            _locked(current, one, found.asked_for.get((int(rids[one.row]), one.since)))
+            for one in found.locked[:MOST_SHOWN]
+        ],
+        close=[_close(current, one) for one in found.close[:MOST_SHOWN]],
+        patterns=[
+            PatternInfo(
+                kind=pattern.kind,
+                sentence=pattern.sentence,
+                accounts=list(pattern.names[:MOST_SHOWN]),
+                locks=pattern.locks,
+            )
+            for pattern in found.patterns[:MOST_SHOWN]
+        ],
+    )
+
+
+@router.post("/unlockings", status_code=201)
+def unlock(body: UnlockNew, current: Current, database: Database, user: User) -> UnlockingInfo:
+    """Ask for accounts to be unlocked. The change records are at the point of history."""
+    point = unlocking.unlock(database, current, user, body.accounts, body.reason, now_moment())
+    return _unlocking(point)
+
+
+def _unlocking(point: PointRow) -> UnlockingInfo:
+    return UnlockingInfo(point=point.id, by=point.author, at=point.at.isoformat())
+
+
+def _locked(current: Snapshot, one: Locked, point: PointRow | None) -> LockedAccount:
+    accounts = current.estate.accounts
+    return LockedAccount(
+        name=accounts.name[one.row],
+        display_name=accounts.display_name[one.row],
+        policy=policy_ref(current, one.policy),
+        policy_name=policy_name(current, one.policy),
+        mark=policy_mark(current, one.policy),
+        since=iso(one.since),
+        tries=one.tries,
+        until=iso(one.until) if one.until else None,
+        asked=_unlocking(point) if point else None,
+    )
+
+
+def _close(current: Snapshot, one: Close) -> CloseAccount:
+    accounts = current.estate.accounts
+    return CloseAccount(
+        name=accounts.name[one.row],
+        display_name=accounts.display_name[one.row],
+        policy=policy_ref(current, one.policy),
+        policy_name=policy_name(current, one.policy),
+        mark=policy_mark(current, one.policy),
+        tries=one.tries,
+        left=one.left,
+        forgotten_at=iso(one.forgotten_at),
+    )

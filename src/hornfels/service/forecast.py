@@ -1,0 +1,42 @@
+"""Policies of a place, of live and of nobody yet, in the plane of a lockout's trade-off."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from hornfels.core.domain.account_state import settings_of
+from hornfels.core.policy.model import Settings
+from hornfels.core.policy.starting_points import STARTING_POINTS
+from hornfels.core.resolution.engine import DOMAIN_POLICY
+from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
+from hornfels.service.snapshots import Snapshot
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A set of lockout settings to be shown: of a policy here, of one as it is live where the draft
+    has another one, or of a starting point.
+    """
+
+    kind: Literal["policy", "live", "start"]
+    key: str
+    name: str
+    mark: int | None
+    settings: Settings
+
+
+def standings(current: Snapshot) -> Iterator[Standing]:
+    """All of them, the policies in the order in which they are evaluated."""
+    live = current.live
+    for policy in (*current.resolution.order, DOMAIN_POLICY):
+        settings = settings_of(current.estate, policy)
+        key, name = policy_ref(current, policy), policy_name(current, policy)
+        mark = policy_mark(current, policy)
+        yield Standing("policy", key, name, mark, settings)
+        before = policy_number(live, key)
+        if before is not None and (was := settings_of(live.estate, before)) != settings:
+            yield Standing("live", key, policy_name(live, before), mark, was)
+    for point in STARTING_POINTS:
+        yield Standing("start", point.key, point.label, None, point.settings)

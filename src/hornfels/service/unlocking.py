@@ -1,0 +1,92 @@
+"""Locked accounts of a domain; unlocking them is kept in history, carried out in the directory."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from hornfels.core.lockout.locked import (
+    LATELY,
+    Close,
+    Locked,
+    Pattern,
+    close_accounts,
+    locked_accounts,
+    patterns,
+)
+from hornfels.refusals import FieldsError
+from hornfels.service.editing import domain_for_writing
+from hornfels.service.snapshots import Snapshot
+from hornfels.store import history, locks
+from hornfels.store.estates import load_domain
+from hornfels.store.locks import Unlocked
+from hornfels.store.models import PointRow
+
+_log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """Who is locked or close to it, what the locks have in common, and the unlocking that was asked
+    for of each lock, by RID and its beginning.
+    """
+
+    locked: list[Locked]
+    close: list[Close]
+    patterns: list[Pattern]
+    asked_for: dict[tuple[int, int], PointRow]
+
+
+def standing(database: Session, current: Snapshot, now: int) -> Standing:
+    """How locks stand at a moment in ticks."""
+    return Standing(
+        locked_accounts(current.roster, now),
+        close_accounts(current.roster, now),
+        patterns(locks.sightings(database, current.domain_id, now - LATELY), now),
+        locks.asked_for(database, current.domain_id),
+    )
+
+
+def unlock(
+    database: Session, current: Snapshot, person: str, names: Sequence[str], reason: str, now: int
+) -> PointRow:
+    """Ask for accounts to be unlocked. It is written into the history, from which the change
+    records come; here they stay locked until the directory is read again.
+    """
+    accounts = current.estate.accounts
+    held = {one.row: one for one in locked_accounts(current.roster, now)}
+    wanted = []
+    for number, name in enumerate(dict.fromkeys(names)):
+        row = current.estate.find_account(name)
+        if row is None or row not in held:
+            message = (
+                f"There is no account '{name[:100]}' in this domain."
+                if row is None
+                else f"{name[:100]} is not locked any more. Leave it out."
+            )
+            raise FieldsError((f"accounts.{number}", message))
+        wanted.append(
+            Unlocked(int(accounts.rid[row]), accounts.name[row], accounts.dn[row], held[row].since)
+        )
+    domain = domain_for_writing(database, current)
+    live = current.live.estate
+    many = wanted[0].name if len(wanted) == 1 else f"{len(wanted):,} accounts"
+    point = history.add(
+        database,
+        domain,
+        live.policies,
+        live.links,
+        load_domain(domain),
+        kind="unlocked",
+        title=f"Unlock {many}",
+        reason=reason,
+        author=person,
+        accounts=locks.written(wanted),
+    )
+    database.commit()
+    database.refresh(point)
+    _log.info("%s asked for %d accounts to be unlocked.", person, len(wanted))
+    return point

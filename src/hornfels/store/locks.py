@@ -1,0 +1,86 @@
+"""Locks of a domain's accounts: those that loads have found, and the unlockings asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import asdict, dataclass
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from hornfels.core.domain.estate import Accounts
+from hornfels.core.lockout.locked import Sighting
+from hornfels.store.models import LockRow, PointRow
+
+MOST_AT_ONCE = 20_000
+"""Locks of one load that are remembered, the latest of them."""
+
+
+@dataclass(frozen=True, slots=True)
+class Unlocked:
+    """An account that somebody asked to unlock, and when the lock that is meant began (ticks)."""
+
+    rid: int
+    name: str
+    dn: str
+    since: int
+
+
+def remember(session: Session, domain_id: int, accounts: Accounts) -> None:
+    """Write down every lock that stands in the directory, also those that have run out."""
+    rows = np.flatnonzero((accounts.lockout_time > 0) & (accounts.rid > 0))
+    rows = rows[np.argsort(-accounts.lockout_time[rows], kind="stable")][:MOST_AT_ONCE]
+    found = [
+        {
+            "domain_id": domain_id,
+            "rid": int(accounts.rid[row]),
+            "at": int(accounts.lockout_time[row]),
+            "name": accounts.name[row],
+            "tries": int(accounts.bad_count[row]),
+        }
+        for row in rows.tolist()
+    ]
+    if found:
+        session.execute(insert(LockRow).on_conflict_do_nothing(), found)
+
+
+def add(session: Session, domain_id: int, seen: Iterable[tuple[Sighting, int]]) -> None:
+    """Locks that are known from elsewhere, each with its bad tries."""
+    session.add_all(
+        LockRow(domain_id=domain_id, rid=s.rid, at=s.at, name=s.name, tries=tries)
+        for s, tries in seen
+    )
+
+
+def sightings(session: Session, domain_id: int, since: int) -> list[Sighting]:
+    """Every lock that began after a moment in ticks."""
+    columns = select(LockRow.rid, LockRow.name, LockRow.at)
+    rows = session.execute(columns.where(LockRow.domain_id == domain_id, LockRow.at > since))
+    return [Sighting(rid, name, at) for rid, name, at in rows]
+
+
+def of_account(session: Session, domain_id: int, rid: int) -> list[LockRow]:
+    """The locks of one account, the latest first."""
+    wanted = select(LockRow).where(LockRow.domain_id == domain_id, LockRow.rid == rid)
+    return list(session.scalars(wanted.order_by(LockRow.at.desc()).limit(100)))
+
+
+def written(accounts: Sequence[Unlocked]) -> list[dict[str, object]]:
+    """Accounts to unlock as a point of history holds them."""
+    return [asdict(one) for one in accounts]
+
+
+def unlocked_at(point: PointRow) -> list[Unlocked]:
+    return [Unlocked(**held) for held in point.accounts]
+
+
+def asked_for(session: Session, domain_id: int) -> dict[tuple[int, int], PointRow]:
+    """The latest unlocking asked for each lock, by RID and the beginning of the lock."""
+    points = session.scalars(
+        select(PointRow)
+        .where(PointRow.domain_id == domain_id, PointRow.kind == "unlocked")
+        .order_by(PointRow.id)
+    )
+    return {(one.rid, one.since): point for point in points for one in unlocked_at(point)}

@@ -1,0 +1,92 @@
+"""What guessing costs and the trade-off, over the API."""
+
+from __future__ import annotations
+
+import csv
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from api_help import DOMAIN, DRAFT, edit, policy
+
+
+def get(client: TestClient, path: str, place: str = DOMAIN, **query: Any) -> Any:
+    answer = client.get(f"{place}/{path}", params=query)
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def figures(sheet: Any) -> dict[str, Any]:
+    return {figure["key"]: figure for figure in sheet["figures"]}
+
+
+def test_every_number_of_a_policy_with_its_formula(client: TestClient) -> None:
+    guid = policy(client, "Night operators")["guid"]
+    sheet = get(client, "guessing", policy=guid)
+    assert sheet["policy_name"] == "Night operators"
+    found = figures(sheet)
+    assert found["under_day"]["value"] == 4 * 48
+    assert found["under_day"]["formula"] == "(T − 1) · ⌊1 d / W⌋"
+    assert {"name": "T, lockout threshold", "value": "5"} in found["under_day"]["inputs"]
+    other = figures(get(client, "guessing", policy=guid, skew=1.2, offline=1e12))
+    assert other["under_chance"]["value"] > found["under_chance"]["value"]
+    assert other["offline"]["value"] < found["offline"]["value"]
+    assert figures(get(client, "guessing"))["under_day"]["value"] is not None
+
+
+@pytest.mark.parametrize(
+    "query", [{"skew": 3}, {"size": 0}, {"mistakes": 1}, {"line": 0}, {"line": "nan"}, {"x": 1}]
+)
+@pytest.mark.parametrize("path", ["guessing", "tradeoff", "tradeoff.csv"])
+def test_assumptions_out_of_range_are_refused(
+    client: TestClient, path: str, query: dict[str, Any]
+) -> None:
+    assert client.get(f"{DOMAIN}/{path}", params=query).status_code == 422
+
+
+def test_a_policy_that_is_gone_is_not_found(client: TestClient) -> None:
+    gone = {"policy": "00000000-0000-0000-0000-000000000000"}
+    for path in ("guessing", "tradeoff", "tradeoff.csv"):
+        assert client.get(f"{DOMAIN}/{path}", params=gone).status_code == 404
+
+
+def test_the_plane_shows_live_the_draft_and_every_other_policy(client: TestClient) -> None:
+    edit(client, policy(client, "Night operators"), settings={"lockout_threshold": 9})
+    plane = get(client, "tradeoff", DRAFT, plane="window")
+    marks = [(m["kind"], m["name"], m["threshold"]) for m in plane["marks"]]
+    assert marks[0] == ("policy", "Keyholders", 4)
+    at = marks.index(("policy", "Night operators", 9))
+    assert marks[at + 1] == ("live", "Night operators", 5)
+    assert {m["name"] for m in plane["marks"] if m["kind"] == "start"} >= {"Everyone else"}
+    assert [m["kind"] for m in plane["marks"]].count("live") == 1
+    assert plane["lines"]
+    assert all(line["points"] for line in plane["lines"])
+    assert [b["threshold"] for b in plane["burdens"]][:2] == [1, 2]
+    never = next(m for m in plane["marks"] if m["threshold"] == 0)
+    assert (never["span"], never["chance"], never["chance_shown"]) == (None, None, "no limit")
+
+
+def test_a_mark_put_elsewhere_brings_along_what_hangs_together(client: TestClient) -> None:
+    guid = policy(client, "Night operators")["guid"]
+    asked = {"policy": guid, "plane": "duration", "threshold": 12, "span": 600.4}
+    answer = client.post(f"{DOMAIN}/tradeoff/moved", json=asked).json()
+    settings = answer["settings"]
+    assert (settings["lockout_threshold"], settings["lockout_duration"]) == (12, 601)
+    assert settings["lockout_window"] == 601, "a window is never longer than the lock"
+    assert "12 bad tries" in answer["sentence"]
+    night = policy(client, "Night operators")
+    edit(client, night, settings={k: v for k, v in settings.items() if "lockout" in k})
+    assert policy(client, "Night operators")["settings"]["lockout_threshold"] == 12
+    window = {**asked, "plane": "window", "span": 7200}
+    answer = client.post(f"{DRAFT}/tradeoff/moved", json=window).json()
+    assert answer["settings"]["lockout_duration"] == 7200
+
+
+def test_the_plane_as_a_table(client: TestClient) -> None:
+    answer = client.get(f"{DOMAIN}/tradeoff.csv", params={"plane": "window"})
+    head, *rows = csv.reader(answer.text.splitlines())
+    assert head[:2] == ["Lockout threshold", "Observation window (s)"]
+    assert len(rows) == 5000
+    assert {float(row[0]) for row in rows} == set(range(1, 51))
+    assert all(0 <= float(row[3]) <= 1 for row in rows)
