@@ -212,7 +212,14 @@ def test_odd_settings_have_numbers_too() -> None:
 
 @pytest.mark.parametrize(
     ("value", "shown"),
-    [(0, "0"), (0.5, "0.5"), (1234567, "1,234,567"), (2.5e9, "2.5 × 10⁹"), (3e-7, "3.0 × 10⁻⁷")],
+    [
+        (0, "0"),
+        (0.5, "0.5"),
+        (1234567, "1,234,567"),
+        (2.5e9, "2.5 × 10⁹"),
+        (3e-7, "3.0 × 10⁻⁷"),
+        (1e-12, "under 10⁻⁹"),
+    ],
 )
 def test_a_number_is_shown_as_people_read_it(value: float, shown: str) -> None:
     assert number(value) == shown

@@ -15,14 +15,13 @@ from hornfels.core.lockout.notation import (
     PAUSE,
     NotationError,
     read_story,
-    write_span,
     write_story,
 )
 from hornfels.core.lockout.ready_made import READY_MADE
 from hornfels.core.lockout.story import Event, in_order, play
 from hornfels.core.policy.model import DEFAULTS
 from hornfels.core.policy.starting_points import STARTING_POINTS
-from hornfels.core.values.time import DAY, HOUR, MINUTE, NEVER, TICKS_PER_SECOND
+from hornfels.core.values.time import DAY, HOUR, MINUTE, NEVER, TICKS_PER_SECOND, exact_span
 
 SECOND = TICKS_PER_SECOND
 
@@ -113,7 +112,7 @@ def test_reading_what_was_written_gives_the_same_story(
 
 @given(st.integers(0, LONGEST))
 def test_a_span_is_written_to_the_tick(span: int) -> None:
-    assert read_story(f"bad at {write_span(span)}")[0].at == span
+    assert read_story(f"bad at {exact_span(span)}")[0].at == span
 
 
 def test_what_was_written_is_short() -> None:

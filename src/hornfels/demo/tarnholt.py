@@ -570,6 +570,12 @@ def _plant_states(survey: _Survey) -> None:
         survey.edit(name, "lockoutTime", at)
         survey.edit(name, "badPasswordTime", at)
         survey.edit(name, "badPwdCount", count)
+    operators = [
+        n for n, dn in survey.account_dn.items() if dn in survey.members["GS-Night-Operators"]
+    ]
+    for name, minutes, count in ((operators[11], 4, 4), (operators[23], 12, 3)):
+        survey.edit(name, "badPasswordTime", survey.now - minutes * MINUTE)
+        survey.edit(name, "badPwdCount", count)
     for name in rng.sample(everyday, 14):
         survey.edit(name, "userAccountControl", NORMAL | Control.DISABLED)
     for name in rng.sample(everyday, 6):

@@ -11,6 +11,7 @@ import { plural } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
 import { useAddress, useUrlState } from "../shared/useUrlState";
 import { AccountCore } from "./AccountCore";
+import { AccountsView } from "./AccountsView";
 import { AccountTable } from "./AccountTable";
 import { ColumnMenu } from "./ColumnMenu";
 import { useColumns } from "./columns";
@@ -18,6 +19,7 @@ import { ComparePanel } from "./ComparePanel";
 import { FilterMenu } from "./FilterMenu";
 import { askedIn, FILTERS, queryOf, said, type FilterKey } from "./filters";
 import { GroupPanel } from "./GroupPanel";
+import { LockedView } from "./LockedView";
 import { Select, TextInput } from "../shared/fields";
 
 /** Those that have a field of their own in the sentence. */
@@ -27,6 +29,7 @@ export function AccountsScreen() {
   const { domain = "" } = useParams();
   const [params, change] = useAddress();
   const [q, setQ] = useUrlState("q");
+  const [view] = useUrlState("view");
   const [account, setAccount] = useUrlState("account");
   const [beside, setBeside] = useUrlState("beside");
   const [order, setOrder] = useUrlState("order");
@@ -67,10 +70,35 @@ export function AccountsScreen() {
   const everyone = () => change(Object.fromEntries(FILTERS.map((key) => [key, ""])));
   const more = FILTERS.filter((key) => !FIELDS.includes(key) && asked[key] !== "");
 
+  const panel = (
+    <SidePanel about={account && beside ? `${account} ${beside}` : account || asked.group}>
+      {account && beside ? (
+        <ComparePanel domain={domain} names={[account, beside]} onClose={() => setBeside("")} />
+      ) : account ? (
+        <AccountCore
+          key={account}
+          domain={domain}
+          name={account}
+          onClose={() => setAccount("")}
+          onCompare={setBeside}
+        />
+      ) : asked.group ? (
+        <GroupPanel domain={domain} name={asked.group} onClose={() => ask("group", "")} />
+      ) : null}
+    </SidePanel>
+  );
+  if (view === "locked")
+    return (
+      <>
+        <LockedView domain={domain} onAccount={setAccount} />
+        {panel}
+      </>
+    );
   return (
     <div className="flex h-full flex-col">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1 px-4 pt-2.5 pb-2 small:px-2 small:pt-1">
         <h1 className="mr-1 text-base">Accounts</h1>
+        <AccountsView domain={domain} />
         <label className="flex min-w-0 items-center gap-1.5">
           <span className="shrink-0">named like</span>
           <TextInput
@@ -153,21 +181,7 @@ export function AccountsScreen() {
           onPage={setFirst}
         />
       )}
-      <SidePanel about={account && beside ? `${account} ${beside}` : account || asked.group}>
-        {account && beside ? (
-          <ComparePanel domain={domain} names={[account, beside]} onClose={() => setBeside("")} />
-        ) : account ? (
-          <AccountCore
-            key={account}
-            domain={domain}
-            name={account}
-            onClose={() => setAccount("")}
-            onCompare={setBeside}
-          />
-        ) : asked.group ? (
-          <GroupPanel domain={domain} name={asked.group} onClose={() => ask("group", "")} />
-        ) : null}
-      </SidePanel>
+      {panel}
     </div>
   );
 }

@@ -14,6 +14,7 @@ const ICONS: Record<string, ReactNode> = {
     </>
   ),
   changes: <path d="M6 4v16M6 8h7a4 4 0 0 1 4 4v8M14 17l3 3 3-3M3.500 6.500 6 4l2.500 2.500" />,
+  forecast: <path d="M4 4v16h16M7 15c3 0 4-8 7-8s3 4 6 4" />,
   sources: (
     <>
       <ellipse cx="12" cy="6" rx="7" ry="2.8" />
@@ -26,6 +27,7 @@ const SCREENS = [
   { to: "strata", label: "Strata" },
   { to: "accounts", label: "Accounts" },
   { to: "changes", label: "Changes" },
+  { to: "forecast", label: "Forecast" },
   { to: "sources", label: "Sources" },
 ];
 

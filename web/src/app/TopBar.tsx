@@ -8,6 +8,7 @@ import { at, domainOf, draftOf } from "../draft/place";
 import { Button } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { awayText, plural } from "../shared/span";
+import { LockedLine } from "./LockedLine";
 import { Trouble } from "./Trouble";
 import { Unsaved } from "./Unsaved";
 
@@ -67,6 +68,7 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
           read {awayText(here.loaded_at)} · {plural(here.accounts, "account")}
         </p>
       )}
+      <LockedLine domain={domain} />
       <Trouble />
       <div className="ml-auto shrink-0 empty:hidden">
         <Unsaved domain={domain} />

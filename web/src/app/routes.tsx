@@ -24,6 +24,7 @@ export const router = createBrowserRouter([
       { path: "strata", lazy: screens.strata },
       { path: "accounts", lazy: screens.accounts },
       { path: "changes", lazy: screens.changes },
+      { path: "forecast", lazy: screens.forecast },
       { path: "sources", lazy: screens.sources },
     ],
   },

@@ -12,6 +12,10 @@ export const screens = {
     })),
   changes: () =>
     import("../changes/ChangesScreen").then(({ ChangesScreen }) => ({ Component: ChangesScreen })),
+  forecast: () =>
+    import("../forecast/ForecastScreen").then(({ ForecastScreen }) => ({
+      Component: ForecastScreen,
+    })),
   sources: () =>
     import("../sources/SourcesScreen").then(({ SourcesScreen }) => ({ Component: SourcesScreen })),
   card: () => import("../card/CardPage").then(({ CardPage }) => ({ Component: CardPage })),

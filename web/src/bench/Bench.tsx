@@ -11,6 +11,7 @@ import { BenchEdge, useBenchHeight } from "./BenchEdge";
 import { BoundariesFace, type Drawn } from "./BoundariesFace";
 import { CandidateFace } from "./CandidateFace";
 import { CandidateField } from "./CandidateField";
+import { DrillFace } from "./drill/DrillFace";
 import { TrialsFace } from "./TrialsFace";
 import { useVerdicts } from "./useVerdicts";
 import { WhoIsTried } from "./WhoIsTried";
@@ -32,7 +33,7 @@ export function Bench({
   const candidate = useCandidate();
   const [chosen, choose] = useState<Side | null>(null);
   const [drawn, setDrawn] = useState<Drawn | null>(null);
-  const [height, setHeight] = useBenchHeight();
+  const [height, setHeight] = useBenchHeight(face === "drill" ? "tall" : "usual");
   const unfold = useRef<HTMLButtonElement>(null);
   const drafts = useDrafts(domain);
   const trials = useTrials(domain);
@@ -64,6 +65,19 @@ export function Bench({
     }
     if (verdict) announce(verdict, 700);
   }, [candidate, verdict, setOpen]);
+
+  const sides = draft !== null && (
+    <Choices
+      label="Which estate judges"
+      value={side}
+      onChange={choose}
+      choices={[
+        { value: "live", label: "Live" },
+        { value: "draft", label: "Draft" },
+        { value: "both", label: "Both" },
+      ]}
+    />
+  );
 
   return (
     <section
@@ -101,6 +115,7 @@ export function Bench({
             }}
             choices={[
               { value: "candidate", label: "Candidate" },
+              { value: "drill", label: "Drill" },
               { value: "boundaries", label: "Boundaries" },
               {
                 value: "trials",
@@ -130,21 +145,11 @@ export function Bench({
               judged={beside ?? live ?? domain}
               ofLive={ofLive}
               ofDraft={ofDraft}
-              sides={
-                draft !== null && (
-                  <Choices
-                    label="Which estate judges"
-                    value={side}
-                    onChange={choose}
-                    choices={[
-                      { value: "live", label: "Live" },
-                      { value: "draft", label: "Draft" },
-                      { value: "both", label: "Both" },
-                    ]}
-                  />
-                )
-              }
+              sides={sides}
             />
+          )}
+          {face === "drill" && (
+            <DrillFace place={domain} live={live} draft={beside} sides={sides} />
           )}
           {face === "boundaries" && (
             <BoundariesFace place={domain} drawn={drawn} setDrawn={setDrawn} />

@@ -1,22 +1,25 @@
 import { useState, type PointerEvent } from "react";
 
 const LOWEST = 160;
-const USUAL = 284;
-const KEY = "bench-height";
-
 const most = () => Math.max(LOWEST, window.innerHeight - 200);
 const within = (height: number) => Math.round(Math.min(most(), Math.max(LOWEST, height)));
 
-/** How high the bench stands when it is open: as the person left it. */
-export function useBenchHeight(): [number, (height: number) => void] {
-  const [height, setHeight] = useState(() => within(Number(localStorage.getItem(KEY)) || USUAL));
+/** What is kept under a name of the browser, and how high that stands to begin with, in px. */
+const KEPT = { usual: ["bench-height", 284], tall: ["drill-height", 452] } as const;
+
+/** How high the bench stands when it is open: as the person left it, for a tall face by itself. */
+export function useBenchHeight(size: keyof typeof KEPT): [number, (height: number) => void] {
+  const [heights, setHeights] = useState(() => ({ usual: stored("usual"), tall: stored("tall") }));
   const keep = (next: number) => {
     const fitting = within(next);
-    setHeight(fitting);
-    localStorage.setItem(KEY, String(fitting));
+    setHeights({ ...heights, [size]: fitting });
+    localStorage.setItem(KEPT[size][0], String(fitting));
   };
-  return [height, keep];
+  return [heights[size], keep];
 }
+
+const stored = (size: keyof typeof KEPT) =>
+  within(Number(localStorage.getItem(KEPT[size][0])) || KEPT[size][1]);
 
 /** The upper edge of the bench, dragged or moved by the arrow keys. */
 export function BenchEdge({

@@ -30,7 +30,7 @@ export const AS_IT_IS: Circumstances = {
   earlier: [],
 };
 
-export type Face = "candidate" | "boundaries" | "trials";
+export type Face = "candidate" | "drill" | "boundaries" | "trials";
 
 interface BenchState {
   accounts: string[];
@@ -89,7 +89,8 @@ export function BenchProvider({ domain, children }: { domain: string; children: 
           ? [...laid.policies.filter((p) => p.guid !== policy.guid), policy].slice(-MOST)
           : laid.policies;
         keep({ accounts, policies });
-        setFace("candidate");
+        // Who drills goes on drilling.
+        setFace((shown) => (shown === "drill" ? shown : "candidate"));
       },
       remove: (gone: string) =>
         keep({

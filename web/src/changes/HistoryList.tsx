@@ -1,19 +1,23 @@
 import { useState } from "react";
 import { useComparison, useHistory, useTakeBack } from "../api/drafts";
 import type { Schemas } from "../api/client";
+import { unlockingFile } from "../api/locks";
 import { Beside } from "../app/SidePanel";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
-import { Button, Failed, Loading, Refused } from "../shared/controls";
+import { Button, ButtonLink, Failed, Loading, Refused } from "../shared/controls";
 import { momentText } from "../shared/moments";
 import { awayText } from "../shared/span";
 import { ChangeList } from "./ChangeList";
 import { Select } from "../shared/fields";
 
+/** Accounts that are named one by one. */
+const NAMED = 12;
+
 type Point = Schemas["PointInfo"];
 
 /**
- * Every load and publish: who, when, why and what; a publish can be taken back by a draft; any two
+ * Every load, publish and unlocking: who, when, why and what; a publish can be taken back by a draft; any two
  * points compared.
  */
 export function HistoryList({ place }: { place: string }) {
@@ -63,6 +67,15 @@ export function HistoryList({ place }: { place: string }) {
                 )}
               </div>
               {point.reason && <p className="ml-[92px] small:ml-0">{point.reason}</p>}
+              {point.unlocked.length > 0 && (
+                <p className="ml-[92px] flex flex-wrap items-center gap-x-2 small:ml-0">
+                  {point.unlocked.slice(0, NAMED).join(", ")}
+                  {point.unlocked.length > NAMED && ` and ${point.unlocked.length - NAMED} more`}
+                  <ButtonLink size="small" href={unlockingFile(place, point.id)} download>
+                    Change record (LDIF)
+                  </ButtonLink>
+                </p>
+              )}
               {point.groups.length > 0 && (
                 <details className="ml-[92px] small:ml-0">
                   <summary className="cursor-pointer text-soft">What was published</summary>

@@ -13,6 +13,8 @@ const WORDS = {
   bench: "Where invented passwords are tried on accounts, before anybody has to use one.",
   boundaries: "Invented passwords that lie just inside and just outside of each rule.",
   trial: "An invented password kept with the verdict it must get, and tried again on every draft.",
+  story:
+    "What happens at an account in the course of time: bad and good tries, retries of an older password, an operator who unlocks.",
   grave: "It opens a way in, or takes protection from those who have most rights.",
   audit: "Shorter passwords are still accepted, but each one is written to the server’s log.",
 } as const;

@@ -87,14 +87,15 @@ def guessing_sheet(settings: Settings, assumed: Assumptions) -> list[Figure]:
 
 
 def number(value: float) -> str:
-    """A number as people read it: whole where it is large, in powers of ten where it is beyond
-    that.
+    """A number of 0 or more as people read it: whole where it is large, in powers of ten where it
+    is beyond that.
     """
     if value == 0:
         return "0"
-    size = abs(value)
-    if 1e-3 <= size < 1e7:
-        return f"{value:,.0f}" if size >= 100 else f"{value:.3g}"
+    if value < 1e-9:
+        return "under 10⁻⁹"
+    if 1e-3 <= value < 1e7:
+        return f"{value:,.0f}" if value >= 100 else f"{value:.3g}"
     mantissa, power = f"{value:.1e}".split("e")
     return f"{mantissa} × 10{_raised(int(power))}"
 

@@ -20,7 +20,7 @@ from decimal import Decimal
 
 from hornfels.core.lockout.machine import KINDS
 from hornfels.core.lockout.story import Event, Story, in_order
-from hornfels.core.values.time import DAY, HOUR, MINUTE, TICKS_PER_SECOND
+from hornfels.core.values.time import DAY, HOUR, MINUTE, TICKS_PER_SECOND, exact_span
 
 PAUSE = 10 * TICKS_PER_SECOND
 """Between two events of which nothing else is said."""
@@ -198,25 +198,10 @@ def _written(story: Story, at: int, run: int, last: int | None) -> str:
     words = [str(run), first.kind] if run > 1 else [first.kind]
     gap = story[at + 1].at - first.at if run > 1 else PAUSE
     if gap != PAUSE:
-        words += ["every", write_span(gap)]
+        words += ["every", exact_span(gap)]
     if last is None:
         if first.at:
-            words += ["at", write_span(first.at)]
+            words += ["at", exact_span(first.at)]
     elif first.at - last != PAUSE:
-        words += ["after", write_span(first.at - last)]
-    return " ".join(words)
-
-
-def write_span(ticks: int) -> str:
-    """A span in our notation, to the tick, as "1 h 30 min" or "0.5 s"."""
-    words = []
-    for unit in ("d", "h", "min"):
-        count, ticks = divmod(ticks, _UNITS[unit])
-        if count:
-            words.append(f"{count} {unit}")
-    whole, rest = divmod(ticks, TICKS_PER_SECOND)
-    if rest:
-        words.append(f"{whole}.{rest:07d}".rstrip("0") + " s")
-    elif whole or not words:
-        words.append(f"{whole} s")
+        words += ["after", exact_span(first.at - last)]
     return " ".join(words)

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from hornfels.core.lockout.machine import EventKind, Outcome, Tries, locked, opens_at, step
 from hornfels.core.policy.model import Settings
-from hornfels.core.values.time import NEVER, Span, describe_span
+from hornfels.core.values.time import NEVER, Span, exact_span
 
 _ORIGIN = 1 << 62
 """Where the clock of a story starts on that of the machine, for which 0 is no moment."""
@@ -187,12 +187,12 @@ def sentence(played: Played) -> str:
         return f"Does not lock: {played.most:,} of {threshold:,} bad tries at most."
     first = played.locks[0]
     after = f"after {first.tries:,} bad {'try' if first.tries == 1 else 'tries'}"
-    began = describe_span(first.start, up=False)
+    began = exact_span(first.start)
     if first.end is NEVER:
         told = f"Locks at {began} {after}, until an operator unlocks it."
     else:
         how = "is unlocked" if first.by_hand else "opens"
-        told = f"Locks at {began} {after} and {how} at {describe_span(first.end)}."
+        told = f"Locks at {began} {after} and {how} at {exact_span(first.end)}."
     if len(played.locks) > 1:
         told += f" It locks {len(played.locks):,} times in all."
     if played.turned_away:

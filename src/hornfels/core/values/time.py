@@ -99,3 +99,18 @@ def describe_span(span: Span, *, never: str = "never", parts: int = 2, up: bool 
         if count:
             words.append(f"{count:,} {name}")
     return " ".join(words)
+
+
+def exact_span(span: int) -> str:
+    """A span of 0 or more to the tick, as "1 h 30 min" or "0.5 s"."""
+    words = []
+    for name, size in _UNITS[:-1]:
+        count, span = divmod(span, size)
+        if count:
+            words.append(f"{count} {name}")
+    whole, rest = divmod(span, TICKS_PER_SECOND)
+    if rest:
+        words.append(f"{whole}.{rest:07d}".rstrip("0") + " s")
+    elif whole or not words:
+        words.append(f"{whole} s")
+    return " ".join(words)

@@ -1,0 +1,94 @@
+import { useId, useState } from "react";
+import { unlockingFile, useUnlock } from "../api/locks";
+import { at } from "../draft/place";
+import { announce } from "../shared/announce";
+import { Button, ButtonLink, Refused } from "../shared/controls";
+import { TextInput } from "../shared/fields";
+import { focusAfterwards } from "../shared/focus";
+import { useKept } from "../shared/kept";
+import { plural } from "../shared/span";
+
+const blank = (reason: string) => reason === "";
+
+/** Asks for the chosen accounts to be unlocked, with a reason; then says how it is carried out. */
+export function UnlockBar({
+  domain,
+  accounts,
+  onDone,
+}: {
+  domain: string;
+  accounts: string[];
+  onDone: () => void;
+}) {
+  const unlock = useUnlock(domain);
+  const [done, setDone] = useState<number | null>(null);
+  const [reason, setReason, forget] = useKept<string>(
+    {
+      place: domain,
+      about: "unlocking",
+      label: "A reason to unlock, not asked for yet",
+      to: `/${at(domain)}/accounts?view=locked`,
+    },
+    "",
+    blank,
+  );
+  const field = useId();
+  if (accounts.length === 0 && done === null && reason === "") return null;
+  const ask = () => {
+    const focus = focusAfterwards();
+    unlock.mutate(
+      { accounts, reason },
+      {
+        onSuccess: ({ point }) => {
+          forget();
+          setDone(point);
+          onDone();
+          announce("Written into the history. The directory has to carry it out.");
+          focus.on("unlocking-file");
+        },
+      },
+    );
+  };
+  return (
+    <form
+      aria-label="Unlock"
+      className="shrink-0 space-y-1 border-t border-line bg-sheet px-4 py-2 small:px-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (accounts.length > 0) ask();
+      }}
+    >
+      {done !== null && accounts.length === 0 && (
+        <p className="flex flex-wrap items-center gap-x-2">
+          ✓ Written into the history. No directory is connected, so it is carried out by hand:
+          <ButtonLink id="unlocking-file" href={unlockingFile(domain, done)} download>
+            Change record (LDIF)
+          </ButtonLink>
+        </p>
+      )}
+      {(accounts.length > 0 || reason !== "") && (
+        <p className="flex flex-wrap items-center gap-x-2 gap-y-1">
+          <label htmlFor={field}>Reason</label>
+          <TextInput
+            id={field}
+            className="min-w-40 flex-1"
+            value={reason}
+            maxLength={500}
+            placeholder="Called in and was recognised"
+            onChange={(event) => setReason(event.target.value)}
+          />
+          <Button
+            type="submit"
+            tone="main"
+            disabled={accounts.length === 0 || reason.trim() === "" || unlock.isPending}
+          >
+            {accounts.length === 0
+              ? "Choose who is to be unlocked"
+              : `Unlock ${accounts.length === 1 ? accounts[0] : plural(accounts.length, "account")}`}
+          </Button>
+        </p>
+      )}
+      <Refused error={unlock.error} />
+    </form>
+  );
+}

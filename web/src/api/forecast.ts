@@ -1,0 +1,58 @@
+// What guessing costs, and how a lockout trades guessers against people.
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { answer, server, type Schemas } from "./client";
+
+/** What is assumed, as it stands in the address: a server refuses what is no number. */
+export type Assumed = Record<string, string>;
+
+export const useGuessing = (place: string, policy: string, assumed: Assumed) =>
+  useQuery({
+    queryKey: ["domain", place, "guessing", policy, assumed],
+    queryFn: ({ signal }) =>
+      answer(
+        server.GET("/api/domains/{domain}/guessing", {
+          params: { path: { domain: place }, query: { policy } as object },
+          querySerializer: () => queryOf({ policy, ...assumed }),
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+export const useTradeoff = (place: string, policy: string, plane: string, assumed: Assumed) =>
+  useQuery({
+    queryKey: ["domain", place, "tradeoff", policy, plane, assumed],
+    queryFn: ({ signal }) =>
+      answer(
+        server.GET("/api/domains/{domain}/tradeoff", {
+          params: { path: { domain: place }, query: { policy } as object },
+          querySerializer: () => queryOf({ policy, plane, ...assumed }),
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+/** What a policy has with its mark somewhere else; the last answer stays until the next is there. */
+export const useMarkThere = (place: string, asked: Schemas["MarkMoved"] | null) =>
+  useQuery({
+    queryKey: ["domain", place, "mark", asked],
+    queryFn: ({ signal }) =>
+      answer(
+        server.POST("/api/domains/{domain}/tradeoff/moved", {
+          params: { path: { domain: place } },
+          body: asked as Schemas["MarkMoved"],
+          signal,
+        }),
+      ),
+    enabled: asked !== null,
+    placeholderData: keepPreviousData,
+  });
+
+/** The address of the plane as a file. */
+export const tradeoffFile = (place: string, policy: string, plane: string, assumed: Assumed) =>
+  `/api/domains/${encodeURIComponent(place)}/tradeoff.csv?${queryOf({ policy, plane, ...assumed })}`;
+
+const queryOf = (values: Record<string, string>) => String(new URLSearchParams(values));

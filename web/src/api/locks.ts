@@ -1,0 +1,38 @@
+// Locked accounts, and unlocking them.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { domainOf } from "../draft/place";
+import { answer, server, type Schemas } from "./client";
+
+const MINUTE = 60_000;
+
+/** Who is locked or close to it. Locks end by themselves, so it is looked at again now and then. */
+export const useLocks = (place: string) =>
+  useQuery({
+    queryKey: ["domain", place, "locks"],
+    queryFn: () =>
+      answer(server.GET("/api/domains/{domain}/locks", { params: { path: { domain: place } } })),
+    refetchInterval: MINUTE,
+    enabled: place !== "-",
+  });
+
+export function useUnlock(place: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["UnlockNew"]) =>
+      answer(
+        server.POST("/api/domains/{domain}/locks/unlockings", {
+          params: { path: { domain: place } },
+          body,
+        }),
+      ),
+    // Who is locked may have changed, whether it was taken or refused.
+    onSettled: () => {
+      void client.invalidateQueries({ predicate: (query) => query.queryKey[2] === "locks" });
+      void client.invalidateQueries({ predicate: (query) => query.queryKey[2] === "history" });
+    },
+  });
+}
+
+/** The address of an unlocking as a file of change records. */
+export const unlockingFile = (place: string, point: number) =>
+  `/api/domains/${encodeURIComponent(domainOf(place))}/history/${point}/unlocking.ldif`;

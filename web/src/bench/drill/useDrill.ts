@@ -1,0 +1,50 @@
+import { useEffect, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useStrata } from "../../api/domains";
+import { playStory } from "../../api/drill";
+import { usePaced } from "../../shared/usePaced";
+
+export interface Drilled {
+  answer: Schemas["DrillAnswer"] | null;
+  /** What was answered is not yet about the story as it stands. */
+  stale: boolean;
+  error: Error | null;
+}
+
+const NOTHING: Drilled = { answer: null, stale: false, error: null };
+
+interface Answered {
+  question: string;
+  answer: Schemas["DrillAnswer"] | null;
+  error: Error | null;
+}
+
+/**
+ * What becomes of a story in one place; nothing without a place. The last answer stays until the next
+ * one is there, and what a later question has overtaken is dropped.
+ */
+export function useDrill(place: string | null, asked: Schemas["DrillAsked"]): Drilled {
+  const [answered, setAnswered] = useState<Answered>({ question: "", answer: null, error: null });
+  // Whatever renews the strata of a place may have changed its policies.
+  const renewed = useStrata(place ?? "-", "", place !== null).data;
+  const question = JSON.stringify(asked);
+  const paced = usePaced(question);
+  useEffect(() => {
+    if (place === null) return;
+    const abort = new AbortController();
+    playStory(place, JSON.parse(paced) as Schemas["DrillAsked"], abort.signal)
+      .then((answer) => setAnswered({ question: paced, answer, error: null }))
+      .catch((reason: unknown) => {
+        if (abort.signal.aborted) return;
+        const error = reason instanceof Error ? reason : new Error("The drill failed.");
+        setAnswered({ question: paced, answer: null, error });
+      });
+    return () => abort.abort();
+  }, [place, paced, renewed]);
+  if (place === null) return NOTHING;
+  return {
+    answer: answered.answer,
+    error: answered.error,
+    stale: answered.question !== question,
+  };
+}

@@ -1,0 +1,281 @@
+import { line } from "d3-shape";
+import { useId, type KeyboardEvent, type PointerEvent, type Ref } from "react";
+import type { Schemas } from "../api/client";
+import { lookOf } from "../shared/look";
+import { BottomAxis, LeftAxis, TopAxis } from "../shared/plot/Axes";
+import { Texture } from "../shared/plot/Texture";
+import { FACTOR_TICKS } from "../shared/plot/time";
+import { spanText } from "../shared/span";
+import { placeOfMark, scalesOf, settingsAt, spread, type Box, type PolicyMark } from "./plane";
+
+const THRESHOLDS = [1, 2, 3, 5, 10, 20, 50];
+const SIZE = 15;
+
+/** A mark that is being moved: whose, and where it stands by now. */
+export interface Moving {
+  key: string;
+  threshold: number;
+  span: number;
+}
+
+/** Times that an arrow key goes through, in seconds. */
+const TIMES = [
+  1, 2, 5, 10, 15, 20, 30, 45, 60, 90, 120, 240, 480, 720, 1440, 2880, 5760, 10080,
+].map((minutes) => minutes * 60);
+
+interface Props {
+  plane: Schemas["Tradeoff"];
+  width: number;
+  height: number;
+  moving: Moving | null;
+  onMove: (moving: Moving) => void;
+  onSave: () => void;
+  onGiveUp: () => void;
+  drawing: Ref<SVGSVGElement>;
+}
+
+const idOf = (mark: PolicyMark) => `${mark.kind}-${mark.key}`;
+const TITLES = { duration: "lockout duration", window: "observation window" } as const;
+
+/**
+ * Thresholds against times: lines of equal chance, what thresholds cost people, and every policy as
+ * a mark. A mark is dragged, or moved by the arrow keys; nothing is saved before it is said so.
+ */
+export function Plot({ plane, width, height, moving, onMove, onSave, onGiveUp, drawing }: Props) {
+  const clip = useId();
+  const box: Box = { left: 62, right: width - 4, top: 40, bottom: height - 40 };
+  const scales = scalesOf(plane, box);
+  const { x, y, beyond } = scales;
+  const marks = plane.marks.map((mark) =>
+    moving && mark.kind === "policy" && mark.key === moving.key
+      ? { ...mark, threshold: moving.threshold, span: moving.span }
+      : mark,
+  );
+  const places = spread(marks, scales);
+  const draw = line<Schemas["LinePoint"]>(
+    (point) => x(point.threshold),
+    (point) => y(point.span),
+  );
+  return (
+    <div className="relative" style={{ width, height }}>
+      <svg
+        ref={drawing}
+        width={width}
+        height={height}
+        viewBox={`0 0 ${width} ${height}`}
+        role="img"
+        aria-label={`Lockout threshold against ${TITLES[plane.plane]}, with lines of equal chance for ${plane.policy_name}`}
+        className="block text-[11px]"
+        fill="var(--color-ink)"
+      >
+        <defs>
+          {[...new Set(marks.map((mark) => mark.mark))].map((mark) => (
+            <Texture key={mark} id={`${clip}${mark}`} mark={mark} />
+          ))}
+        </defs>
+        <rect
+          x={box.left}
+          y={box.top}
+          width={box.right - box.left}
+          height={box.bottom - box.top}
+          fill="var(--color-sheet)"
+          stroke="var(--color-edge)"
+        />
+        <BottomAxis
+          {...box}
+          title="lockout threshold, bad tries"
+          ticks={[
+            ...THRESHOLDS.map((n) => ({ at: x(n), label: String(n) })),
+            { at: beyond.x, label: "never" },
+          ]}
+        />
+        <TopAxis
+          {...box}
+          title="accounts locked by typing mistakes, in 1,000 sign-ins"
+          ticks={plane.burdens.map((b) => ({ at: x(b.threshold), label: b.shown }))}
+        />
+        <LeftAxis
+          {...box}
+          title={TITLES[plane.plane]}
+          ticks={[
+            ...FACTOR_TICKS.map((span) => ({ at: y(span), label: spanText(span) })),
+            ...(plane.plane === "duration" ? [{ at: beyond.y, label: "by hand" }] : []),
+          ]}
+        />
+        {plane.lines.map((one) => {
+          const end = one.points.at(-1);
+          return (
+            <g key={one.chance}>
+              <path
+                d={draw(one.points) ?? ""}
+                fill="none"
+                stroke="var(--color-ink)"
+                strokeWidth="1"
+                strokeDasharray="5 3"
+              />
+              {end && (
+                <text
+                  x={Math.min(x(end.threshold), beyond.x - 22) - 4}
+                  y={y(end.span) - 5}
+                  textAnchor="end"
+                  stroke="var(--color-sheet)"
+                  strokeWidth="3"
+                  paintOrder="stroke"
+                >
+                  {one.shown}
+                </text>
+              )}
+            </g>
+          );
+        })}
+        {marks.map((mark) => {
+          const at = places.get(mark) ?? placeOfMark(mark, scales);
+          return (
+            <Mark
+              key={idOf(mark)}
+              mark={mark}
+              at={at}
+              fill={`url(#${clip}${mark.mark})`}
+              own={mark.key === plane.policy}
+            />
+          );
+        })}
+      </svg>
+      {marks
+        .filter((mark) => mark.movable)
+        .map((mark) => {
+          const at = places.get(mark) ?? placeOfMark(mark, scales);
+          return (
+            <Handle
+              key={idOf(mark)}
+              mark={mark}
+              left={at.x}
+              top={at.y}
+              moved={moving?.key === mark.key}
+              onPlace={(place) => onMove({ key: mark.key, ...settingsAt(place, scales) })}
+              onStep={(across, up) => onMove({ key: mark.key, ...stepped(mark, across, up) })}
+              onSave={onSave}
+              onGiveUp={onGiveUp}
+            />
+          );
+        })}
+    </div>
+  );
+}
+
+function stepped(mark: PolicyMark, across: number, up: number) {
+  const span = mark.span ?? 1800;
+  const next =
+    up > 0
+      ? TIMES.find((time) => time > span)
+      : up < 0
+        ? TIMES.findLast((time) => time < span)
+        : span;
+  return { threshold: Math.max(1, mark.threshold + across), span: next ?? span };
+}
+
+/** A policy as its texture, as it is live as an outline, a starting point as a small ring. */
+function Mark({
+  mark,
+  at,
+  fill,
+  own,
+}: {
+  mark: PolicyMark;
+  at: { x: number; y: number };
+  fill: string;
+  /** Whose lines are drawn. */
+  own: boolean;
+}) {
+  if (mark.kind === "start")
+    return (
+      <g>
+        <title>{mark.name}</title>
+        <circle cx={at.x} cy={at.y} r="4.5" fill="var(--color-white)" stroke="var(--color-ink)" />
+      </g>
+    );
+  return (
+    <g>
+      <title>{mark.kind === "live" ? `${mark.name} as it is live` : mark.name}</title>
+      <rect
+        x={at.x - SIZE / 2}
+        y={at.y - SIZE / 2}
+        width={SIZE}
+        height={SIZE}
+        rx="3"
+        fill={mark.kind === "live" ? "var(--color-sheet)" : fill}
+        stroke={own ? "var(--color-ink)" : lookOf(mark.mark).ink}
+        strokeWidth={own ? 2.5 : 1}
+        strokeDasharray={mark.kind === "live" ? "3 2" : undefined}
+      />
+    </g>
+  );
+}
+
+/** What a mark is taken by. */
+function Handle({
+  mark,
+  left,
+  top,
+  moved,
+  onPlace,
+  onStep,
+  onSave,
+  onGiveUp,
+}: {
+  mark: PolicyMark;
+  left: number;
+  top: number;
+  moved: boolean;
+  onPlace: (place: { x: number; y: number }) => void;
+  onStep: (across: number, up: number) => void;
+  onSave: () => void;
+  onGiveUp: () => void;
+}) {
+  const grab = (event: PointerEvent<HTMLButtonElement>) => {
+    const target = event.currentTarget;
+    const { clientX, clientY } = event;
+    target.setPointerCapture(event.pointerId);
+    const move = (moving: globalThis.PointerEvent) =>
+      onPlace({ x: left + moving.clientX - clientX, y: top + moving.clientY - clientY });
+    target.addEventListener("pointermove", move);
+    target.addEventListener(
+      "lostpointercapture",
+      () => target.removeEventListener("pointermove", move),
+      { once: true },
+    );
+  };
+  const key = (event: KeyboardEvent) => {
+    const act = {
+      ArrowLeft: () => onStep(-1, 0),
+      ArrowRight: () => onStep(1, 0),
+      ArrowUp: () => onStep(0, 1),
+      ArrowDown: () => onStep(0, -1),
+      Enter: onSave,
+      Escape: onGiveUp,
+    }[event.key];
+    if (!act || ((event.key === "Enter" || event.key === "Escape") && !moved)) return;
+    event.preventDefault();
+    event.stopPropagation();
+    act();
+  };
+  const name = `${mark.name}: ${saidOf(mark)}`;
+  return (
+    <button
+      type="button"
+      aria-label={name}
+      title={`${name}. Drag it, or move it by the arrow keys.`}
+      data-mark={mark.key}
+      className={`absolute size-6 cursor-grab touch-none rounded ${moved ? "ring-2 ring-focus" : ""}`}
+      style={{ left: left - 12, top: top - 12 }}
+      onPointerDown={grab}
+      onKeyDown={key}
+    />
+  );
+}
+
+export function saidOf(mark: PolicyMark): string {
+  if (mark.threshold === 0) return "never locks";
+  const time = mark.span === null ? "until unlocked" : spanText(mark.span);
+  return `${mark.threshold} bad ${mark.threshold === 1 ? "try" : "tries"}, ${time}`;
+}

@@ -1,0 +1,35 @@
+// A plot as a file of its own: no styles or fonts from outside, in the colours of paper.
+import { PAPER } from "../look";
+
+const COLOURS: Record<string, string> = {
+  ink: PAPER.ink,
+  soft: PAPER.soft,
+  line: PAPER.line,
+  white: PAPER.page,
+  sheet: PAPER.sheet,
+  edge: PAPER.soft,
+  fail: "#a3271c",
+};
+
+/** The drawing as text, every colour by its value on paper. */
+export function svgOf(drawing: SVGSVGElement): string {
+  const copy = drawing.cloneNode(true) as SVGSVGElement;
+  copy.setAttribute("xmlns", "http://www.w3.org/2000/svg");
+  copy.setAttribute("font-family", "sans-serif");
+  copy.setAttribute("font-size", "11");
+  copy.removeAttribute("class");
+  return new XMLSerializer()
+    .serializeToString(copy)
+    .replace(/var\(--color-(\w+)\)/g, (_, name: string) => COLOURS[name] ?? PAPER.ink)
+    .replace(/light-dark\((#\w+),[^)]*\)/g, "$1");
+}
+
+/** Hand a drawing to the browser as a file. */
+export function saveSvg(drawing: SVGSVGElement, name: string) {
+  const address = URL.createObjectURL(new Blob([svgOf(drawing)], { type: "image/svg+xml" }));
+  const link = document.createElement("a");
+  link.href = address;
+  link.download = `${name}.svg`;
+  link.click();
+  URL.revokeObjectURL(address);
+}
