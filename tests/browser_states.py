@@ -121,6 +121,43 @@ def crowd(page: Page) -> None:
     press(page, "4 on it")
 
 
+def drill(page: Page, story: str = "") -> None:
+    page.get_by_role("radio", name="Drill").click()
+    for name in ("ilse.varga", "svc-spectro3"):
+        page.get_by_role("combobox", name="Account or policy to try it on").fill(name)
+        page.get_by_role("option", name=re.compile(f"^{name}")).first.click()
+    page.get_by_role("region", name="ilse.varga").wait_for()
+    if story:
+        page.get_by_label("The story in words").fill(story)
+
+
+def drilled(page: Page) -> None:
+    drill(page, "6 bad, good, old, unlock after 1 min")
+    page.get_by_text("is unlocked at").first.wait_for()
+
+
+def unreadable_story(page: Page) -> None:
+    drill(page, "3 bda")
+    page.get_by_text("Say what happens").wait_for()
+
+
+def drill_kept(page: Page) -> None:
+    drill(page)
+    press(page, "Keep as trial …")
+    page.get_by_role("dialog").wait_for()
+
+
+def unlocking(page: Page) -> None:
+    page.get_by_label("All of them").check()
+    page.get_by_label("Reason").fill("Called in")
+
+
+def mark_moved(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^Night operators:")).focus()
+    page.keyboard.press("ArrowRight")
+    page.get_by_text("6 bad tries, each within").wait_for()
+
+
 def boundaries(page: Page) -> None:
     lay(page)
     page.get_by_role("radio", name="Boundaries").click()
@@ -228,7 +265,19 @@ LIVE = [
     ),
     State("bench: boundaries", f"{DOMAIN}/strata", "Strata", boundaries),
     State("bench: trials", f"{DOMAIN}/strata", "Strata", lambda p: press(p, "Trials", "radio")),
+    State("drill: nobody", f"{DOMAIN}/strata", "Strata", lambda p: press(p, "Drill", "radio")),
+    State("drill: a device", f"{DOMAIN}/strata", "Strata", drill),
+    State("drill: one's own", f"{DOMAIN}/strata", "Strata", drilled),
+    State("drill: unreadable", f"{DOMAIN}/strata", "Strata", unreadable_story),
+    State("drill: keep a trial", f"{DOMAIN}/strata", "Strata", drill_kept),
+    State("forecast", f"{DOMAIN}/forecast", "Forecast"),
+    State("forecast: window", f"{DOMAIN}/forecast?plane=window&skew=1.2", "Forecast"),
+    State("forecast: table", f"{DOMAIN}/forecast?as=table", "Forecast"),
+    State("forecast: refused", f"{DOMAIN}/forecast?skew=9&size=x", "Forecast"),
+    State("forecast: mark moved", f"{DOMAIN}/forecast", "Forecast", mark_moved),
     State("accounts", f"{DOMAIN}/accounts", "Accounts"),
+    State("accounts: locked", f"{DOMAIN}/accounts?view=locked", "Accounts"),
+    State("accounts: unlocking", f"{DOMAIN}/accounts?view=locked", "Accounts", unlocking),
     State(
         "accounts: filtered",
         f"{DOMAIN}/accounts?way=group&tie=true&enabled=true&order=expires&descending=true",
@@ -281,6 +330,8 @@ DRAFTED = [
     ),
     State("draft: deleting", f"{DRAFT}/strata", "Phrase pilot", deleting),
     State("draft: accounts", f"{DRAFT}/accounts", "Accounts"),
+    State("draft: forecast", f"{DRAFT}/forecast", "Forecast"),
+    State("draft: drill", f"{DRAFT}/strata", "Strata", drill),
     State("draft: changes", f"{DRAFT}/changes", "This draft"),
     State("draft: publishing", f"{DRAFT}/changes", "This draft", publishing),
     State(
@@ -291,7 +342,7 @@ DRAFTED = [
     State("draft: gone", f"{DOMAIN}~99/strata", "Strata"),
 ]
 
-SCREENS = ("strata", "accounts", "changes", "sources", "card?policy=domain")
+SCREENS = ("strata", "accounts", "changes", "forecast", "sources", "card?policy=domain")
 
 
 def settled(page: Page) -> None:

@@ -103,3 +103,52 @@ def test_a_story_that_cannot_be_is_refused_with_its_place(
     fields = refused.json()["detail"]
     assert [f["field"] for f in fields] == [field]
     assert problem in fields[0]["message"]
+
+
+def keep(client: TestClient, **trial: object) -> Any:
+    body = {"title": "Devices", "kind": "account", "target": "ilse.varga", **trial}
+    return client.post(f"{DOMAIN}/trials", json=body)
+
+
+def test_a_story_is_kept_as_a_trial_and_runs_on_every_draft(client: TestClient) -> None:
+    made = keep(client, story="bad tries every 5 min for 15 min", expected="stays_open")
+    assert made.status_code == 201, made.text
+    trial = made.json()
+    assert (trial["story"], trial["candidate"]) == ("4 bad every 5 min", "")
+    assert (trial["met"], trial["said"]) == (True, "As expected.")
+    edit(client, policy(client, "Night operators"), settings={"lockout_threshold": 3})
+    answer = client.get(f"{DRAFT}/trials").json()
+    (found,) = answer["trials"]
+    assert (answer["unmet"], found["met"], found["met_live"]) == (1, False, True)
+    assert found["said"] == (
+        "For ilse.varga it locks at 10 min after 3 bad tries and opens at 40 min."
+    )
+    locks = keep(client, story="9 bad", expected="locks").json()
+    assert locks["met"] is True
+
+
+@pytest.mark.parametrize(
+    ("trial", "field", "problem"),
+    [
+        ({"story": "3 bda", "expected": "locks"}, "story", "Say what happens"),
+        ({"story": ",", "expected": "locks"}, "story", "Nothing happens"),
+        ({"story": "bad", "expected": "refused"}, "", "locks or stays open"),
+        ({"candidate": "x", "invented": True, "expected": "locks"}, "", "accepted or refused"),
+        ({"candidate": "x", "expected": "refused"}, "invented", "Only an invented candidate"),
+        (
+            {"candidate": "x", "invented": True, "story": "bad", "expected": "locks"},
+            "",
+            "one of them",
+        ),
+        ({"expected": "locks"}, "", "one of them"),
+        ({"story": "bad", "expected": "locks", "rule": "length"}, "rule", "for a refusal"),
+    ],
+)
+def test_a_trial_that_cannot_be_kept_is_refused(
+    client: TestClient, trial: dict[str, object], field: str, problem: str
+) -> None:
+    refused = keep(client, **trial)
+    assert refused.status_code == 422
+    (told,) = refused.json()["detail"]
+    assert told["field"] == field
+    assert problem in told["message"]

@@ -221,6 +221,7 @@ def test_the_list_of_states_is_whole() -> None:
         "strata",
         "accounts",
         "changes",
+        "forecast",
         "sources",
         "/:domain/card",
         "*",

@@ -11,12 +11,15 @@ from hypothesis import strategies as st
 
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import Control
+from hornfels.core.lockout.notation import read_story
+from hornfels.core.lockout.story import play
 from hornfels.core.passwords.card import card, in_words
 from hornfels.core.passwords.judge import compile_policy, judge
 from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Subject
-from hornfels.core.passwords.trials import Expected, Trial, run, targets
 from hornfels.core.policy.model import DEFAULTS
 from hornfels.core.resolution.engine import resolve
+from hornfels.core.trials.running import run
+from hornfels.core.trials.trial import Expected, Trial, targets
 from hornfels.core.values.time import DAY, HOUR, MINUTE, NEVER
 from worlds import World, group_dn, read, worlds
 
@@ -144,3 +147,41 @@ def test_the_card_asks_only_what_the_policy_asks() -> None:
     assert "After 1 wrong try," in until.later[1]
     assert "smart card" in until.refusals[-1]
     assert "switched off" in until.later[-1]
+
+
+STORY = "2 bad, old, good after 1 h, bad every 5 min for 20 min"
+
+
+@given(worlds(), st.sampled_from(["locks", "stays_open"]), st.data())
+def test_a_story_agrees_with_playing_it_at_every_account(
+    world: World, expected: Expected, data: st.DataObject
+) -> None:
+    estate = read(world).estate
+    policies = tuple(
+        replace(
+            p,
+            settings=replace(
+                p.settings,
+                lockout_threshold=data.draw(st.integers(0, 8)),
+                lockout_window=data.draw(st.integers(1, 90)) * MINUTE,
+            ),
+        )
+        for p in estate.policies
+    )
+    estate = estate.with_policies(policies, estate.links)
+    resolution = resolve(estate)
+    rows = np.arange(len(estate.accounts))
+    outcome = run(Trial("", "group", "", expected, story=STORY), estate, resolution, rows)
+    locks = {
+        row: bool(
+            play(
+                read_story(STORY), settings_of(estate, int(resolution.winner_of_account[row]))
+            ).locks
+        )
+        for row in rows.tolist()
+    }
+    wanted = expected == "locks"
+    assert outcome.met is all(found is wanted for found in locks.values())
+    if outcome.met is False:
+        assert locks[outcome.account] is not wanted
+        assert ("locks at" in outcome.told) is not wanted

@@ -6,9 +6,19 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, Self
 
-from pydantic import AfterValidator, AwareDatetime, BaseModel, Field, SecretStr, model_validator
+from pydantic import (
+    AfterValidator,
+    AwareDatetime,
+    BaseModel,
+    Field,
+    SecretStr,
+    ValidationInfo,
+    field_validator,
+    model_validator,
+)
 
 from hornfels.api.schemas import FlagInfo, Seconds, Strict, Title
+from hornfels.core.trials.trial import Expected
 
 Secret = Annotated[SecretStr, Field(max_length=4096)]
 Name = Annotated[str, Field(max_length=1000)]
@@ -167,23 +177,45 @@ def not_blank(text: str) -> str:
 
 
 class TrialNew(Strict):
-    """A candidate to keep with the verdict it must get. It is stored and shown to everybody: only
-    an invented one.
+    """A candidate or a story to keep with what must come of it. A candidate is stored and shown to
+    everybody: only an invented one.
     """
 
     title: Annotated[Title, AfterValidator(not_blank)] = Field(max_length=200)
-    candidate: SecretStr = Field(max_length=256)
+    candidate: SecretStr | None = Field(default=None, max_length=256)
+    story: str | None = Field(default=None, min_length=1, max_length=2_000)
     kind: Literal["account", "population", "group"]
     target: Name = Field(
         description=(
             "an account’s name, of which “population” takes the whole population, or a group’s name"
         )
     )
-    expected: Literal["accepted", "refused"]
+    expected: Expected
     rule: Literal["", "length", "complexity", "own_name"] = Field(
         default="", description="the rule that must refuse; any if empty"
     )
-    invented: Literal[True] = Field(description="whoever keeps it says that nobody uses it")
+    invented: bool = Field(
+        default=False,
+        validate_default=True,
+        description="whoever keeps a candidate says that nobody uses it",
+    )
+
+    @field_validator("invented")
+    @classmethod
+    def _invented(cls, invented: bool, given: ValidationInfo) -> bool:
+        if given.data.get("candidate") is not None and not invented:
+            raise ValueError("Only an invented candidate is kept. Say that nobody uses it.")
+        return invented
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> Self:
+        if (self.candidate is None) == (self.story is None):
+            raise ValueError("Keep a candidate or a story, one of them.")
+        if (self.story is None) != (self.expected in ("accepted", "refused")):
+            raise ValueError(
+                "A candidate is accepted or refused, a story locks or stays open. Say which."
+            )
+        return self
 
 
 class TrialInfo(BaseModel):
@@ -194,10 +226,11 @@ class TrialInfo(BaseModel):
     id: int
     title: str
     candidate: str
+    story: str = Field(description="in our notation; empty for a candidate")
     kind: Literal["account", "population", "group"]
     target: str
     target_name: str
-    expected: Literal["accepted", "refused"]
+    expected: Expected
     rule: str
     author: str
     at: str

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from hornfels.core.passwords.trials import Trial
+from hornfels.core.trials.trial import Trial
 from hornfels.demo.tarnholt import ROOT
 
 _GROUPS = f"OU=Groups,{ROOT}"
@@ -31,4 +31,14 @@ def demo_trials() -> Iterator[tuple[str, Trial]]:
     yield (
         "Nobody may build a password on their own name",
         Trial("Ilse.Varga-2031-summit", "account", "ilse.varga", "refused", "own_name"),
+    )
+    yield (
+        "A device that retries every 5 minutes must not lock service accounts",
+        Trial(
+            "",
+            "group",
+            f"CN=GS-Instrument-Services,{_GROUPS}",
+            "stays_open",
+            story="25 bad every 5 min",
+        ),
     )

@@ -14,7 +14,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from hornfels.core.findings.finding import Finding, Mend
-from hornfels.core.passwords.trials import Trial
+from hornfels.core.trials.trial import Trial
 from hornfels.refusals import NotYetError
 from hornfels.service.places import DRAFT_MARK
 from hornfels.service.snapshots import Snapshot, Told

@@ -23,10 +23,11 @@ from hornfels.core.findings.finding import Finding
 from hornfels.core.findings.survey import findings
 from hornfels.core.passwords.judge import compile_policy
 from hornfels.core.passwords.rules.rule import Rule
-from hornfels.core.passwords.trials import Trial, run, sentence, targets
 from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution, resolve
 from hornfels.core.resolution.roster import Roster
 from hornfels.core.resolution.shared_groups import SharedGroups
+from hornfels.core.trials.running import run, sentence
+from hornfels.core.trials.trial import Trial, targets
 from hornfels.store import drafts
 from hornfels.store.estates import load_domain, load_estate, load_policies
 from hornfels.store.models import DomainRow, PolicyRow

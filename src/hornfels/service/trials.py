@@ -9,8 +9,10 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from hornfels.core.domain.estate import Estate
-from hornfels.core.passwords.trials import Trial, targets
+from hornfels.core.lockout.notation import write_story
+from hornfels.core.trials.trial import Trial, targets
 from hornfels.refusals import ConflictError, FieldsError
+from hornfels.service.drilling import as_written
 from hornfels.service.long_answers import outcomes_of
 from hornfels.service.snapshots import Snapshot, Told
 from hornfels.store import trials
@@ -47,8 +49,12 @@ def keep(
     """Keep a trial; its target is given as people name it."""
     if len(trials.kept(database, current.domain_id)) >= MOST_TRIALS:
         raise ConflictError(f"A domain keeps at most {MOST_TRIALS} trials. Drop one first.")
-    if trial.rule and trial.expected == "accepted":
+    if trial.rule and trial.expected != "refused":
         raise FieldsError(("rule", "A rule can only be named for a refusal."))
+    if trial.story:
+        trial = replace(trial, story=write_story(as_written(trial.story)))
+        if not trial.story:
+            raise FieldsError(("story", "Nothing happens in this story. Add a bad try at least."))
     trial = replace(trial, target=_canonical(current.live.estate, trial))
     if not len(targets(trial, current.estate, current.live.estate, current.live.resolution)):
         raise FieldsError(("target", f"There is nobody to try it on in '{trial.target[:100]}'."))

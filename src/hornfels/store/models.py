@@ -216,8 +216,8 @@ class LockRow(Base):
 
 
 class TrialRow(Base):
-    """An invented candidate that is kept with the verdict it must get (see
-    `hornfels.core.passwords.trials`).
+    """An invented candidate or a story that is kept with what must come of it (see
+    `hornfels.core.trials.trial`).
     """
 
     __tablename__ = "trials"
@@ -230,6 +230,7 @@ class TrialRow(Base):
     target: Mapped[str]
     expected: Mapped[str]
     rule: Mapped[str] = mapped_column(default="")
+    story: Mapped[str] = mapped_column(default="", server_default="")
     author: Mapped[str]
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 

@@ -7,7 +7,7 @@ from typing import cast
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from hornfels.core.passwords.trials import Expected, TargetKind, Trial
+from hornfels.core.trials.trial import Expected, TargetKind, Trial
 from hornfels.refusals import NotFoundError
 from hornfels.store.models import TrialRow
 
@@ -21,6 +21,7 @@ def add(session: Session, domain_id: int, title: str, trial: Trial, author: str)
         target=trial.target,
         expected=trial.expected,
         rule=trial.rule,
+        story=trial.story,
         author=author,
     )
     session.add(row)
@@ -51,4 +52,5 @@ def _trial(row: TrialRow) -> Trial:
         row.target,
         cast(Expected, row.expected),
         row.rule,
+        row.story,
     )

@@ -86,7 +86,7 @@ function LockedTable({
   if (locked.length === 0) return <p className="py-4 text-center text-soft">✓ Nobody is locked.</p>;
   return (
     <section aria-label="Locked">
-      <PartHead level={3}>
+      <PartHead level={2}>
         {plural(total, "account")} locked
         {total > locked.length && `, the latest ${locked.length} of them`}
       </PartHead>
@@ -191,7 +191,7 @@ function CloseTable({
   const { close, close_total: total } = locks;
   return (
     <section aria-label="Close to it">
-      <PartHead level={3}>
+      <PartHead level={2}>
         {total === 0 ? "Nobody is close to it" : `${plural(total, "account")} close to it`}
       </PartHead>
       {total > 0 && (

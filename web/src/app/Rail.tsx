@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import { NavLink } from "react-router";
+import { useLocks } from "../api/locks";
 import { Mark } from "./Mark";
 import { at } from "../draft/place";
 
@@ -32,6 +33,7 @@ const SCREENS = [
 ];
 
 export function Rail({ domain }: { domain: string }) {
+  const locked = useLocks(domain).data?.locked_total ?? 0;
   const shown = domain === "-" ? SCREENS.filter((s) => s.to === "sources") : SCREENS;
   return (
     <nav
@@ -46,7 +48,7 @@ export function Rail({ domain }: { domain: string }) {
           key={screen.to}
           to={`/${at(domain)}/${screen.to}`}
           className={({ isActive }) =>
-            `grid w-14 shrink-0 justify-items-center gap-0.5 rounded-md py-1.5 text-[11px] focus-visible:-outline-offset-2 small:w-[50px] small:text-[10px] focus-visible:outline-railink ${isActive ? "bg-railon font-semibold text-railink" : "hover:bg-railhover"}`
+            `relative grid w-14 shrink-0 justify-items-center gap-0.5 rounded-md py-1.5 text-[11px] focus-visible:-outline-offset-2 small:w-[50px] small:text-[10px] focus-visible:outline-railink ${isActive ? "bg-railon font-semibold text-railink" : "hover:bg-railhover"}`
           }
         >
           <svg
@@ -62,6 +64,12 @@ export function Rail({ domain }: { domain: string }) {
             {ICONS[screen.to]}
           </svg>
           {screen.label}
+          {screen.to === "accounts" && locked > 0 && (
+            <span className="absolute top-0.5 right-1 hidden rounded-full bg-railink px-1 text-[10px] font-semibold text-rail small:block">
+              {locked.toLocaleString("en")}
+              <span className="sr-only"> locked</span>
+            </span>
+          )}
         </NavLink>
       ))}
     </nav>

@@ -40,7 +40,12 @@ export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) 
         {judging && answer && (
           <span className="flex min-w-40 flex-1 items-center justify-between gap-3">
             <Strip candidate={candidate} places={stale ? [] : answer.strip} shown={shown} />
-            <KeepTrial place={place} answer={answer} stale={stale} />
+            <KeepTrial
+              place={place}
+              kept={{ candidate }}
+              first={answer.columns[0]?.accepted ? "accepted" : "refused"}
+              stale={stale}
+            />
           </span>
         )}
       </div>

@@ -7,22 +7,46 @@ import { Button, Choices, Notice, Refused } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { useKept } from "../shared/kept";
 import { Drop } from "../shared/Drop";
-import { useBench, useCandidate } from "./BenchProvider";
+import { useBench } from "./BenchProvider";
 import { at } from "../draft/place";
 import { TextInput } from "../shared/fields";
 
 type Kind = Schemas["TrialNew"]["kind"];
 
-/** Keeps the candidate as a trial: from then on it is run on live and on every draft. */
-export function KeepTrial({
-  place,
-  answer,
-  stale,
-}: {
+/** What is kept: the candidate on the bench, or a story in words. */
+type Kept = { candidate: string } | { story: string };
+type Expected = Schemas["TrialNew"]["expected"];
+
+const WORDS = {
+  candidate: {
+    title: "Keep the candidate with the verdict it must get, to be run on every draft",
+    label: "A trial on the bench, not kept yet",
+    example: "Kiosk accounts must not accept digits alone",
+    choices: [
+      { value: "refused", label: "Must be refused" },
+      { value: "accepted", label: "Must be accepted" },
+    ],
+  },
+  story: {
+    title: "Keep the story with what must become of it, to be run on every draft",
+    label: "A story to keep as a trial, not kept yet",
+    example: "A device that retries every 5 min must not lock service accounts",
+    choices: [
+      { value: "stays_open", label: "Must not lock" },
+      { value: "locks", label: "Must lock" },
+    ],
+  },
+} as const;
+
+interface Props {
   place: string;
-  answer: Schemas["AttemptAnswer"];
-  stale: boolean;
-}) {
+  kept: Kept;
+  /** What came of it just now. */
+  first: Expected;
+}
+
+/** Keeps a candidate or a story as a trial: from then on it is run on live and on every draft. */
+export function KeepTrial({ stale, ...props }: Props & { stale: boolean }) {
   const [open, setOpen] = useState(false);
   return (
     <Drop
@@ -33,15 +57,12 @@ export function KeepTrial({
       open={open}
       onOpenChange={setOpen}
       trigger={
-        <Button
-          disabled={stale && !open}
-          title="Keep the candidate with the verdict it must get, to be run on every draft"
-        >
+        <Button disabled={stale && !open} title={WORDS[kindOf(props.kept)].title}>
           Keep as trial …
         </Button>
       }
     >
-      <Form place={place} answer={answer} onDone={() => setOpen(false)} />
+      <Form {...props} onDone={() => setOpen(false)} />
     </Drop>
   );
 }
@@ -50,37 +71,32 @@ interface Typed {
   named: string;
   kind: Kind;
   target: string;
-  expected: "accepted" | "refused";
+  expected: Expected;
 }
+
+const kindOf = (kept: Kept) => ("story" in kept ? "story" : "candidate");
 
 const untyped = (form: Typed) => form.named === "";
 
-function Form({
-  place,
-  answer,
-  onDone,
-}: {
-  place: string;
-  answer: Schemas["AttemptAnswer"];
-  onDone: () => void;
-}) {
+function Form({ place, kept, first, onDone }: Props & { onDone: () => void }) {
   const { accounts, setFace } = useBench();
-  const candidate = useCandidate();
+  const what = kindOf(kept);
+  const words = WORDS[what];
   const keep = useKeepTrial(place);
   const title = useId();
   // The candidate itself lies on the bench and is kept nowhere.
   const [form, setForm, forget] = useKept<Typed>(
     {
       place,
-      about: "trial",
-      label: "A trial on the bench, not kept yet",
+      about: what === "story" ? "story trial" : "trial",
+      label: words.label,
       to: `/${at(place)}/strata`,
     },
     {
       named: "",
       kind: accounts[0] ? "population" : "group",
       target: accounts[0] ?? "",
-      expected: answer.columns[0]?.accepted ? "accepted" : "refused",
+      expected: first,
     },
     untyped,
   );
@@ -89,7 +105,7 @@ function Form({
   const save = () => {
     const focus = focusAfterwards();
     keep.mutate(
-      { title: named, candidate, kind, target, expected, rule: "", invented: true },
+      { title: named, ...kept, kind, target, expected, rule: "", invented: what === "candidate" },
       {
         onSuccess: () => {
           forget();
@@ -118,7 +134,7 @@ function Form({
           id={title}
           value={named}
           maxLength={200}
-          placeholder="Kiosk accounts must not accept digits alone"
+          placeholder={words.example}
           className="w-full"
           onChange={(event) => setForm({ ...form, named: event.target.value })}
         />
@@ -161,22 +177,23 @@ function Form({
         label="What must come of it"
         value={expected}
         onChange={(next) => setForm({ ...form, expected: next })}
-        choices={[
-          { value: "refused", label: "Must be refused" },
-          { value: "accepted", label: "Must be accepted" },
-        ]}
+        choices={[...words.choices]}
       />
-      <Notice tone="warn">
-        A trial is stored with its candidate, and everybody who signs in here can read it.
-        <label className="mt-1 flex items-center gap-1.5 font-medium">
-          <input
-            type="checkbox"
-            checked={invented}
-            onChange={(event) => setInvented(event.target.checked)}
-          />
-          This candidate is invented; nobody uses it
-        </label>
-      </Notice>
+      {what === "story" ? (
+        <p className="font-mono text-xs break-words">{"story" in kept && kept.story}</p>
+      ) : (
+        <Notice tone="warn">
+          A trial is stored with its candidate, and everybody who signs in here can read it.
+          <label className="mt-1 flex items-center gap-1.5 font-medium">
+            <input
+              type="checkbox"
+              checked={invented}
+              onChange={(event) => setInvented(event.target.checked)}
+            />
+            This candidate is invented; nobody uses it
+          </label>
+        </Notice>
+      )}
       <Refused error={keep.error} />
       <div className="flex justify-between">
         <Button
@@ -190,7 +207,12 @@ function Form({
         <Button
           type="submit"
           tone="main"
-          disabled={!invented || named.trim() === "" || target === "" || keep.isPending}
+          disabled={
+            (what === "candidate" && !invented) ||
+            named.trim() === "" ||
+            target === "" ||
+            keep.isPending
+          }
         >
           {keep.isPending ? "Keeping …" : "Keep the trial"}
         </Button>

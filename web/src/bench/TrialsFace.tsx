@@ -12,6 +12,13 @@ const WHOM: Record<Schemas["TrialInfo"]["kind"], string> = {
   group: "",
 };
 
+const MUST: Record<Schemas["TrialInfo"]["expected"], string> = {
+  accepted: "be accepted",
+  refused: "be refused",
+  locks: "lock",
+  stays_open: "not lock",
+};
+
 /** The kept trials and what comes of them in what is shown. */
 export function TrialsFace({ place }: { place: string }) {
   const trials = useTrials(place);
@@ -58,8 +65,8 @@ export function TrialsFace({ place }: { place: string }) {
       >
         {data.trials.length === 0 ? (
           <p className="grid h-full place-content-center text-center text-soft">
-            Type an invented candidate on the first face and keep it as a trial: it is then run on
-            live and on every draft, before anything is published.
+            Keep an invented candidate or a story as a trial: it is then run on live and on every
+            draft, before anything is published.
           </p>
         ) : (
           <table aria-label="Trials" className="w-full border-collapse text-left">
@@ -67,9 +74,9 @@ export function TrialsFace({ place }: { place: string }) {
               <tr className="border-b border-line text-soft">
                 {[
                   "Trial",
-                  "Candidate",
+                  "Candidate or story",
                   "On",
-                  "Must be",
+                  "Must",
                   drafting ? "In this draft" : "Live",
                   "",
                 ].map((head) => (
@@ -85,7 +92,9 @@ export function TrialsFace({ place }: { place: string }) {
                   <th scope="row" className="py-0.5 pr-3 font-medium">
                     {trial.title}
                   </th>
-                  <td className="py-0.5 pr-3 font-mono break-all">{trial.candidate}</td>
+                  <td className="max-w-72 py-0.5 pr-3 font-mono break-words">
+                    {trial.story || trial.candidate}
+                  </td>
                   <td className="py-0.5 pr-3">
                     {WHOM[trial.kind]}
                     {trial.target_name}{" "}
@@ -94,7 +103,7 @@ export function TrialsFace({ place }: { place: string }) {
                     </span>
                   </td>
                   <td className="py-0.5 pr-3 whitespace-nowrap">
-                    {trial.expected}
+                    {MUST[trial.expected]}
                     {trial.rule && ` by ${trial.rule.replace("_", " ")}`}
                   </td>
                   <td className="py-0.5 pr-3">

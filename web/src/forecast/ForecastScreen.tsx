@@ -48,7 +48,7 @@ export function ForecastScreen() {
   const failed = sheet.error ?? tradeoff.error;
   const name = tradeoff.data?.marks.find((mark) => mark.key === moving?.key)?.name ?? "";
   return (
-    <div className="flex h-full flex-col">
+    <div className="flex h-full flex-col small:block small:overflow-auto">
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 pt-2.5 pb-2 small:px-2 small:pt-1">
         <h1 className="text-base">Forecast</h1>
         <label className="flex min-w-0 items-center gap-1.5">
@@ -102,7 +102,7 @@ export function ForecastScreen() {
         tabIndex={0}
         role="group"
         aria-label="Trade-off"
-        className="min-h-0 flex-1 space-y-2 overflow-auto px-4 pb-3 small:px-2"
+        className="min-h-0 flex-1 space-y-2 overflow-auto px-4 pb-3 small:overflow-visible small:px-2"
       >
         <p className="text-soft">
           {plane === "duration"
@@ -135,21 +135,21 @@ export function ForecastScreen() {
           )
         )}
         {tradeoff.data && as !== "table" && <Legend marks={tradeoff.data.marks} />}
+        <Beside>
+          <div className="space-y-4 px-4 py-3 small:px-0">
+            {sheet.data && (
+              <div className={failed || sheet.isPlaceholderData ? "opacity-40" : ""}>
+                <GuessingSheet sheet={sheet.data} />
+              </div>
+            )}
+            <Assumptions
+              assumed={assumed}
+              error={failed}
+              onChange={(key, value) => change({ [key]: value }, true)}
+            />
+          </div>
+        </Beside>
       </div>
-      <Beside>
-        <div className="space-y-4 px-4 py-3 small:px-0">
-          {sheet.data && (
-            <div className={failed || sheet.isPlaceholderData ? "opacity-40" : ""}>
-              <GuessingSheet sheet={sheet.data} />
-            </div>
-          )}
-          <Assumptions
-            assumed={assumed}
-            error={failed}
-            onChange={(key, value) => change({ [key]: value }, true)}
-          />
-        </div>
-      </Beside>
     </div>
   );
 }

@@ -12,7 +12,8 @@ const WORDS = {
     "Trust and computer accounts, and the Kerberos service account: fine-grained policies never reach them.",
   bench: "Where invented passwords are tried on accounts, before anybody has to use one.",
   boundaries: "Invented passwords that lie just inside and just outside of each rule.",
-  trial: "An invented password kept with the verdict it must get, and tried again on every draft.",
+  trial:
+    "An invented password or a story, kept with what must come of it, and tried again on every draft.",
   story:
     "What happens at an account in the course of time: bad and good tries, retries of an older password, an operator who unlocks.",
   grave: "It opens a way in, or takes protection from those who have most rights.",

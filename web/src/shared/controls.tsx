@@ -176,7 +176,7 @@ export function Choices<T extends string>({
             const sibling = event.currentTarget.parentElement?.children[choices.indexOf(next)];
             if (sibling instanceof HTMLElement) sibling.focus();
           }}
-          className={`h-7 px-2.5 text-sm focus-visible:outline-offset-[-3px] ${choice.value === value ? "bg-ink text-white" : "bg-white hover:bg-paper"}`}
+          className={`h-7 px-2.5 text-sm tiny:px-1.5 focus-visible:outline-offset-[-3px] ${choice.value === value ? "bg-ink text-white" : "bg-white hover:bg-paper"}`}
         >
           {choice.label}
         </button>

@@ -1,4 +1,6 @@
-"""Trials: invented candidates kept with the verdicts they must get, run on whatever is shown."""
+"""Trials: invented candidates and stories kept with what must come of them, run on whatever is
+shown.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,7 @@ from fastapi import APIRouter, Request
 from hornfels.api.address import Route
 from hornfels.api.bench_schemas import TrialInfo, TrialNew, TrialsAnswer
 from hornfels.api.deps import Current, Database, User
-from hornfels.core.passwords.trials import Trial
+from hornfels.core.trials.trial import Trial
 from hornfels.service import trials
 from hornfels.service.snapshots import Snapshot, Told
 from hornfels.service.trials import Tried
@@ -36,9 +38,9 @@ def list_trials(current: Current, database: Database, user: User, request: Reque
 def keep_trial(
     body: TrialNew, current: Current, database: Database, user: User, request: Request
 ) -> TrialInfo:
-    """Keep an invented candidate with the verdict it must get."""
-    candidate = body.candidate.get_secret_value()
-    trial = Trial(candidate, body.kind, body.target, body.expected, body.rule)
+    """Keep an invented candidate or a story with what must come of it."""
+    candidate = body.candidate.get_secret_value() if body.candidate else ""
+    trial = Trial(candidate, body.kind, body.target, body.expected, body.rule, body.story or "")
     engine = request.app.state.engine
     return _info(current, trials.keep(database, engine, current, user, body.title.strip(), trial))
 
@@ -60,6 +62,7 @@ def _info(current: Snapshot, tried: Tried) -> TrialInfo:
         "expected": trial.expected,
         "rule": trial.rule,
         "candidate": trial.candidate,
+        "story": trial.story,
     }
     running = here is None or live is None
     told = here if here is not None and live is not None else Told(None, 0, "Running …", None)

@@ -10,6 +10,7 @@ import { useWidth } from "../../shared/plot/useWidth";
 import { Swatch } from "../../shared/Swatch";
 import { Word } from "../../shared/Word";
 import { useBench } from "../BenchProvider";
+import { KeepTrial } from "../KeepTrial";
 import { useSamples } from "../useSamples";
 import { Course, TimeAxis } from "./Course";
 import { Readings } from "./Readings";
@@ -79,6 +80,14 @@ export function DrillFace({
         error={error}
       >
         {sides}
+        {answer && !error && answer.columns.length > 0 && answer.events.length > 0 && (
+          <KeepTrial
+            place={place}
+            kept={{ story: answer.story }}
+            first={answer.columns[0]?.locks.length ? "locks" : "stays_open"}
+            stale={stale}
+          />
+        )}
       </StoryLine>
       {nobody ? (
         <div className="grid flex-1 place-content-center justify-items-center gap-2 py-2 text-center text-soft">

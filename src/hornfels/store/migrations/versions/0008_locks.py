@@ -1,4 +1,4 @@
-"""Locks that were seen, and who was to be unlocked"""
+"""Locks that were seen, who was to be unlocked, and stories as trials"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -25,8 +25,10 @@ def upgrade() -> None:
         "history",
         sa.Column("accounts", postgresql.JSONB(), server_default="[]", nullable=False),
     )
+    op.add_column("trials", sa.Column("story", sa.String(), server_default="", nullable=False))
 
 
 def downgrade() -> None:
+    op.drop_column("trials", "story")
     op.drop_column("history", "accounts")
     op.drop_table("locks")

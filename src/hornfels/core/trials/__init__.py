@@ -1,0 +1,1 @@
+"""Trials: what must come of invented passwords and of stories, run on whatever is shown."""

@@ -1,0 +1,209 @@
+"""Lockout in the browser: the drill, unlocking, and the forecast of what guessing costs."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from browser_help import DOMAIN, estate_shown
+from browser_states import drill
+
+pytestmark = pytest.mark.browser
+
+
+def events(page: Page) -> Locator:
+    return page.get_by_role("group", name="Time line").get_by_role("button")
+
+
+def words(page: Page) -> Locator:
+    return page.get_by_label("The story in words")
+
+
+def of(page: Page, name: str) -> Locator:
+    return page.get_by_role("region", name=name)
+
+
+def test_a_device_locks_one_account_and_not_the_other(page: Page) -> None:
+    drill(page)
+    expect(words(page)).to_have_value("25 bad every 5 min")
+    night = of(page, "ilse.varga")
+    expect(night).to_contain_text("Locks at 20 min after 5 bad tries and opens at 50 min.")
+    expect(of(page, "svc-spectro3")).to_contain_text("Never locks")
+    expect(page.get_by_text("so the threshold of 5 only decides when")).to_be_visible()
+    read = night.get_by_role("row", name=re.compile("The account is locked"))
+    expect(read.first).to_contain_text("25 min")
+
+
+def test_a_story_is_typed_and_shown_as_it_is_understood(page: Page) -> None:
+    drill(page, "3 bad in 10 min, good after 2 h, unlock")
+    understood = "Understood: 3 bad every 5 min, good after 2 h, unlock"
+    expect(page.get_by_text(understood)).to_be_visible()
+    expect(of(page, "ilse.varga")).to_contain_text("Does not lock: 3 of 5 bad tries at most.")
+    words(page).fill("3 bad in 10 min, goood")
+    expect(page.get_by_role("alert")).to_contain_text("Part 2, “goood”: Say what happens")
+    expect(of(page, "ilse.varga")).to_have_count(0)
+    words(page).fill("5 bad")
+    expect(of(page, "ilse.varga")).to_contain_text("Locks at 40 s after 5 bad tries")
+    page.reload()
+    page.get_by_role("radio", name="Drill").click()
+    expect(words(page)).to_have_value("5 bad")
+
+
+def test_events_are_placed_moved_and_taken_out_by_the_keyboard(page: Page) -> None:
+    drill(page, "4 bad every 10 min")
+    expect(events(page)).to_have_count(4)
+    page.get_by_role("button", name="+ bad").click()
+    expect(of(page, "ilse.varga")).to_contain_text("Locks at")
+    last = events(page).last
+    last.focus()
+    expect(last).to_have_accessible_name("Bad try at 31 min")
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("ArrowLeft")
+    expect(words(page)).to_have_value("5 bad every 10 min")
+    page.keyboard.press("Delete")
+    expect(of(page, "ilse.varga")).to_contain_text("Does not lock: 4 of 5")
+    events(page).first.focus()
+    page.keyboard.press("End")
+    expect(events(page).last).to_be_focused()
+    page.keyboard.press("ArrowUp")
+    expect(events(page).nth(2)).to_be_focused()
+
+
+def test_events_are_placed_by_a_click_and_dragged(page: Page) -> None:
+    drill(page, "4 bad every 10 min")
+    expect(events(page)).to_have_count(4)
+    page.get_by_title("Click to add good here").click(position={"x": 300, "y": 10})
+    expect(events(page)).to_have_count(5)
+    good = page.get_by_role("button", name=re.compile("^Good try at"))
+    before = good.bounding_box()
+    assert before
+    page.mouse.move(before["x"] + 8, before["y"] + 8)
+    page.mouse.down()
+    for step in range(1, 21):
+        page.mouse.move(before["x"] + 8 + step * 8, before["y"] + 8)
+    page.mouse.up()
+    after = good.bounding_box()
+    assert after
+    assert after["x"] - before["x"] == pytest.approx(160, abs=12)
+    expect(words(page)).to_have_value(re.compile("good"))
+
+
+def test_coming_closer_tells_events_apart(page: Page) -> None:
+    drill(page, "6 bad, good after 2 h")
+    expect(page.get_by_role("button", name="Bad try 6 times, from 0 to 50 s")).to_be_visible()
+    for _ in range(5):
+        page.get_by_role("button", name="Closer").click()
+        page.get_by_role("button", name="Earlier").click()
+        page.get_by_role("button", name="Earlier").click()
+    expect(page.get_by_role("button", name="Bad try at 50 s")).to_be_visible()
+    page.get_by_role("button", name="All", exact=True).click()
+    expect(page.get_by_role("button", name="Bad try 6 times, from 0 to 50 s")).to_be_visible()
+
+
+def test_a_story_is_kept_as_a_trial(page: Page) -> None:
+    drill(page)
+    page.get_by_role("button", name="Keep as trial …").click()
+    kept = page.get_by_role("dialog", name="Keep as a trial")
+    kept.get_by_label("What it guards").fill("Devices must not lock operators")
+    kept.get_by_role("radio", name="Must not lock").click()
+    kept.get_by_role("button", name="Keep the trial").click()
+    row = page.get_by_role("row", name=re.compile("Devices must not lock operators"))
+    expect(row).to_contain_text("25 bad every 5 min")
+    expect(row).to_contain_text("it locks at 20 min after 5 bad tries")
+
+
+def test_live_and_draft_are_drilled_side_by_side(page: Page) -> None:
+    page.goto(f"{DOMAIN}/forecast")
+    mark = page.get_by_role("button", name=re.compile("^Night operators:"))
+    mark.focus()
+    for _ in range(20):
+        page.keyboard.press("ArrowRight")
+    expect(page.get_by_role("status").get_by_text("25 bad tries, each within")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(estate_shown(page, "Draft")).to_be_checked()
+    expect(mark).to_have_accessible_name("Night operators: 25 bad tries, 30 min")
+    drill(page)
+    page.get_by_role("radio", name="Both").click()
+    expect(of(page, "ilse.varga, live")).to_contain_text("Locks at 20 min")
+    expect(of(page, "ilse.varga, draft")).to_contain_text("Locks at 2 h after 25 bad tries")
+
+
+def test_a_mark_is_dragged_put_back_and_saved(page: Page) -> None:
+    page.goto(f"{DOMAIN}/forecast")
+    mark = page.get_by_role("button", name=re.compile("^Visiting astronomers:"))
+    expect(mark).to_have_accessible_name("Visiting astronomers: 8 bad tries, 30 min")
+    box = mark.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 12, box["y"] + 12)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 100, box["y"] - 60, steps=12)
+    page.mouse.up()
+    expect(mark).not_to_have_accessible_name(re.compile("8 bad tries"))
+    bar = page.get_by_role("status").filter(has_text="Visiting astronomers")
+    expect(bar).to_contain_text("Chance to hit in a password’s life:")
+    page.get_by_role("button", name="Put it back").click()
+    expect(mark).to_have_accessible_name("Visiting astronomers: 8 bad tries, 30 min")
+    mark.focus()
+    page.keyboard.press("ArrowDown")
+    expect(bar).to_contain_text("each within 20 min of the one before, lock the account for 20 min")
+    page.get_by_role("button", name="Save to draft").click()
+    expect(estate_shown(page, "Draft")).to_be_checked()
+    page.get_by_role("link", name="Changes", exact=True).click()
+    expect(page.get_by_text("30 min → 20 min").first).to_be_visible()
+
+
+def test_numbers_open_their_formula_and_follow_what_is_assumed(page: Page, tmp_path: Path) -> None:
+    page.goto(f"{DOMAIN}/forecast")
+    sheet = page.get_by_role("region", name="What guessing costs")
+    chance = sheet.get_by_text("Chance to hit with them, staying under the lock")
+    chance.click()
+    expect(sheet.get_by_text("N, passwords to choose from").first).to_be_visible()
+    expect(sheet.get_by_text("10,000,000").first).to_be_visible()
+    page.get_by_label("Passwords they choose from").fill("500")
+    expect(sheet.get_by_text("100 %").first).to_be_visible()
+    page.get_by_label("Shape of people’s choice").fill("9")
+    expect(page.get_by_role("alert").first).to_contain_text("2")
+    page.get_by_label("Shape of people’s choice").fill("1.1")
+    expect(page.get_by_role("alert")).to_have_count(0)
+    with page.expect_download() as drawn:
+        page.get_by_role("button", name="Export drawing").click()
+    drawn.value.save_as(tmp_path / "plot.svg")
+    drawing = (tmp_path / "plot.svg").read_text()
+    assert drawing.startswith("<svg")
+    assert "lockout threshold, bad tries" in drawing
+    assert "var(--" not in drawing
+    assert "light-dark" not in drawing
+    page.get_by_role("radio", name="Table").click()
+    row = page.get_by_role("table", name="The plot in numbers").get_by_role(
+        "row", name=re.compile("^Night operators")
+    )
+    expect(row).to_contain_text("30 min")
+
+
+def test_locked_accounts_are_unlocked_with_a_reason_by_a_change_record(
+    page: Page, tmp_path: Path
+) -> None:
+    page.get_by_role("link", name="2 locked").click()
+    locked = page.get_by_role("table", name="Locked accounts")
+    expect(locked.get_by_role("row")).to_have_count(3)
+    name = locked.get_by_role("button").first.text_content() or ""
+    locked.get_by_label(f"Choose {name}").check()
+    page.get_by_label("Reason").fill("Called in and was recognised")
+    page.keyboard.press("Enter")
+    record = page.get_by_role("link", name="Change record (LDIF)")
+    expect(record).to_be_focused()
+    expect(locked.get_by_role("row").nth(1)).to_contain_text("asked for by ann")
+    with page.expect_download() as downloaded:
+        record.click()
+    downloaded.value.save_as(tmp_path / "unlock.ldif")
+    text = (tmp_path / "unlock.ldif").read_text()
+    assert "replace: lockoutTime\nlockoutTime: 0" in text
+    assert "# Called in and was recognised" in text
+    page.get_by_role("link", name="Changes", exact=True).click()
+    page.get_by_role("link", name="History").or_(
+        page.get_by_role("radio", name="History")
+    ).first.click()
+    expect(page.get_by_role("heading", name=f"Unlock {name}")).to_be_visible()
