@@ -76,6 +76,33 @@ def bench(page: Page) -> None:
     page.get_by_label("Candidate password").focus()
 
 
+def drill(page: Page) -> None:
+    page.get_by_role("radio", name="Drill").click()
+    for name in ("ilse.varga", "tarek.okonjo"):
+        page.get_by_role("combobox", name="Account or policy to try it on").fill(name)
+        page.get_by_role("option", name=re.compile(f"^{name}")).first.click()
+    page.get_by_label("A ready-made story").select_option("A flood")
+    page.get_by_text("Of 120 passwords 5 are tried").wait_for()
+    page.get_by_role("separator", name="Height of the bench").focus()
+    page.keyboard.press("PageUp")
+    page.get_by_role("combobox", name="Account or policy to try it on").blur()
+
+
+def locked(page: Page) -> None:
+    page.goto(f"{DOMAIN}/accounts?view=locked")
+    page.get_by_label("All of them").check()
+    page.get_by_label("Reason").fill("Called in and was recognised")
+
+
+def forecast(page: Page) -> None:
+    page.goto(f"{DOMAIN}/forecast?plane=window")
+    page.get_by_role("button", name=re.compile("^Visiting astronomers:")).focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowDown")
+    page.get_by_text("9 bad tries, each within 20 min").wait_for()
+    page.get_by_text("Chance to hit with them, staying under the lock").click()
+
+
 def boundaries(page: Page) -> None:
     _bench(page, "ilse.varga")
     page.get_by_role("radio", name="Boundaries").click()
@@ -161,6 +188,9 @@ VIEWS: tuple[Callable[[Page], None], ...] = (
     lamplight,
     small,
     bench,
+    drill,
+    locked,
+    forecast,
     boundaries,
     trials,
     card,

@@ -52,6 +52,15 @@ def test_a_device_that_keeps_trying_is_named(today: TestClient) -> None:
     assert re.search(r"was locked 9 times in 7 days, \d+ min apart or so", pattern["sentence"])
 
 
+def test_an_account_has_the_locks_that_were_seen(today: TestClient) -> None:
+    name = standing(today)["patterns"][0]["accounts"][0]
+    earlier = today.get(f"{OF_TODAY}/locks/of/{name}").json()
+    assert [one["tries"] for one in earlier] == [5] * 10, "that of the first load too"
+    assert [one["at"] for one in earlier] == sorted((one["at"] for one in earlier), reverse=True)
+    assert today.get(f"{OF_TODAY}/locks/of/ilse.varga").json() == []
+    assert today.get(f"{OF_TODAY}/locks/of/nobody").status_code == 404
+
+
 def test_who_is_close_to_the_threshold_is_told_when_that_is_forgotten(today: TestClient) -> None:
     found = standing(today)
     assert found["close_total"] == len(found["close"])

@@ -27,6 +27,7 @@ from benchmarks.browsing import browsing
 from benchmarks.crowd import crowd
 from benchmarks.drafting import drafting
 from benchmarks.estates import make
+from benchmarks.lockout import lockout
 from benchmarks.reading import reading
 from benchmarks.roster import finding_people
 from benchmarks.web import served
@@ -391,6 +392,7 @@ def stream() -> None:
 def main() -> None:
     sizes = [int(a.replace(",", "")) for a in sys.argv[1:]] or SIZES
     stream()
+    lockout()
     with database() as engine:
         with engine.connect() as held:
             driver = held.connection.driver_connection

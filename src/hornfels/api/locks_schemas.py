@@ -46,6 +46,13 @@ class CloseAccount(BaseModel):
     forgotten_at: str | None
 
 
+class EarlierLock(BaseModel):
+    """A lock of an account that some load has found."""
+
+    at: str | None
+    tries: int
+
+
 class PatternInfo(BaseModel):
     kind: Literal["again", "together"]
     sentence: str

@@ -17,13 +17,13 @@ from hornfels.core.lockout.locked import (
     locked_accounts,
     patterns,
 )
-from hornfels.refusals import FieldsError
+from hornfels.refusals import FieldsError, NotFoundError
 from hornfels.service.editing import domain_for_writing
 from hornfels.service.snapshots import Snapshot
 from hornfels.store import history, locks
 from hornfels.store.estates import load_domain
 from hornfels.store.locks import Unlocked
-from hornfels.store.models import PointRow
+from hornfels.store.models import LockRow, PointRow
 
 _log = logging.getLogger(__name__)
 
@@ -48,6 +48,14 @@ def standing(database: Session, current: Snapshot, now: int) -> Standing:
         patterns(locks.sightings(database, current.domain_id, now - LATELY), now),
         locks.asked_for(database, current.domain_id),
     )
+
+
+def earlier(database: Session, current: Snapshot, name: str) -> list[LockRow]:
+    """The locks of an account that loads have found, the latest first."""
+    row = current.estate.find_account(name)
+    if row is None:
+        raise NotFoundError(f"There is no account '{name[:100]}' in this domain.")
+    return locks.of_account(database, current.domain_id, int(current.estate.accounts.rid[row]))
 
 
 def unlock(

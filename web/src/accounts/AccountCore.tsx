@@ -1,3 +1,4 @@
+import { EarlierLocks } from "./EarlierLocks";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useAccount } from "../api/accounts";
@@ -109,6 +110,7 @@ export function AccountCore({
           </p>
           {core.bad_count > 0 && <p className="text-soft">Bad tries counted: {core.bad_count}.</p>}
         </section>
+        <EarlierLocks domain={domain} name={core.name} />
         {core.flags.length > 0 && (
           <section aria-label="Flags">
             <PartHead>Flags of the account</PartHead>

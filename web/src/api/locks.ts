@@ -15,6 +15,18 @@ export const useLocks = (place: string) =>
     enabled: place !== "-",
   });
 
+/** The locks of one account that loads have found, the latest first. */
+export const useEarlierLocks = (place: string, name: string) =>
+  useQuery({
+    queryKey: ["domain", place, "locks", name],
+    queryFn: () =>
+      answer(
+        server.GET("/api/domains/{domain}/locks/of/{name}", {
+          params: { path: { domain: place, name } },
+        }),
+      ),
+  });
+
 export function useUnlock(place: string) {
   const client = useQueryClient();
   return useMutation({

@@ -9,6 +9,7 @@ from hornfels.api.deps import Current, Database, User
 from hornfels.api.locks_schemas import (
     MOST_SHOWN,
     CloseAccount,
+    EarlierLock,
     LockedAccount,
     LocksAnswer,
     PatternInfo,
@@ -55,6 +56,13 @@ def unlock(body: UnlockNew, current: Current, database: Database, user: User) ->
     """Ask for accounts to be unlocked. The change records are at the point of history."""
     point = unlocking.unlock(database, current, user, body.accounts, body.reason, now_moment())
     return _unlocking(point)
+
+
+@router.get("/of/{name}")
+def list_earlier(name: str, current: Current, database: Database) -> list[EarlierLock]:
+    """The locks of one account that loads have found, the latest first."""
+    rows = unlocking.earlier(database, current, name)
+    return [EarlierLock(at=iso(row.at), tries=row.tries) for row in rows]
 
 
 def _unlocking(point: PointRow) -> UnlockingInfo:
