@@ -16,6 +16,7 @@ from hornfels.core.lockout.locked import (
     TOGETHER,
     Sighting,
     close_accounts,
+    locked_account,
     locked_accounts,
     patterns,
 )
@@ -75,10 +76,16 @@ def test_locked_and_close_agree_with_looking_at_every_account(
             and left <= CLOSE
         ):
             close[row] = bad + settings.lockout_window
-    found = locked_accounts(roster, NOW)
+    total, found = locked_accounts(roster, NOW, 100)
+    assert total == len(found) == len(locked)
+    assert locked_accounts(roster, NOW, 1) == (total, found[:1])
+    for row in range(many):
+        one = locked_account(roster, row, NOW)
+        assert one == next((other for other in found if other.row == row), None)
     assert {one.row: one.until for one in found} == locked
     assert [one.since for one in found] == sorted((one.since for one in found), reverse=True)
-    near = close_accounts(roster, NOW)
+    total, near = close_accounts(roster, NOW, 100)
+    assert total == len(near)
     assert {one.row: one.forgotten_at for one in near} == close
     assert all(one.left >= 1 for one in near)
     assert [one.left for one in near] == sorted(one.left for one in near)

@@ -14,6 +14,7 @@ from hornfels.core.lockout.locked import (
     Locked,
     Pattern,
     close_accounts,
+    locked_account,
     locked_accounts,
     patterns,
 )
@@ -22,7 +23,7 @@ from hornfels.service.editing import domain_for_writing
 from hornfels.service.snapshots import Snapshot
 from hornfels.store import history, locks
 from hornfels.store.estates import load_domain
-from hornfels.store.locks import Unlocked
+from hornfels.store.locks import Asked, Unlocked
 from hornfels.store.models import LockRow, PointRow
 
 _log = logging.getLogger(__name__)
@@ -30,21 +31,21 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True, slots=True)
 class Standing:
-    """Who is locked or close to it, what the locks have in common, and the unlocking that was asked
-    for of each lock, by RID and its beginning.
+    """Who is locked or close to it (how many, and the first of them), what the locks have in
+    common, and the unlocking that was asked for of each lock, by RID and its beginning.
     """
 
-    locked: list[Locked]
-    close: list[Close]
+    locked: tuple[int, list[Locked]]
+    close: tuple[int, list[Close]]
     patterns: list[Pattern]
-    asked_for: dict[tuple[int, int], PointRow]
+    asked_for: dict[tuple[int, int], Asked]
 
 
-def standing(database: Session, current: Snapshot, now: int) -> Standing:
+def standing(database: Session, current: Snapshot, now: int, most: int) -> Standing:
     """How locks stand at a moment in ticks."""
     return Standing(
-        locked_accounts(current.roster, now),
-        close_accounts(current.roster, now),
+        locked_accounts(current.roster, now, most),
+        close_accounts(current.roster, now, most),
         patterns(locks.sightings(database, current.domain_id, now - LATELY), now),
         locks.asked_for(database, current.domain_id),
     )
@@ -65,11 +66,11 @@ def unlock(
     records come; here they stay locked until the directory is read again.
     """
     accounts = current.estate.accounts
-    held = {one.row: one for one in locked_accounts(current.roster, now)}
     wanted = []
     for number, name in enumerate(dict.fromkeys(names)):
         row = current.estate.find_account(name)
-        if row is None or row not in held:
+        held = None if row is None else locked_account(current.roster, row, now)
+        if row is None or held is None:
             message = (
                 f"There is no account '{name[:100]}' in this domain."
                 if row is None
@@ -77,7 +78,7 @@ def unlock(
             )
             raise FieldsError((f"accounts.{number}", message))
         wanted.append(
-            Unlocked(int(accounts.rid[row]), accounts.name[row], accounts.dn[row], held[row].since)
+            Unlocked(int(accounts.rid[row]), accounts.name[row], accounts.dn[row], held.since)
         )
     domain = domain_for_writing(database, current)
     live = current.live.estate

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict, dataclass
+from datetime import datetime
+from typing import Any
 
 import numpy as np
 from sqlalchemy import select
@@ -73,14 +75,33 @@ def written(accounts: Sequence[Unlocked]) -> list[dict[str, object]]:
 
 
 def unlocked_at(point: PointRow) -> list[Unlocked]:
-    return [Unlocked(**held) for held in point.accounts]
+    return [_read(held) for held in point.accounts]
 
 
-def asked_for(session: Session, domain_id: int) -> dict[tuple[int, int], PointRow]:
+def _read(held: dict[str, Any]) -> Unlocked:
+    return Unlocked(**held)
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """That somebody has asked for an unlocking, and at which point of the history."""
+
+    point: int
+    by: str
+    at: datetime
+
+
+def asked_for(session: Session, domain_id: int) -> dict[tuple[int, int], Asked]:
     """The latest unlocking asked for each lock, by RID and the beginning of the lock."""
-    points = session.scalars(
-        select(PointRow)
-        .where(PointRow.domain_id == domain_id, PointRow.kind == "unlocked")
-        .order_by(PointRow.id)
+    # Without the policies of each point, which are large.
+    columns = select(PointRow.id, PointRow.author, PointRow.at, PointRow.accounts)
+    rows = session.execute(
+        columns.where(PointRow.domain_id == domain_id, PointRow.kind == "unlocked").order_by(
+            PointRow.id
+        )
     )
-    return {(one.rid, one.since): point for point in points for one in unlocked_at(point)}
+    return {
+        (one.rid, one.since): Asked(point, by, at)
+        for point, by, at, accounts in rows
+        for one in map(_read, accounts)
+    }

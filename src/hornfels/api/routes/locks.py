@@ -21,7 +21,7 @@ from hornfels.core.lockout.locked import Close, Locked
 from hornfels.service import unlocking
 from hornfels.service.naming import policy_mark, policy_name, policy_ref
 from hornfels.service.snapshots import Snapshot
-from hornfels.store.models import PointRow
+from hornfels.store.locks import Asked
 
 router = APIRouter(prefix="/api/domains/{domain}/locks", tags=["locks"], route_class=Route)
 
@@ -29,16 +29,17 @@ router = APIRouter(prefix="/api/domains/{domain}/locks", tags=["locks"], route_c
 @router.get("")
 def list_locks(current: Current, database: Database) -> LocksAnswer:
     """Who is locked or close to it, the latest first, and what the locks have in common."""
-    found = unlocking.standing(database, current, now_moment())
+    found = unlocking.standing(database, current, now_moment(), MOST_SHOWN)
+    (locked_total, locked), (close_total, close) = found.locked, found.close
     rids = current.estate.accounts.rid
     return LocksAnswer(
-        locked_total=len(found.locked),
-        close_total=len(found.close),
+        locked_total=locked_total,
+        close_total=close_total,
         locked=[
             _locked(current, one, found.asked_for.get((int(rids[one.row]), one.since)))
-            for one in found.locked[:MOST_SHOWN]
+            for one in locked
         ],
-        close=[_close(current, one) for one in found.close[:MOST_SHOWN]],
+        close=[_close(current, one) for one in close],
         patterns=[
             PatternInfo(
                 kind=pattern.kind,
@@ -55,7 +56,7 @@ def list_locks(current: Current, database: Database) -> LocksAnswer:
 def unlock(body: UnlockNew, current: Current, database: Database, user: User) -> UnlockingInfo:
     """Ask for accounts to be unlocked. The change records are at the point of history."""
     point = unlocking.unlock(database, current, user, body.accounts, body.reason, now_moment())
-    return _unlocking(point)
+    return _unlocking(Asked(point.id, point.author, point.at))
 
 
 @router.get("/of/{name}")
@@ -65,11 +66,11 @@ def list_earlier(name: str, current: Current, database: Database) -> list[Earlie
     return [EarlierLock(at=iso(row.at), tries=row.tries) for row in rows]
 
 
-def _unlocking(point: PointRow) -> UnlockingInfo:
-    return UnlockingInfo(point=point.id, by=point.author, at=point.at.isoformat())
+def _unlocking(asked: Asked) -> UnlockingInfo:
+    return UnlockingInfo(point=asked.point, by=asked.by, at=asked.at.isoformat())
 
 
-def _locked(current: Snapshot, one: Locked, point: PointRow | None) -> LockedAccount:
+def _locked(current: Snapshot, one: Locked, asked: Asked | None) -> LockedAccount:
     accounts = current.estate.accounts
     return LockedAccount(
         name=accounts.name[one.row],
@@ -80,7 +81,7 @@ def _locked(current: Snapshot, one: Locked, point: PointRow | None) -> LockedAcc
         since=iso(one.since),
         tries=one.tries,
         until=iso(one.until) if one.until else None,
-        asked=_unlocking(point) if point else None,
+        asked=_unlocking(asked) if asked else None,
     )
 
 

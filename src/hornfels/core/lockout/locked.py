@@ -71,23 +71,30 @@ class Pattern:
     locks: int
 
 
-def locked_accounts(roster: Roster, now: int) -> list[Locked]:
-    """Everyone who is locked at a moment, the latest first."""
-    estate, accounts = roster.estate, roster.estate.accounts
+def locked_accounts(roster: Roster, now: int, most: int) -> tuple[int, list[Locked]]:
+    """How many are locked at a moment, and the latest `most` of them."""
+    since = roster.estate.accounts.lockout_time
     rows = np.flatnonzero(roster.locked(now))
-    rows = rows[np.argsort(-accounts.lockout_time[rows], kind="stable")]
-    found = []
-    for row in rows.tolist():
-        policy = int(roster.resolution.winner_of_account[row])
-        lock = lock_state(settings_of(estate, policy), int(accounts.lockout_time[row]), now)
-        tries = int(accounts.bad_count[row])
-        found.append(Locked(row, policy, lock.since, tries, lock.until))
-    return found
+    latest = rows[np.argsort(-since[rows], kind="stable")][:most]
+    return len(rows), [_locked(roster, row, now) for row in latest.tolist()]
 
 
-def close_accounts(roster: Roster, now: int) -> list[Close]:
-    """Everyone whom `CLOSE` or fewer more bad tries would lock, the closest first. Who has not
-    tried at all, or so long ago that it is forgotten, is not close.
+def locked_account(roster: Roster, row: int, now: int) -> Locked | None:
+    """One account that is locked at a moment; None if it is not."""
+    return _locked(roster, row, now) if roster.locked(now)[row] else None
+
+
+def _locked(roster: Roster, row: int, now: int) -> Locked:
+    accounts = roster.estate.accounts
+    policy = int(roster.resolution.winner_of_account[row])
+    settings = settings_of(roster.estate, policy)
+    lock = lock_state(settings, int(accounts.lockout_time[row]), now)
+    return Locked(row, policy, lock.since, int(accounts.bad_count[row]), lock.until)
+
+
+def close_accounts(roster: Roster, now: int, most: int) -> tuple[int, list[Close]]:
+    """How many `CLOSE` or fewer more bad tries would lock, and the closest `most` of them. Who has
+    not tried at all, or so long ago that it is forgotten, is not close.
     """
     estate, accounts = roster.estate, roster.estate.accounts
     thresholds, windows = _lockout_columns(estate)
@@ -97,8 +104,8 @@ def close_accounts(roster: Roster, now: int) -> list[Close]:
     counts = (accounts.bad_count > 0) & (now - accounts.bad_time < window)
     close = counts & (threshold > 0) & (left <= CLOSE) & ~roster.locked(now)
     rows = np.flatnonzero(close)
-    rows = rows[np.lexsort((-accounts.bad_time[rows], left[rows]))]
-    return [
+    closest = rows[np.lexsort((-accounts.bad_time[rows], left[rows]))][:most]
+    return len(rows), [
         Close(
             row,
             int(winner[row]),
@@ -106,7 +113,7 @@ def close_accounts(roster: Roster, now: int) -> list[Close]:
             max(1, int(left[row])),
             int(accounts.bad_time[row] + window[row]),
         )
-        for row in rows.tolist()
+        for row in closest.tolist()
     ]
 
 

@@ -185,6 +185,7 @@ function Played({
   // What is in view stands still while an event is dragged.
   const [held, hold] = useState<View | null>(null);
   const played = ofDraft.answer ?? ofLive.answer;
+  const stale = ofDraft.stale || ofLive.stale;
   const whole = wholeOf(played);
   const last = events.reduce((most, event) => Math.max(most, event.at), 0);
   if (last > whole.end) whole.end = last * 1.06;
@@ -195,7 +196,6 @@ function Played({
     ...(ofLive.answer?.columns.map((column) => ({ column, of: both ? "live" : "" })) ?? []),
     ...(ofDraft.answer?.columns.map((column) => ({ column, of: both ? "draft" : "" })) ?? []),
   ].sort((a, b) => order(ofLive, ofDraft, a.column) - order(ofLive, ofDraft, b.column));
-  const lesson = columns.find(({ column }) => column.lesson)?.column.lesson;
 
   const add = (kind: Kind, at: number) => {
     onEvents([...events, { at, event: kind }]);
@@ -246,7 +246,6 @@ function Played({
           </Button>
         )}
       </div>
-      {lesson && <p className="pb-1 text-soft">{lesson}</p>}
       {width > 0 && (
         <>
           <TimeLine
@@ -264,12 +263,21 @@ function Played({
             onAdd={add}
           />
           <TimeAxis x={x} view={view} />
-          {columns.map(({ column, of }) => (
-            <Subject key={`${of} ${column.account ?? ""} ${column.policy}`} column={column} of={of}>
-              <Course column={column} events={played?.events ?? []} x={x} view={view} />
-              <Readings column={column} view={view} />
-            </Subject>
-          ))}
+          <div
+            aria-busy={stale}
+            className={`transition-opacity delay-150 duration-150 ${stale ? "opacity-30" : ""}`}
+          >
+            {columns.map(({ column, of }) => (
+              <Subject
+                key={`${of} ${column.account ?? ""} ${column.policy}`}
+                column={column}
+                of={of}
+              >
+                <Course column={column} events={played?.events ?? []} x={x} view={view} />
+                <Readings column={column} view={view} />
+              </Subject>
+            ))}
+          </div>
         </>
       )}
     </div>
@@ -308,6 +316,7 @@ function Subject({
           {column.locks.length > 0 ? "✕" : "✓"} {column.said}
         </span>
       </p>
+      {column.lesson && <p className="text-xs text-soft">{column.lesson}</p>}
       {children}
     </section>
   );
