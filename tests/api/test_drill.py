@@ -83,9 +83,10 @@ def test_a_story_happens_to_nobody_yet(client: TestClient) -> None:
     assert drill(client, ready="slow")["columns"] == []
 
 
-@pytest.mark.parametrize(
-    ("asked", "field", "problem"),
-    [
+def test_a_story_that_cannot_be_is_refused_with_its_place(
+    client: TestClient, subtests: pytest.Subtests
+) -> None:
+    cases: list[Any] = [
         ({"story": "bad, 3 bda"}, "story", "Part 2, “3 bda”: Say what happens"),
         ({"ready": "tuesday"}, "ready", "There is no such story"),
         ({"events": [{"at": 9e7, "event": "bad"}]}, "events", "from 0 to"),
@@ -93,16 +94,14 @@ def test_a_story_happens_to_nobody_yet(client: TestClient) -> None:
         ({"events": [{"at": 0, "event": "worse"}]}, "events.0.event", ""),
         ({"story": "bad", "events": []}, "", "one of them"),
         ({}, "", "one of them"),
-    ],
-)
-def test_a_story_that_cannot_be_is_refused_with_its_place(
-    client: TestClient, asked: dict[str, object], field: str, problem: str
-) -> None:
-    refused = client.post(f"{DOMAIN}/drill", json=asked)
-    assert refused.status_code == 422
-    fields = refused.json()["detail"]
-    assert [f["field"] for f in fields] == [field]
-    assert problem in fields[0]["message"]
+    ]
+    for asked, field, problem in cases:
+        with subtests.test(asked=asked, field=field, problem=problem):
+            refused = client.post(f"{DOMAIN}/drill", json=asked)
+            assert refused.status_code == 422
+            fields = refused.json()["detail"]
+            assert [f["field"] for f in fields] == [field]
+            assert problem in fields[0]["message"]
 
 
 def keep(client: TestClient, **trial: object) -> Any:
@@ -127,9 +126,10 @@ def test_a_story_is_kept_as_a_trial_and_runs_on_every_draft(client: TestClient) 
     assert locks["met"] is True
 
 
-@pytest.mark.parametrize(
-    ("trial", "field", "problem"),
-    [
+def test_a_trial_that_cannot_be_kept_is_refused(
+    client: TestClient, subtests: pytest.Subtests
+) -> None:
+    cases: list[Any] = [
         ({"story": "3 bda", "expected": "locks"}, "story", "Say what happens"),
         ({"story": ",", "expected": "locks"}, "story", "Nothing happens"),
         ({"story": "bad", "expected": "refused"}, "", "locks or stays open"),
@@ -142,13 +142,11 @@ def test_a_story_is_kept_as_a_trial_and_runs_on_every_draft(client: TestClient) 
         ),
         ({"expected": "locks"}, "", "one of them"),
         ({"story": "bad", "expected": "locks", "rule": "length"}, "rule", "for a refusal"),
-    ],
-)
-def test_a_trial_that_cannot_be_kept_is_refused(
-    client: TestClient, trial: dict[str, object], field: str, problem: str
-) -> None:
-    refused = keep(client, **trial)
-    assert refused.status_code == 422
-    (told,) = refused.json()["detail"]
-    assert told["field"] == field
-    assert problem in told["message"]
+    ]
+    for trial, field, problem in cases:
+        with subtests.test(trial=trial, field=field, problem=problem):
+            refused = keep(client, **trial)
+            assert refused.status_code == 422
+            (told,) = refused.json()["detail"]
+            assert told["field"] == field
+            assert problem in told["message"]

@@ -101,24 +101,23 @@ def test_a_point_of_another_kind_unlocks_nobody(client: TestClient) -> None:
     assert client.post(f"{DOMAIN}/history/{point}/undo").status_code == 409
 
 
-@pytest.mark.parametrize(
-    ("body", "field"),
-    [
+def test_nobody_is_unlocked_who_is_not_locked_or_without_a_reason(
+    today: TestClient, subtests: pytest.Subtests
+) -> None:
+    cases: list[Any] = [
         ({"accounts": ["ilse.varga"], "reason": "x"}, "accounts.0"),
         ({"accounts": ["nobody"], "reason": "x"}, "accounts.0"),
         ({"accounts": [], "reason": "x"}, "accounts"),
         ({"accounts": ["nobody"], "reason": "  "}, "reason"),
         ({"accounts": ["nobody"]}, "reason"),
-    ],
-)
-def test_nobody_is_unlocked_who_is_not_locked_or_without_a_reason(
-    today: TestClient, body: dict[str, Any], field: str
-) -> None:
-    points = len(today.get(f"{OF_TODAY}/history").json())
-    refused = today.post(f"{OF_TODAY}/locks/unlockings", json=body)
-    assert refused.status_code == 422
-    assert refused.json()["detail"][0]["field"] == field
-    assert len(today.get(f"{OF_TODAY}/history").json()) == points
+    ]
+    for body, field in cases:
+        with subtests.test(body=body, field=field):
+            points = len(today.get(f"{OF_TODAY}/history").json())
+            refused = today.post(f"{OF_TODAY}/locks/unlockings", json=body)
+            assert refused.status_code == 422
+            assert refused.json()["detail"][0]["field"] == field
+            assert len(today.get(f"{OF_TODAY}/history").json()) == points
 
 
 def test_locks_are_remembered_from_load_to_load(engine: Engine, demo: Dump) -> None:

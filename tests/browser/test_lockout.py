@@ -155,6 +155,34 @@ def test_a_mark_is_dragged_put_back_and_saved(page: Page) -> None:
     expect(page.get_by_text("30 min → 20 min").first).to_be_visible()
 
 
+@pytest.mark.parametrize("name", ["Phrase pilot", "Domain policy"])
+def test_enter_saves_the_mark_where_it_is_and_not_where_it_was_answered(
+    page: Page, name: str
+) -> None:
+    page.goto(f"{DOMAIN}/forecast")
+    mark = page.get_by_role("button", name=re.compile(f"^{name}:"))
+    mark.focus()
+    for key in ("ArrowRight", "ArrowRight", "ArrowDown", "Enter"):
+        page.keyboard.press(key)
+    expect(estate_shown(page, "Draft")).to_be_checked()
+    expect(mark).to_have_accessible_name(f"{name}: 12 bad tries, 20 min")
+    expect(page.get_by_role("button", name="Put it back")).to_have_count(0)
+    expect(page.get_by_role("img", name=re.compile("^Lockout threshold"))).to_contain_text(
+        f"{name} as it is live"
+    )
+
+
+def test_a_change_of_a_story_is_taken_back(page: Page) -> None:
+    drill(page, "4 bad every 10 min")
+    expect(events(page)).to_have_count(4)
+    page.get_by_role("button", name="Clear").click()
+    expect(events(page)).to_have_count(0)
+    expect(of(page, "ilse.varga")).to_contain_text("Nothing happens yet.")
+    page.get_by_role("button", name="Take back").click()
+    expect(events(page)).to_have_count(4)
+    expect(words(page)).to_have_value("4 bad every 10 min")
+
+
 def test_numbers_open_their_formula_and_follow_what_is_assumed(page: Page, tmp_path: Path) -> None:
     page.goto(f"{DOMAIN}/forecast")
     sheet = page.get_by_role("region", name="What guessing costs")

@@ -25,9 +25,6 @@ def run_worker(*, while_parent: bool) -> None:
     )  # it says each failed try; we say it once
     with database() as engine:
         asyncio.run(_worked(engine, while_parent=while_parent))
-    # What is being done in a thread cannot be told to stop, and is taken up again by another
-    # worker.
-    os._exit(0)
 
 
 async def _worked(engine: Engine, *, while_parent: bool) -> None:
@@ -51,6 +48,10 @@ async def _worked(engine: Engine, *, while_parent: bool) -> None:
     await asyncio.wait((working,), timeout=3)
     if working.done() and not working.cancelled():
         working.result()
+    # What is being done in a thread cannot be told to stop, and is taken up again by another
+    # worker. Nor is anything else waited for: a pool that was cancelled while it opened never
+    # lets go.
+    os._exit(0)
 
 
 def _end_of_parent(loop: asyncio.AbstractEventLoop, ending: asyncio.Event) -> None:

@@ -1,6 +1,9 @@
 // What guessing costs, and how a lockout trades guessers against people.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answer, server, type Schemas } from "./client";
+import { policyEdit, readPolicy } from "./policies";
+import { bedrockEdit } from "./sources";
+import { useDraftWrite } from "./writing";
 
 /** What is assumed, as it stands in the address: a server refuses what is no number. */
 export type Assumed = Record<string, string>;
@@ -35,21 +38,40 @@ export const useTradeoff = (place: string, policy: string, plane: string, assume
     retry: false,
   });
 
+const markThere = (place: string, body: Schemas["MarkMoved"], signal?: AbortSignal) =>
+  answer(
+    server.POST("/api/domains/{domain}/tradeoff/moved", {
+      params: { path: { domain: place } },
+      body,
+      signal,
+    }),
+  );
+
 /** What a policy has with its mark somewhere else; the last answer stays until the next is there. */
 export const useMarkThere = (place: string, asked: Schemas["MarkMoved"] | null) =>
   useQuery({
     queryKey: ["domain", place, "mark", asked],
-    queryFn: ({ signal }) =>
-      answer(
-        server.POST("/api/domains/{domain}/tradeoff/moved", {
-          params: { path: { domain: place } },
-          body: asked as Schemas["MarkMoved"],
-          signal,
-        }),
-      ),
+    queryFn: ({ signal }) => markThere(place, asked as Schemas["MarkMoved"], signal),
     enabled: asked !== null,
     placeholderData: keepPreviousData,
   });
+
+/**
+ * Give a policy the lockout of its mark, wherever that is by now: it does not wait for what was
+ * answered about it. `version` is the state of the policy that was seen, if it was there already.
+ */
+export const useSaveMark = (domain: string) =>
+  useDraftWrite(
+    domain,
+    async (place, { mark, version }: { mark: Schemas["MarkMoved"]; version?: number }) => {
+      const { settings } = await markThere(place, mark);
+      const { lockout_threshold, lockout_window, lockout_duration } = settings;
+      const lockout = { lockout_threshold, lockout_window, lockout_duration };
+      if (mark.policy === "domain") return bedrockEdit(place, lockout);
+      const seen = version ?? (await readPolicy(place, mark.policy)).version;
+      return policyEdit(mark.policy)(place, { version: seen, settings: lockout });
+    },
+  );
 
 /** The address of the plane as a file. */
 export const tradeoffFile = (place: string, policy: string, plane: string, assumed: Assumed) =>

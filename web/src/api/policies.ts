@@ -41,14 +41,14 @@ export const useAdjustments = () =>
 export const usePolicy = (domain: string, guid: string | null) =>
   useQuery({
     queryKey: ["domain", domain, "policy", guid],
-    queryFn: () =>
-      answer(
-        server.GET("/api/domains/{domain}/policies/{guid}", {
-          params: { path: { domain, guid: guid ?? "" } },
-        }),
-      ),
+    queryFn: () => readPolicy(domain, guid ?? ""),
     enabled: guid !== null,
   });
+
+export const readPolicy = (domain: string, guid: string) =>
+  answer(
+    server.GET("/api/domains/{domain}/policies/{guid}", { params: { path: { domain, guid } } }),
+  );
 
 /** What a change would do; the last answer stays in view while the next one is on its way. */
 export const useWhatIf = (domain: string, change: Schemas["WhatIf"] | null) =>
@@ -100,11 +100,12 @@ const editPolicy = (place: string, guid: string, body: Schemas["PolicyEdit"]) =>
     }),
   );
 
+/** Edits a policy, by the state of it that was seen. */
+export const policyEdit = (guid: string) =>
+  policyWrite(guid, (place, body: Schemas["PolicyEdit"]) => editPolicy(place, guid, body));
+
 export const useEditPolicy = (domain: string, guid: string) =>
-  useDraftWrite(
-    domain,
-    policyWrite(guid, (place, body: Schemas["PolicyEdit"]) => editPolicy(place, guid, body)),
-  );
+  useDraftWrite(domain, policyEdit(guid));
 
 export const useMend = (domain: string) =>
   useDraftWrite(domain, (place, mend: Schemas["MendInfo"]) =>

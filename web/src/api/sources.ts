@@ -2,15 +2,16 @@
 import { answer, asItIs, server, type Schemas } from "./client";
 import { useDomainWrite, useDraftWrite } from "./writing";
 
-export const useEditBedrock = (domain: string) =>
-  useDraftWrite(domain, (place, settings: Schemas["SettingsEdit"]) =>
-    answer(
-      server.PATCH("/api/domains/{domain}/policies/domain", {
-        params: { path: { domain: place } },
-        body: { settings },
-      }),
-    ),
+/** Edits the domain policy. */
+export const bedrockEdit = (place: string, settings: Schemas["SettingsEdit"]) =>
+  answer(
+    server.PATCH("/api/domains/{domain}/policies/domain", {
+      params: { path: { domain: place } },
+      body: { settings },
+    }),
   );
+
+export const useEditBedrock = (domain: string) => useDraftWrite(domain, bedrockEdit);
 
 export const useEditSource = (domain: string) =>
   useDraftWrite(domain, (place, body: Schemas["SourceEdit"]) =>

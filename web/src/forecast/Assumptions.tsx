@@ -43,6 +43,12 @@ export const ASSUMED = [
   },
 ] as const;
 
+/** The assumptions as numbers, those that are not given as they usually are. */
+export const numbersOf = (assumed: Assumed) =>
+  Object.fromEntries(
+    ASSUMED.map(({ key, usual }) => [key, Number(assumed[key] ?? usual)]),
+  ) as Record<(typeof ASSUMED)[number]["key"], number>;
+
 /** The assumptions, each in a field of its own; what is refused is said below them. */
 export function Assumptions({
   assumed,

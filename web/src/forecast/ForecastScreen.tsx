@@ -12,7 +12,7 @@ import { useWidth } from "../shared/plot/useWidth";
 import { PolicyTag } from "../shared/Swatch";
 import { useTitle } from "../shared/useTitle";
 import { useAddress, useUrlState } from "../shared/useUrlState";
-import { ASSUMED, Assumptions } from "./Assumptions";
+import { ASSUMED, Assumptions, numbersOf } from "./Assumptions";
 import { GuessingSheet } from "./GuessingSheet";
 import { MarkBar, useMoved } from "./MarkBar";
 import { MarksTable } from "./MarksTable";
@@ -42,7 +42,7 @@ export function ForecastScreen() {
   const [ref, width] = useWidth();
   const drawing = useRef<SVGSVGElement>(null);
   const [moving, move] = useState<Moving | null>(null);
-  const moved = useMoved(domain, plane, moving, () => move(null));
+  const moved = useMoved(domain, plane, numbersOf(assumed), moving, () => move(null));
   useTitle("Forecast", domainOf(domain));
 
   const failed = sheet.error ?? tradeoff.error;

@@ -1,8 +1,6 @@
 import type { Schemas } from "../api/client";
-import { useMarkThere } from "../api/forecast";
-import { useEditPolicy, usePolicy } from "../api/policies";
-import { useEditBedrock } from "../api/sources";
-import { useShow } from "../draft/useShow";
+import { useMarkThere, useSaveMark } from "../api/forecast";
+import { usePolicy } from "../api/policies";
 import { announce } from "../shared/announce";
 import { Button, Refused } from "../shared/controls";
 import { usePaced } from "../shared/usePaced";
@@ -15,40 +13,47 @@ export interface Moved {
   error: Error | null;
 }
 
+type Plane = Schemas["MarkMoved"]["plane"];
+
+type Numbers = Schemas["MarkMoved"]["assumed"];
+
 /** What a policy has with its mark somewhere else, and saving that to the draft. */
 export function useMoved(
   place: string,
-  plane: "duration" | "window",
+  plane: Plane,
+  assumed: Numbers,
   moving: Moving | null,
   onDone: () => void,
 ): Moved {
+  const markOf = ({ key, threshold, span }: Moving): Schemas["MarkMoved"] => ({
+    policy: key,
+    plane,
+    threshold,
+    span,
+    assumed,
+  });
   const paced = usePaced(moving);
-  const asked = paced && { policy: paced.key, plane, threshold: paced.threshold, span: paced.span };
-  const there = useMarkThere(place, asked as Schemas["MarkMoved"] | null);
-  const isPolicy = moving !== null && moving.key !== "domain";
-  const policy = usePolicy(place, isPolicy ? moving.key : null);
-  const edit = useEditPolicy(place, moving?.key ?? "");
-  const bedrock = useEditBedrock(place);
-  const show = useShow(place);
-  // What would be saved is what was answered about the mark where it stands.
-  const current = paced === moving && !there.isPlaceholderData ? there.data : undefined;
+  const there = useMarkThere(place, paced && markOf(paced));
+  const policy = usePolicy(place, moving && moving.key !== "domain" ? moving.key : null);
+  const saving = useSaveMark(place);
   const save = () => {
-    if (!current) return;
-    const { lockout_threshold, lockout_window, lockout_duration } = current.settings;
-    const settings = { lockout_threshold, lockout_window, lockout_duration };
-    const onSuccess = ({ place: to }: { place: string }) => {
-      announce("Saved to the draft.");
-      onDone();
-      show(to);
-    };
-    if (!isPolicy) bedrock.mutate(settings, { onSuccess });
-    else if (policy.data) edit.mutate({ version: policy.data.version, settings }, { onSuccess });
+    if (!moving || saving.isPending) return;
+    saving.mutate(
+      { mark: markOf(moving), version: policy.data?.version },
+      {
+        onSuccess: () => {
+          announce("Saved to the draft.");
+          onDone();
+        },
+      },
+    );
   };
   return {
-    there: current,
+    // What is said is about the mark where it stands.
+    there: paced === moving && !there.isPlaceholderData ? there.data : undefined,
     save,
-    saving: edit.isPending || bedrock.isPending,
-    error: edit.error ?? bedrock.error ?? there.error ?? policy.error,
+    saving: saving.isPending,
+    error: saving.error ?? there.error ?? policy.error,
   };
 }
 
@@ -71,7 +76,7 @@ export function MarkBar({
             ? `${moved.there.sentence} Chance to hit in a password’s life: ${moved.there.chance_shown}.`
             : "…"}
         </span>
-        <Button tone="main" disabled={!moved.there || moved.saving} onClick={moved.save}>
+        <Button tone="main" disabled={moved.saving} onClick={moved.save}>
           Save to draft
         </Button>
         <Button onClick={onGiveUp}>Put it back</Button>

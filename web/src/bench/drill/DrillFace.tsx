@@ -48,7 +48,7 @@ export function DrillFace({
 }) {
   const { accounts, policies, add } = useBench();
   const samples = useSamples(place);
-  const [told, tell] = useStory(domainOf(place));
+  const [told, tell, back] = useStory(domainOf(place));
   const question = questionOf(
     told,
     accounts,
@@ -101,7 +101,15 @@ export function DrillFace({
           </Button>
         </div>
       ) : (
-        !error && <Played events={events} ofLive={ofLive} ofDraft={ofDraft} onEvents={replace} />
+        !error && (
+          <Played
+            events={events}
+            ofLive={ofLive}
+            ofDraft={ofDraft}
+            onEvents={replace}
+            onBack={back}
+          />
+        )
       )}
     </div>
   );
@@ -173,11 +181,14 @@ function Played({
   ofLive,
   ofDraft,
   onEvents,
+  onBack,
 }: {
   events: EventAt[];
   ofLive: Drilled;
   ofDraft: Drilled;
   onEvents: (events: EventAt[]) => void;
+  /** Takes the last change of the story back. */
+  onBack: (() => void) | null;
 }) {
   const [ref, width] = useWidth();
   const [chosen, setView] = useState<View | null>(null);
@@ -240,11 +251,14 @@ function Played({
             All
           </Button>
         </span>
-        {events.length > 0 && (
-          <Button size="small" onClick={() => onEvents([])}>
+        <span className="flex gap-1">
+          <Button size="small" disabled={events.length === 0} onClick={() => onEvents([])}>
             Clear
           </Button>
-        )}
+          <Button size="small" disabled={!onBack} onClick={() => onBack?.()}>
+            Take back
+          </Button>
+        </span>
       </div>
       {width > 0 && (
         <>

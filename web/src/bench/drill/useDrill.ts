@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useStrata } from "../../api/domains";
 import { playStory } from "../../api/drill";
+import { passing } from "../useVerdicts";
 import { usePaced } from "../../shared/usePaced";
 
 export interface Drilled {
@@ -12,6 +13,9 @@ export interface Drilled {
 }
 
 const NOTHING: Drilled = { answer: null, stale: false, error: null };
+
+/** Before it is asked again while the server does not answer, in ms. */
+const AGAIN = 2_000;
 
 interface Answered {
   question: string;
@@ -25,6 +29,7 @@ interface Answered {
  */
 export function useDrill(place: string | null, asked: Schemas["DrillAsked"]): Drilled {
   const [answered, setAnswered] = useState<Answered>({ question: "", answer: null, error: null });
+  const [failures, setFailures] = useState(0);
   // Whatever renews the strata of a place may have changed its policies.
   const renewed = useStrata(place ?? "-", "", place !== null).data;
   const question = JSON.stringify(asked);
@@ -38,9 +43,14 @@ export function useDrill(place: string | null, asked: Schemas["DrillAsked"]): Dr
         if (abort.signal.aborted) return;
         const error = reason instanceof Error ? reason : new Error("The drill failed.");
         setAnswered({ question: paced, answer: null, error });
+        if (passing(error)) again = window.setTimeout(() => setFailures((n) => n + 1), AGAIN);
       });
-    return () => abort.abort();
-  }, [place, paced, renewed]);
+    let again = 0;
+    return () => {
+      abort.abort();
+      window.clearTimeout(again);
+    };
+  }, [place, paced, renewed, failures]);
   if (place === null) return NOTHING;
   return {
     answer: answered.answer,
