@@ -21,26 +21,26 @@ class UnlockingInfo(BaseModel):
     at: str
 
 
-class LockedAccount(BaseModel):
+class AccountUnder(BaseModel):
+    """An account and the policy that it is under."""
+
     name: str
     display_name: str
     policy: str
     policy_name: str
     mark: int | None
+
+
+class LockedAccount(AccountUnder):
     since: str | None
     tries: int
     until: str | None = Field(description="null until an operator unlocks it")
     asked: UnlockingInfo | None = Field(description="who has asked for it to be unlocked")
 
 
-class CloseAccount(BaseModel):
+class CloseAccount(AccountUnder):
     """An account that a few more bad tries would lock."""
 
-    name: str
-    display_name: str
-    policy: str
-    policy_name: str
-    mark: int | None
     tries: int
     left: int
     forgotten_at: str | None

@@ -3,10 +3,10 @@ import { Button, Refused } from "../shared/controls";
 import { useBench, useCandidate } from "./BenchProvider";
 import { CircumstancesPopover } from "./CircumstancesPopover";
 import { KeepTrial } from "./KeepTrial";
+import { NobodyYet } from "./NobodyYet";
 import { RuleMatrix } from "./RuleMatrix";
 import { Strip } from "./Strip";
 import { SuggestPopover } from "./SuggestPopover";
-import { useSamples } from "./useSamples";
 import { passing, type Verdicts } from "./useVerdicts";
 import { WhoSetsIt } from "./WhoSetsIt";
 
@@ -22,9 +22,8 @@ interface Props {
 
 /** One candidate on several accounts, as it is typed. */
 export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) {
-  const { accounts, policies, add, shown } = useBench();
+  const { accounts, policies, shown } = useBench();
   const candidate = useCandidate();
-  const samples = useSamples(place);
   const answer = ofDraft.answer ?? ofLive.answer;
   const error = ofLive.error ?? ofDraft.error;
   const stale = ofLive.stale || ofDraft.stale;
@@ -52,16 +51,9 @@ export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) 
       {error ? (
         <Refused error={error} also={passing(error) ? "It is asked again by itself." : ""} />
       ) : nobody ? (
-        <div className="grid flex-1 place-content-center justify-items-center gap-2 py-2 text-center text-soft">
-          <p>Add accounts above, and see each rule’s answer for them side by side.</p>
-          <Button
-            onClick={() => add(samples.ofLargest())}
-            disabled={!samples.ready}
-            className="h-auto! min-h-7 whitespace-normal!"
-          >
-            Take one account from each of the largest populations
-          </Button>
-        </div>
+        <NobodyYet place={place}>
+          Add accounts above, and see each rule’s answer for them side by side.
+        </NobodyYet>
       ) : candidate === "" ? (
         <p className="grid flex-1 place-content-center py-2 text-center text-soft">
           Type a candidate: what each rule says stands here as you type.

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import APIRouter
 
 from hornfels.api.address import Route
@@ -71,13 +73,8 @@ def _unlocking(asked: Asked) -> UnlockingInfo:
 
 
 def _locked(current: Snapshot, one: Locked, asked: Asked | None) -> LockedAccount:
-    accounts = current.estate.accounts
     return LockedAccount(
-        name=accounts.name[one.row],
-        display_name=accounts.display_name[one.row],
-        policy=policy_ref(current, one.policy),
-        policy_name=policy_name(current, one.policy),
-        mark=policy_mark(current, one.policy),
+        **_under(current, one.row, one.policy),
         since=iso(one.since),
         tries=one.tries,
         until=iso(one.until) if one.until else None,
@@ -86,14 +83,21 @@ def _locked(current: Snapshot, one: Locked, asked: Asked | None) -> LockedAccoun
 
 
 def _close(current: Snapshot, one: Close) -> CloseAccount:
-    accounts = current.estate.accounts
     return CloseAccount(
-        name=accounts.name[one.row],
-        display_name=accounts.display_name[one.row],
-        policy=policy_ref(current, one.policy),
-        policy_name=policy_name(current, one.policy),
-        mark=policy_mark(current, one.policy),
+        **_under(current, one.row, one.policy),
         tries=one.tries,
         left=one.left,
         forgotten_at=iso(one.forgotten_at),
     )
+
+
+def _under(current: Snapshot, row: int, policy: int) -> dict[str, Any]:
+    """An `AccountUnder` as plain data."""
+    accounts = current.estate.accounts
+    return {
+        "name": accounts.name[row],
+        "display_name": accounts.display_name[row],
+        "policy": policy_ref(current, policy),
+        "policy_name": policy_name(current, policy),
+        "mark": policy_mark(current, policy),
+    }

@@ -10,8 +10,8 @@ import { useWidth } from "../../shared/plot/useWidth";
 import { Swatch } from "../../shared/Swatch";
 import { Word } from "../../shared/Word";
 import { useBench } from "../BenchProvider";
+import { NobodyYet } from "../NobodyYet";
 import { KeepTrial } from "../KeepTrial";
-import { useSamples } from "../useSamples";
 import { Course, TimeAxis } from "./Course";
 import { Readings } from "./Readings";
 import {
@@ -46,8 +46,7 @@ export function DrillFace({
   draft: string | null;
   sides: ReactNode;
 }) {
-  const { accounts, policies, add } = useBench();
-  const samples = useSamples(place);
+  const { accounts, policies } = useBench();
   const [told, tell, back] = useStory(domainOf(place));
   const question = questionOf(
     told,
@@ -90,16 +89,9 @@ export function DrillFace({
         )}
       </StoryLine>
       {nobody ? (
-        <div className="grid flex-1 place-content-center justify-items-center gap-2 py-2 text-center text-soft">
-          <p>Add accounts or policies above, and see what becomes of the story at each of them.</p>
-          <Button
-            onClick={() => add(samples.ofLargest())}
-            disabled={!samples.ready}
-            className="h-auto! min-h-7 whitespace-normal!"
-          >
-            Take one account from each of the largest populations
-          </Button>
-        </div>
+        <NobodyYet place={place}>
+          Add accounts or policies above, and see what becomes of the story at each of them.
+        </NobodyYet>
       ) : (
         !error && (
           <Played
