@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { Button, Refused } from "../shared/controls";
+import { Refused } from "../shared/controls";
 import { useBench, useCandidate } from "./BenchProvider";
 import { CircumstancesPopover } from "./CircumstancesPopover";
 import { KeepTrial } from "./KeepTrial";
