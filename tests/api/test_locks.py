@@ -83,7 +83,7 @@ def test_unlocking_is_kept_in_history_and_comes_out_as_a_change_record(today: Te
         assert (one["asked"]["by"], one["asked"]["point"]) == ("ben", point), "still locked here"
     kept = today.get(f"{OF_TODAY}/history").json()[0]
     assert (kept["kind"], kept["reason"], kept["author"]) == (
-        "unlocked",
+        "unlocking",
         "called in, known voice",
         "ben",
     )

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hornfels.core.lockout.machine import KINDS, EventKind, Outcome, Tries, bad_try, locked, step
-from hornfels.core.lockout.story import Event, Lock, Story, play, reads, sentence
+from hornfels.core.lockout.story import Event, Lock, Story, play, reads, runs, sentence
 from hornfels.core.policy.model import DEFAULTS, Settings
 from hornfels.core.values.time import DAY, HOUR, LDAP_NEVER, MINUTE, NEVER
 
@@ -242,3 +242,23 @@ def test_a_story_in_words() -> None:
     assert never.startswith("Never locks")
     assert len({reads("bad", o) for o in ("refused", "locked", "accepted", "unlocked")}) == 4
     assert reads("old", "refused") != reads("bad", "refused")
+
+
+@given(stories, policies)
+def test_runs_hold_every_step_once_and_only_those_that_are_alike(
+    story: Story, policy: Settings
+) -> None:
+    played = play(story, policy)
+    found = runs(played)
+    assert [step for run in found for step in run.steps] == list(played.steps)
+    for run in found:
+        assert run.steps[0] == played.steps[run.first]
+        assert len({(one.event.kind, one.outcome) for one in run.steps}) == 1
+        counts = [one.bad_count for one in run.steps]
+        assert counts == sorted(counts)
+        assert not any(one.locked and one.outcome == "refused" for one in run.steps[:-1])
+
+
+def test_a_count_that_begins_anew_begins_a_run() -> None:
+    story = tuple(Event(minute * MINUTE, "bad") for minute in (0, 1, 30, 31))
+    assert [len(run.steps) for run in runs(play(story, THREE))] == [2, 2]

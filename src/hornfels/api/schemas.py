@@ -258,7 +258,7 @@ class WhatIfFlag(Strict):
     on: bool
 
 
-PointKind = Literal["loaded", "published", "unlocked"]
+PointKind = Literal["loaded", "published", "unlocking"]
 
 
 class PointInfo(BaseModel):

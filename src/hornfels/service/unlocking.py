@@ -89,7 +89,7 @@ def unlock(
         live.policies,
         live.links,
         load_domain(domain),
-        kind="unlocked",
+        kind="unlocking",
         title=f"Unlock {many}",
         reason=reason,
         author=person,

@@ -96,7 +96,7 @@ def asked_for(session: Session, domain_id: int) -> dict[tuple[int, int], Asked]:
     # Without the policies of each point, which are large.
     columns = select(PointRow.id, PointRow.author, PointRow.at, PointRow.accounts)
     rows = session.execute(
-        columns.where(PointRow.domain_id == domain_id, PointRow.kind == "unlocked").order_by(
+        columns.where(PointRow.domain_id == domain_id, PointRow.kind == "unlocking").order_by(
             PointRow.id
         )
     )

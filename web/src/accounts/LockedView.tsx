@@ -9,6 +9,9 @@ import { PolicyTag } from "../shared/Swatch";
 import { AccountsView } from "./AccountsView";
 import { UnlockBar } from "./UnlockBar";
 
+/** Patterns that are told in words. */
+const PATTERNS = 5;
+
 type Locked = Schemas["LockedAccount"];
 
 /** Who is locked, who is close to it, and what the locks of the last days have in common. */
@@ -39,11 +42,16 @@ export function LockedView({
             aria-label="Locked accounts"
             className="min-h-24 flex-1 space-y-3 overflow-auto px-4 pb-3 small:px-2"
           >
-            {locks.data.patterns.map((pattern) => (
+            {locks.data.patterns.slice(0, PATTERNS).map((pattern) => (
               <Notice key={pattern.sentence} tone="warn">
                 △ {pattern.sentence}
               </Notice>
             ))}
+            {locks.data.patterns.length > PATTERNS && (
+              <p className="text-soft">
+                … and {plural(locks.data.patterns.length - PATTERNS, "pattern")} more like these.
+              </p>
+            )}
             <LockedTable
               domain={domain}
               locks={locks.data}

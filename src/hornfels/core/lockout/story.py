@@ -144,21 +144,26 @@ class Run:
 
 
 def runs(played: Played) -> list[Run]:
-    """The steps of a story, those that happen alike taken together."""
+    """The steps of a story, those that happen alike one after the other taken together."""
     found: list[Run] = []
     began = 0
     steps = played.steps
     for number, step_ in enumerate(steps):
         following = steps[number + 1] if number + 1 < len(steps) else None
         locks = step_.locked and step_.outcome != "locked"
-        alike = following is not None and (following.event.kind, following.outcome) == (
-            step_.event.kind,
-            step_.outcome,
-        )
-        if locks or not alike:
+        if locks or following is None or not _alike(step_, following):
             found.append(Run(began, steps[began : number + 1], locks))
             began = number + 1
     return found
+
+
+def _alike(before: Step, after: Step) -> bool:
+    """Whether the one happens like the other; not where the count begins anew in between."""
+    return (
+        before.event.kind == after.event.kind
+        and before.outcome == after.outcome
+        and before.bad_count <= after.bad_count
+    )
 
 
 def reads(kind: EventKind, outcome: Outcome) -> str:

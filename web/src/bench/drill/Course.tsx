@@ -1,3 +1,4 @@
+import { useId } from "react";
 import { line, curveStepAfter } from "d3-shape";
 import { scaleLinear, type ScaleLinear } from "d3-scale";
 import type { Schemas } from "../../api/client";
@@ -50,9 +51,9 @@ export function Course({
   ).curve(curveStepAfter)([
     [0, 0],
     ...column.steps.map((step, n): [number, number] => [at(n), step.bad_count]),
-    [view.end, column.steps.at(-1)?.bad_count ?? 0],
+    [Math.max(view.end, at(column.steps.length - 1)), column.steps.at(-1)?.bad_count ?? 0],
   ]);
-  const clip = `clip-${column.account ?? ""}-${column.policy}`.replace(/[^\w-]/g, "_");
+  const clip = useId();
   return (
     <svg
       width={high}

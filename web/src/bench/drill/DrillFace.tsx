@@ -189,24 +189,26 @@ function Played({
   const [held, hold] = useState<View | null>(null);
   const played = ofDraft.answer ?? ofLive.answer;
   const stale = ofDraft.stale || ofLive.stale;
-  const whole = wholeOf(played);
-  const last = events.reduce((most, event) => Math.max(most, event.at), 0);
-  if (last > whole.end) whole.end = last * 1.06;
-  const view = held ?? (chosen && chosen.end <= whole.end ? chosen : whole);
-  const x = scaleLinear([view.start, view.end], [LEFT, Math.max(LEFT + 60, width - RIGHT)]);
   const both = ofLive.answer !== null && ofDraft.answer !== null;
   const columns = [
     ...(ofLive.answer?.columns.map((column) => ({ column, of: both ? "live" : "" })) ?? []),
     ...(ofDraft.answer?.columns.map((column) => ({ column, of: both ? "draft" : "" })) ?? []),
   ].sort((a, b) => order(ofLive, ofDraft, a.column) - order(ofLive, ofDraft, b.column));
+  const whole = wholeOf(
+    events,
+    columns.map(({ column }) => column),
+  );
+  const view = held ?? (chosen && chosen.end <= whole.end ? chosen : whole);
+  const x = scaleLinear([view.start, view.end], [LEFT, Math.max(LEFT + 60, width - RIGHT)]);
 
   const add = (kind: Kind, at: number) => {
     onEvents([...events, { at, event: kind }]);
     select([events.length]);
   };
   const after = () => {
-    const here = selected.length > 0 ? Math.max(...selected.map((n) => events[n]?.at ?? 0)) : last;
-    return events.length === 0 ? 0 : here + nudge(view);
+    const chosen = events.filter((_, n) => selected.includes(n));
+    const here = (chosen.length > 0 ? chosen : events).map((event) => event.at);
+    return here.length === 0 ? 0 : Math.max(...here) + nudge(view);
   };
   return (
     <div ref={ref} className="min-w-0 flex-1 pb-2">
@@ -252,6 +254,9 @@ function Played({
           </Button>
         </span>
       </div>
+      {played && played.unknown.length > 0 && (
+        <p className="text-warn">△ No longer in this domain: {played.unknown.join(", ")}.</p>
+      )}
       {width > 0 && (
         <>
           <TimeLine
@@ -279,7 +284,9 @@ function Played({
                 column={column}
                 of={of}
               >
-                <Course column={column} events={played?.events ?? []} x={x} view={view} />
+                {column.threshold > 0 && (
+                  <Course column={column} events={played?.events ?? []} x={x} view={view} />
+                )}
                 <Readings column={column} view={view} />
               </Subject>
             ))}

@@ -88,13 +88,13 @@ function within(view: View, whole: View): View {
 }
 
 /** All that happens, and how long it has its effects. */
-export function wholeOf(answer: Schemas["DrillAnswer"] | null): View {
+export function wholeOf(events: EventAt[], columns: Schemas["DrillColumn"][]): View {
   const moments = [
-    ...(answer?.events.map((event) => event.at) ?? []),
-    ...(answer?.columns.flatMap((column) => [
+    ...events.map((event) => event.at),
+    ...columns.flatMap((column) => [
       ...column.locks.map((lock) => lock.end ?? 0),
       ...column.steps.map((step) => step.counts_until ?? 0),
-    ]) ?? []),
+    ]),
   ];
   const last = moments.reduce((most, at) => Math.max(most, at), 60);
   return { start: 0, end: last * 1.06 };
