@@ -181,6 +181,12 @@ def test_a_change_of_a_story_is_taken_back(page: Page) -> None:
     page.get_by_role("button", name="Take back").click()
     expect(events(page)).to_have_count(4)
     expect(words(page)).to_have_value("4 bad every 10 min")
+    events(page).last.focus()
+    page.keyboard.press("Delete")
+    expect(events(page)).to_have_count(3)
+    events(page).last.focus()
+    page.keyboard.press("Control+z")
+    expect(events(page)).to_have_count(4)
 
 
 def test_numbers_open_their_formula_and_follow_what_is_assumed(page: Page, tmp_path: Path) -> None:

@@ -12,6 +12,8 @@ const KEYS: [string[], string][] = [
   [["?"], "Show these keys"],
   [["↑", "↓", "←", "→"], "Move through the strata or the table of accounts"],
   [["Shift ↑", "Shift ↓"], "On a layer: weigh a new place for it, Enter to take it"],
+  [["↑", "↓", "←", "→"], "On an event of the drill: go to the next, move it; Delete takes it out"],
+  [["←", "→", "↑", "↓"], "On a policy of the forecast: move it, Enter to save it"],
   [["Enter"], "Open the layer, the population or the account"],
   [["Esc"], "Close the panel, or give up what was begun"],
 ];

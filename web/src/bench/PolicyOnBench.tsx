@@ -4,8 +4,8 @@ import { useSamples } from "./useSamples";
 import { at } from "../draft/place";
 
 /**
- * From a policy's own panel: one account of each of its populations onto the bench, and the card
- * for people under it.
+ * From a policy's own panel: one account of each of its populations onto the bench, the card for
+ * people under it, and what guessing costs.
  */
 export function PolicyOnBench({
   place,
@@ -18,7 +18,7 @@ export function PolicyOnBench({
 }) {
   const samples = useSamples(place);
   return (
-    <div className="flex items-center gap-3">
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
       <Button
         disabled={!samples.ready}
         title="One account from each population that it governs; where it governs nobody, the policy itself"
@@ -28,6 +28,9 @@ export function PolicyOnBench({
       </Button>
       <Link className="underline" to={`/${at(place)}/card?policy=${guid}`}>
         Explain it to people
+      </Link>
+      <Link className="underline" to={`/${at(place)}/forecast?policy=${guid}`}>
+        What guessing costs
       </Link>
     </div>
   );

@@ -211,7 +211,17 @@ function Played({
     return here.length === 0 ? 0 : Math.max(...here) + nudge(view);
   };
   return (
-    <div ref={ref} className="min-w-0 flex-1 pb-2">
+    <div
+      ref={ref}
+      className="min-w-0 flex-1 pb-2"
+      onKeyDown={(event) => {
+        // Here it is the story that is taken back, not the draft.
+        if (event.key.toLowerCase() !== "z" || !(event.ctrlKey || event.metaKey)) return;
+        event.preventDefault();
+        event.stopPropagation();
+        onBack?.();
+      }}
+    >
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 pb-1">
         <span className="flex gap-1" role="group" aria-label="Add after the one that is chosen">
           {LANES.map((lane) => (
