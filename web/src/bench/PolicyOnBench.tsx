@@ -29,8 +29,12 @@ export function PolicyOnBench({
       <Link className="underline" to={`/${at(place)}/card?policy=${guid}`}>
         Explain it to people
       </Link>
-      <Link className="underline" to={`/${at(place)}/forecast?policy=${guid}`}>
-        What guessing costs
+      <Link
+        className="underline"
+        title="What guessing costs under this policy"
+        to={`/${at(place)}/forecast?policy=${guid}`}
+      >
+        Guessing
       </Link>
     </div>
   );
