@@ -98,7 +98,7 @@ export function AccountsScreen() {
     <div className="flex h-full flex-col">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1 px-4 pt-2.5 pb-2 small:px-2 small:pt-1">
         <h1 className="mr-1 text-base">Accounts</h1>
-        <AccountsView domain={domain} />
+        <AccountsView />
         <label className="flex min-w-0 items-center gap-1.5">
           <span className="shrink-0">named like</span>
           <TextInput

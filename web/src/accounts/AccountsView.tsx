@@ -1,11 +1,9 @@
-import { useLocks } from "../api/locks";
 import { Choices } from "../shared/controls";
 import { useUrlState } from "../shared/useUrlState";
 
-/** Everyone, or those who are locked and close to it. */
-export function AccountsView({ domain }: { domain: string }) {
+/** Everyone, or those who are locked and close to it. How many that are stands in the top bar. */
+export function AccountsView() {
   const [view, setView] = useUrlState("view");
-  const locked = useLocks(domain).data?.locked_total;
   return (
     <Choices
       label="Which accounts"
@@ -13,10 +11,7 @@ export function AccountsView({ domain }: { domain: string }) {
       onChange={(next) => setView(next === "locked" ? "locked" : "")}
       choices={[
         { value: "everyone", label: "Everyone" },
-        {
-          value: "locked",
-          label: locked === undefined ? "Locked" : `Locked ${locked.toLocaleString("en")}`,
-        },
+        { value: "locked", label: "Locked" },
       ]}
     />
   );

@@ -28,7 +28,7 @@ export function LockedView({
     <div className="flex h-full flex-col">
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 pt-2.5 pb-2 small:px-2 small:pt-1">
         <h1 className="mr-1 text-base">Accounts</h1>
-        <AccountsView domain={domain} />
+        <AccountsView />
       </div>
       {locks.isPending ? (
         <Loading what="the locked accounts" />

@@ -1,11 +1,11 @@
 import { useRef, useState } from "react";
 import { useParams } from "react-router";
 import { tradeoffFile, useGuessing, useTradeoff, type Assumed } from "../api/forecast";
-import type { Schemas } from "../api/client";
+import { ApiError, type Schemas } from "../api/client";
 import { useStrata } from "../api/domains";
 import { Beside } from "../app/SidePanel";
 import { domainOf } from "../draft/place";
-import { Button, ButtonLink, Choices, Failed, Loading } from "../shared/controls";
+import { Button, ButtonLink, Choices, Failed, Loading, Refused } from "../shared/controls";
 import { Select } from "../shared/fields";
 import { saveSvg } from "../shared/plot/saveSvg";
 import { useWidth } from "../shared/plot/useWidth";
@@ -46,6 +46,8 @@ export function ForecastScreen() {
   useTitle("Forecast", domainOf(domain));
 
   const failed = sheet.error ?? tradeoff.error;
+  // What is wrong with a field is said below it.
+  const named = failed instanceof ApiError && failed.fields.length > 0;
   const name = tradeoff.data?.marks.find((mark) => mark.key === moving?.key)?.name ?? "";
   return (
     <div className="flex h-full flex-col small:block small:overflow-auto">
@@ -111,7 +113,7 @@ export function ForecastScreen() {
           Dashed lines: the same chance to hit within the life of a password under{" "}
           {tradeoff.data?.policy_name ?? "the policy"}. Drag a policy to try another lockout.
         </p>
-        {moving && <MarkBar name={name} moved={moved} onGiveUp={() => move(null)} />}
+        {failed && tradeoff.data && !named && <Refused error={failed} />}
         {failed && !tradeoff.data ? (
           <Failed error={failed} retry={() => void tradeoff.refetch()} />
         ) : !tradeoff.data ? (
@@ -134,6 +136,8 @@ export function ForecastScreen() {
             </div>
           )
         )}
+        {/* Below the plot, so that what is dragged does not move away from under the pointer. */}
+        {moving && <MarkBar name={name} moved={moved} onGiveUp={() => move(null)} />}
         {tradeoff.data && as !== "table" && <Legend marks={tradeoff.data.marks} />}
         <Beside>
           <div className="space-y-4 px-4 py-3 small:px-0">

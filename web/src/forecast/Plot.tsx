@@ -6,7 +6,15 @@ import { BottomAxis, LeftAxis, TopAxis } from "../shared/plot/Axes";
 import { Texture } from "../shared/plot/Texture";
 import { FACTOR_TICKS } from "../shared/plot/time";
 import { spanText } from "../shared/span";
-import { placeOfMark, scalesOf, settingsAt, spread, type Box, type PolicyMark } from "./plane";
+import {
+  placeOfMark,
+  scalesOf,
+  settingsAt,
+  spread,
+  type Box,
+  type Place,
+  type PolicyMark,
+} from "./plane";
 
 const THRESHOLDS = [1, 2, 3, 5, 10, 20, 50];
 const SIZE = 15;
@@ -149,10 +157,10 @@ export function Plot({ plane, width, height, moving, onMove, onSave, onGiveUp, d
             <Handle
               key={idOf(mark)}
               mark={mark}
-              left={at.x}
-              top={at.y}
+              shown={at}
+              place={placeOfMark(mark, scales)}
               moved={moving?.key === mark.key}
-              onPlace={(place) => onMove({ key: mark.key, ...settingsAt(place, scales) })}
+              onPlace={(to) => onMove({ key: mark.key, ...settingsAt(to, scales) })}
               onStep={(across, up) => onMove({ key: mark.key, ...stepped(mark, across, up) })}
               onSave={onSave}
               onGiveUp={onGiveUp}
@@ -215,8 +223,8 @@ function Mark({
 /** What a mark is taken by. */
 function Handle({
   mark,
-  left,
-  top,
+  shown,
+  place,
   moved,
   onPlace,
   onStep,
@@ -224,10 +232,11 @@ function Handle({
   onGiveUp,
 }: {
   mark: PolicyMark;
-  left: number;
-  top: number;
+  /** Where it is drawn: beside its place, where others stand there too. */
+  shown: Place;
+  place: Place;
   moved: boolean;
-  onPlace: (place: { x: number; y: number }) => void;
+  onPlace: (place: Place) => void;
   onStep: (across: number, up: number) => void;
   onSave: () => void;
   onGiveUp: () => void;
@@ -237,7 +246,7 @@ function Handle({
     const { clientX, clientY } = event;
     target.setPointerCapture(event.pointerId);
     const move = (moving: globalThis.PointerEvent) =>
-      onPlace({ x: left + moving.clientX - clientX, y: top + moving.clientY - clientY });
+      onPlace({ x: place.x + moving.clientX - clientX, y: place.y + moving.clientY - clientY });
     target.addEventListener("pointermove", move);
     target.addEventListener(
       "lostpointercapture",
@@ -267,7 +276,7 @@ function Handle({
       title={`${name}. Drag it, or move it by the arrow keys.`}
       data-mark={mark.key}
       className={`absolute size-6 cursor-grab touch-none rounded ${moved ? "ring-2 ring-focus" : ""}`}
-      style={{ left: left - 12, top: top - 12 }}
+      style={{ left: shown.x - 12, top: shown.y - 12 }}
       onPointerDown={grab}
       onKeyDown={key}
     />

@@ -3,6 +3,7 @@
 import type { Schemas } from "../api/client";
 import { lookOf, PAPER } from "../shared/look";
 import { momentText } from "../shared/moments";
+import { saveFile } from "../shared/saveFile";
 import { layOut, prefixOf, shortened } from "./columns";
 
 const LABELS = 250;
@@ -122,11 +123,5 @@ export function sectionSvg(strata: Schemas["Strata"]): string {
 }
 
 /** Hand the drawing to the browser as a file. */
-export function saveSection(strata: Schemas["Strata"]) {
-  const address = URL.createObjectURL(new Blob([sectionSvg(strata)], { type: "image/svg+xml" }));
-  const link = document.createElement("a");
-  link.href = address;
-  link.download = `${strata.domain.dns_name}-strata.svg`;
-  link.click();
-  URL.revokeObjectURL(address);
-}
+export const saveSection = (strata: Schemas["Strata"]) =>
+  saveFile(sectionSvg(strata), "image/svg+xml", `${strata.domain.dns_name}-strata.svg`);

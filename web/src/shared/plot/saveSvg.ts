@@ -1,5 +1,6 @@
 // A plot as a file of its own: no styles or fonts from outside, in the colours of paper.
 import { PAPER } from "../look";
+import { saveFile } from "../saveFile";
 
 const COLOURS: Record<string, string> = {
   ink: PAPER.ink,
@@ -25,11 +26,5 @@ export function svgOf(drawing: SVGSVGElement): string {
 }
 
 /** Hand a drawing to the browser as a file. */
-export function saveSvg(drawing: SVGSVGElement, name: string) {
-  const address = URL.createObjectURL(new Blob([svgOf(drawing)], { type: "image/svg+xml" }));
-  const link = document.createElement("a");
-  link.href = address;
-  link.download = `${name}.svg`;
-  link.click();
-  URL.revokeObjectURL(address);
-}
+export const saveSvg = (drawing: SVGSVGElement, name: string) =>
+  saveFile(svgOf(drawing), "image/svg+xml", `${name}.svg`);

@@ -1,0 +1,9 @@
+/** Hand a text to the browser as a file. */
+export function saveFile(text: string, type: string, name: string) {
+  const address = URL.createObjectURL(new Blob([text], { type }));
+  const link = document.createElement("a");
+  link.href = address;
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(address);
+}
