@@ -63,6 +63,27 @@ def test_the_plane_shows_live_the_draft_and_every_other_policy(client: TestClien
     assert (never["span"], never["chance"], never["chance_shown"]) == (None, None, "no limit")
 
 
+def test_a_mark_says_which_state_of_its_policy_is_seen(client: TestClient) -> None:
+    def versions() -> dict[tuple[str, str], int | None]:
+        return {
+            (m["kind"], m["name"]): m["version"] for m in get(client, "tradeoff", DRAFT)["marks"]
+        }
+
+    before = versions()
+    night = policy(client, "Night operators")
+    assert before["policy", "Night operators"] == night["version"]
+    assert before["policy", "Domain policy"] is not None
+    edit(client, night, settings={"lockout_threshold": 9})
+    after = versions()
+    changed = {key for key in after if after[key] != before.get(key)}
+    assert changed == {("policy", "Night operators")}
+    assert {version for (kind, _), version in after.items() if kind != "policy"} == {None}
+    template = b"[System Access]\r\nLockoutBadCount = 7\r\n"
+    gpo = client.get(f"{DRAFT}/strata").json()["bedrock"]["sources"][0]["gpo"]
+    client.put(f"{DOMAIN}/sources/template", params={"gpo": gpo}, content=template)
+    assert versions()["policy", "Domain policy"] is None, "it is edited in its source"
+
+
 def test_a_mark_put_elsewhere_brings_along_what_hangs_together(client: TestClient) -> None:
     guid = policy(client, "Night operators")["guid"]
     asked = {"policy": guid, "plane": "duration", "threshold": 12, "span": 600.4}

@@ -41,7 +41,8 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
     """One good request for every operation that takes a body."""
     night = policy(client, "Night operators")
     guid, version = night["guid"], night["version"]
-    gpo = client.get(f"{DRAFT}/strata").json()["bedrock"]["sources"][0]["gpo"]
+    bedrock = client.get(f"{DRAFT}/strata").json()["bedrock"]
+    gpo = bedrock["sources"][0]["gpo"]
     bench = {
         "operation": "change",
         "previous": ["Old-one 1"],
@@ -80,7 +81,11 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
             f"{DRAFT}/policies/{guid}",
             {"version": version, "name": "Nights", "precedence": 78, "settings": settings},
         ),
-        ("PATCH", f"{DRAFT}/policies/domain", {"settings": settings}),
+        (
+            "PATCH",
+            f"{DRAFT}/policies/domain",
+            {"version": bedrock["version"], "settings": settings},
+        ),
         ("POST", f"{DRAFT}/policies/{guid}/links", {"version": version, "dn": "CN=none"}),
         (
             "PATCH",

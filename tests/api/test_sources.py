@@ -180,12 +180,16 @@ def test_templates_are_read_into_live_only_and_broken_ones_refused(client: TestC
 def test_the_domain_policy_is_edited_directly_where_no_template_is_known(
     client: TestClient,
 ) -> None:
-    done = client.patch(f"{DRAFT}/policies/domain", json={"settings": {"min_length": 12}})
-    assert done.json()["settings"]["min_length"] == 12
-    assert (
-        client.patch(f"{DRAFT}/policies/domain", json={"settings": {"min_length": 300}}).status_code
-        == 422
-    )
+    path, seen = f"{DRAFT}/policies/domain", bedrock(client)["version"]
+    edited = {"version": seen, "settings": {"min_length": 12}}
+    done = client.patch(path, json=edited).json()
+    assert done["settings"]["min_length"] == 12
+    stale = client.patch(path, json={"version": seen, "settings": {"min_age": 0}})
+    assert stale.status_code == 409
+    assert "Nothing of yours was saved" in stale.json()["message"]
+    assert stale.json()["current"] == bedrock(client) == done
+    long = {"version": done["version"], "settings": {"min_length": 300}}
+    assert client.patch(path, json=long).status_code == 422
     assert publish(client).status_code == 204
     assert bedrock(client, DOMAIN)["settings"]["min_length"] == 12
 

@@ -217,3 +217,24 @@ def test_a_template_is_read_and_changed_where_the_domain_policy_comes_from(
     expect(page.get_by_role("region", name="Domain policy")).to_contain_text(
         "not enforced → enforced"
     )
+
+
+def test_two_tabs_at_the_bedrock_lose_nothing(page: Page) -> None:
+    def length(of: Page, text: str) -> None:
+        of.get_by_label("Minimum length", exact=True).fill(text)
+        of.keyboard.press("Enter")
+
+    page.goto(f"{DOMAIN}/strata?policy=domain")
+    length(page, "11")
+    expect(estate_shown(page, "Draft")).to_be_checked()
+    other = page.context.new_page()
+    other.goto(page.url)
+    other.get_by_label("Minimum length", exact=True).fill("13")
+    length(page, "12")
+    expect(page.get_by_role("button", name="Save to draft")).to_have_count(0)
+    other.keyboard.press("Enter")
+    refused = other.get_by_role("alert").filter(has_text="Nothing of yours was saved.")
+    expect(refused).to_contain_text("Minimum length1213")
+    refused.get_by_role("button", name="Save mine on top").click()
+    expect(refused).to_have_count(0)
+    expect(other.get_by_label("Minimum length", exact=True)).to_have_value("13")

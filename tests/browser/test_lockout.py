@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from browser_help import DOMAIN, estate_shown
+from browser_help import DOMAIN, check_accessibility, estate_shown
 from browser_states import drill
 
 pytestmark = pytest.mark.browser
@@ -170,6 +170,39 @@ def test_enter_saves_the_mark_where_it_is_and_not_where_it_was_answered(
     expect(page.get_by_role("img", name=re.compile("^Lockout threshold"))).to_contain_text(
         f"{name} as it is live"
     )
+
+
+@pytest.mark.parametrize("name", ["Phrase pilot", "Domain policy"])
+def test_two_tabs_at_one_mark_lose_nothing(page: Page, name: str) -> None:
+    def threshold(of: Page, key: str, tries: int) -> None:
+        mark = of.get_by_role("button", name=re.compile(f"^{name}:"))
+        mark.focus()
+        of.keyboard.press(key)
+        expect(mark).to_have_accessible_name(re.compile(f"^{name}: {tries} bad tries"))
+        of.keyboard.press("Enter")
+
+    page.goto(f"{DOMAIN}/forecast")
+    threshold(page, "ArrowRight", 11)
+    expect(estate_shown(page, "Draft")).to_be_checked()
+    other = page.context.new_page()
+    other.goto(page.url)
+    expect(other.get_by_role("button", name=re.compile(f"^{name}: 11 bad"))).to_be_visible()
+    threshold(page, "ArrowRight", 12)
+    expect(page.get_by_role("button", name="Save to draft")).to_have_count(0)
+    threshold(other, "ArrowLeft", 10)
+    refused = other.get_by_role("alert").filter(has_text="Nothing of yours was saved.")
+    expect(refused).to_contain_text("In the draft now: 12 bad tries, 30 min.")
+    check_accessibility(other)
+    other.get_by_role("button", name="Take the draft’s").click()
+    mark = other.get_by_role("button", name=re.compile(f"^{name}:"))
+    expect(mark).to_have_accessible_name(re.compile(f"^{name}: 12 bad"))
+    threshold(page, "ArrowRight", 13)
+    expect(page.get_by_role("button", name="Save to draft")).to_have_count(0)
+    threshold(other, "ArrowLeft", 11)
+    expect(refused).to_contain_text("In the draft now: 13 bad tries, 30 min.")
+    other.get_by_role("button", name="Save mine on top").click()
+    expect(refused).to_have_count(0)
+    expect(mark).to_have_accessible_name(re.compile(f"^{name}: 11 bad"))
 
 
 def test_a_change_of_a_story_is_taken_back(page: Page) -> None:

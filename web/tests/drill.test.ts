@@ -72,7 +72,7 @@ describe("marks in the plane", () => {
   const plane = { most_tries: 50, shortest: 60, longest: 604800 } as Schemas["Tradeoff"];
   const scales = scalesOf(plane, { left: 60, right: 800, top: 40, bottom: 500 });
   const mark = (threshold: number, span: number | null, endless = false) =>
-    ({ threshold, span, locks_until_unlocked: endless }) as PolicyMark;
+    ({ kind: "policy", version: 1, threshold, span, locks_until_unlocked: endless }) as PolicyMark;
 
   test("where a mark is put says what it stands for", () => {
     for (const [threshold, span] of [
@@ -89,11 +89,21 @@ describe("marks in the plane", () => {
   });
 
   test("those that would lie on one another stand side by side", () => {
-    const marks = [mark(5, 1800), mark(5, 1800), mark(0, null), mark(0, null), mark(4, null, true)];
-    const places = [...spread(marks, scales).values()];
-    const apart = places.map((a, n) =>
-      places.every((b, m) => n === m || Math.abs(a.x - b.x) + Math.abs(a.y - b.y) >= 15),
-    );
-    expect(apart).toEqual([true, true, true, true, true]);
+    const start: PolicyMark = { ...mark(5, 1800), kind: "start", version: null };
+    const marks = [
+      start,
+      ...[5, 5, 5, 50, 50].map((tries) => mark(tries, 1800)),
+      ...[mark(0, null), mark(0, null), mark(4, null, true)],
+    ];
+    const places = spread(marks, scales);
+    for (const [one, a] of places)
+      for (const [other, b] of places) {
+        if (one === other) continue;
+        const far = Math.max(Math.abs(a.x - b.x), Math.abs(a.y - b.y));
+        // What is taken by hand keeps a finger's width from its like.
+        expect(far).toBeGreaterThanOrEqual(one === start || other === start ? 16 : 24);
+      }
+    for (const { x } of places.values()) expect(x).toBeLessThanOrEqual(scales.beyond.x);
+    expect(places.get(marks[1] as PolicyMark)).toEqual(placeOfMark(mark(5, 1800), scales));
   });
 });

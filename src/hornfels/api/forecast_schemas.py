@@ -95,6 +95,7 @@ class PolicyMark(BaseModel):
     key: str
     name: str
     mark: int | None
+    version: int | None = Field(description="what saving it names; null where it cannot be moved")
     threshold: int
     span: Seconds | None
     tries: int | None
@@ -103,7 +104,6 @@ class PolicyMark(BaseModel):
     locks: float
     locks_shown: str
     locks_until_unlocked: bool
-    movable: bool
 
 
 class Tradeoff(BaseModel):

@@ -324,6 +324,7 @@ class Layer(BaseModel):
 
 
 class Bedrock(BaseModel):
+    version: int
     settings: SettingsInfo
     summary: str
     course: CourseInfo
@@ -640,6 +641,7 @@ class SourceLinkEdit(Strict):
 class BedrockEdit(Strict):
     """New values of the domain policy."""
 
+    version: Fingerprint
     settings: SettingsEdit
 
 
@@ -659,7 +661,7 @@ class Conflict(BaseModel):
     """Somebody else was faster: how the policy stands now."""
 
     message: str
-    current: PolicyDetail
+    current: PolicyDetail | Bedrock
 
 
 class AccountsAsked(BaseModel):

@@ -247,6 +247,7 @@ def bedrock(current: Snapshot) -> Bedrock:
     root = dn_key(domain.dn)
     live = current.draft.live.estate.domain.settings if current.draft else domain.settings
     return Bedrock(
+        version=fingerprint(current.estate, "domain"),
         settings=settings_info(domain.settings),
         summary=summary(domain.settings),
         course=course_info(domain.settings),

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from hornfels.core.domain.account_state import settings_of
+from hornfels.core.domain.wording import ref_of
+from hornfels.core.drafts.edits import fingerprint
 from hornfels.core.policy.model import Settings
 from hornfels.core.policy.starting_points import STARTING_POINTS
 from hornfels.core.resolution.engine import DOMAIN_POLICY
@@ -25,6 +27,8 @@ class Standing:
     name: str
     mark: int | None
     settings: Settings
+    version: int | None = None
+    """The state of a policy here, for whoever saves a change of it."""
 
 
 def standings(current: Snapshot) -> Iterator[Standing]:
@@ -34,9 +38,15 @@ def standings(current: Snapshot) -> Iterator[Standing]:
         settings = settings_of(current.estate, policy)
         key, name = policy_ref(current, policy), policy_name(current, policy)
         mark = policy_mark(current, policy)
-        yield Standing("policy", key, name, mark, settings)
+        yield Standing("policy", key, name, mark, settings, _version(current, policy))
         before = policy_number(live, key)
         if before is not None and (was := settings_of(live.estate, before)) != settings:
             yield Standing("live", key, policy_name(live, before), mark, was)
     for point in STARTING_POINTS:
         yield Standing("start", point.key, point.label, None, point.settings)
+
+
+def _version(current: Snapshot, policy: int) -> int | None:
+    if policy == DOMAIN_POLICY and current.estate.domain.templates:
+        return None  # what its sources say is edited there
+    return fingerprint(current.estate, ref_of(current.estate, policy))

@@ -17,7 +17,7 @@ from hornfels.core.drafts.edits import (
 )
 from hornfels.core.drafts.operations import AddPolicy, LinkPolicy, Operation, Target, UnlinkPolicy
 from hornfels.core.policy.catalogue import PlainValue, SettingKey
-from hornfels.core.policy.model import Policy, Problem, Settings, problems
+from hornfels.core.policy.model import Policy, PolicyRef, Problem, Settings, problems
 from hornfels.core.policy.starting_points import StartKey, starting_point
 from hornfels.refusals import ChangedMeanwhileError, FieldsError, NotFoundError
 from hornfels.service.editing import Editing, shown_draft
@@ -32,9 +32,9 @@ class StalePolicyError(ChangedMeanwhileError):
     things stand.
     """
 
-    def __init__(self, guid: UUID, current: Snapshot) -> None:
-        super().__init__(str(guid))
-        self.guid = guid
+    def __init__(self, policy: PolicyRef, current: Snapshot) -> None:
+        super().__init__(str(policy))
+        self.policy = policy
         self.current = current
 
 
@@ -103,8 +103,11 @@ def edit_policy(
     return edit.change(changed)
 
 
-def edit_domain_policy(edit: Editing, changes: Changes) -> Snapshot:
+def edit_domain_policy(edit: Editing, version: int, changes: Changes) -> Snapshot:
+    """Change what is given of the domain policy, if it is as it was when it was read."""
+
     def changed(estate: Estate) -> Iterator[Operation]:
+        _expect(estate, "domain", version, edit)
         before = estate.domain.settings
         settings = before.edited(changes)
         _check(settings, None, problems(before))
@@ -167,11 +170,15 @@ def _seen(estate: Estate, guid: UUID, version: int, edit: Editing) -> Policy:
     policy = next((p for p in estate.policies if p.guid == guid), None)
     if policy is None:
         raise NotFoundError(GONE)
-    if fingerprint(estate, guid) != version:
+    _expect(estate, guid, version, edit)
+    return policy
+
+
+def _expect(estate: Estate, policy: PolicyRef, version: int, edit: Editing) -> None:
+    if fingerprint(estate, policy) != version:
         draft = shown_draft(edit.current)
         edit.database.rollback()  # the draft is read anew, by another connection
-        raise StalePolicyError(guid, edit.snapshots.with_draft(draft.live, draft.id))
-    return policy
+        raise StalePolicyError(policy, edit.snapshots.with_draft(draft.live, draft.id))
 
 
 def _target(current: Snapshot, dn: str) -> Target:

@@ -1,7 +1,7 @@
 // What guessing costs, and how a lockout trades guessers against people.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answer, server, type Schemas } from "./client";
-import { policyEdit, readPolicy } from "./policies";
+import { policyEdit } from "./policies";
 import { bedrockEdit } from "./sources";
 import { useDraftWrite } from "./writing";
 
@@ -58,18 +58,19 @@ export const useMarkThere = (place: string, asked: Schemas["MarkMoved"] | null) 
 
 /**
  * Give a policy the lockout of its mark, wherever that is by now: it does not wait for what was
- * answered about it. `version` is the state of the policy that was seen, if it was there already.
+ * answered about it. `version` is the state of the policy that was seen.
  */
 export const useSaveMark = (domain: string) =>
   useDraftWrite(
     domain,
-    async (place, { mark, version }: { mark: Schemas["MarkMoved"]; version?: number }) => {
+    async (place, { mark, version }: { mark: Schemas["MarkMoved"]; version: number }) => {
       const { settings } = await markThere(place, mark);
       const { lockout_threshold, lockout_window, lockout_duration } = settings;
       const lockout = { lockout_threshold, lockout_window, lockout_duration };
-      if (mark.policy === "domain") return bedrockEdit(place, lockout);
-      const seen = version ?? (await readPolicy(place, mark.policy)).version;
-      return policyEdit(mark.policy)(place, { version: seen, settings: lockout });
+      const edit = { version, settings: lockout };
+      return mark.policy === "domain"
+        ? bedrockEdit(place, edit)
+        : policyEdit(mark.policy)(place, edit);
     },
   );
 

@@ -41,14 +41,14 @@ export const useAdjustments = () =>
 export const usePolicy = (domain: string, guid: string | null) =>
   useQuery({
     queryKey: ["domain", domain, "policy", guid],
-    queryFn: () => readPolicy(domain, guid ?? ""),
+    queryFn: () =>
+      answer(
+        server.GET("/api/domains/{domain}/policies/{guid}", {
+          params: { path: { domain, guid: guid ?? "" } },
+        }),
+      ),
     enabled: guid !== null,
   });
-
-export const readPolicy = (domain: string, guid: string) =>
-  answer(
-    server.GET("/api/domains/{domain}/policies/{guid}", { params: { path: { domain, guid } } }),
-  );
 
 /** What a change would do; the last answer stays in view while the next one is on its way. */
 export const useWhatIf = (domain: string, change: Schemas["WhatIf"] | null) =>

@@ -1,15 +1,16 @@
 // Where the domain policy comes from, and its own values.
 import { answer, asItIs, server, type Schemas } from "./client";
-import { useDomainWrite, useDraftWrite } from "./writing";
+import { policyWrite, useDomainWrite, useDraftWrite } from "./writing";
 
-/** Edits the domain policy. */
-export const bedrockEdit = (place: string, settings: Schemas["SettingsEdit"]) =>
+/** Edits the domain policy, by the state of it that was seen. */
+export const bedrockEdit = policyWrite("domain", (place, body: Schemas["BedrockEdit"]) =>
   answer(
     server.PATCH("/api/domains/{domain}/policies/domain", {
       params: { path: { domain: place } },
-      body: { settings },
+      body,
     }),
-  );
+  ),
+);
 
 export const useEditBedrock = (domain: string) => useDraftWrite(domain, bedrockEdit);
 

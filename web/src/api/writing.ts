@@ -47,6 +47,10 @@ export function useDraftWrite<A, R>(
       void client.invalidateQueries({ queryKey: ["drafts"] });
       show(place);
     },
+    onError: (error) => {
+      // What is shown is not what is there.
+      if (conflictOf(error)) void client.invalidateQueries({ queryKey: ["domain", domain] });
+    },
   });
 }
 
@@ -66,9 +70,9 @@ export function useDomainWrite<A, R>(domain: string, write: (argument: A) => Pro
  * A write to one policy in a draft, made for the version that was seen or what one's own writes
  * have made of it.
  */
-export function policyWrite<A extends { version: number }>(
+export function policyWrite<A extends { version: number }, R extends { version: number }>(
   guid: string,
-  write: (place: string, argument: A) => Promise<Schemas["PolicyDetail"]>,
+  write: (place: string, argument: A) => Promise<R>,
 ) {
   return async (place: string, argument: A) => {
     // In live and in a draft that does not change it a policy has the same version.

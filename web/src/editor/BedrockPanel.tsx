@@ -6,7 +6,7 @@ import { focusAfterwards } from "../shared/focus";
 import { Failed, Loading, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
-import { changesOf, NO_EDITS, sentences, unedited, type Edits } from "./edits";
+import { changesOf, NO_EDITS, sentences, unedited, type Begun } from "./edits";
 import { Attributes } from "./Attributes";
 import { Origins } from "./Origins";
 import { PolicyOnBench } from "../bench/PolicyOnBench";
@@ -15,6 +15,8 @@ import { SaveBar } from "./SaveBar";
 import { SettingsSheet } from "./SettingsSheet";
 import { SourceSheet } from "./SourceSheet";
 import { useForm } from "./useForm";
+import { ConflictNotice } from "./ConflictNotice";
+import { conflictOf } from "../api/writing";
 import { at } from "../draft/place";
 import { PartHead } from "../shared/PartHead";
 
@@ -99,9 +101,12 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
     label: "Domain policy",
     to: `/${at(domain)}/strata?policy=domain`,
   };
-  const form = useForm<Edits>(work, NO_EDITS, unedited, save);
+  // With the version they were begun on, as a policy's are.
+  const form = useForm<Begun>(work, { ...NO_EDITS, begunOn: bedrock.version }, unedited, save);
   const changes = changesOf(bedrock, form.value);
   const dirty = changes.count > 0;
+  const version = dirty ? form.value.begunOn : bedrock.version;
+  const conflict = conflictOf(save.error);
   const weighed = useWeighedEdit(
     domain,
     dirty ? { policy: "domain", settings: changes.body.settings } : null,
@@ -109,13 +114,15 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
   if (catalogue.error)
     return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
   if (catalogue.isPending) return <Loading what="the settings" />;
-  const send = () => {
+  const send = (onVersion: number) => {
     if (!dirty || form.unread || save.isPending) return;
     const focus = focusAfterwards();
-    void save.mutateAsync(changes.body.settings).then(({ place }) => {
-      form.settled(place);
-      announce("Saved to the draft.");
-    }, focus.onRefused);
+    void save
+      .mutateAsync({ version: onVersion, settings: changes.body.settings })
+      .then(({ place }) => {
+        form.settled(place);
+        announce("Saved to the draft.");
+      }, focus.onRefused);
   };
   return (
     <form
@@ -123,9 +130,19 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
       className="space-y-3"
       onSubmit={(event) => {
         event.preventDefault();
-        send();
+        send(version);
       }}
     >
+      {conflict && (
+        <ConflictNotice
+          stored={conflict.current}
+          message={conflict.message}
+          edits={form.value}
+          catalogue={catalogue.data}
+          onKeepMine={() => send(conflict.current.version)}
+          onTakeTheirs={form.reset}
+        />
+      )}
       <SettingsSheet
         key={form.round}
         stored={bedrock}
@@ -135,8 +152,8 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
         edits={form.value}
         errors={form.errors}
         onEdit={(next) => {
-          save.reset();
-          form.set(next);
+          if (!conflict) save.reset();
+          form.set({ ...next, begunOn: version });
         }}
       />
       <Refused error={form.refused} />
@@ -146,7 +163,7 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
           lines={sentences(bedrock, form.value, catalogue.data)}
           sentence={form.unread ? "" : (weighed?.sentence ?? "")}
           busy={save.isPending}
-          blocked={form.unread}
+          blocked={form.unread || conflict !== null}
           onDiscard={form.reset}
         />
       )}

@@ -1,10 +1,9 @@
-import type { Schemas } from "../api/client";
 import { Button, Notice } from "../shared/controls";
 import type { PolicySetting } from "../api/policies";
-import { changesOf, valueText, type Edits } from "./edits";
+import { changesOf, valueText, type Edits, type Stored } from "./edits";
 
 interface Props {
-  stored: Schemas["PolicyDetail"];
+  stored: Stored;
   message: string;
   edits: Edits;
   catalogue: PolicySetting[];
@@ -26,7 +25,7 @@ export function ConflictNotice({
   const rows = catalogue
     .filter((s) => s.key in mine)
     .map((s) => [s.label, valueText(s, stored.settings[s.key]), valueText(s, mine[s.key])]);
-  if (body.name) rows.unshift(["Name", stored.name, body.name]);
+  if (body.name) rows.unshift(["Name", stored.name ?? "", body.name]);
   if (body.precedence)
     rows.unshift(["Precedence", String(stored.precedence), String(body.precedence)]);
   return (

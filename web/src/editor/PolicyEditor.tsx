@@ -16,7 +16,7 @@ import { useSaveKey } from "../shared/useSaveKey";
 import { Attributes } from "./Attributes";
 import { ConflictNotice } from "./ConflictNotice";
 import { Deletion } from "./Deletion";
-import { changesOf, NO_EDITS, sentences, unedited, type Edits } from "./edits";
+import { changesOf, NO_EDITS, sentences, unedited, type Begun, type Edits } from "./edits";
 import { Links } from "./Links";
 import { PolicyOnBench } from "../bench/PolicyOnBench";
 import { PanelHead } from "./PanelHead";
@@ -41,11 +41,6 @@ interface Props {
   /** Whether the section shows only what this policy touches. */
   focused: boolean;
   onFocus: (focused: boolean) => void;
-}
-
-/** Edits, and the version they were begun on. */
-interface Begun extends Edits {
-  begunOn: number;
 }
 
 export function PolicyEditor({ domain, guid, onSelect, onCopy, onWeigh, focused, onFocus }: Props) {

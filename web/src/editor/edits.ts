@@ -20,6 +20,11 @@ export interface Edits extends Unread {
   notes?: Record<string, string>;
 }
 
+/** Edits, and the version of the policy that they were begun on. */
+export interface Begun extends Edits {
+  begunOn: number;
+}
+
 export const NO_EDITS: Edits = { settings: {} };
 
 /** Whether the text of some field could not be read. */

@@ -68,7 +68,7 @@ export function ForecastScreen() {
           label="Which guesser"
           value={plane}
           onChange={(next) => {
-            move(null);
+            moved.giveUp();
             setPlane(next === "window" ? next : "");
           }}
           choices={[
@@ -130,14 +130,14 @@ export function ForecastScreen() {
                 moving={moving}
                 onMove={move}
                 onSave={moved.save}
-                onGiveUp={() => move(null)}
+                onGiveUp={moved.giveUp}
                 drawing={drawing}
               />
             </div>
           )
         )}
         {/* Below the plot, so that what is dragged does not move away from under the pointer. */}
-        {moving && <MarkBar name={name} moved={moved} onGiveUp={() => move(null)} />}
+        {moving && <MarkBar name={name} moved={moved} />}
         {tradeoff.data && as !== "table" && <Legend marks={tradeoff.data.marks} />}
         <Beside>
           <div className="space-y-4 px-4 py-3 small:px-0">

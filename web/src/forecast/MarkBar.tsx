@@ -1,15 +1,19 @@
 import type { Schemas } from "../api/client";
 import { useMarkThere, useSaveMark } from "../api/forecast";
-import { usePolicy } from "../api/policies";
+import { conflictOf } from "../api/writing";
+import type { Settings } from "../api/policies";
 import { announce } from "../shared/announce";
 import { Button, Refused } from "../shared/controls";
 import { usePaced } from "../shared/usePaced";
-import type { Moving } from "./Plot";
+import { saidOf, type Moving } from "./Plot";
 
 export interface Moved {
   there: Schemas["MarkThere"] | undefined;
   save: () => void;
   saving: boolean;
+  giveUp: () => void;
+  /** What somebody else has made of the policy since the mark was taken up. */
+  theirs: string | null;
   error: Error | null;
 }
 
@@ -34,12 +38,13 @@ export function useMoved(
   });
   const paced = usePaced(moving);
   const there = useMarkThere(place, paced && markOf(paced));
-  const policy = usePolicy(place, moving && moving.key !== "domain" ? moving.key : null);
   const saving = useSaveMark(place);
+  const theirs = conflictOf(saving.error);
   const save = () => {
     if (!moving || saving.isPending) return;
     saving.mutate(
-      { mark: markOf(moving), version: policy.data?.version },
+      // Whoever has read what others did and saves again wants to.
+      { mark: markOf(moving), version: theirs?.current.version ?? moving.version },
       {
         onSuccess: () => {
           announce("Saved to the draft.");
@@ -53,20 +58,23 @@ export function useMoved(
     there: paced === moving && !there.isPlaceholderData ? there.data : undefined,
     save,
     saving: saving.isPending,
-    error: saving.error ?? there.error ?? policy.error,
+    giveUp: () => {
+      saving.reset();
+      onDone();
+    },
+    theirs: theirs && theirsText(theirs.current.settings, plane),
+    error: saving.error ?? there.error,
   };
 }
 
+const theirsText = (settings: Settings, plane: Plane) =>
+  `In the draft now: ${saidOf({
+    threshold: settings.lockout_threshold,
+    span: plane === "duration" ? settings.lockout_duration : settings.lockout_window,
+  })}.`;
+
 /** Says what the mark that is moved comes to. */
-export function MarkBar({
-  name,
-  moved,
-  onGiveUp,
-}: {
-  name: string;
-  moved: Moved;
-  onGiveUp: () => void;
-}) {
+export function MarkBar({ name, moved }: { name: string; moved: Moved }) {
   return (
     <div role="status" className="space-y-1 border-l-[3px] border-warn bg-warnbg px-2.5 py-1.5">
       <p className="flex flex-wrap items-center gap-x-3 gap-y-1">
@@ -77,11 +85,11 @@ export function MarkBar({
             : "…"}
         </span>
         <Button tone="main" disabled={moved.saving} onClick={moved.save}>
-          Save to draft
+          {moved.theirs ? "Save mine on top" : "Save to draft"}
         </Button>
-        <Button onClick={onGiveUp}>Put it back</Button>
+        <Button onClick={moved.giveUp}>{moved.theirs ? "Take the draft’s" : "Put it back"}</Button>
       </p>
-      <Refused error={moved.error} />
+      <Refused error={moved.error} also={moved.theirs ?? ""} />
     </div>
   );
 }

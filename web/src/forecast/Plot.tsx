@@ -22,6 +22,8 @@ const SIZE = 15;
 /** A mark that is being moved: whose, and where it stands by now. */
 export interface Moving {
   key: string;
+  /** The state of the policy that was seen when it was taken up. */
+  version: number;
   threshold: number;
   span: number;
 }
@@ -149,24 +151,24 @@ export function Plot({ plane, width, height, moving, onMove, onSave, onGiveUp, d
           );
         })}
       </svg>
-      {marks
-        .filter((mark) => mark.movable)
-        .map((mark) => {
-          const at = places.get(mark) ?? placeOfMark(mark, scales);
-          return (
-            <Handle
-              key={idOf(mark)}
-              mark={mark}
-              shown={at}
-              place={placeOfMark(mark, scales)}
-              moved={moving?.key === mark.key}
-              onPlace={(to) => onMove({ key: mark.key, ...settingsAt(to, scales) })}
-              onStep={(across, up) => onMove({ key: mark.key, ...stepped(mark, across, up) })}
-              onSave={onSave}
-              onGiveUp={onGiveUp}
-            />
-          );
-        })}
+      {marks.map((mark) => {
+        if (mark.version === null) return null;
+        const at = places.get(mark) ?? placeOfMark(mark, scales);
+        const taken = moving?.key === mark.key ? moving : { key: mark.key, version: mark.version };
+        return (
+          <Handle
+            key={idOf(mark)}
+            mark={mark}
+            shown={at}
+            place={placeOfMark(mark, scales)}
+            moved={taken === moving}
+            onPlace={(to) => onMove({ ...taken, ...settingsAt(to, scales) })}
+            onStep={(across, up) => onMove({ ...taken, ...stepped(mark, across, up) })}
+            onSave={onSave}
+            onGiveUp={onGiveUp}
+          />
+        );
+      })}
     </div>
   );
 }
@@ -283,7 +285,7 @@ function Handle({
   );
 }
 
-export function saidOf(mark: PolicyMark): string {
+export function saidOf(mark: Pick<PolicyMark, "threshold" | "span">): string {
   if (mark.threshold === 0) return "never locks";
   const time = mark.span === null ? "until unlocked" : spanText(mark.span);
   return `${mark.threshold} bad ${mark.threshold === 1 ? "try" : "tries"}, ${time}`;

@@ -62,34 +62,33 @@ function rounded(seconds: number): number {
   return Math.max(MINUTE, Math.round(seconds / step) * step);
 }
 
-const APART = 15;
+/** How far marks keep apart, and those that are taken by hand. */
+const APART = 16;
+const HAND = 24;
 
 /**
- * Marks in places of their own: those that would lie on one another stand side by side, or
- * one above the other in the strip of those that never lock.
+ * Marks in places of their own: one that would lie on another stands beside it, or above it in the
+ * strip of those that never lock. Policies come first: what is taken by hand is where it belongs.
  */
 export function spread(marks: PolicyMark[], scales: Scales): Map<PolicyMark, Place> {
-  const taken: { at: Place; many: number }[] = [];
   const places = new Map<PolicyMark, Place>();
-  for (const mark of marks) {
-    const at = placeOfMark(mark, scales);
-    const spot = taken.find(
-      (other) => Math.abs(other.at.x - at.x) < APART && Math.abs(other.at.y - at.y) < APART,
-    );
-    if (spot) {
-      const by = spot.many * (APART + 1);
-      // In the narrow strip at the right edge one above the other.
-      places.set(
-        mark,
-        mark.threshold === 0
-          ? { x: spot.at.x, y: spot.at.y - by }
-          : { x: spot.at.x + by, y: spot.at.y },
-      );
-      spot.many += 1;
-    } else {
-      taken.push({ at, many: 1 });
-      places.set(mark, at);
+  const free = (mark: PolicyMark, { x, y }: Place) =>
+    [...places].every(([other, at]) => {
+      const apart = mark.version !== null && other.version !== null ? HAND : APART;
+      return Math.abs(at.x - x) >= apart || Math.abs(at.y - y) >= apart;
+    });
+  const set = (mark: PolicyMark) => {
+    const { x, y } = placeOfMark(mark, scales);
+    const step = mark.version === null ? APART : HAND;
+    let at = { x, y };
+    for (let row = 0; !free(mark, at);) {
+      const next = at.x + step;
+      if (mark.threshold > 0 && next <= scales.beyond.x) at = { x: next, y: at.y };
+      else at = { x, y: y - step * ++row };
     }
-  }
+    places.set(mark, at);
+  };
+  for (const mark of marks) if (mark.kind === "policy") set(mark);
+  for (const mark of marks) if (mark.kind !== "policy") set(mark);
   return places;
 }

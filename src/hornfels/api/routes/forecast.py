@@ -133,6 +133,7 @@ def _mark(standing: Standing, assumed: Assumptions, plane: Plane) -> PolicyMark:
         key=standing.key,
         name=standing.name,
         mark=standing.mark,
+        version=standing.version,
         threshold=stands.threshold,
         span=None if stands.span is None else seconds(stands.span),
         tries=stands.tries,
@@ -142,7 +143,6 @@ def _mark(standing: Standing, assumed: Assumptions, plane: Plane) -> PolicyMark:
         locks_shown=number(stands.accidental),
         locks_until_unlocked=limits(standing.settings)
         and until_unlocked(standing.settings.lockout_duration),
-        movable=standing.kind == "policy",
     )
 
 

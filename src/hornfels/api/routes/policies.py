@@ -42,13 +42,14 @@ def _detail(current: Snapshot, guid: UUID) -> PolicyDetail:
 async def answer_conflict(_request: Request, error: Exception) -> JSONResponse:
     """Both sides of a conflict: the person still has theirs, this is the draft's."""
     assert isinstance(error, StalePolicyError)  # noqa: S101
-    current = _detail(error.current, error.guid)
+    current: PolicyDetail | Bedrock
+    if error.policy == "domain":
+        current, said = bedrock(error.current), "Somebody else changed the domain policy"
+    else:
+        current = _detail(error.current, error.policy)
+        said = f"{current.changed_by} changed {current.name}"
     body = Conflict(
-        message=(
-            f"{current.changed_by} changed {current.name} while you were editing it. Nothing of "
-            "yours was saved."
-        ),
-        current=current,
+        message=f"{said} while you were editing it. Nothing of yours was saved.", current=current
     )
     return JSONResponse(body.model_dump(), status_code=409)
 
@@ -89,10 +90,10 @@ def create_policy(body: PolicyNew, edit: Edit) -> PolicyDetail:
     return _detail(current, guid)
 
 
-@router.patch("/domain")
+@router.patch("/domain", responses={409: {"model": Conflict | Refusal}})
 def edit_bedrock(body: BedrockEdit, edit: Edit) -> Bedrock:
     """Edit the domain policy in the draft that is shown."""
-    return bedrock(policies.edit_domain_policy(edit, body.settings.given()))
+    return bedrock(policies.edit_domain_policy(edit, body.version, body.settings.given()))
 
 
 @router.patch("/{guid}", responses={409: {"model": Conflict | Refusal}})

@@ -90,11 +90,13 @@ def index_of(estate: Estate, guid: UUID) -> int:
     raise NotFoundError(GONE)
 
 
-def fingerprint(estate: Estate, guid: UUID) -> int:
+def fingerprint(estate: Estate, policy: PolicyRef) -> int:
     """A number that differs between two states of one policy: what a write names to say which state
-    it was made for.
+    it was made for. Raises `NotFoundError` if there is no such policy.
     """
-    return zlib.crc32(removal(estate, guid).model_dump_json().encode())
+    if policy == "domain":
+        return zlib.crc32(repr(estate.domain.settings).encode())
+    return zlib.crc32(removal(estate, policy).model_dump_json().encode())
 
 
 def edits(
