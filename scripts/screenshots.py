@@ -15,10 +15,9 @@ from playwright.sync_api import Page, sync_playwright
 from sqlalchemy.orm import Session
 
 from hornfels.api.app import create_app
-from hornfels.service.demo_domain import store_demo
+from hornfels.service.demo_domain import let_demo_in, store_demo
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
-from hornfels.store.people import set_password
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 DOMAIN = "/sky.tarnholt.example"
@@ -211,7 +210,7 @@ def main() -> None:
         migrate(engine)
         with Session(engine) as session, session.begin():
             store_demo(session)
-            set_password(session, "demo", PASSWORD)
+            let_demo_in(session, PASSWORD)
         listener = socket.create_server(("127.0.0.1", 0))
         server = uvicorn.Server(
             uvicorn.Config(create_app(engine), log_level="error", access_log=False)

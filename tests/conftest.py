@@ -23,6 +23,7 @@ from hornfels.formats.ldif import write
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
 from hornfels.store.models import Base
+from hornfels.store.seal import SEALED
 
 settings.register_profile(
     "suite", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
@@ -53,6 +54,7 @@ def cluster(home: Path) -> Iterator[Cluster]:
 def migrated(cluster: Cluster) -> Iterator[Engine]:
     engine = connect(cluster.url)
     migrate(engine)
+    cluster.seal()
     yield engine
     engine.dispose()
 
@@ -60,7 +62,9 @@ def migrated(cluster: Cluster) -> Iterator[Engine]:
 @pytest.fixture
 def engine(migrated: Engine) -> Engine:
     """A database with the present schema and nothing in it."""
-    tables = ", ".join(f'"{table.name}"' for table in Base.metadata.sorted_tables)
+    tables = ", ".join(
+        f'"{table.name}"' for table in Base.metadata.sorted_tables if table.name not in SEALED
+    )
     with Session(migrated) as session, session.begin():
         session.execute(text(f"TRUNCATE {tables}, procrastinate_jobs RESTART IDENTITY CASCADE"))
     return migrated

@@ -12,7 +12,8 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from hornfels.api.guard import COOKIE
-from hornfels.store import people
+from hornfels.core.rights.roles import EVERYWHERE, Role
+from hornfels.store import people, sessions
 from hornfels.store.models import UserRow
 
 PASSWORD = "correct horse"
@@ -23,16 +24,18 @@ def _hashed() -> str:
     return people.hashed(PASSWORD)
 
 
-def let_in(session: Session, *names: str) -> None:
-    """Let these people sign in."""
+def let_in(session: Session, *names: str, role: Role | None = "administrator") -> None:
+    """Let these people sign in, with a role everywhere."""
     session.add_all(UserRow(name=name, password_hash=_hashed()) for name in names)
     session.flush()
+    for name in names if role else ():
+        people.grant(session, name, EVERYWHERE, role)
 
 
 def token_for(engine: Engine, name: str) -> str:
     """The token of a new session of somebody's."""
     with Session(engine) as session, session.begin():
-        return people.open_session(session, name, people.stored_hash(session, name) or "") or ""
+        return sessions.open_session(session, name, people.stored_hash(session, name) or "") or ""
 
 
 def as_user(client: TestClient, name: str) -> None:

@@ -41,3 +41,7 @@ class NotYetError(RefusalError):
 
 class TooManyTriesError(NotYetError):
     """Too many wrong tries; none is taken until so many seconds have passed."""
+
+
+class ProofNeededError(ForbiddenError):
+    """Whoever is signed in has to give the password once more before this is done."""

@@ -27,9 +27,12 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from benchmarks.reading import dump_of
+from hornfels.core.rights.roles import EVERYWHERE
+from hornfels.store import people
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect
-from hornfels.store.people import open_session, set_password, stored_hash
+from hornfels.store.people import stored_hash
+from hornfels.store.sessions import open_session
 
 PEOPLE = 200
 SECONDS = 120
@@ -218,7 +221,8 @@ async def soak(
 
 def signed_in(engine: Engine) -> list[str]:
     with Session(engine) as session, session.begin():
-        set_password(session, "soak", "a long enough one")
+        people.add(session, "soak", "a long enough one")
+        people.grant(session, "soak", EVERYWHERE, "administrator")
         hashed = stored_hash(session, "soak") or ""
         return [open_session(session, "soak", hashed) or "" for _ in range(PEOPLE)]
 

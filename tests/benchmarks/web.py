@@ -18,11 +18,12 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from benchmarks.load import Request, latencies, rate
+from hornfels.core.rights.roles import EVERYWHERE
 from hornfels.demo.tarnholt import entries
 from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import write
+from hornfels.store import people
 from hornfels.store.estates import save_dump
-from hornfels.store.people import set_password
 
 PATH = "/api/domains/sky.tarnholt.example/verdicts"
 TYPED = "Perigee-Transit-2031"
@@ -51,7 +52,8 @@ def served(engine: Engine) -> None:
     with Session(engine) as session, session.begin():
         dump = load_dump(io.BytesIO(b"".join(write(entries(datetime.now(UTC))))))
         save_dump(session, dump, "demo", "bench")
-        set_password(session, "bench", "bench-password")
+        people.add(session, "bench", "bench-password")
+        people.grant(session, "bench", EVERYWHERE, "administrator")
     url = engine.url.render_as_string(hide_password=False)
     accounts = ["ilse.varga", "svc-spectro3", "tarek.okonjo"]
     print("\nThe demo, over HTTP, one worker")

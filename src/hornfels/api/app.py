@@ -27,6 +27,7 @@ from hornfels.api.health import Health, Readiness
 from hornfels.api.outages import handle_database
 from hornfels.api.pages import Pages
 from hornfels.api.refusals import answers, refusal, tell
+from hornfels.api.rights import OPEN, refuse_undeclared
 from hornfels.api.routes import (
     accounts,
     advice,
@@ -40,10 +41,12 @@ from hornfels.api.routes import (
     history,
     jobs,
     locks,
+    people,
     policies,
     search,
     session,
     sources,
+    trail,
     trials,
     whatif,
 )
@@ -78,6 +81,8 @@ _ROUTES = (
     history,
     sources,
     jobs,
+    people,
+    trail,
 )
 ROUTERS = tuple(module.router for module in _ROUTES)
 _MOST_UPLOADS = 4
@@ -104,7 +109,7 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
     include(app)
     health = Health(engine)
 
-    @app.get("/readyz", tags=["health"], responses=answers(503))
+    @app.get("/readyz", tags=["health"], responses=answers(503), dependencies=[OPEN])
     def ready() -> Readiness:
         """Whether Hornfels can work just now, and how many workers do its long work."""
         found = health.look()
@@ -132,6 +137,7 @@ def include(app: FastAPI) -> None:
     """Give an application the routes and the description of what they answer."""
     for router in ROUTERS:
         app.include_router(router)
+    refuse_undeclared(app)
     describe(app)
 
 

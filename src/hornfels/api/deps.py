@@ -5,31 +5,32 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Annotated
 
-from fastapi import Depends, HTTPException, Request, Response
+from fastapi import Depends, Request, Response
 from sqlalchemy.orm import Session
 
+from hornfels.api.rights import Person, allowed, origin_of
+from hornfels.core.rights.roles import Right
 from hornfels.service.editing import Editing
-from hornfels.service.places import snapshot_at
+from hornfels.service.places import domain_of, snapshot_at
 from hornfels.service.snapshots import Snapshot, Snapshots
+from hornfels.store.trail import act_for
 
 
 def get_session(request: Request) -> Iterator[Session]:
     """A session that takes a connection when it is first used, and gives it back before the answer
-    is sent.
+    is sent. What is done in it is done by the request's person.
     """
     with Session(request.app.state.engine) as session:
+        act_for(session, origin_of(request))
         yield session
 
 
 Database = Annotated[Session, Depends(get_session, scope="function")]
 
 
-async def get_user(request: Request) -> str:
-    """The name that stands behind the request, as whoever guards the routes found it."""
-    name = getattr(request.state, "user", None)
-    if name is None:
-        raise HTTPException(401, "Sign in first.")
-    return str(name)
+async def get_user(visitor: Person) -> str:
+    """The name that stands behind the request."""
+    return visitor.name
 
 
 User = Annotated[str, Depends(get_user)]
@@ -47,6 +48,13 @@ Renewal = Annotated[Snapshots, Depends(get_snapshots)]
 def get_snapshot(domain: str, _user: User, snapshots: Renewal) -> Snapshot:
     return snapshot_at(domain, snapshots)
 
+
+def get_rights(domain: str, visitor: Person) -> frozenset[Right]:
+    return allowed(visitor, domain_of(domain))
+
+
+Rights = Annotated[frozenset[Right], Depends(get_rights)]
+"""What the person may do in the domain of the address."""
 
 Current = Annotated[Snapshot, Depends(get_snapshot)]
 

@@ -31,6 +31,10 @@ COOKIE = "hornfels_session"
 READY = "/readyz"
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 SESSION = "/api/session"
+PASSWORD = f"{SESSION}/password"
+_COMPARING = {SESSION, PASSWORD, f"{SESSION}/proof"}
+_ABOUT_PEOPLE = (SESSION, "/api/people", "/api/acts")
+"""Where it changes who is signed in and what they may do."""
 _OPEN = {SESSION, "/api/openapi.json"}
 """What answers without anybody being signed in."""
 _EVENTS = re.compile(r"/api/jobs/[^/]+/events")
@@ -80,6 +84,7 @@ class Guard:
             await self._app(scope, receive, send)
             return
         request_id = secrets.token_hex(8)
+        scope.setdefault("state", {})["request_id"] = request_id
         answer = _Answer(send, scope["path"], request_id, self._forgetting(scope["path"]))
         try:
             await self._guarded(scope, receive, answer)
@@ -120,12 +125,15 @@ class Guard:
     async def _asked(
         self, path: str, headers: Headers, scope: Scope, receive: Receive, send: Send
     ) -> None:
-        token = cookie_parser(headers.get("cookie", "")).get(COOKIE)
-        name = None if path in _OPEN else await self._visitors.name(token)
-        if name is None and path not in _OPEN:
+        visitor = None if path in _OPEN else await self._visitors.of(_token(headers))
+        if visitor is None and path not in _OPEN:
             await refusal(401, "Sign in first.")(scope, receive, send)
             return
-        scope.setdefault("state", {})["user"] = name
+        if visitor and visitor.one_time and path != PASSWORD:
+            words = "This password opens nothing but the way to another one. Choose that first."
+            await refusal(403, words, needs="new-password")(scope, receive, send)
+            return
+        scope["state"]["visitor"] = visitor
         if path == bodies.STREAMED or _EVENTS.fullmatch(path):
             await self._app(scope, receive, send)
             return
@@ -137,8 +145,8 @@ class Guard:
         async def keep(message: Message) -> None:
             answer.append(message)
 
-        if path == SESSION and scope["method"] == "POST":
-            # Signing in has a queue of its own, so that strangers take no place from anybody who is
+        if path in _COMPARING and scope["method"] == "POST":
+            # Comparing passwords has a queue of its own, so that strangers take no place from anybody who is
             # signed in.
             await self._app(scope, receive, keep)
         else:
@@ -161,11 +169,10 @@ class Guard:
                     "starting Hornfels."
                 ),
             )
-        origin = headers.get("origin")
-        if (
-            scope["method"] not in _SAFE
-            and origin
-            and origin != f"{scope.get('scheme', 'http')}://{host}"
+        origin, site = headers.get("origin"), headers.get("sec-fetch-site", "none")
+        if scope["method"] not in _SAFE and (
+            (origin and origin != f"{scope.get('scheme', 'http')}://{host}")
+            or site not in ("none", "same-origin")
         ):
             return refusal(403, "This request came from another site.")
         return None
@@ -174,10 +181,18 @@ class Guard:
         def forget() -> None:
             if not path.endswith(CACHED_PATHS):
                 self._cache.forget()
-            if path == SESSION:
+            if path.startswith(_ABOUT_PEOPLE):
                 self._visitors.forget()
 
         return forget
+
+
+def _token(headers: Headers) -> str | None:
+    """What tells who comes: a script's token before a browser's cookie."""
+    scheme, _, given = headers.get("authorization", "").partition(" ")
+    if scheme.lower() == "bearer":
+        return given.strip()
+    return cookie_parser(headers.get("cookie", "")).get(COOKIE)
 
 
 def _name(host: str) -> str:

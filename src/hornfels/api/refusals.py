@@ -14,6 +14,7 @@ from hornfels.refusals import (
     ForbiddenError,
     NotFoundError,
     NotYetError,
+    ProofNeededError,
     RefusalError,
     TooManyTriesError,
 )
@@ -42,8 +43,13 @@ class Invalid(BaseModel):
     detail: list[FieldProblem]
 
 
-def refusal(status: int, detail: str, retry_after: int | None = None) -> JSONResponse:
-    headers = {"Retry-After": str(retry_after)} if retry_after is not None else None
+def refusal(
+    status: int, detail: str, retry_after: int | None = None, needs: str = ""
+) -> JSONResponse:
+    """`needs` tells a browser what would help: "password" (once more) or "new-password"."""
+    headers = {"Retry-After": str(retry_after)} if retry_after is not None else {}
+    if needs:
+        headers["Needs"] = needs
     return JSONResponse({"detail": detail}, status_code=status, headers=headers)
 
 
@@ -69,7 +75,10 @@ async def tell(_request: Request, error: Exception) -> JSONResponse:
         found = [{"field": field, "message": message} for field, message in error.problems]
         return JSONResponse({"detail": found}, status_code=status)
     return refusal(
-        status, str(error), error.retry_after if isinstance(error, NotYetError) else None
+        status,
+        str(error),
+        error.retry_after if isinstance(error, NotYetError) else None,
+        needs="password" if isinstance(error, ProofNeededError) else "",
     )
 
 

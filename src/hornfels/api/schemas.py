@@ -15,6 +15,7 @@ from hornfels.core.drafts.operations import Flag
 from hornfels.core.policy.catalogue import BY_KEY, Bite, PlainValue, SettingKey, TemplateKey
 from hornfels.core.policy.model import name_problem
 from hornfels.core.policy.starting_points import StartKey
+from hornfels.core.rights.roles import Right
 from hornfels.core.values.text import hidden
 
 T = TypeVar("T")
@@ -31,6 +32,8 @@ SettingValue = Annotated[bool | int | float | None, AfterValidator(_finite)]
 Number = Annotated[int, Field(ge=1, lt=2**31)]
 """What the database numbers things by."""
 Version = Number
+MOST_REASON = 500
+"""Characters of a reason."""
 Fingerprint = Annotated[int, Field(ge=0, lt=2**63)]
 """Tells one state of a policy from another."""
 
@@ -47,7 +50,12 @@ class SignIn(Strict):
 
 
 class SignedIn(BaseModel):
+    """Who is signed in, and what they may do in one domain at least."""
+
     name: str | None
+    one_time: bool = Field(False, description="whether another password has to be chosen first")
+    rights: list[Right] = []
+    everywhere: list[Right] = Field([], description="what they may do in every domain")
 
 
 class SettingInfo(BaseModel):
@@ -118,12 +126,16 @@ class DomainInfo(BaseModel):
     approval_required: bool
     trials_required: bool
     draft: int | None = Field(description="the draft that is shown, null for live")
+    rights: list[Right] = Field(description="what one may do here")
 
 
 class DomainEdit(Strict):
     linked_groups: Literal["global", "any"] | None = None
     approval_required: bool | None = None
     trials_required: bool | None = None
+    reason: str = Field(
+        "", max_length=MOST_REASON, description="why publishing wants something else"
+    )
     version: Version
 
 
@@ -852,12 +864,18 @@ class Hits(BaseModel):
     hits: list[Hit]
 
 
+class Confirmation(Strict):
+    """Why something goes on that was held."""
+
+    reason: str = Field(max_length=MOST_REASON)
+
+
 class JobInfo(BaseModel):
     """Long work and how far it is."""
 
     id: UUID
     kind: Literal["load", "findings", "trials"]
-    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    state: Literal["queued", "running", "held", "done", "failed", "cancelled"]
     name: str = Field(description="what it works on, such as the file that is loaded")
     step: str
     done: int = Field(description="how much of the step is done")

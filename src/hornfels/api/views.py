@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import Literal
@@ -46,6 +47,7 @@ from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.core.resolution.reach import Reach, link_name, link_trouble, reach_of
 from hornfels.core.resolution.section import Population as DrawnPopulation
 from hornfels.core.resolution.section import section
+from hornfels.core.rights.roles import RIGHTS, Right
 from hornfels.core.values.dn import dn_key, loose_key
 from hornfels.core.values.time import datetime_from_moment, moment_from_datetime, seconds
 from hornfels.service.naming import (
@@ -92,7 +94,7 @@ def job_info(row: JobRow) -> JobInfo:
     )
 
 
-def domain_info(current: Snapshot) -> DomainInfo:
+def domain_info(current: Snapshot, rights: Collection[Right]) -> DomainInfo:
     estate = current.estate
     return DomainInfo(
         dns_name=estate.domain.dns_name,
@@ -109,6 +111,7 @@ def domain_info(current: Snapshot) -> DomainInfo:
         approval_required=current.approval_required,
         trials_required=current.trials_required,
         draft=current.draft.id if current.draft else None,
+        rights=[right for right in RIGHTS if right in rights],
     )
 
 
@@ -124,7 +127,9 @@ def _ties(current: Snapshot, how: Reach) -> list[TieInfo]:
     ]
 
 
-def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
+def strata(
+    current: Snapshot, rights: Collection[Right], wanted: frozenset[str] = frozenset()
+) -> Strata:
     """The section. Populations whose keys are `wanted` are listed even where they are small."""
     estate = current.estate
     drawn = section(
@@ -136,7 +141,7 @@ def strata(current: Snapshot, wanted: frozenset[str] = frozenset()) -> Strata:
         (lambda stack: population_key(estate, stack) in wanted) if wanted else None,
     )
     return Strata(
-        domain=domain_info(current),
+        domain=domain_info(current, rights),
         layers=[_layer(current, policy, how) for policy, how in drawn.layers],
         bedrock=bedrock(current),
         populations=[_population(current, p) for p in drawn.populations],

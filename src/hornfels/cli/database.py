@@ -28,6 +28,8 @@ def database(*, patient: bool = True) -> Iterator[Engine]:
             engine = connect(url or (lambda: own.url if own else ""), patient=patient)
             try:
                 migrate(engine)
+                if own:
+                    own.seal()
                 yield engine
             finally:
                 engine.dispose()

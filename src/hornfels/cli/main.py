@@ -5,6 +5,7 @@ times.
 from __future__ import annotations
 
 import os
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -29,7 +30,13 @@ app = typer.Typer(
     ),
 )
 users = typer.Typer(no_args_is_help=True, help="People who may sign in.", rich_markup_mode=None)
+acts = typer.Typer(
+    no_args_is_help=True, help="What waits for a second person.", rich_markup_mode=None
+)
+audit = typer.Typer(no_args_is_help=True, help="The trail of what was done.", rich_markup_mode=None)
 app.add_typer(users, name="user")
+app.add_typer(acts, name="act")
+app.add_typer(audit, name="audit")
 
 
 def _tell_version(wanted: bool) -> None:
@@ -206,12 +213,133 @@ def demo_dump(
     write_demo(file)
 
 
+UserName = Annotated[str, typer.Argument(metavar="NAME", help="The name to sign in with.")]
+RoleName = Annotated[
+    Literal["viewer", "help desk", "author", "approver", "administrator"],
+    typer.Option("--role", help="What they may do."),
+]
+InDomain = Annotated[
+    str, typer.Option("--domain", help="Where: a domain's DNS name, or * for every one.")
+]
+
+
 @users.command("add")
-def add_user(name: Annotated[str, typer.Argument(help="The name to sign in with.")]) -> None:
+def add_user(
+    name: UserName,
+    role: RoleName = "administrator",
+    domain: InDomain = "*",
+    one_time: Annotated[
+        bool, typer.Option("--one-time", help="Make a password to be used once and print it.")
+    ] = False,
+) -> None:
     """Let somebody sign in; asks for a password, or reads one line from standard input."""
     from hornfels.cli.people import add_user as add
 
-    add(name)
+    add(name, role, domain, one_time=one_time)
+
+
+@users.command("list")
+def list_users() -> None:
+    """Who may sign in, and what they may do."""
+    from hornfels.cli.people import list_users as list_
+
+    list_()
+
+
+@users.command("role")
+def change_role(
+    name: UserName,
+    role: RoleName,
+    domain: InDomain = "*",
+    take: Annotated[
+        bool, typer.Option("--take", help="Take the role instead of giving it.")
+    ] = False,
+) -> None:
+    """Give somebody a role, or take it."""
+    from hornfels.cli.people import change_role as change
+
+    change(name, role, domain, take=take)
+
+
+@users.command("reset")
+def reset_user(name: UserName) -> None:
+    """Give somebody a password to be used once, and let them in again if they were shut out."""
+    from hornfels.cli.people import reset_user as reset
+
+    reset(name)
+
+
+@users.command("shut")
+def shut_user(name: UserName) -> None:
+    """Let somebody sign in no longer, and end their sessions."""
+    from hornfels.cli.people import shut_user as shut
+
+    shut(name, let_in=False)
+
+
+@users.command("let-in")
+def let_user_in(name: UserName) -> None:
+    """Let somebody who was shut out sign in again."""
+    from hornfels.cli.people import shut_user as shut
+
+    shut(name, let_in=True)
+
+
+ActNumber = Annotated[int, typer.Argument(metavar="NUMBER", min=1, max=2**31 - 1)]
+
+
+@acts.command("list")
+def list_acts() -> None:
+    """What waits for a second person."""
+    from hornfels.cli.acts import list_acts as list_
+
+    list_()
+
+
+@acts.command("confirm")
+def confirm_act(number: ActNumber) -> None:
+    """Let it happen, where there is no second person to confirm it."""
+    from hornfels.cli.acts import settle
+
+    settle(number, confirmed=True)
+
+
+@acts.command("withdraw")
+def withdraw_act(number: ActNumber) -> None:
+    """Do not let it happen."""
+    from hornfels.cli.acts import settle
+
+    settle(number, confirmed=False)
+
+
+@audit.command("verify")
+def verify_trail(
+    anchor: Annotated[
+        str,
+        typer.Option(
+            "--anchor",
+            metavar="NUMBER:DIGEST",
+            help="What an earlier run printed: shows whether entries were cut off since.",
+        ),
+    ] = "",
+) -> None:
+    """Whether every entry of the trail is as it was written; exit status 1 if not."""
+    from hornfels.cli.audit import verify
+
+    verify(anchor)
+
+
+@audit.command("prune")
+def prune_trail(
+    before: Annotated[
+        datetime, typer.Option("--before", formats=["%Y-%m-%d"], help="A day, in UTC.")
+    ],
+    reason: Annotated[str, typer.Option("--reason", help="Why; it stands in the trail.")],
+) -> None:
+    """Take entries out that are older than a day, leaving a signed stump."""
+    from hornfels.cli.audit import prune
+
+    prune(before.replace(tzinfo=UTC), reason)
 
 
 def run() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import logging
 import os
 import resource
 import signal
@@ -18,9 +19,13 @@ from sqlalchemy.orm import Session
 from hornfels.cli.database import database
 from hornfels.cli.errors import fail
 from hornfels.core.passwords.characters import group_of
-from hornfels.service.demo_domain import DEMO_USER, load_demo
+from hornfels.service.demo_domain import DEMO_PEOPLE, DEMO_USER, load_demo
+from hornfels.service.people import FIRST, first_administrator
 from hornfels.store.cluster import Cluster, default_home
+from hornfels.store.trail import head
 from hornfels.worker.keeper import worker_beside
+
+_log = logging.getLogger(__name__)
 
 _LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 
@@ -89,10 +94,12 @@ def _serve(
     from hornfels.api.app import create_app
     from hornfels.api.patience import settings
 
-    password = ""
-    if demo:
-        with Session(engine) as session, session.begin():
-            password = load_demo(session)
+    with Session(engine) as session, session.begin():
+        password = load_demo(session) if demo else ""
+        first = first_administrator(session)
+        number, digest = head(session)
+    # Entries of the trail that are cut off later show only against what is kept elsewhere.
+    _log.info("The trail stands at %d:%s.", number, digest)
     _allow_files()
     app = create_app(engine, _hosts(host))
     threading.Thread(target=_warm, args=(app.state.snapshots.warm,), daemon=True).start()
@@ -100,6 +107,10 @@ def _serve(
     print(f"Hornfels is at http://{f'[{host}]' if ':' in host else host}:{port}", flush=True)
     if demo:
         print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
+        others = ", ".join(name for name in DEMO_PEOPLE if name != DEMO_USER)
+        print(f"The same password opens the other roles: {others}", flush=True)
+    elif first:
+        print(f"Sign in as {FIRST} with the one-time password {first}", flush=True)
     print("Ctrl+C ends it.", flush=True)
     ending.server.run(sockets=[listener])
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 from datetime import UTC, date, datetime
 
 from sqlalchemy import Engine
@@ -12,8 +11,6 @@ from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.service.long_answers import findings_of
 from hornfels.service.snapshots import Snapshot
 from hornfels.store import acceptances
-
-_log = logging.getLogger(__name__)
 
 
 def accept(
@@ -43,4 +40,3 @@ def withdraw(database: Session, current: Snapshot, person: str, key: str) -> Non
     """A finding is no longer accepted."""
     acceptances.withdraw(database, current.domain_id, key)
     database.commit()
-    _log.info("%s no longer accepts a finding.", person)

@@ -9,18 +9,27 @@ from datetime import UTC, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from hornfels.core.rights.roles import EVERYWHERE, Role
 from hornfels.demo.locks import earlier_locks
 from hornfels.demo.tarnholt import DNS_NAME, entries, templates
 from hornfels.demo.trials import demo_trials
 from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import write
 from hornfels.formats.template import read_template
-from hornfels.store import locks, trials
+from hornfels.store import locks, people, trials
 from hornfels.store.estates import save_dump, save_template
-from hornfels.store.models import DomainRow
-from hornfels.store.people import set_password
+from hornfels.store.models import DomainRow, UserRow
 
 DEMO_USER = "demo"
+"""May do everything, and alone approves nothing of its own."""
+DEMO_PEOPLE: dict[str, Role] = {
+    DEMO_USER: "administrator",
+    "demo-viewer": "viewer",
+    "demo-help-desk": "help desk",
+    "demo-author": "author",
+    "demo-approver": "approver",
+}
+"""One for each role, all with one password."""
 
 
 def store_demo(session: Session) -> None:
@@ -40,5 +49,15 @@ def load_demo(session: Session) -> str:
     if session.scalar(select(DomainRow.id).where(DomainRow.dns_name == DNS_NAME)) is None:
         store_demo(session)
     password = "-".join(secrets.token_hex(2) for _ in range(3))
-    set_password(session, DEMO_USER, password)
+    let_demo_in(session, password)
     return password
+
+
+def let_demo_in(session: Session, password: str) -> None:
+    """Let the invented domain's people sign in with this password."""
+    value = people.hashed(password)
+    for name, role in DEMO_PEOPLE.items():
+        row = people.find(session, name) or UserRow(name=name)
+        session.add(row)
+        people.set_password(session, row, value)
+        people.grant(session, name, EVERYWHERE, role)

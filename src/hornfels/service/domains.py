@@ -2,26 +2,30 @@
 
 from __future__ import annotations
 
-import logging
+from collections.abc import Mapping
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from hornfels.core.domain.estate import LinkedGroups
 from hornfels.refusals import ChangedMeanwhileError, NotFoundError
+from hornfels.service import acts
 from hornfels.service.editing import domain_for_writing
 from hornfels.service.snapshots import Snapshot, Snapshots
-from hornfels.store.estates import remove_domain
 from hornfels.store.models import DomainRow
-
-_log = logging.getLogger(__name__)
+from hornfels.store.trail import note
 
 
 def every(database: Session, snapshots: Snapshots) -> list[Snapshot]:
     """All domains, by name."""
-    names = database.scalars(select(DomainRow.dns_name).order_by(DomainRow.dns_name)).all()
+    found = names(database)
     database.rollback()  # a domain that is read anew takes a connection of its own
-    return [found for name in names if (found := snapshots.of(name))]
+    return [one for name in found if (one := snapshots.of(name))]
+
+
+def names(database: Session) -> list[str]:
+    """The names of all domains, in order."""
+    return list(database.scalars(select(DomainRow.dns_name).order_by(DomainRow.dns_name)))
 
 
 def choose(
@@ -32,30 +36,38 @@ def choose(
     version: int,
     *,
     linked_groups: LinkedGroups | None = None,
-    approval_required: bool | None = None,
-    trials_required: bool | None = None,
+    publishing: Mapping[str, bool],
+    reason: str,
 ) -> Snapshot:
-    """Choose what is given, if the domain is the version that was seen."""
+    """Choose which linked groups count, and what `publishing` wants (``approval_required``,
+    ``trials_required``), if the domain is the version that was seen. The latter is an act with a
+    reason, which may have to wait for a second person.
+    """
     row = domain_for_writing(database, current)
     if row.version != version:
         raise ChangedMeanwhileError(
             "The domain changed meanwhile. Look at it again before choosing."
         )
-    if linked_groups is not None:
+    if linked_groups is not None and linked_groups != row.linked_groups:
+        note(
+            database,
+            "linked groups chosen",
+            domain=row.dns_name,
+            before=row.linked_groups,
+            after=linked_groups,
+        )
         row.linked_groups = linked_groups
-    if approval_required is not None:
-        row.approval_required = approval_required
-    if trials_required is not None:
-        row.trials_required = trials_required
-    row.version += 1
+        row.version += 1
+    wanted = {key: value for key, value in publishing.items() if getattr(row, key) != value}
+    if wanted:
+        acts.ask(database, person, "settings", row.dns_name, reason, **wanted)
     database.commit()
-    _log.info("%s changed what counts in %s.", person, row.dns_name)
     return snapshots.of(current.estate.domain.dns_name) or current
 
 
-def remove(database: Session, domain: str, person: str, version: int) -> None:
+def remove(database: Session, domain: str, person: str, version: int, reason: str) -> bool:
     """Take a domain out of Hornfels, with its drafts, history, trials and accepted findings. The
-    directory keeps all it has.
+    directory keeps all it has. False if it waits for a second person.
     """
     row = database.scalars(
         select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()
@@ -66,6 +78,4 @@ def remove(database: Session, domain: str, person: str, version: int) -> None:
         raise ChangedMeanwhileError(
             "The domain changed meanwhile. Look at it again before taking it out."
         )
-    remove_domain(database, row)
-    database.commit()
-    _log.info("%s took %s out.", person, domain)
+    return isinstance(acts.ask(database, person, "remove", domain, reason), acts.Done)

@@ -18,7 +18,7 @@ from hornfels.core.drafts.operations import (
     SetFlag,
     inverse,
 )
-from hornfels.refusals import ConflictError, NotFoundError
+from hornfels.refusals import ConflictError, ForbiddenError, NotFoundError
 from hornfels.service.editing import Editing
 from hornfels.service.snapshots import Snapshot, Tally, tallied
 from hornfels.store import drafts, history
@@ -80,12 +80,24 @@ def describe(edit: Editing, version: int, title: str, reason: str) -> Snapshot:
 
 
 def discard(
-    database: Session, live: Snapshot, draft: int | None, version: int, person: str
+    database: Session,
+    live: Snapshot,
+    draft: int | None,
+    version: int,
+    person: str,
+    *,
+    of_others: bool,
 ) -> None:
-    """Drop a draft of a domain, also one that cannot be read."""
+    """Drop a draft of a domain, also one that cannot be read: one's own, or anybody's for whom those
+    `of_others` are theirs to drop.
+    """
     if draft is None:
         raise ConflictError("Live is never dropped. Choose a draft.")
     row = drafts.find(database, live.domain_id, draft, for_writing=True)
+    if row.author != person and not of_others:
+        raise ForbiddenError(
+            f"{row.author} has opened this draft. They or an administrator can drop it."
+        )
     drafts.expect(row, version, person)
     drafts.discard(database, row)
     database.commit()

@@ -22,19 +22,23 @@ def snapshot_at(place: str, snapshots: Snapshots) -> Snapshot:
     return live if draft is None else snapshots.with_draft(live, draft)
 
 
+def domain_of(place: str) -> str:
+    """The name of the domain at a place."""
+    marked = _PLACE.fullmatch(place)
+    return marked["name"] if marked else place
+
+
 def live_at(place: str, snapshots: Snapshots) -> tuple[Snapshot, int | None]:
     """The domain at a place as it is, and the number of the draft that the place names, if any."""
-    marked = _PLACE.fullmatch(place)
-    found = snapshots.of(marked["name"]) if marked else None
-    if marked and found:
-        try:
-            return found, int(marked["draft"])
-        except ValueError:
-            raise NotFoundError(f"'{marked['draft']}' is no number of a draft.") from None
-    found = snapshots.of(place)
+    marked, name = _PLACE.fullmatch(place), domain_of(place)
+    found = snapshots.of(name)
     if found is None:
         raise NotFoundError(
-            f"There is no domain '{(marked['name'] if marked else place)[:200]}' here. Load "
-            "a dump of it on Sources."
+            f"There is no domain '{name[:200]}' here. Load a dump of it on Sources."
         )
-    return found, None
+    if not marked:
+        return found, None
+    try:
+        return found, int(marked["draft"])
+    except ValueError:
+        raise NotFoundError(f"'{marked['draft']}' is no number of a draft.") from None

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 from dataclasses import dataclass, replace
 
 from sqlalchemy import Engine
@@ -11,7 +10,7 @@ from sqlalchemy.orm import Session
 from hornfels.core.domain.estate import Estate
 from hornfels.core.lockout.notation import write_story
 from hornfels.core.trials.trial import Trial, targets
-from hornfels.refusals import ConflictError, FieldsError
+from hornfels.refusals import ConflictError, FieldsError, ForbiddenError
 from hornfels.service.drilling import as_written
 from hornfels.service.long_answers import outcomes_of
 from hornfels.service.snapshots import Snapshot, Told
@@ -19,8 +18,6 @@ from hornfels.store import trials
 from hornfels.store.models import TrialRow
 
 MOST_TRIALS = 500
-
-_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,10 +63,15 @@ def keep(
     )
 
 
-def drop(database: Session, current: Snapshot, person: str, trial: int) -> None:
-    trials.drop(database, current.domain_id, trial)
+def drop(database: Session, current: Snapshot, person: str, trial: int, *, of_others: bool) -> None:
+    """Drop a trial: one's own, or anybody's for whom trials `of_others` are theirs to drop."""
+    row = trials.find(database, current.domain_id, trial)
+    if row.author != person and not of_others:
+        raise ForbiddenError(
+            f"{row.author} keeps this trial. They or an administrator can drop it."
+        )
+    trials.drop(database, row)
     database.commit()
-    _log.info("%s dropped a trial.", person)
 
 
 def _canonical(estate: Estate, trial: Trial) -> str:

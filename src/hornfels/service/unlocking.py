@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -25,8 +24,7 @@ from hornfels.store import history, locks
 from hornfels.store.estates import load_domain
 from hornfels.store.locks import Asked, Unlocked
 from hornfels.store.models import LockRow, PointRow
-
-_log = logging.getLogger(__name__)
+from hornfels.store.trail import note
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,7 +93,14 @@ def unlock(
         author=person,
         accounts=locks.written(wanted),
     )
+    note(
+        database,
+        "unlocking asked for",
+        many,
+        domain=domain.dns_name,
+        accounts=[one.name for one in wanted],
+        reason=reason,
+    )
     database.commit()
     database.refresh(point)
-    _log.info("%s asked for %d accounts to be unlocked.", person, len(wanted))
     return point

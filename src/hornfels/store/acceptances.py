@@ -9,6 +9,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from hornfels.store.models import AcceptedFindingRow
+from hornfels.store.trail import note
 
 
 def accepted(session: Session, domain_id: int, today: date) -> dict[str, AcceptedFindingRow]:
@@ -23,6 +24,7 @@ def accepted(session: Session, domain_id: int, today: date) -> dict[str, Accepte
 
 def accept(session: Session, domain_id: int, key: str, reason: str, until: date, user: str) -> None:
     """Accept a finding until the end of a day, in place of an earlier acceptance."""
+    note(session, "finding accepted", key, domain=domain_id, reason=reason, until=until.isoformat())
     values = {"reason": reason, "until": until, "user_name": user}
     statement = insert(AcceptedFindingRow).values(domain_id=domain_id, key=key, **values)
     session.execute(
@@ -31,6 +33,7 @@ def accept(session: Session, domain_id: int, key: str, reason: str, until: date,
 
 
 def withdraw(session: Session, domain_id: int, key: str) -> None:
+    note(session, "finding no longer accepted", key, domain=domain_id)
     session.execute(
         delete(AcceptedFindingRow).where(
             AcceptedFindingRow.domain_id == domain_id, AcceptedFindingRow.key == key

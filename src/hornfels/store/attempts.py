@@ -26,11 +26,12 @@ others out in passing.
 """
 
 
-def begin(session: Session, name: str, address: str) -> int:
+def begin(session: Session, name: str, address: str) -> tuple[int, bool]:
     """Count a try as bad before it is looked at, so that many at once are counted too; `clear`
     takes it back.
 
-    Gives the seconds to wait if no try is taken now, else 0. Commit at once.
+    Gives the seconds to wait if no try is taken now, else 0, and whether this try is the one that
+    begins a wait. Commit at once.
     """
     now = moment_from_datetime(datetime.now(UTC))
     session.execute(delete(AttemptRow).where(AttemptRow.bad_time < now - 2 * _QUARTER))
@@ -49,11 +50,11 @@ def begin(session: Session, name: str, address: str) -> int:
         if locked(tries, keys[key], now)
     ]
     if waits:
-        return max(waits) // TICKS_PER_SECOND + 1
+        return max(waits) // TICKS_PER_SECOND + 1, False
     for key, row in rows.items():
         row.bad_count, row.bad_time, row.lockout_time = bad_try(held[key], keys[key], now)
     session.flush()
-    return 0
+    return 0, any(row.lockout_time == now for row in rows.values())
 
 
 def clear(session: Session, name: str, address: str) -> None:

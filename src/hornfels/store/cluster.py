@@ -26,6 +26,8 @@ from typing import TextIO
 import psycopg
 from psycopg import sql
 
+from hornfels.store.seal import SEALED, seal
+
 _LIBRARY = Path("/usr/lib/postgresql")
 _OWNER = "hornfels"
 """Owns the cluster and may do anything: only used to keep it."""
@@ -166,6 +168,17 @@ class Cluster:
             raise ClusterError(
                 f"the database under {self.home} does not take its own keeper: {error}"
             ) from None
+
+    @contextlib.contextmanager
+    def as_keeper(self) -> Iterator[psycopg.Connection]:
+        """A connection that may do anything; the server must run."""
+        with psycopg.connect(self._owners_address(), autocommit=True) as connection:
+            yield connection
+
+    def seal(self) -> None:
+        """Take from the application what it must not do to the trail (see `hornfels.store.seal`)."""
+        with self.as_keeper() as connection:
+            seal(connection, _USER)
 
     def stop(self) -> None:
         """Stop the server, ending its connections."""
@@ -351,9 +364,9 @@ def _grant(connection: psycopg.Connection, password: str) -> None:
     connection.execute(sql.SQL("GRANT USAGE, CREATE ON SCHEMA public TO {}").format(role))
     foreign = (
         "SELECT relname FROM pg_class WHERE relnamespace = 'public'::regnamespace AND relkind = "
-        "'r' AND relowner <> %s::regrole"
+        "'r' AND relowner <> %s::regrole AND relname <> ALL (%s)"
     )
-    for (name,) in connection.execute(foreign, (_USER,)).fetchall():
+    for (name,) in connection.execute(foreign, (_USER, list(SEALED))).fetchall():
         connection.execute(
             sql.SQL("ALTER TABLE public.{} OWNER TO {}").format(sql.Identifier(name), role)
         )

@@ -7,6 +7,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
+from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Select, delete, func, select, text
@@ -20,6 +21,7 @@ from hornfels.store import history
 from hornfels.store.models import DomainRow, DraftRow, LinkRow, PointRow, PolicyRow
 from hornfels.store.operations import Written, read, written
 from hornfels.store.steps import step_between, stepped
+from hornfels.store.trail import note
 
 MOST_STEPS = 100
 """How far back undo goes."""
@@ -92,10 +94,12 @@ def create(
         title=title,
         author=author,
         changed_by=author,
+        contributors=[author],
         operations=written(operations),
     )
     session.add(row)
     session.flush()
+    _note(session, row, "draft opened", after=row.operations)
     return row
 
 
@@ -201,6 +205,7 @@ def expect(row: DraftRow, version: int, user: str) -> None:
 def record(session: Session, row: DraftRow, operations: Operations, user: str) -> None:
     """Give a draft held for writing other operations. The ones before can be undone to."""
     after = written(operations)
+    _note_change(session, row, "draft changed", after)
     row.past = [*row.past, step_between(after, row.operations)][-MOST_STEPS:]
     row.future = []
     row.operations = after
@@ -211,6 +216,7 @@ def undo(session: Session, row: DraftRow, user: str) -> None:
     if not row.past:
         raise ConflictError("There is nothing to undo in this draft.")
     before = stepped(row.operations, row.past[-1])
+    _note_change(session, row, "draft changed: step back", before)
     row.future = [*row.future, step_between(before, row.operations)]
     row.operations, row.past = before, row.past[:-1]
     _touch(session, row, user)
@@ -220,24 +226,31 @@ def redo(session: Session, row: DraftRow, user: str) -> None:
     if not row.future:
         raise ConflictError("There is nothing to redo in this draft.")
     after = stepped(row.operations, row.future[-1])
+    _note_change(session, row, "draft changed: step again", after)
     row.past = [*row.past, step_between(after, row.operations)]
     row.operations, row.future = after, row.future[:-1]
     _touch(session, row, user)
 
 
 def describe(session: Session, row: DraftRow, title: str, reason: str, user: str) -> None:
+    before, after = (
+        {"title": t, "reason": r} for t, r in ((row.title, row.reason), (title, reason))
+    )
+    _note(session, row, "draft described", before=before, after=after)
     row.title, row.reason = title, reason
     _touch(session, row, user)
 
 
 def discard(session: Session, row: DraftRow) -> None:
     row.state = "dropped"
+    _note(session, row, "draft dropped", before=row.operations)
     session.flush()
 
 
 def close(session: Session, row: DraftRow) -> None:
     """End a draft of which nothing is left to do."""
     row.state = DONE
+    _note(session, row, "draft closed")
     session.flush()
 
 
@@ -256,17 +269,37 @@ def readdress(row: DraftRow, successors: Mapping[UUID, UUID]) -> None:
 def _touch(session: Session, row: DraftRow, user: str) -> None:
     row.version += 1
     row.changed_by = user
+    if user not in row.contributors:
+        row.contributors = [*row.contributors, user]
     row.approved_by = None
     session.flush()
 
 
+def _note(session: Session, row: DraftRow, what: str, **detail: Any) -> None:
+    note(session, what, f"“{row.title}” (draft {row.id})", domain=row.domain_id, **detail)
+
+
+def _note_change(session: Session, row: DraftRow, what: str, after: Written) -> None:
+    """The operations that come and go, not those that stay."""
+    before = row.operations
+    _note(
+        session,
+        row,
+        what,
+        version=row.version + 1,
+        before=[one for one in before if one not in after],
+        after=[one for one in after if one not in before],
+    )
+
+
 def approve(session: Session, row: DraftRow, user: str) -> None:
     """Approve a draft as it stands; a later change ends the approval."""
-    if user in (row.author, row.changed_by):
+    if user in row.contributors:
         raise ConflictError(
             "Somebody else has to approve: you wrote or changed this draft yourself."
         )
     row.approved_by = user
+    _note(session, row, "draft approved", version=row.version)
     session.flush()
 
 
@@ -294,6 +327,7 @@ def publish(
     domain.templates = {gpo: dict(template) for gpo, template in after.domain.templates.items()}
     domain.version += 1
     row.state = "published"
+    _note(session, row, "draft published", approver=row.approved_by, after=written(operations))
     return history.add(
         session,
         domain,

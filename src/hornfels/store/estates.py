@@ -20,7 +20,7 @@ from hornfels.core.values.dn import loose_key
 from hornfels.core.values.text import TextColumn
 from hornfels.formats.dump import Dump
 from hornfels.refusals import NotFoundError
-from hornfels.store import drafts, history, locks
+from hornfels.store import drafts, history, locks, people
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.models import (
     AccountMembershipRow,
@@ -32,6 +32,7 @@ from hornfels.store.models import (
     PolicyRow,
 )
 from hornfels.store.operations import UnreadableOperationsError
+from hornfels.store.trail import note
 
 _ESTATE_TABLES = (AccountRow, GroupRow, AccountMembershipRow, GroupMembershipRow)
 _LOAD_LOCK = 7181
@@ -107,11 +108,36 @@ def save_dump(
         ).strip(),
         author=user,
     )
+    note(
+        session,
+        "directory loaded",
+        source,
+        domain=domain.dns_name,
+        accounts=len(estate.accounts),
+        policies=len(estate.policies),
+    )
     return domain
+
+
+def would_lose(session: Session, dump: Dump) -> tuple[int, int] | None:
+    """How many accounts the dump's domain has here, and how many it would have, if more than one in
+    ten would be gone.
+    """
+    domain = session.scalars(
+        select(DomainRow).where(DomainRow.dns_name == dump.estate.domain.dns_name)
+    ).one_or_none()
+    if domain is None:
+        return None
+    counted = select(func.count()).select_from(AccountRow)
+    before = session.scalar(counted.where(AccountRow.estate_id == domain.estate_id)) or 0
+    after = len(dump.estate.accounts)
+    return (before, after) if after * 10 < before * 9 else None
 
 
 def remove_domain(session: Session, domain: DomainRow) -> None:
     """Delete a domain, held for writing, with everything that is kept of it."""
+    note(session, "domain taken out", domain.dns_name, domain=domain.dns_name)
+    people.forget_domain(session, domain.dns_name)
     _drop_estate(session, domain.estate_id)
     session.delete(domain)
     session.flush()
@@ -327,6 +353,14 @@ def save_template(
     )
     if link is None:
         raise NotFoundError("No group policy object of that name is linked in this domain.")
+    note(
+        session,
+        "template read",
+        link.name,
+        domain=domain.dns_name,
+        before=domain.templates.get(key),
+        after=dict(template),
+    )
     domain.templates = {**domain.templates, key: dict(template)}
     domain.version += 1
     policies, links = load_policies(session, domain)

@@ -155,6 +155,14 @@ def fail(session: Session, job: UUID, error: str) -> None:
         _end(row, "cancelled" if row.stopping else "failed", error)
 
 
+def hold(session: Session, job: UUID, result: dict[str, Any], why: str) -> None:
+    """A job goes no further before somebody has confirmed it: then it is begun again."""
+    row = session.get(JobRow, job, with_for_update=True, populate_existing=True)
+    if row and row.state in ACTIVE:
+        row.result = result
+        _end(row, "cancelled" if row.stopping else "held", why)
+
+
 def end_stopped(session: Session, job: UUID) -> None:
     """A worker has dropped what it had begun."""
     row = session.get(JobRow, job, with_for_update=True, populate_existing=True)
@@ -170,7 +178,7 @@ def cancel(row: JobRow) -> None:
     """Stop a job held for writing: at once if no worker has it, else as soon as its worker
     sees it.
     """
-    if row.state == "queued":
+    if row.state in ("queued", "held"):
         _end(row, "cancelled")
     elif row.state == "running":
         row.stopping = True

@@ -161,7 +161,8 @@ class DraftRow(Base):
     """A change set. ``past`` and ``future`` are the steps that undo and redo take, the next one
     last (see `steps`).
 
-    Any change ends an approval.
+    Any change ends an approval. ``contributors`` are all who have ever changed it: none of them
+    can approve it.
     """
 
     __tablename__ = "drafts"
@@ -177,6 +178,7 @@ class DraftRow(Base):
     future: Mapped[list[Any]] = mapped_column(default=list)
     version: Mapped[int] = mapped_column(default=1)
     approved_by: Mapped[str | None]
+    contributors: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     changed_by: Mapped[str]
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
 
@@ -236,20 +238,115 @@ class TrialRow(Base):
 
 
 class UserRow(Base):
+    """Somebody who may sign in, unless ``shut``. A password with ``one_time_until`` opens nothing
+    but the way to another one, and not after that moment.
+    """
+
     __tablename__ = "users"
 
     name: Mapped[str] = mapped_column(primary_key=True)
     password_hash: Mapped[str]
+    password_set_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    one_time_until: Mapped[datetime | None]
+    shut: Mapped[bool] = mapped_column(default=False, server_default=false())
+    added_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class GrantRow(Base):
+    """A role that somebody holds in a domain, or in every one (see `hornfels.core.rights.roles`)."""
+
+    __tablename__ = "grants"
+
+    user_name: Mapped[str] = mapped_column(
+        ForeignKey("users.name", ondelete="CASCADE"), primary_key=True
+    )
+    domain: Mapped[str] = mapped_column(primary_key=True)
+    role: Mapped[str] = mapped_column(primary_key=True)
 
 
 class SessionRow(Base):
-    """A signed-in browser. Only a digest of its token is kept."""
+    """A signed-in browser. Only a digest of its token is kept. ``proved_at`` is when its person last
+    gave the password.
+    """
 
     __tablename__ = "sessions"
 
     token_digest: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
-    user_name: Mapped[str] = mapped_column(ForeignKey("users.name", ondelete="CASCADE"))
+    id: Mapped[UUID] = mapped_column(unique=True)
+    user_name: Mapped[str] = mapped_column(ForeignKey("users.name", ondelete="CASCADE"), index=True)
     expires_at: Mapped[datetime]
+    opened_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    seen_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    proved_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    address: Mapped[str] = mapped_column(default="", server_default="")
+    agent: Mapped[str] = mapped_column(default="", server_default="")
+
+
+class TokenRow(Base):
+    """A token by which a script acts for somebody, within ``rights`` and ``domain``. Only a digest
+    of it is kept.
+    """
+
+    __tablename__ = "tokens"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    digest: Mapped[bytes] = mapped_column(LargeBinary, unique=True)
+    user_name: Mapped[str] = mapped_column(ForeignKey("users.name", ondelete="CASCADE"), index=True)
+    title: Mapped[str]
+    domain: Mapped[str]
+    rights: Mapped[list[Any]]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    ends_at: Mapped[datetime]
+    used_at: Mapped[datetime | None]
+
+
+class ActRow(Base):
+    """What somebody has asked for and a second person has to confirm (see
+    `hornfels.service.acts`).
+    """
+
+    __tablename__ = "acts"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    domain: Mapped[str]
+    arguments: Mapped[dict[str, Any]]
+    reason: Mapped[str]
+    asked_by: Mapped[str]
+    asked_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class EntryRow(Base):
+    """An entry of the trail, chained to the one before it (see `hornfels.store.trail`). The
+    database makes number, moment and digests; the application may only add and read.
+    """
+
+    __tablename__ = "trail"
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    at: Mapped[datetime]
+    person: Mapped[str]
+    address: Mapped[str]
+    request: Mapped[str]
+    domain: Mapped[str]
+    what: Mapped[str]
+    about: Mapped[str]
+    detail: Mapped[str]
+    previous: Mapped[bytes] = mapped_column(LargeBinary)
+    digest: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class StumpRow(Base):
+    """What is left of entries that were taken out by command: the last of them, and a signature."""
+
+    __tablename__ = "trail_stumps"
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    digest: Mapped[bytes] = mapped_column(LargeBinary)
+    until: Mapped[datetime]
+    cut_at: Mapped[datetime]
+    cut_by: Mapped[str]
+    signature: Mapped[bytes] = mapped_column(LargeBinary)
 
 
 class AcceptedFindingRow(Base):
@@ -308,7 +405,7 @@ class UploadPartRow(Base):
 class JobRow(Base):
     """Long work: what it is about, how far it is, and what came of it.
 
-    ``state`` is queued, running, done, failed or cancelled. ``of`` is how much there is to do in
+    ``state`` is queued, running, held, done, failed or cancelled; what is held waits to be confirmed. ``of`` is how much there is to do in
     all, 0 where that is not known. ``key`` names the state of things that the work is about, so
     that the same is not done twice. ``taken`` counts how often a worker has taken it up.
     """

@@ -1,10 +1,11 @@
-"""Who may sign in, and signed-in browsers."""
+"""Who may sign in, with which password, in which roles."""
 
 from __future__ import annotations
 
-import hashlib
 import secrets
+from collections.abc import Collection
 from datetime import UTC, datetime, timedelta
+from typing import cast
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
@@ -12,10 +13,13 @@ from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from hornfels.store.models import SessionRow, UserRow
+from hornfels.core.rights.roles import EVERYWHERE, Role
+from hornfels.core.values.dn import name_key
+from hornfels.store.models import GrantRow, SessionRow, UserRow
 
 _HASHER = PasswordHasher()
-_LIFETIME = timedelta(hours=12)
+ONE_TIME = timedelta(days=3)
+"""How long a one-time password opens the way to another one."""
 # Checked for unknown names, so that the answer takes as long as for known ones.
 _NOBODY = _HASHER.hash(secrets.token_urlsafe())
 
@@ -25,19 +29,55 @@ def hashed(password: str) -> str:
     return _HASHER.hash(password)
 
 
-def set_password(session: Session, name: str, password: str) -> None:
-    """Let `name` sign in with this password, replacing an earlier one."""
-    value = hashed(password)
-    statement = insert(UserRow).values(name=name, password_hash=value)
-    session.execute(
-        statement.on_conflict_do_update(index_elements=["name"], set_={"password_hash": value})
-    )
-    session.execute(delete(SessionRow).where(SessionRow.user_name == name))
+def one_time_password() -> str:
+    """A password to be handed over, easily read out."""
+    return "-".join(secrets.token_hex(2) for _ in range(5))
+
+
+def add(session: Session, name: str, password: str, *, one_time: bool = False) -> UserRow:
+    """Somebody new, who holds no role yet."""
+    row = UserRow(name=name, password_hash="")
+    session.add(row)
+    set_password(session, row, hashed(password), one_time=one_time)
+    return row
+
+
+def set_password(
+    session: Session, row: UserRow, value: str, *, one_time: bool = False, keep: bytes | None = None
+) -> None:
+    """Give somebody another password by its hash; their sessions end, but for the one of the digest
+    `keep`.
+    """
+    now = datetime.now(UTC)
+    row.password_hash, row.password_set_at = value, now
+    row.one_time_until = now + ONE_TIME if one_time else None
+    session.flush()
+    others = delete(SessionRow).where(SessionRow.user_name == row.name)
+    session.execute(others if keep is None else others.where(SessionRow.token_digest != keep))
+
+
+def find(session: Session, name: str, *, for_writing: bool = False) -> UserRow | None:
+    return session.get(UserRow, name, with_for_update=for_writing, populate_existing=for_writing)
+
+
+def named_like(session: Session, name: str) -> str | None:
+    """Whoever has this name already, whatever its case."""
+    wanted = name_key(name)
+    return next((n for n in session.scalars(select(UserRow.name)) if name_key(n) == wanted), None)
+
+
+def everybody(session: Session) -> list[UserRow]:
+    return list(session.scalars(select(UserRow).order_by(UserRow.name)))
 
 
 def stored_hash(session: Session, name: str) -> str | None:
-    """What `matches` compares a password with, None for an unknown name."""
-    return session.scalar(select(UserRow.password_hash).where(UserRow.name == name))
+    """What `matches` compares a password with, None for whoever may not sign in."""
+    row = find(session, name)
+    if row is None or row.shut:
+        return None
+    if row.one_time_until is not None and row.one_time_until < datetime.now(UTC):
+        return None
+    return row.password_hash
 
 
 def matches(stored: str | None, password: str) -> bool:
@@ -50,38 +90,51 @@ def matches(stored: str | None, password: str) -> bool:
         return False
 
 
-def open_session(session: Session, name: str, stored: str) -> str | None:
-    """A new session's token; None if the password is no longer the one that was compared."""
-    session.execute(delete(SessionRow).where(SessionRow.expires_at < datetime.now(UTC)))
-    if (
-        session.scalar(
-            select(UserRow.password_hash).where(UserRow.name == name).with_for_update(read=True)
-        )
-        != stored
-    ):
-        return None
-    token = secrets.token_urlsafe(32)
-    session.add(
-        SessionRow(
-            token_digest=_digest(token), user_name=name, expires_at=datetime.now(UTC) + _LIFETIME
+def grants_of(session: Session, name: str) -> dict[str, frozenset[Role]]:
+    """Somebody's roles by the domain they are held in."""
+    held: dict[str, set[Role]] = {}
+    for row in session.scalars(select(GrantRow).where(GrantRow.user_name == name)):
+        held.setdefault(row.domain, set()).add(cast(Role, row.role))
+    return {domain: frozenset(roles) for domain, roles in held.items()}
+
+
+def all_grants(session: Session) -> dict[str, dict[str, frozenset[Role]]]:
+    """Everybody's roles by name and domain."""
+    held: dict[str, dict[str, frozenset[Role]]] = {}
+    for row in session.scalars(select(GrantRow)):
+        mine = held.setdefault(row.user_name, {})
+        mine[row.domain] = mine.get(row.domain, frozenset()) | {cast(Role, row.role)}
+    return held
+
+
+def grant(session: Session, name: str, domain: str, role: Role) -> None:
+    values = {"user_name": name, "domain": domain, "role": role}
+    session.execute(insert(GrantRow).values(values).on_conflict_do_nothing())
+
+
+def revoke(session: Session, name: str, domain: str, role: Role) -> None:
+    session.execute(
+        delete(GrantRow).where(
+            GrantRow.user_name == name, GrantRow.domain == domain, GrantRow.role == role
         )
     )
-    session.flush()
-    return token
 
 
-def signed_in(session: Session, token: str) -> str | None:
-    """The name behind a session's token, None if it is unknown or has run out."""
-    return session.scalar(
-        select(SessionRow.user_name).where(
-            SessionRow.token_digest == _digest(token), SessionRow.expires_at > datetime.now(UTC)
-        )
+def forget_domain(session: Session, domain: str) -> None:
+    """Nobody holds a role in a domain that is taken out."""
+    session.execute(delete(GrantRow).where(GrantRow.domain == domain))
+
+
+def with_role(session: Session, role: Role, domains: Collection[str]) -> list[str]:
+    """Who holds a role in one of these domains and may sign in, by name."""
+    asked = (
+        select(GrantRow.user_name)
+        .join(UserRow, UserRow.name == GrantRow.user_name)
+        .where(GrantRow.role == role, GrantRow.domain.in_(domains), UserRow.shut.is_(False))
     )
+    return sorted(set(session.scalars(asked)))
 
 
-def sign_out(session: Session, token: str) -> None:
-    session.execute(delete(SessionRow).where(SessionRow.token_digest == _digest(token)))
-
-
-def _digest(token: str) -> bytes:
-    return hashlib.sha256(token.encode()).digest()
+def administrators(session: Session) -> list[str]:
+    """Who may do everything everywhere."""
+    return with_role(session, "administrator", {EVERYWHERE})

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from hornfels.core.trials.trial import Expected, TargetKind, Trial
 from hornfels.refusals import NotFoundError
 from hornfels.store.models import TrialRow
+from hornfels.store.trail import note
 
 
 def add(session: Session, domain_id: int, title: str, trial: Trial, author: str) -> TrialRow:
@@ -26,6 +27,7 @@ def add(session: Session, domain_id: int, title: str, trial: Trial, author: str)
     )
     session.add(row)
     session.flush()
+    _note(session, "trial kept", row)
     return row
 
 
@@ -37,12 +39,23 @@ def kept(session: Session, domain_id: int) -> list[tuple[TrialRow, Trial]]:
     return [(row, _trial(row)) for row in rows]
 
 
-def drop(session: Session, domain_id: int, trial: int) -> None:
+def find(session: Session, domain_id: int, trial: int) -> TrialRow:
     """Raises NotFoundError if the domain has no such trial."""
     row = session.get(TrialRow, trial)
     if row is None or row.domain_id != domain_id:
         raise NotFoundError("There is no such trial any more.")
+    return row
+
+
+def drop(session: Session, row: TrialRow) -> None:
+    _note(session, "trial dropped", row)
     session.delete(row)
+
+
+def _note(session: Session, what: str, row: TrialRow) -> None:
+    # Never its candidate.
+    told = {"kind": row.kind, "target": row.target, "expected": row.expected, "rule": row.rule}
+    note(session, what, f"“{row.title}”", domain=row.domain_id, **told)
 
 
 def _trial(row: TrialRow) -> Trial:

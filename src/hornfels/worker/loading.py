@@ -10,10 +10,12 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
-from hornfels.formats.dump import DumpError, LdifError, load_dump
-from hornfels.store import jobs, uploads
-from hornfels.store.estates import save_dump
+from hornfels.core.rights.roles import rights_in
+from hornfels.formats.dump import Dump, DumpError, LdifError, load_dump
+from hornfels.store import jobs, people, uploads
+from hornfels.store.estates import save_dump, would_lose
 from hornfels.store.models import JobRow, UploadRow
+from hornfels.store.trail import Origin, act_for, note
 
 _log = logging.getLogger(__name__)
 
@@ -36,8 +38,11 @@ def load(engine: Engine, job: JobRow) -> None:
             progress=lambda _entries: progress("reading", source.at, size),
         )
         rows = len(dump.estate.accounts) + len(dump.estate.groups)
+        if not _may_go_on(engine, job, dump):
+            return
         progress("storing", 0, rows)
         with Session(engine) as session, session.begin():
+            act_for(session, _origin(job))
             domain = save_dump(
                 session,
                 dump,
@@ -64,6 +69,40 @@ def load(engine: Engine, job: JobRow) -> None:
         )
 
 
+def _may_go_on(engine: Engine, job: JobRow, dump: Dump) -> bool:
+    """Whether the job's person may load this domain by now, and nothing has to be confirmed; else
+    the job ends here.
+    """
+    domain = dump.estate.domain.dns_name
+    with Session(engine) as session, session.begin():
+        act_for(session, _origin(job))
+        person = people.find(session, job.user_name)
+        grants = people.grants_of(session, job.user_name)
+        if person is None or person.shut or "load" not in rights_in(grants, domain):
+            note(session, "refused", "load", domain=domain)
+            jobs.fail(
+                session, job.id, f"{job.user_name} may not load {domain}. Nothing was stored."
+            )
+            return False
+        lost = would_lose(session, dump)
+        if lost is None or job.arguments.get("confirmed") == lost[1]:
+            return True
+        before, after = lost
+        why = (
+            f"{domain} has {before:,} accounts here and {after:,} in this file. Nothing is stored "
+            "before that is confirmed with a reason."
+        )
+        note(session, "load held", str(job.arguments["name"]), domain=domain, reason=why)
+        jobs.hold(session, job.id, {"domain": domain, "before": before, "after": after}, why)
+        return False
+
+
+def _origin(job: JobRow) -> Origin:
+    return Origin(job.user_name, request=f"job {job.id}")
+
+
 def _fail(engine: Engine, job: JobRow, error: str) -> None:
     with Session(engine) as session, session.begin():
+        act_for(session, _origin(job))
+        note(session, "load failed", str(job.arguments["name"]))
         jobs.fail(session, job.id, error)

@@ -11,6 +11,8 @@ from fastapi.responses import Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
+from hornfels.api.exporting import exported
+from hornfels.api.rights import needs
 from hornfels.api.schemas import (
     AccountCore,
     AccountPage,
@@ -50,7 +52,12 @@ from hornfels.service.naming import (
 )
 from hornfels.service.snapshots import Snapshot
 
-router = APIRouter(prefix="/api/domains/{domain}", tags=["accounts"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}",
+    tags=["accounts"],
+    route_class=Route,
+    dependencies=[needs("see")],
+)
 
 
 @router.get("/accounts")
@@ -74,6 +81,7 @@ def list_containers(current: Current) -> list[ContainerInfo]:
 
 @router.get(
     "/accounts.csv",
+    dependencies=[exported("accounts")],
     response_class=Response,
     responses={
         200: {"content": {"text/csv": {"schema": {"type": "string"}}}, "description": "A CSV file."}

@@ -19,6 +19,7 @@ from hornfels.api.bench_schemas import (
     SuggestionInfo,
 )
 from hornfels.api.deps import Current
+from hornfels.api.rights import needs
 from hornfels.api.views import iso, now_moment
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.passwords.boundaries import boundaries
@@ -31,7 +32,9 @@ from hornfels.refusals import FieldsError, NotFoundError
 from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
 from hornfels.service.snapshots import Snapshot
 
-router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}", tags=["bench"], route_class=Route, dependencies=[needs("bench")]
+)
 
 
 def _row(current: Snapshot, account: str) -> int:

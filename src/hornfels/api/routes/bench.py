@@ -17,6 +17,7 @@ from hornfels.api.bench_schemas import (
     ManyAnswer,
     ManyAttempts,
 )
+from hornfels.api.rights import needs
 from hornfels.api.snapshot_cache import CachedSnapshot, cached_snapshot
 from hornfels.api.views import now_moment
 from hornfels.core.domain.estate import UNKNOWN_TIME
@@ -28,7 +29,9 @@ from hornfels.refusals import FieldsError
 from hornfels.service.bench_columns import account_on_bench, anybody_under, at_hand
 from hornfels.service.naming import policy_number
 
-router = APIRouter(prefix="/api/domains/{domain}", tags=["bench"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}", tags=["bench"], route_class=Route, dependencies=[needs("bench")]
+)
 
 
 @router.post("/verdicts", response_model=AttemptAnswer)

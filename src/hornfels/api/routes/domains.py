@@ -7,8 +7,10 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current, Database, Renewal, User
+from hornfels.api.deps import Current, Database, Renewal, Rights, User
+from hornfels.api.rights import SIGNED_IN, Person, allowed, needs, prove
 from hornfels.api.schemas import (
+    MOST_REASON,
     AdjustmentInfo,
     AdjustmentsAsked,
     DomainEdit,
@@ -29,7 +31,7 @@ from hornfels.service import domains
 router = APIRouter(prefix="/api", tags=["domains"], route_class=Route)
 
 
-@router.get("/settings")
+@router.get("/settings", dependencies=[SIGNED_IN])
 def settings(_user: User) -> list[SettingInfo]:
     """The catalogue of settings, those that only templates hold too; spans in seconds."""
     return [
@@ -52,7 +54,7 @@ def settings(_user: User) -> list[SettingInfo]:
     ]
 
 
-@router.get("/starting-points")
+@router.get("/starting-points", dependencies=[SIGNED_IN])
 def starting_points(_user: User) -> list[StartingPointInfo]:
     """What a new policy can start from."""
     return [
@@ -63,49 +65,71 @@ def starting_points(_user: User) -> list[StartingPointInfo]:
     ]
 
 
-@router.post("/adjustments")
+@router.post("/adjustments", dependencies=[SIGNED_IN])
 def get_adjustments(body: AdjustmentsAsked, _user: User) -> list[AdjustmentInfo]:
     """What to change along with a setting that somebody changes."""
     found = adjustments(DEFAULTS.edited(body.settings.given()), body.changed)
     return [AdjustmentInfo(key=c.key, value=plain(c.key, c.value), reason=c.reason) for c in found]
 
 
-@router.get("/domains")
-def list_domains(database: Database, _user: User, snapshots: Renewal) -> list[DomainInfo]:
-    return [domain_info(found) for found in domains.every(database, snapshots)]
+@router.get("/domains", dependencies=[SIGNED_IN])
+def list_domains(database: Database, visitor: Person, snapshots: Renewal) -> list[DomainInfo]:
+    """The domains that one may see, with what one may do in each."""
+    held = (
+        (found, allowed(visitor, found.estate.domain.dns_name))
+        for found in domains.every(database, snapshots)
+    )
+    return [domain_info(found, rights) for found, rights in held if "see" in rights]
 
 
-@router.patch("/domains/{domain}")
+@router.patch("/domains/{domain}", dependencies=[needs("settings")])
 def edit_domain(
-    body: DomainEdit, current: Current, database: Database, user: User, snapshots: Renewal
+    body: DomainEdit,
+    current: Current,
+    database: Database,
+    visitor: Person,
+    rights: Rights,
+    snapshots: Renewal,
 ) -> DomainInfo:
-    """Choose which linked groups count in this domain, and what publishing wants."""
+    """Choose which linked groups count in this domain, and what publishing wants. The latter takes
+    a reason and the password once more, and waits for a second person where approval is required.
+    """
+    asked = {"approval_required": body.approval_required, "trials_required": body.trials_required}
+    publishing = {key: value for key, value in asked.items() if value is not None}
+    if publishing:
+        prove(visitor)
     chosen = domains.choose(
         database,
         snapshots,
         current,
-        user,
+        visitor.name,
         body.version,
         linked_groups=body.linked_groups,
-        approval_required=body.approval_required,
-        trials_required=body.trials_required,
+        publishing=publishing,
+        reason=body.reason,
     )
-    return domain_info(chosen)
+    return domain_info(chosen, rights)
 
 
-@router.get("/domains/{domain}/strata")
-def get_strata(current: Current, show: Annotated[str, Query(max_length=2000)] = "") -> Strata:
+@router.get("/domains/{domain}/strata", dependencies=[needs("see")])
+def get_strata(
+    current: Current, rights: Rights, show: Annotated[str, Query(max_length=2000)] = ""
+) -> Strata:
     """The section; ``show`` lists keys of populations, comma-separated, that must not be
     summed up.
     """
-    return strata(current, frozenset(show.split(",")))
+    return strata(current, rights, frozenset(show.split(",")))
 
 
-@router.delete("/domains/{domain}", status_code=204)
+@router.delete("/domains/{domain}", status_code=204, dependencies=[needs("settings", proof=True)])
 def delete_domain(
-    domain: str, version: Annotated[Version, Query()], database: Database, user: User
+    domain: str,
+    version: Annotated[Version, Query()],
+    database: Database,
+    user: User,
+    reason: Annotated[str, Query(max_length=MOST_REASON)] = "",
 ) -> None:
     """Take a domain out of Hornfels, with its drafts, history, trials and accepted findings. The
-    directory keeps all it has.
+    directory keeps all it has. It waits for a second person where approval is required.
     """
-    domains.remove(database, domain, user, version)
+    domains.remove(database, domain, user, version, reason)

@@ -10,7 +10,9 @@ from fastapi.responses import PlainTextResponse, Response
 from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current, Database, Edit, Renewal, User
+from hornfels.api.deps import Current, Database, Edit, Renewal, Rights, User
+from hornfels.api.exporting import exported
+from hornfels.api.rights import needs
 from hornfels.api.schemas import (
     DraftDetail,
     DraftEdit,
@@ -42,7 +44,9 @@ from hornfels.service.places import live_at
 from hornfels.service.snapshots import Snapshot, tallied
 from hornfels.store import drafts
 
-router = APIRouter(prefix="/api/domains/{domain}", tags=["drafts"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}", tags=["drafts"], route_class=Route, dependencies=[needs("see")]
+)
 
 MOST_NAMES = 12
 
@@ -53,7 +57,7 @@ def list_drafts(current: Current, database: Database, snapshots: Renewal) -> lis
     return [draft_info(state, tally) for state, tally in snapshots.in_short(database, current.live)]
 
 
-@router.post("/drafts", status_code=201)
+@router.post("/drafts", status_code=201, dependencies=[needs("draft")])
 def open_draft(body: DraftNew, current: Current, database: Database, user: User) -> DraftInfo:
     """Open a draft. Without a title it is the person's own of today, a new one if there is none
     yet.
@@ -68,40 +72,42 @@ def get_draft(current: Current, database: Database) -> DraftDetail:
     return _detail(current, database)
 
 
-@router.patch("/draft")
+@router.patch("/draft", dependencies=[needs("draft")])
 def describe_draft(body: DraftEdit, edit: Edit) -> DraftDetail:
     title, reason = body.title.strip(), body.reason.strip()
     return _detail(service.describe(edit, body.version, title, reason), edit.database)
 
 
-@router.delete("/draft", status_code=204)
+@router.delete("/draft", status_code=204, dependencies=[needs("draft")])
 def drop_draft(
     domain: str,
     version: Annotated[Version, Query()],
     database: Database,
     user: User,
+    rights: Rights,
     snapshots: Renewal,
 ) -> None:
-    service.discard(database, *live_at(domain, snapshots), version, user)
+    place = live_at(domain, snapshots)
+    service.discard(database, *place, version, user, of_others="settings" in rights)
 
 
-@router.post("/draft/close", status_code=204)
+@router.post("/draft/close", status_code=204, dependencies=[needs("draft")])
 def close_draft(body: DraftVersion, edit: Edit) -> None:
     """End a draft of which nothing is left to do: all of it is so already."""
     service.close(edit, body.version)
 
 
-@router.post("/draft/undo")
+@router.post("/draft/undo", dependencies=[needs("draft")])
 def undo(body: DraftVersion, edit: Edit) -> DraftDetail:
     return _detail(service.undo(edit, body.version), edit.database)
 
 
-@router.post("/draft/redo")
+@router.post("/draft/redo", dependencies=[needs("draft")])
 def redo(body: DraftVersion, edit: Edit) -> DraftDetail:
     return _detail(service.redo(edit, body.version), edit.database)
 
 
-@router.delete("/draft/operations/{number}")
+@router.delete("/draft/operations/{number}", dependencies=[needs("draft")])
 def drop_operation(
     number: Annotated[int, Path(ge=0, lt=2**31)], version: Annotated[Version, Query()], edit: Edit
 ) -> DraftDetail:
@@ -109,7 +115,7 @@ def drop_operation(
     return _detail(service.drop_operation(edit, number, version), edit.database)
 
 
-@router.post("/draft/operations/{number}/keep")
+@router.post("/draft/operations/{number}/keep", dependencies=[needs("draft")])
 def keep_operation(
     number: Annotated[int, Path(ge=0, lt=2**31)], body: DraftVersion, edit: Edit
 ) -> DraftDetail:
@@ -119,20 +125,20 @@ def keep_operation(
     return _detail(service.keep_operation(edit, number, body.version), edit.database)
 
 
-@router.post("/draft/renumber")
+@router.post("/draft/renumber", dependencies=[needs("draft")])
 def renumber_policies(edit: Edit) -> DraftDetail:
     """Give every policy a number with gaps, in the same order."""
     return _detail(service.renumber_policies(edit), edit.database)
 
 
-@router.post("/draft/memberships")
+@router.post("/draft/memberships", dependencies=[needs("draft")])
 def weigh_membership(body: WhatIfMembership, edit: Edit) -> DraftDetail:
     """What if this account or group were in that group, or were not? Never published."""
     current = service.weigh_membership(edit, body.member, body.group, join=body.join)
     return _detail(current, edit.database)
 
 
-@router.post("/draft/flags")
+@router.post("/draft/flags", dependencies=[needs("draft")])
 def weigh_flag(body: WhatIfFlag, edit: Edit) -> DraftDetail:
     """What if this account had this flag, or had it not? Never published."""
     current = service.weigh_flag(edit, body.account, body.flag, on=body.on)
@@ -184,13 +190,13 @@ def get_impact(current: Current) -> ImpactInfo:
     )
 
 
-@router.post("/draft/approve")
+@router.post("/draft/approve", dependencies=[needs("approve")])
 def approve(body: DraftVersion, edit: Edit) -> DraftDetail:
     """Approve the draft as it stands. A later change ends the approval."""
     return _detail(service.approve(edit, body.version), edit.database)
 
 
-@router.post("/draft/publish", status_code=204)
+@router.post("/draft/publish", status_code=204, dependencies=[needs("publish", proof=True)])
 def publish(body: DraftVersion, edit: Edit, request: Request) -> None:
     """Make the draft live: all of it or, if anything does not fit, nothing. What is so already is
     left as it is.
@@ -200,6 +206,7 @@ def publish(body: DraftVersion, edit: Edit, request: Request) -> None:
 
 @router.get(
     "/draft/changes.ldif",
+    dependencies=[exported("a draft as change records")],
     response_class=Response,
     responses={
         200: {

@@ -16,6 +16,7 @@ from hornfels.api.drill_schemas import (
     RunInfo,
     StepInfo,
 )
+from hornfels.api.rights import SIGNED_IN, needs
 from hornfels.api.snapshot_cache import CachedSnapshot
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.lockout.notation import write_story
@@ -32,13 +33,13 @@ from hornfels.service.snapshots import Snapshot
 router = APIRouter(prefix="/api", tags=["drill"], route_class=Route)
 
 
-@router.get("/stories")
+@router.get("/stories", dependencies=[SIGNED_IN])
 def list_stories(_user: User) -> list[ReadyMadeInfo]:
     """The stories that happen everywhere."""
     return [ReadyMadeInfo(key=ready.key, title=ready.title) for ready in READY_MADE]
 
 
-@router.post("/domains/{domain}/drill")
+@router.post("/domains/{domain}/drill", dependencies=[needs("bench")])
 def drill(body: DrillAsked, current: CachedSnapshot) -> DrillAnswer:
     """What becomes of a story at each account and under each policy."""
     who, unknown = drilling.subjects(current, body.accounts, body.policies)

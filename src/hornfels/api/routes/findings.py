@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Request
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
+from hornfels.api.rights import needs
 from hornfels.api.schemas import (
     Acceptance,
     AcceptanceInfo,
@@ -28,7 +29,12 @@ from hornfels.service.snapshots import Snapshot
 from hornfels.store import acceptances
 from hornfels.store.models import AcceptedFindingRow
 
-router = APIRouter(prefix="/api/domains/{domain}/findings", tags=["findings"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}/findings",
+    tags=["findings"],
+    route_class=Route,
+    dependencies=[needs("see")],
+)
 
 
 # What a mend leaves alone is left out: null would mean "never" to the policy it is sent to.
@@ -44,7 +50,7 @@ def list_findings(current: Current, database: Database, user: User, request: Req
     return Findings(findings=[_finding(current, f, held.get(f.key)) for f in found])
 
 
-@router.post("/accepted", status_code=204)
+@router.post("/accepted", status_code=204, dependencies=[needs("draft")])
 def accept(
     body: Acceptance, current: Current, database: Database, user: User, request: Request
 ) -> None:
@@ -53,7 +59,7 @@ def accept(
     accepting.accept(database, engine, current, user, body.key, body.reason, body.until)
 
 
-@router.delete("/accepted", status_code=204)
+@router.delete("/accepted", status_code=204, dependencies=[needs("draft")])
 def withdraw(
     key: Annotated[str, Query(max_length=500)], current: Current, database: Database, user: User
 ) -> None:

@@ -11,6 +11,7 @@ from fastapi.responses import Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
+from hornfels.api.exporting import exported
 from hornfels.api.forecast_schemas import (
     Burden,
     ChanceLine,
@@ -25,6 +26,7 @@ from hornfels.api.forecast_schemas import (
     Tradeoff,
     TradeoffAsked,
 )
+from hornfels.api.rights import needs
 from hornfels.api.views import settings_info
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.drafts.edits import GONE
@@ -54,7 +56,12 @@ from hornfels.service.forecast import Standing, standings
 from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
 from hornfels.service.snapshots import Snapshot
 
-router = APIRouter(prefix="/api/domains/{domain}", tags=["forecast"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}",
+    tags=["forecast"],
+    route_class=Route,
+    dependencies=[needs("see")],
+)
 
 
 def _number(current: Snapshot, key: UUID | Literal["domain"]) -> int:
@@ -168,6 +175,7 @@ def put_mark(body: MarkMoved, current: Current) -> MarkThere:
 
 @router.get(
     "/tradeoff.csv",
+    dependencies=[exported("a trade-off")],
     response_class=Response,
     responses={
         200: {"content": {"text/csv": {"schema": {"type": "string"}}}, "description": "A CSV file."}

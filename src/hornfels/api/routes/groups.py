@@ -7,12 +7,18 @@ from fastapi import APIRouter
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
+from hornfels.api.rights import needs
 from hornfels.api.schemas import GroupInfo, GroupLink, GroupShare
 from hornfels.core.resolution.reach import link_trouble
 from hornfels.refusals import NotFoundError
 from hornfels.service.naming import policy_mark, policy_name, policy_ref
 
-router = APIRouter(prefix="/api/domains/{domain}/groups", tags=["groups"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}/groups",
+    tags=["groups"],
+    route_class=Route,
+    dependencies=[needs("see")],
+)
 
 
 @router.get("/{name}")

@@ -13,6 +13,8 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
+from hornfels.api.exporting import exported
+from hornfels.api.rights import needs
 from hornfels.api.schemas import ChangeGroup, Comparison, DraftInfo, Number, PointInfo, PointKind
 from hornfels.api.views import change_groups, draft_info
 from hornfels.core.drafts.comparison import differences
@@ -25,7 +27,12 @@ from hornfels.store.estates import successors_of
 from hornfels.store.models import DomainRow, PointRow
 from hornfels.store.operations import UnreadableOperationsError
 
-router = APIRouter(prefix="/api/domains/{domain}/history", tags=["history"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}/history",
+    tags=["history"],
+    route_class=Route,
+    dependencies=[needs("see")],
+)
 
 
 @router.get("")
@@ -74,7 +81,7 @@ def compare(
     return Comparison(groups=change_groups(differences(old, new), old))
 
 
-@router.post("/{point}/undo", status_code=201)
+@router.post("/{point}/undo", status_code=201, dependencies=[needs("draft")])
 def undo(
     point: Annotated[Number, Path()], current: Current, database: Database, user: User
 ) -> DraftInfo:
@@ -84,6 +91,7 @@ def undo(
 
 @router.get(
     "/{point}/unlocking.ldif",
+    dependencies=[exported("an unlocking as change records")],
     response_class=Response,
     responses={
         200: {

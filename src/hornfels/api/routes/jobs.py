@@ -14,13 +14,18 @@ from sqlalchemy.orm import Session
 from sse_starlette import EventSourceResponse
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Database, User
-from hornfels.api.schemas import JobInfo
+from hornfels.api.deps import Database
+from hornfels.api.rights import SIGNED_IN, Person, allowed, needs, origin_of, prove
+from hornfels.api.schemas import Confirmation, JobInfo
 from hornfels.api.views import job_info
 from hornfels.api.watching import Watch
 from hornfels.core.domain.estate import LinkedGroups
+from hornfels.core.rights.roles import domains_with
 from hornfels.service import loading
 from hornfels.store import jobs, uploads
+from hornfels.store.models import JobRow
+from hornfels.store.sessions import Visitor
+from hornfels.store.trail import Origin, act_for
 
 router = APIRouter(prefix="/api", tags=["jobs"], route_class=Route)
 
@@ -38,10 +43,10 @@ _BODY = {
 }
 
 
-@router.post("/loads", status_code=202, openapi_extra=_BODY)
+@router.post("/loads", status_code=202, openapi_extra=_BODY, dependencies=[needs("load")])
 async def load(
     request: Request,
-    user: User,
+    visitor: Person,
     name: Annotated[str, Query(max_length=255)] = "upload",
     linked_groups: Annotated[Literal["global", "any"], Query()] = "global",
 ) -> JobInfo:
@@ -59,7 +64,9 @@ async def load(
         upload = await run_sync(loading.begin, engine, name)
         try:
             size = await _receive(request, engine, upload)
-            return await run_sync(_hand_over, engine, upload, size, name, linked_groups, user)
+            return await run_sync(
+                _hand_over, engine, upload, size, name, linked_groups, visitor, origin_of(request)
+            )
         except BaseException:
             # Whatever happened, also if the browser is gone: nothing of it stays.
             await asyncio.shield(run_sync(loading.drop, engine, upload, abandon_on_cancel=True))
@@ -98,25 +105,39 @@ async def _receive(request: Request, engine: Engine, upload: UUID) -> int:
 
 
 def _hand_over(
-    engine: Engine, upload: UUID, size: int, name: str, linked_groups: LinkedGroups, user: str
+    engine: Engine,
+    upload: UUID,
+    size: int,
+    name: str,
+    linked_groups: LinkedGroups,
+    visitor: Visitor,
+    origin: Origin,
 ) -> JobInfo:
     with Session(engine) as session:
-        return job_info(loading.hand_over(session, upload, size, name, linked_groups, user))
+        act_for(session, origin)
+        row = loading.hand_over(session, upload, size, name, linked_groups, visitor.name)
+        return job_info(row)
 
 
-@router.get("/loads")
-def list_loads(database: Database, _user: User) -> list[JobInfo]:
-    """The latest loads, the newest first: those under way too, whoever began them."""
-    return [job_info(row) for row in jobs.latest(database, "load", MOST_SHOWN)]
+@router.get("/loads", dependencies=[needs("load")])
+def list_loads(database: Database, visitor: Person) -> list[JobInfo]:
+    """The latest loads that are one's own or of domains one may load, the newest first: those under
+    way too.
+    """
+    mine = domains_with(visitor.grants, "load")
+    found = jobs.latest(database, "load", 10 * MOST_SHOWN)
+    shown = [row for row in found if row.user_name == visitor.name or loading.is_theirs(row, mine)]
+    return [job_info(row) for row in shown[:MOST_SHOWN]]
 
 
-@router.get("/jobs/{job}")
-def get_job(job: UUID, database: Database, _user: User) -> JobInfo:
-    return job_info(jobs.find(database, job))
+@router.get("/jobs/{job}", dependencies=[SIGNED_IN])
+def get_job(job: UUID, database: Database, visitor: Person) -> JobInfo:
+    return job_info(_seen(database, job, visitor))
 
 
 @router.get(
     "/jobs/{job}/events",
+    dependencies=[SIGNED_IN],
     response_class=Response,
     responses={
         200: {
@@ -125,10 +146,10 @@ def get_job(job: UUID, database: Database, _user: User) -> JobInfo:
         }
     },
 )
-async def follow_job(job: UUID, request: Request, _user: User) -> EventSourceResponse:
+async def follow_job(job: UUID, request: Request, visitor: Person) -> EventSourceResponse:
     """How a job goes on, as server-sent events named "job", until it has ended."""
     engine: Engine = request.app.state.engine
-    first = await run_sync(_read, engine, job)
+    first = await run_sync(_read, engine, job, visitor)
     watch: Watch = request.app.state.watch
 
     async def events() -> AsyncIterator[dict[str, str]]:
@@ -140,18 +161,44 @@ async def follow_job(job: UUID, request: Request, _user: User) -> EventSourceRes
     return EventSourceResponse(events(), ping=15)
 
 
-@router.post("/jobs/{job}/cancel")
-def cancel_job(job: UUID, database: Database, _user: User) -> JobInfo:
-    """Stop a job: at once while it waits, as soon as its worker sees it while it runs."""
-    return job_info(loading.stop(database, job))
+@router.post("/jobs/{job}/cancel", dependencies=[SIGNED_IN])
+def cancel_job(job: UUID, database: Database, visitor: Person) -> JobInfo:
+    """Stop a job, one's own or of a domain that one may load: at once while it waits, as soon as its
+    worker sees it while it runs.
+    """
+    return job_info(loading.stop(database, _theirs(database, job, visitor)))
 
 
-@router.post("/jobs/{job}/retry")
-def retry_job(job: UUID, database: Database, _user: User) -> JobInfo:
-    """Begin a job that failed or was stopped once more."""
-    return job_info(loading.begin_again(database, job))
+@router.post("/jobs/{job}/retry", dependencies=[SIGNED_IN])
+def retry_job(job: UUID, database: Database, visitor: Person) -> JobInfo:
+    """Begin a job that failed or was stopped once more: one's own, or of a domain that one may
+    load.
+    """
+    return job_info(loading.begin_again(database, _theirs(database, job, visitor)))
 
 
-def _read(engine: Engine, job: UUID) -> JobInfo:
+@router.post("/jobs/{job}/confirm", dependencies=[needs("load")])
+def confirm_job(job: UUID, body: Confirmation, database: Database, visitor: Person) -> JobInfo:
+    """Let a load go on that is held since the domain would lose accounts by it. Where approval is
+    required, a second person has to agree.
+    """
+    prove(visitor)
+    row = _theirs(database, job, visitor)
+    return job_info(loading.confirm(database, row, visitor.name, body.reason))
+
+
+def _theirs(database: Session, job: UUID, visitor: Visitor) -> JobRow:
+    return loading.find(database, job, visitor.name, domains_with(visitor.grants, "load"))
+
+
+def _seen(database: Session, job: UUID, visitor: Visitor) -> JobRow:
+    """Work on what one may see is nobody's in particular, but for loads."""
+    row = jobs.find(database, job)
+    if row.kind != "load" and "see" in allowed(visitor, row.domain):
+        return row
+    return _theirs(database, job, visitor)
+
+
+def _read(engine: Engine, job: UUID, visitor: Visitor) -> JobInfo:
     with Session(engine) as session:
-        return job_info(jobs.find(session, job))
+        return job_info(_seen(session, job, visitor))

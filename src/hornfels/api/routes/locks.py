@@ -7,7 +7,7 @@ from typing import Any
 from fastapi import APIRouter
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current, Database, User
+from hornfels.api.deps import Current, Database
 from hornfels.api.locks_schemas import (
     MOST_SHOWN,
     CloseAccount,
@@ -18,6 +18,7 @@ from hornfels.api.locks_schemas import (
     UnlockingInfo,
     UnlockNew,
 )
+from hornfels.api.rights import Person, needs, prove
 from hornfels.api.views import iso, now_moment
 from hornfels.core.lockout.locked import Close, Locked
 from hornfels.service import unlocking
@@ -25,7 +26,12 @@ from hornfels.service.naming import policy_mark, policy_name, policy_ref
 from hornfels.service.snapshots import Snapshot
 from hornfels.store.locks import Asked
 
-router = APIRouter(prefix="/api/domains/{domain}/locks", tags=["locks"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}/locks",
+    tags=["locks"],
+    route_class=Route,
+    dependencies=[needs("see")],
+)
 
 
 @router.get("")
@@ -54,10 +60,16 @@ def list_locks(current: Current, database: Database) -> LocksAnswer:
     )
 
 
-@router.post("/unlockings", status_code=201)
-def unlock(body: UnlockNew, current: Current, database: Database, user: User) -> UnlockingInfo:
-    """Ask for accounts to be unlocked. The change records are at the point of history."""
-    point = unlocking.unlock(database, current, user, body.accounts, body.reason, now_moment())
+@router.post("/unlockings", status_code=201, dependencies=[needs("unlock")])
+def unlock(body: UnlockNew, current: Current, database: Database, visitor: Person) -> UnlockingInfo:
+    """Ask for accounts to be unlocked, many of them with the password once more. The change records
+    are at the point of history.
+    """
+    if len(set(body.accounts)) > 1:
+        prove(visitor)
+    point = unlocking.unlock(
+        database, current, visitor.name, body.accounts, body.reason, now_moment()
+    )
     return _unlocking(Asked(point.id, point.author, point.at))
 
 

@@ -11,6 +11,7 @@ from fastapi.responses import JSONResponse
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Edit
 from hornfels.api.refusals import Refusal
+from hornfels.api.rights import needs
 from hornfels.api.schemas import (
     AttributeInfo,
     Bedrock,
@@ -30,7 +31,12 @@ from hornfels.service import policies
 from hornfels.service.policies import StalePolicyError
 from hornfels.service.snapshots import Snapshot
 
-router = APIRouter(prefix="/api/domains/{domain}/policies", tags=["policies"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}/policies",
+    tags=["policies"],
+    route_class=Route,
+    dependencies=[needs("see")],
+)
 
 
 def _detail(current: Snapshot, guid: UUID) -> PolicyDetail:
@@ -75,7 +81,7 @@ def get_policy_attributes(guid: UUID, current: Current) -> list[AttributeInfo]:
     ]
 
 
-@router.post("", status_code=201)
+@router.post("", status_code=201, dependencies=[needs("draft")])
 def create_policy(body: PolicyNew, edit: Edit) -> PolicyDetail:
     """Add a policy to the draft that is shown."""
     guid, current = policies.create(
@@ -90,13 +96,17 @@ def create_policy(body: PolicyNew, edit: Edit) -> PolicyDetail:
     return _detail(current, guid)
 
 
-@router.patch("/domain", responses={409: {"model": Conflict | Refusal}})
+@router.patch(
+    "/domain", responses={409: {"model": Conflict | Refusal}}, dependencies=[needs("draft")]
+)
 def edit_bedrock(body: BedrockEdit, edit: Edit) -> Bedrock:
     """Edit the domain policy in the draft that is shown."""
     return bedrock(policies.edit_domain_policy(edit, body.version, body.settings.given()))
 
 
-@router.patch("/{guid}", responses={409: {"model": Conflict | Refusal}})
+@router.patch(
+    "/{guid}", responses={409: {"model": Conflict | Refusal}}, dependencies=[needs("draft")]
+)
 def edit_policy(guid: UUID, body: PolicyEdit, edit: Edit) -> PolicyDetail:
     current = policies.edit_policy(
         edit,
@@ -110,18 +120,27 @@ def edit_policy(guid: UUID, body: PolicyEdit, edit: Edit) -> PolicyDetail:
     return _detail(current, guid)
 
 
-@router.delete("/{guid}", status_code=204, responses={409: {"model": Conflict | Refusal}})
+@router.delete(
+    "/{guid}",
+    status_code=204,
+    responses={409: {"model": Conflict | Refusal}},
+    dependencies=[needs("draft")],
+)
 def delete_policy(guid: UUID, version: Annotated[Fingerprint, Query()], edit: Edit) -> None:
     policies.remove(edit, guid, version)
 
 
-@router.post("/{guid}/links", responses={409: {"model": Conflict | Refusal}})
+@router.post(
+    "/{guid}/links", responses={409: {"model": Conflict | Refusal}}, dependencies=[needs("draft")]
+)
 def link_policy(guid: UUID, body: LinkNew, edit: Edit) -> PolicyDetail:
     """Link a policy to an account or group of the estate, by its DN."""
     return _detail(policies.link(edit, guid, body.dn, body.version), guid)
 
 
-@router.delete("/{guid}/links", responses={409: {"model": Conflict | Refusal}})
+@router.delete(
+    "/{guid}/links", responses={409: {"model": Conflict | Refusal}}, dependencies=[needs("draft")]
+)
 def unlink_policy(
     guid: UUID,
     dn: Annotated[str, Query(max_length=4000)],

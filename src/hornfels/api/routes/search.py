@@ -8,11 +8,14 @@ from fastapi import APIRouter, Query
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
+from hornfels.api.rights import needs
 from hornfels.api.schemas import Hit, Hits
 from hornfels.core.values.text import TextColumn
 from hornfels.service.naming import policy_mark
 
-router = APIRouter(prefix="/api/domains/{domain}", tags=["search"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}", tags=["search"], route_class=Route, dependencies=[needs("see")]
+)
 
 _EACH = 7
 

@@ -1,54 +1,198 @@
-"""Signing in and out."""
+"""Signing in and out, one's sessions, one's password, one's tokens."""
 
 from __future__ import annotations
 
 from functools import partial
 from typing import Annotated
+from uuid import UUID
 
 from fastapi import APIRouter, Cookie, Request, Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Database
 from hornfels.api.guard import COOKIE
+from hornfels.api.people_schemas import (
+    PasswordChange,
+    PasswordGiven,
+    SessionInfo,
+    TokenInfo,
+    TokenMade,
+    TokenNew,
+)
 from hornfels.api.refusals import answers
+from hornfels.api.rights import OPEN, SIGNED_IN, Person, allowed, origin_of, prove
 from hornfels.api.schemas import SignedIn, SignIn
-from hornfels.service import access
-from hornfels.store import people
+from hornfels.core.rights.roles import EVERYWHERE, RIGHTS
+from hornfels.service import access, tokens
+from hornfels.store import people, sessions
+from hornfels.store.models import TokenRow
+from hornfels.store.sessions import Visitor
+from hornfels.store.trail import note
 
 router = APIRouter(prefix="/api/session", tags=["session"], route_class=Route)
 
+Token = Annotated[str | None, Cookie(alias=COOKIE)]
 
-@router.get("")
-def who(database: Database, hornfels_session: Annotated[str | None, Cookie()] = None) -> SignedIn:
+
+@router.get("", dependencies=[OPEN])
+def who(database: Database, token: Token = None) -> SignedIn:
     """Who is signed in in this browser; nobody is an answer too."""
-    return SignedIn(name=people.signed_in(database, hornfels_session) if hornfels_session else None)
+    found = sessions.visitor(database, token) if token else None
+    database.commit()
+    return SignedIn(name=None) if found is None else _signed_in(found)
 
 
-@router.post("", responses=answers(429))
-async def sign_in(body: SignIn, request: Request, response: Response) -> SignedIn:
-    """Open a session. After too many bad tries no more are taken for a while, the right one
-    neither.
+def _signed_in(visitor: Visitor) -> SignedIn:
+    anywhere, everywhere = allowed(visitor, None), allowed(visitor, EVERYWHERE)
+    return SignedIn(
+        name=visitor.name,
+        one_time=visitor.one_time,
+        rights=[right for right in RIGHTS if right in anywhere],
+        everywhere=[right for right in RIGHTS if right in everywhere],
+    )
+
+
+@router.post("", responses=answers(429), dependencies=[OPEN])
+async def sign_in(
+    body: SignIn, request: Request, response: Response, token: Token = None
+) -> SignedIn:
+    """Open a session; the one that this browser had ends. After too many bad tries no more are
+    taken for a while, the right one neither.
     """
-    engine, address = request.app.state.engine, request.client.host if request.client else ""
+    engine, origin = request.app.state.engine, origin_of(request)
     password = body.password.get_secret_value()
     # A tenth of a second of every processor it gets, and much memory: few at a time, and no
     # connection in hand meanwhile.
     comparing = request.app.state.comparing
     async with comparing.place():
-        hashed = await comparing.run(access.begin, engine, body.name, address)
+        hashed = await comparing.run(access.begin, engine, body.name, origin)
         good = await comparing.run(people.matches, hashed, password)
-        end = partial(access.end, engine, body.name, address, hashed, good=good)
-        token = await comparing.run(end)
+        end = partial(
+            access.end,
+            engine,
+            body.name,
+            origin,
+            hashed,
+            good=good,
+            earlier=token,
+            agent=request.headers.get("user-agent", ""),
+        )
+        fresh = await comparing.run(end)
+        found = await comparing.run(access.visitor_of, engine, fresh)
     secure = request.url.scheme == "https"
-    response.set_cookie(COOKIE, token, httponly=True, samesite="strict", secure=secure, path="/")
-    return SignedIn(name=body.name)
+    response.set_cookie(COOKIE, fresh, httponly=True, samesite="strict", secure=secure, path="/")
+    return _signed_in(found)
 
 
-@router.delete("", status_code=204)
-def sign_out(
-    response: Response, database: Database, hornfels_session: Annotated[str | None, Cookie()] = None
-) -> None:
-    if hornfels_session:
-        people.sign_out(database, hornfels_session)
-        database.commit()
+@router.delete("", status_code=204, dependencies=[OPEN])
+def sign_out(response: Response, database: Database, token: Token = None) -> None:
+    if token:
+        access.sign_out(database, token)
     response.delete_cookie(COOKIE, path="/")
+
+
+@router.post("/proof", status_code=204, responses=answers(429), dependencies=[SIGNED_IN])
+async def prove_oneself(body: PasswordGiven, request: Request, visitor: Person) -> None:
+    """Give one's password once more, before something that takes it."""
+    engine, origin = request.app.state.engine, origin_of(request)
+    comparing = request.app.state.comparing
+    async with comparing.place():
+        hashed = await comparing.run(access.begin, engine, visitor.name, origin)
+        given = body.password.get_secret_value()
+        good = await comparing.run(people.matches, hashed, given)
+        end = partial(access.proven, engine, visitor, origin, hashed, good=good)
+        await comparing.run(end)
+
+
+@router.post("/password", status_code=204, responses=answers(429), dependencies=[SIGNED_IN])
+async def change_password(
+    body: PasswordChange, request: Request, visitor: Person, token: Token = None
+) -> None:
+    """Give oneself another password; one's other sessions end."""
+    present, fresh = body.present.get_secret_value(), body.fresh.get_secret_value()
+    access.refuse_weak(visitor.name, fresh, "fresh", unlike=present)
+    engine, origin = request.app.state.engine, origin_of(request)
+    comparing = request.app.state.comparing
+    async with comparing.place():
+        hashed = await comparing.run(access.begin, engine, visitor.name, origin)
+        good = await comparing.run(people.matches, hashed, present)
+        value = await comparing.run(people.hashed, fresh)
+        end = partial(
+            access.change_password,
+            engine,
+            visitor,
+            origin,
+            hashed,
+            value,
+            good=good,
+            token=token or "",
+        )
+        await comparing.run(end)
+
+
+@router.get("/all", dependencies=[SIGNED_IN])
+def list_sessions(visitor: Person, database: Database) -> list[SessionInfo]:
+    """One's own sessions, the latest used first."""
+    return [
+        SessionInfo(
+            id=row.id,
+            here=row.id == visitor.session,
+            opened_at=row.opened_at.isoformat(),
+            seen_at=row.seen_at.isoformat(),
+            ends_at=min(row.expires_at, row.seen_at + sessions.IDLE).isoformat(),
+            address=row.address,
+            agent=row.agent,
+        )
+        for row in sessions.of_person(database, visitor.name)
+    ]
+
+
+@router.delete("/all", status_code=204, dependencies=[SIGNED_IN])
+def sign_out_elsewhere(visitor: Person, database: Database) -> None:
+    """End all of one's sessions but the one that asks."""
+    sessions.end_all(database, visitor.name, but=visitor.session)
+    note(database, "sign-out", "all other sessions")
+    database.commit()
+
+
+@router.delete("/all/{session}", status_code=204, dependencies=[SIGNED_IN])
+def end_session(session: UUID, visitor: Person, database: Database) -> None:
+    """End one of one's own sessions."""
+    sessions.end_one(database, visitor.name, session)
+    note(database, "sign-out", "another session")
+    database.commit()
+
+
+@router.get("/tokens", dependencies=[SIGNED_IN])
+def list_tokens(visitor: Person, database: Database) -> list[TokenInfo]:
+    """One's own tokens, the latest first."""
+    return [_token(row) for row in sessions.tokens_of(database, visitor.name)]
+
+
+@router.post("/tokens", status_code=201, dependencies=[SIGNED_IN])
+def make_token(body: TokenNew, visitor: Person, database: Database) -> TokenMade:
+    """Make a token by which a script acts for oneself. It is shown this once."""
+    prove(visitor)
+    row, text = tokens.make(
+        database, visitor, body.title, body.domain, body.rights, body.days, allowed
+    )
+    return TokenMade(token=_token(row), text=text)
+
+
+@router.delete("/tokens/{token}", status_code=204, dependencies=[SIGNED_IN])
+def drop_token(token: UUID, visitor: Person, database: Database) -> None:
+    """Let a token open nothing any more."""
+    tokens.drop(database, visitor, token)
+
+
+def _token(row: TokenRow) -> TokenInfo:
+    return TokenInfo(
+        id=row.id,
+        title=row.title,
+        domain=row.domain,
+        rights=row.rights,
+        made_at=row.made_at.isoformat(),
+        ends_at=row.ends_at.isoformat(),
+        used_at=row.used_at.isoformat() if row.used_at else None,
+        ended=tokens.ended(row),
+    )

@@ -10,6 +10,7 @@ from fastapi import APIRouter, Depends, Query, Request
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Edit
+from hornfels.api.rights import needs
 from hornfels.api.schemas import Bedrock, SourceEdit, SourceLinkEdit
 from hornfels.api.views import bedrock
 from hornfels.service import sources
@@ -30,19 +31,19 @@ _BODY = {
 }
 
 
-@router.put("/template", openapi_extra=_BODY)
+@router.put("/template", openapi_extra=_BODY, dependencies=[needs("load")])
 def put_template(gpo: Annotated[str, Query(max_length=4000)], body: RawBody, edit: Edit) -> Bedrock:
     """Read the security template of one group policy object (the request's body)."""
     return bedrock(sources.read_in(edit, gpo, body))
 
 
-@router.patch("/template")
+@router.patch("/template", dependencies=[needs("draft")])
 def edit_template(body: SourceEdit, edit: Edit) -> Bedrock:
     """Edit what a source says, in the draft that is shown."""
     return bedrock(sources.edit_template(edit, body.gpo, body.settings, body.unset))
 
 
-@router.patch("/link")
+@router.patch("/link", dependencies=[needs("draft")])
 def edit_link(body: SourceLinkEdit, edit: Edit) -> Bedrock:
     """Order, enforce or switch off a link at the domain root, in the draft that is shown."""
     return bedrock(sources.edit_link(edit, body.gpo, body.place, body.enforced, body.disabled))

@@ -10,13 +10,19 @@ from fastapi import APIRouter, Request
 
 from hornfels.api.address import Route
 from hornfels.api.bench_schemas import TrialInfo, TrialNew, TrialsAnswer
-from hornfels.api.deps import Current, Database, User
+from hornfels.api.deps import Current, Database, Rights, User
+from hornfels.api.rights import needs
 from hornfels.core.trials.trial import Trial
 from hornfels.service import trials
 from hornfels.service.snapshots import Snapshot, Told
 from hornfels.service.trials import Tried
 
-router = APIRouter(prefix="/api/domains/{domain}/trials", tags=["trials"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}/trials",
+    tags=["trials"],
+    route_class=Route,
+    dependencies=[needs("see")],
+)
 
 
 @router.get("")
@@ -34,7 +40,7 @@ def list_trials(current: Current, database: Database, user: User, request: Reque
     )
 
 
-@router.post("", status_code=201)
+@router.post("", status_code=201, dependencies=[needs("draft")])
 def keep_trial(
     body: TrialNew, current: Current, database: Database, user: User, request: Request
 ) -> TrialInfo:
@@ -45,9 +51,11 @@ def keep_trial(
     return _info(current, trials.keep(database, engine, current, user, body.title.strip(), trial))
 
 
-@router.delete("/{trial}", status_code=204)
-def drop_trial(trial: int, current: Current, database: Database, user: User) -> None:
-    trials.drop(database, current, user, trial)
+@router.delete("/{trial}", status_code=204, dependencies=[needs("draft")])
+def drop_trial(
+    trial: int, current: Current, database: Database, user: User, rights: Rights
+) -> None:
+    trials.drop(database, current, user, trial, of_others="settings" in rights)
 
 
 def _info(current: Snapshot, tried: Tried) -> TrialInfo:

@@ -8,6 +8,7 @@ from fastapi import APIRouter
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
+from hornfels.api.rights import needs
 from hornfels.api.schemas import (
     EditToWeigh,
     EditWeighed,
@@ -40,7 +41,12 @@ from hornfels.service.naming import (
 )
 from hornfels.service.snapshots import Snapshot
 
-router = APIRouter(prefix="/api/domains/{domain}/what-if", tags=["what-if"], route_class=Route)
+router = APIRouter(
+    prefix="/api/domains/{domain}/what-if",
+    tags=["what-if"],
+    route_class=Route,
+    dependencies=[needs("see")],
+)
 
 
 @router.post("")

@@ -1,0 +1,22 @@
+"""What leaves Hornfels as a file stands in the trail."""
+
+from __future__ import annotations
+
+from fastapi import Depends, Request
+from fastapi.params import Depends as Dependency
+
+from hornfels.api.deps import Database
+from hornfels.service.places import domain_of
+from hornfels.store.trail import note
+
+
+def exported(what: str) -> Dependency:
+    """The route hands out a file: `what` is in it, in words."""
+
+    def say(request: Request, database: Database) -> None:
+        domain = domain_of(request.path_params.get("domain", ""))
+        note(database, "exported", what, domain=domain, asked=str(request.query_params)[:1000])
+        database.commit()
+
+    found: Dependency = Depends(say)
+    return found

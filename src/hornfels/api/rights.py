@@ -1,0 +1,139 @@
+"""What a route asks of whoever calls it. Every route says one thing; one that says nothing cannot be
+served.
+"""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Annotated, Any, Literal
+
+from anyio.to_thread import run_sync
+from fastapi import Depends, FastAPI, HTTPException, Request
+from fastapi.params import Depends as Dependency
+from fastapi.routing import APIRoute
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from hornfels.core.rights.roles import (
+    EVERYWHERE,
+    SAID,
+    Right,
+    rights_anywhere,
+    rights_in,
+    roles_with,
+)
+from hornfels.refusals import ForbiddenError, ProofNeededError
+from hornfels.service.places import domain_of
+from hornfels.store import people
+from hornfels.store.sessions import PROOF, Visitor
+from hornfels.store.trail import Origin, act_for, note
+
+
+async def get_visitor(request: Request) -> Visitor:
+    """Who stands behind the request, as whoever guards the routes found it."""
+    found = getattr(request.state, "visitor", None)
+    if not isinstance(found, Visitor):
+        raise HTTPException(401, "Sign in first.")
+    return found
+
+
+Person = Annotated[Visitor, Depends(get_visitor)]
+
+
+def origin_of(request: Request) -> Origin:
+    """Who acts, from where, in which request."""
+    found = getattr(request.state, "visitor", None)
+    address = request.client.host if request.client else ""
+    if found and found.token:
+        address = f"{address} by token “{found.token}”"
+    return Origin(
+        found.name if found else "nobody", address, getattr(request.state, "request_id", "")
+    )
+
+
+def allowed(visitor: Visitor, domain: str | None) -> frozenset[Right]:
+    """What somebody may do in a domain, or in one domain at least."""
+    if domain is None:
+        rights = rights_anywhere(visitor.grants)
+    else:
+        rights = rights_in(visitor.grants, domain)
+    if visitor.only is None:
+        return rights
+    where, narrowed = visitor.only
+    return rights & narrowed if where in (EVERYWHERE, domain) or domain is None else frozenset()
+
+
+def prove(visitor: Visitor) -> None:
+    """Raises `ProofNeededError` unless the person gave the password a moment ago. A token was made
+    by somebody who had.
+    """
+    if not visitor.token and datetime.now(UTC) - visitor.proved_at > PROOF:
+        raise ProofNeededError("Give your password once more before this is done.")
+
+
+class Needs:
+    """A route's dependency: the right that it takes in the domain of its address, or anywhere where
+    that names none; "" for anybody who is signed in, None for everybody.
+    """
+
+    def __init__(self, right: Right | Literal[""] | None, *, proof: bool) -> None:
+        self.right, self.proof = right, proof
+
+    async def __call__(self, request: Request) -> None:
+        if self.right is None:
+            return
+        visitor = await get_visitor(request)
+        place = request.path_params.get("domain")
+        domain = None if place is None else domain_of(place)
+        if self.right and self.right not in allowed(visitor, domain):
+            engine: Engine = request.app.state.engine
+            words = await run_sync(_refuse, engine, self.right, domain, origin_of(request), request)
+            raise ForbiddenError(words)
+        if self.proof:
+            prove(visitor)
+
+
+def _refuse(
+    engine: Engine, right: Right, domain: str | None, origin: Origin, request: Request
+) -> str:
+    """Leave it in the trail, and say what it takes and who can give that."""
+    route = request.scope.get("route")
+    with Session(engine) as session, session.begin():
+        act_for(session, origin)
+        what = f"{request.method} {route.path if isinstance(route, APIRoute) else ''}"
+        note(session, "refused", what, domain=domain or "", needs=right)
+        who = people.with_role(session, "administrator", {EVERYWHERE, domain or EVERYWHERE})
+    where = f" in {domain[:200]}" if domain else ""
+    roles = " or ".join(roles_with(right))
+    ask = f" {', '.join(who[:3])} can give it." if who else ""
+    return f"You may not {SAID[right]}{where}: that takes the role {roles}.{ask}"
+
+
+def needs(right: Right, *, proof: bool = False) -> Dependency:
+    """The route takes this right, and with `proof` the password once more."""
+    found: Dependency = Depends(Needs(right, proof=proof))
+    return found
+
+
+SIGNED_IN: Dependency = Depends(Needs("", proof=False))
+"""The route is for anybody who is signed in."""
+
+OPEN: Dependency = Depends(Needs(None, proof=False))
+"""The route is for everybody."""
+
+
+def needed(route: APIRoute) -> list[Needs]:
+    """What a route asks for, its router's demand first."""
+    return [d.dependency for d in route.dependencies if isinstance(d.dependency, Needs)]
+
+
+def refuse_undeclared(app: FastAPI) -> None:
+    """Raises `RuntimeError` for the first route that does not say whom it is for."""
+    for route in _routes(app):
+        if not needed(route):
+            raise RuntimeError(f"{route.methods} {route.path} does not say what right it takes")
+
+
+def _routes(app: FastAPI) -> list[APIRoute]:
+    found: list[Any] = list(app.routes)
+    return [route for route in found if isinstance(route, APIRoute)]

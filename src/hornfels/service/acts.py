@@ -1,0 +1,205 @@
+"""What would let somebody walk round an approval: settings of approval, loads that lose accounts,
+taking a domain out, roles, passwords of others. Each is asked for with a reason; where approval is
+required, it happens when a second person has confirmed it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal, cast, get_args
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from hornfels.core.rights.roles import EVERYWHERE, Right, Role
+from hornfels.refusals import ConflictError, FieldsError, NotFoundError
+from hornfels.service import people
+from hornfels.store import estates, jobs
+from hornfels.store.models import ActRow, DomainRow
+from hornfels.store.trail import note
+
+Kind = Literal["settings", "remove", "load", "grant", "let in", "reset"]
+KINDS: tuple[Kind, ...] = get_args(Kind)
+
+RIGHT: dict[Kind, Right] = {
+    "settings": "settings",
+    "remove": "settings",
+    "load": "load",
+    "grant": "people",
+    "let in": "people",
+    "reset": "people",
+}
+"""What whoever asks for it and whoever confirms it has to be allowed, in the act's domain."""
+
+
+@dataclass(frozen=True, slots=True)
+class Done:
+    """It has happened. ``one_time`` is the password to be handed over, where it gave one."""
+
+    one_time: str | None = None
+
+
+def ask(
+    session: Session, person: str, kind: Kind, domain: str, reason: str, **arguments: Any
+) -> Done | ActRow:
+    """Do it, or keep it until a second person confirms it. Commits."""
+    reason = reason.strip()
+    if not reason:
+        raise FieldsError(("reason", "Say why: it stands in the trail, for whoever looks later."))
+    if _second_needed(session, domain):
+        row = ActRow(kind=kind, domain=domain, arguments=arguments, reason=reason, asked_by=person)
+        session.add(row)
+        session.flush()
+        note(session, "asked for", sentence(row), domain=_shown(domain), act=row.id, reason=reason)
+        session.commit()
+        session.refresh(row)
+        return row
+    done = _DO[kind](session, domain, arguments)
+    note(session, f"act: {kind}", domain=_shown(domain), **arguments, reason=reason)
+    session.commit()
+    return done
+
+
+def _second_needed(session: Session, domain: str) -> bool:
+    """Whether approval is required there, or anywhere for what holds everywhere."""
+    asked = select(DomainRow.id).where(DomainRow.approval_required)
+    if domain != EVERYWHERE:
+        asked = asked.where(DomainRow.dns_name == domain)
+    return session.scalar(asked.limit(1)) is not None
+
+
+def waiting(session: Session) -> list[ActRow]:
+    """Acts that nobody has confirmed yet, the oldest first."""
+    return list(session.scalars(select(ActRow).order_by(ActRow.id)))
+
+
+def find(session: Session, number: int) -> ActRow:
+    """An act, held for writing. Raises `NotFoundError`."""
+    row = session.get(ActRow, number, with_for_update=True, populate_existing=True)
+    if row is None:
+        raise NotFoundError("This was confirmed or withdrawn already.")
+    return row
+
+
+def right_for(row: ActRow) -> Right:
+    """What whoever confirms it has to be allowed in its domain."""
+    return RIGHT[cast(Kind, row.kind)]
+
+
+def confirm(session: Session, number: int, person: str) -> Done:
+    """Let it happen. Raises `ConflictError` for whoever asked for it."""
+    row = find(session, number)
+    if row.asked_by == person:
+        raise ConflictError("You asked for this yourself: somebody else has to confirm it.")
+    kind = cast(Kind, row.kind)
+    if kind in ("reset", "grant", "let in") and row.arguments["name"] == person:
+        raise ConflictError("This is about yourself: somebody else has to confirm it.")
+    done = _DO[kind](session, row.domain, row.arguments)
+    note(
+        session,
+        f"act: {kind}",
+        domain=_shown(row.domain),
+        **row.arguments,
+        reason=row.reason,
+        asked_by=row.asked_by,
+        confirmed_by=person,
+    )
+    session.delete(row)
+    session.commit()
+    return done
+
+
+def withdraw(session: Session, number: int) -> None:
+    """It does not happen."""
+    row = find(session, number)
+    note(session, "not confirmed", sentence(row), domain=_shown(row.domain), act=row.id)
+    session.delete(row)
+    session.commit()
+
+
+def sentence(row: ActRow) -> str:
+    """What would happen, in words."""
+    given, where = row.arguments, "everywhere" if row.domain == EVERYWHERE else f"in {row.domain}"
+    match cast(Kind, row.kind):
+        case "settings":
+            words = {
+                "approval_required": ("approval by a second person", "no approval"),
+                "trials_required": ("all trials met", "no trials met"),
+            }
+            wanted = [words[key][not value] for key, value in sorted(given.items())]
+            return f"Publishing {where} wants {' and '.join(wanted)}"
+        case "remove":
+            return f"{row.domain} is taken out of Hornfels with all that is kept of it"
+        case "load":
+            return (
+                f"{given['name']} is loaded into {row.domain} though it has {given['after']:,} "
+                f"accounts in place of {given['before']:,}"
+            )
+        case "grant":
+            return f"{given['name']} becomes {given['role']} {where}"
+        case "let in":
+            return f"{given['name']} may sign in again"
+        case "reset":
+            return f"{given['name']} gets a new password"
+
+
+def _settings(session: Session, domain: str, arguments: dict[str, Any]) -> Done:
+    row = _domain(session, domain)
+    for key in ("approval_required", "trials_required"):
+        if arguments.get(key) is not None:
+            setattr(row, key, bool(arguments[key]))
+    row.version += 1
+    return Done()
+
+
+def _remove(session: Session, domain: str, _arguments: dict[str, Any]) -> Done:
+    estates.remove_domain(session, _domain(session, domain))
+    return Done()
+
+
+def _load(session: Session, _domain: str, arguments: dict[str, Any]) -> Done:
+    job = jobs.find(session, UUID(arguments["job"]), for_writing=True)
+    if job.state != "held":
+        raise ConflictError("This load no longer waits. Load the file once more.")
+    job.arguments = {**job.arguments, "confirmed": arguments["after"]}
+    jobs.retry(session, job)
+    return Done()
+
+
+def _grant(session: Session, domain: str, arguments: dict[str, Any]) -> Done:
+    people.grant(session, arguments["name"], domain, cast(Role, arguments["role"]))
+    return Done()
+
+
+def _let_in(session: Session, _domain: str, arguments: dict[str, Any]) -> Done:
+    people.let_in_again(session, arguments["name"])
+    return Done()
+
+
+def _reset(session: Session, _domain: str, arguments: dict[str, Any]) -> Done:
+    return Done(people.reset(session, arguments["name"]))
+
+
+def _domain(session: Session, domain: str) -> DomainRow:
+    row = session.scalars(
+        select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()
+    ).one_or_none()
+    if row is None:
+        raise NotFoundError(f"There is no domain '{domain[:200]}' here.")
+    return row
+
+
+def _shown(domain: str) -> str:
+    return "" if domain == EVERYWHERE else domain
+
+
+_DO: dict[Kind, Callable[[Session, str, dict[str, Any]], Done]] = {
+    "settings": _settings,
+    "remove": _remove,
+    "load": _load,
+    "grant": _grant,
+    "let in": _let_in,
+    "reset": _reset,
+}
