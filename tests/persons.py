@@ -28,8 +28,9 @@ def let_in(session: Session, *names: str, role: Role | None = "administrator") -
     """Let these people sign in, with a role everywhere."""
     session.add_all(UserRow(name=name, password_hash=_hashed()) for name in names)
     session.flush()
-    for name in names if role else ():
-        people.grant(session, name, EVERYWHERE, role)
+    if role:
+        for name in names:
+            people.grant(session, name, EVERYWHERE, role)
 
 
 def token_for(engine: Engine, name: str) -> str:

@@ -300,9 +300,9 @@ def test_bad_trials_are_refused_by_field(
 def test_publishing_can_require_trials_to_be_met(client: TestClient) -> None:
     client.post(f"{DOMAIN}/trials", json=NEW)
     info = client.get("/api/domains").json()[0]
-    assert client.patch(DOMAIN, json={"trials_required": True, "version": info["version"]}).json()[
-        "trials_required"
-    ]
+    assert client.patch(
+        DOMAIN, json={"trials_required": True, "reason": "r", "version": info["version"]}
+    ).json()["trials_required"]
     night = policy(client, "Night operators")
     assert edit(client, night, settings={"min_length": 16}).status_code == 200
 

@@ -21,10 +21,12 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
+from hornfels.core.rights.roles import EVERYWHERE
 from hornfels.formats.dump import Dump
-from hornfels.store import drafts, people
+from hornfels.store import drafts, people, sessions
 from hornfels.store.estates import save_dump
 from hornfels.store.models import DomainRow, DraftRow
+from persons import let_in
 from served import served
 
 NAME = "sky.tarnholt.example"
@@ -49,9 +51,15 @@ def signed_in(migrated: Engine, demo: Dump) -> tuple[str, int]:
             select(DraftRow).where(DraftRow.domain_id == domain.id, DraftRow.state == "open")
         ).first()
         draft = draft or drafts.create(session, domain.id, "Fuzzed", "ann")
-        people.set_password(session, "ann", "correct horse")
+        ann = people.find(session, "ann")
+        if ann is None:
+            let_in(session, "ann")
+        else:
+            ann.shut, ann.one_time_until = False, None
+            people.grant(session, "ann", EVERYWHERE, "administrator")
+        session.flush()
         hashed = people.stored_hash(session, "ann")
-        return people.open_session(session, "ann", hashed or "") or "", draft.id
+        return sessions.open_session(session, "ann", hashed or "") or "", draft.id
 
 
 # What it says needs no database: the engine never connects.

@@ -140,9 +140,9 @@ def test_a_publish_wants_approval_where_it_is_required_and_makes_history(
 ) -> None:
     info = client.get("/api/domains").json()[0]
     assert (
-        client.patch(DOMAIN, json={"approval_required": True, "version": info["version"]}).json()[
-            "approval_required"
-        ]
+        client.patch(
+            DOMAIN, json={"approval_required": True, "reason": "r", "version": info["version"]}
+        ).json()["approval_required"]
         is True
     )
     edit(client, policy(client, "Night operators"), settings={"min_length": 16})

@@ -12,7 +12,8 @@ from urllib.parse import quote
 import pytest
 from fastapi.testclient import TestClient
 
-from api_help import DOMAIN, DRAFT, policy
+from api_help import DOMAIN, DRAFT
+from good_requests import requests
 
 ODD = [
     float("nan"),
@@ -35,98 +36,6 @@ ODD = [
 ]
 UNSTORABLE = ["a\0b", "\ud800"]
 INFINITE = ODD[:2]
-
-
-def requests(client: TestClient) -> list[tuple[str, str, Any]]:
-    """One good request for every operation that takes a body."""
-    night = policy(client, "Night operators")
-    guid, version = night["guid"], night["version"]
-    bedrock = client.get(f"{DRAFT}/strata").json()["bedrock"]
-    gpo = bedrock["sources"][0]["gpo"]
-    bench = {
-        "operation": "change",
-        "previous": ["Old-one 1"],
-        "now": "2026-11-25T09:00:00Z",
-        "password_set": "2026-01-25T09:00:00Z",
-    }
-    one = {"account": "ilse.varga"}
-    settings = {"min_length": 9, "max_age": 86400.5}
-    return [
-        ("POST", "/api/session", {"name": "nobody", "password": "none"}),
-        ("POST", "/api/adjustments", {"settings": settings, "changed": "min_length"}),
-        ("PATCH", DOMAIN, {"version": 1, "linked_groups": "any", "approval_required": False}),
-        ("POST", f"{DOMAIN}/drafts", {"title": "Another"}),
-        ("PATCH", f"{DRAFT}/draft", {"version": 1, "title": "Mine", "reason": "Why not"}),
-        ("POST", f"{DRAFT}/draft/undo", {"version": 1}),
-        ("POST", f"{DRAFT}/draft/publish", {"version": 99}),
-        ("POST", f"{DRAFT}/draft/operations/0/keep", {"version": 1}),
-        (
-            "POST",
-            f"{DRAFT}/draft/memberships",
-            {"member": "ilse.varga", "group": "gs-visiting-astronomers", "join": True},
-        ),
-        ("POST", f"{DRAFT}/draft/flags", {**one, "flag": "NOT_DELEGATED", "on": True}),
-        (
-            "POST",
-            f"{DRAFT}/policies",
-            {
-                "name": "New one",
-                "precedence": 77,
-                "settings": settings,
-                "links": [night["links"][0]["dn"]],
-            },
-        ),
-        (
-            "PATCH",
-            f"{DRAFT}/policies/{guid}",
-            {"version": version, "name": "Nights", "precedence": 78, "settings": settings},
-        ),
-        (
-            "PATCH",
-            f"{DRAFT}/policies/domain",
-            {"version": bedrock["version"], "settings": settings},
-        ),
-        ("POST", f"{DRAFT}/policies/{guid}/links", {"version": version, "dn": "CN=none"}),
-        (
-            "PATCH",
-            f"{DRAFT}/sources/template",
-            {"gpo": gpo, "settings": {"min_length": 9}, "unset": ["complexity"]},
-        ),
-        ("PATCH", f"{DRAFT}/sources/link", {"gpo": gpo, "place": 0, "enforced": True}),
-        ("POST", f"{DOMAIN}/what-if", {"guid": guid, "precedence": 3}),
-        ("POST", f"{DOMAIN}/what-if", {"guid": guid, "place": 0}),
-        ("POST", f"{DOMAIN}/what-if", {"guid": guid, "link": "CN=none"}),
-        (
-            "POST",
-            f"{DOMAIN}/verdicts",
-            {**bench, "candidate": "Try-me 2", "accounts": ["ilse.varga"], "policies": ["domain"]},
-        ),
-        (
-            "POST",
-            f"{DOMAIN}/verdicts/many",
-            {"operation": "reset", "candidates": ["Try-me 2"], "accounts": ["ilse.varga"]},
-        ),
-        ("POST", f"{DOMAIN}/suggestions", {**one, "previous": ["Old-one 1"]}),
-        ("POST", f"{DOMAIN}/boundaries", {**one, "operation": "change"}),
-        (
-            "POST",
-            f"{DOMAIN}/trials",
-            {
-                "title": "T",
-                "candidate": "Try-me 2",
-                "kind": "account",
-                "target": "ilse.varga",
-                "expected": "refused",
-                "rule": "",
-                "invented": True,
-            },
-        ),
-        (
-            "POST",
-            f"{DOMAIN}/findings/accepted",
-            {"key": "none", "reason": "because", "until": "2099-01-01"},
-        ),
-    ]
 
 
 def mutated(value: Any, odd: Any) -> Iterator[Any]:

@@ -59,7 +59,7 @@ def dump(domain: str) -> bytes:
     )
 
 
-@pytest.fixture(params=["/", "~", "Ωmega", "a~12", "%2F", "x y", "\u202egro"])
+@pytest.fixture(params=["/", "Ωmega", "a=12", "%2F", "x y", "\u202egro"])
 def named(request: pytest.FixtureRequest, engine: Engine) -> Iterator[tuple[TestClient, str]]:
     with Session(engine) as session, session.begin():
         name = save_dump(
@@ -82,7 +82,7 @@ def test_a_domain_of_any_name_is_opened_edited_and_exported(named: tuple[TestCli
     written = client.get(f"{draft}/draft/changes.ldif")
     assert written.status_code == 200
     assert written.headers["content-disposition"].isascii()
-    assert client.delete(f"{place}?version={info['version']}").status_code == 204
+    assert client.delete(f"{place}?reason=r&version={info['version']}").status_code == 204
     assert client.get("/api/domains").json() == []
 
 

@@ -124,11 +124,16 @@ def test_a_row_that_somebody_holds_is_not_waited_for_for_ever(
     with TestClient(create_app(hurried)) as other, Session(engine) as holder, holder.begin():
         as_user(other, "ann")
         holder.query(DomainRow).with_for_update().one()
-        refused = other.patch(DOMAIN, json={"version": 1, "approval_required": True})
+        refused = other.patch(DOMAIN, json={"version": 1, "approval_required": True, "reason": "r"})
         assert (refused.status_code, refused.headers["retry-after"]) == (503, "1")
         assert "busy" in refused.json()["detail"]
     hurried.dispose()
-    assert client.patch(DOMAIN, json={"version": 1, "approval_required": True}).status_code == 200
+    assert (
+        client.patch(
+            DOMAIN, json={"version": 1, "approval_required": True, "reason": "r"}
+        ).status_code
+        == 200
+    )
 
 
 @pytest.mark.parametrize(

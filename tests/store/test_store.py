@@ -6,7 +6,9 @@ import contextlib
 import os
 import signal
 from dataclasses import asdict, replace
+from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 from uuid import UUID
 
 import numpy as np
@@ -14,7 +16,7 @@ import psycopg
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from sqlalchemy import Engine, func, select, text
+from sqlalchemy import Engine, func, select, text, update
 from sqlalchemy.orm import Session
 
 from drafting import drawn, picture
@@ -33,12 +35,12 @@ from hornfels.core.policy.model import DEFAULTS
 from hornfels.core.resolution.engine import resolve
 from hornfels.formats.dump import Dump
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, NotFoundError
-from hornfels.store import drafts, history, people
+from hornfels.store import drafts, history, people, sessions
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.cluster import Cluster, ClusterError
 from hornfels.store.database import connect
 from hornfels.store.estates import load_estate, save_dump, successors_of
-from hornfels.store.models import AccountRow, DomainRow, DraftRow, PolicyRow
+from hornfels.store.models import AccountRow, DomainRow, DraftRow, PolicyRow, SessionRow
 from worlds import World, read, worlds
 
 
@@ -291,26 +293,58 @@ def test_a_load_closes_the_drafts_of_which_nothing_is_left_and_says_so(
 
 def test_sign_in_and_out(engine: Engine) -> None:
     with Session(engine) as session, session.begin():
-        people.set_password(session, "ann", "a long enough one")
+        people.add(session, "ann", "a long enough one")
     with Session(engine) as session, session.begin():
+        ann = people.find(session, "ann")
         hashed = people.stored_hash(session, "ann")
+        assert ann is not None
         assert hashed is not None
         assert not people.matches(hashed, "wrong")
         assert people.stored_hash(session, "bob") is None
         assert not people.matches(None, "a long enough one")
         assert people.matches(hashed, "a long enough one")
-        token = people.open_session(session, "ann", hashed)
+        token = sessions.open_session(session, "ann", hashed)
         assert token is not None
-        assert people.signed_in(session, token) == "ann"
-        assert people.signed_in(session, token + "x") is None
-        people.sign_out(session, token)
-        assert people.signed_in(session, token) is None
-        second = people.open_session(session, "ann", hashed)
-        people.set_password(session, "ann", "another long one")
-        assert people.signed_in(session, second or "") is None
-        assert people.open_session(session, "ann", hashed) is None, (
+        found = sessions.visitor(session, token)
+        assert found is not None
+        assert (found.name, found.grants) == ("ann", {})
+        assert sessions.visitor(session, token + "x") is None
+        assert sessions.end(session, token) == "ann"
+        assert sessions.visitor(session, token) is None
+        second = sessions.open_session(session, "ann", hashed)
+        people.set_password(session, ann, people.hashed("another long one"))
+        assert sessions.visitor(session, second or "") is None
+        assert sessions.open_session(session, "ann", hashed) is None, (
             "the password that was compared is not the one by now"
         )
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"seen_at": text("now() - interval '61 minutes'")},
+        {"expires_at": text("now() - interval '1 second'")},
+    ],
+    ids=["idle", "too old"],
+)
+def test_a_session_ends_when_it_is_idle_or_old(engine: Engine, change: dict[str, Any]) -> None:
+    with Session(engine) as session, session.begin():
+        people.add(session, "ann", "a long enough one")
+        token = sessions.open_session(session, "ann", people.stored_hash(session, "ann") or "")
+        assert sessions.visitor(session, token or "")
+        assert len(sessions.of_person(session, "ann")) == 1
+        session.execute(update(SessionRow).values(change))
+        assert sessions.visitor(session, token or "") is None
+        assert sessions.of_person(session, "ann") == []
+
+
+def test_a_one_time_password_runs_out(engine: Engine) -> None:
+    with Session(engine) as session, session.begin():
+        row = people.add(session, "ann", "handed over", one_time=True)
+        assert people.stored_hash(session, "ann")
+        row.one_time_until = datetime.now(UTC)
+        session.flush()
+        assert people.stored_hash(session, "ann") is None
 
 
 def test_a_cluster_survives_being_killed_and_starts_once(home: Path) -> None:

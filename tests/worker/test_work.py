@@ -77,6 +77,14 @@ def count(engine: Engine, table: type) -> int:
 
 
 @pytest.fixture
+def engine(engine: Engine) -> Engine:
+    """With ann, who may load."""
+    with Session(engine) as session, session.begin():
+        let_in(session, "ann")
+    return engine
+
+
+@pytest.fixture
 def patient(cluster: Cluster) -> Iterator[Engine]:
     engine = connect(cluster.url, patient=True)
     yield engine
@@ -261,8 +269,6 @@ def test_files_that_nobody_needs_are_swept(engine: Engine) -> None:
 
 
 def test_a_job_is_followed_by_events_until_it_ends(engine: Engine) -> None:
-    with Session(engine) as session, session.begin():
-        let_in(session, "ann")
     with TestClient(create_app(engine)) as client:
         as_user(client, "ann")
         job = client.post("/api/loads?name=wide.ldif", content=dump_of(3)).json()["id"]
@@ -285,7 +291,6 @@ def test_work_on_many_accounts_is_done_by_a_worker_once_for_each_state(
     """What a worker finds on many accounts is what the server finds by itself on few."""
     with Session(engine) as session, session.begin():
         save_dump(session, demo, "tarnholt.ldif", "tester")
-        let_in(session, "ann")
     new = {
         "title": "T",
         "candidate": "ab",
@@ -336,7 +341,6 @@ def test_publishing_asks_trials_of_what_will_be_live_and_a_worker_where_there_ar
     """A trial that is met only by what the draft tries out stays unmet for publishing."""
     with Session(engine) as session, session.begin():
         save_dump(session, demo, "tarnholt.ldif", "tester")
-        let_in(session, "ann")
     if many:
         monkeypatch.setattr(long_answers, "MANY", 100)
     workshop, operators = (
@@ -354,7 +358,9 @@ def test_publishing_asks_trials_of_what_will_be_live_and_a_worker_where_there_ar
         as_user(client, "ann")
         version = client.get("/api/domains").json()[0]["version"]
         assert (
-            client.patch(DOMAIN, json={"trials_required": True, "version": version}).status_code
+            client.patch(
+                DOMAIN, json={"trials_required": True, "reason": "r", "version": version}
+            ).status_code
             == 200
         )
         assert (

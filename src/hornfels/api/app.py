@@ -136,8 +136,8 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
 def include(app: FastAPI) -> None:
     """Give an application the routes and the description of what they answer."""
     for router in ROUTERS:
+        refuse_undeclared(router.routes)
         app.include_router(router)
-    refuse_undeclared(app)
     describe(app)
 
 

@@ -4,11 +4,12 @@ served.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import UTC, datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from anyio.to_thread import run_sync
-from fastapi import Depends, FastAPI, HTTPException, Request
+from fastapi import Depends, HTTPException, Request
 from fastapi.params import Depends as Dependency
 from fastapi.routing import APIRoute
 from sqlalchemy import Engine
@@ -122,18 +123,12 @@ OPEN: Dependency = Depends(Needs(None, proof=False))
 """The route is for everybody."""
 
 
-def needed(route: APIRoute) -> list[Needs]:
-    """What a route asks for, its router's demand first."""
-    return [d.dependency for d in route.dependencies if isinstance(d.dependency, Needs)]
-
-
-def refuse_undeclared(app: FastAPI) -> None:
+def refuse_undeclared(routes: Iterable[object]) -> None:
     """Raises `RuntimeError` for the first route that does not say whom it is for."""
-    for route in _routes(app):
-        if not needed(route):
-            raise RuntimeError(f"{route.methods} {route.path} does not say what right it takes")
+    for route in routes:
+        if isinstance(route, APIRoute) and not _needed(route):
+            raise RuntimeError(f"{route.path} does not say what right it takes")
 
 
-def _routes(app: FastAPI) -> list[APIRoute]:
-    found: list[Any] = list(app.routes)
-    return [route for route in found if isinstance(route, APIRoute)]
+def _needed(route: APIRoute) -> list[Needs]:
+    return [d.dependency for d in route.dependencies if isinstance(d.dependency, Needs)]

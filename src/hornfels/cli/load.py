@@ -5,24 +5,34 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from sqlalchemy.orm import Session
-
-from hornfels.cli.database import database
 from hornfels.cli.errors import fail, opened, say
+from hornfels.cli.people import COMMAND, changing
 from hornfels.core.domain.estate import LinkedGroups
 from hornfels.formats.dump import Dump, DumpError, LdifError, load_dump
-from hornfels.store.estates import save_dump
+from hornfels.store.estates import save_dump, would_lose
+from hornfels.store.trail import note
 
 
-def load_file(file: Path, linked_groups: LinkedGroups) -> None:
-    """Store the domain of a dump."""
+def load_file(file: Path, linked_groups: LinkedGroups, smaller: str) -> None:
+    """Store the domain of a dump, also one that has lost many accounts if `smaller` says why."""
     with opened(file) as source:
         try:
             dump = load_dump(source, linked_groups=linked_groups, progress=_show_progress)
         except (LdifError, DumpError) as error:
             fail(f"{file}: {error}; nothing was stored")
-    with database() as engine, Session(engine) as session, session.begin():
-        save_dump(session, dump, file.name, "command line")
+    with changing() as session:
+        lost = would_lose(session, dump)
+        if lost and not smaller:
+            fail(
+                f"{file}: the domain has {lost[0]:,} accounts in Hornfels and {lost[1]:,} in this "
+                "file; nothing was stored. Say why with --smaller if that is meant"
+            )
+        if lost:
+            note(session, "act: load", file.name, before=lost[0], after=lost[1], reason=smaller)
+        try:
+            save_dump(session, dump, file.name, COMMAND)
+        except DumpError as error:
+            fail(f"{file}: {error}; nothing was stored")
     _clear_progress()
     say(f"{dump.estate.domain.dns_name}: {_counted(dump)}.")
     for notice in dump.notices:

@@ -160,11 +160,19 @@ def drill(
 def load(
     file: DumpFile,
     linked_groups: LinkedGroupsOption = "global",
+    smaller: Annotated[
+        str,
+        typer.Option(
+            "--smaller",
+            metavar="REASON",
+            help="Load it although the domain loses more than a tenth of its accounts, and why.",
+        ),
+    ] = "",
 ) -> None:
     """Bring a domain into Hornfels, or replace what is stored of it."""
     from hornfels.cli.load import load_file
 
-    load_file(file, linked_groups)
+    load_file(file, linked_groups, smaller)
 
 
 Port = Annotated[int, typer.Option("--port", envvar="HORNFELS_PORT", help="Port on loopback.")]

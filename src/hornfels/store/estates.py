@@ -18,7 +18,7 @@ from hornfels.core.policy.catalogue import Template
 from hornfels.core.policy.model import Policy, Settings
 from hornfels.core.values.dn import loose_key
 from hornfels.core.values.text import TextColumn
-from hornfels.formats.dump import Dump
+from hornfels.formats.dump import Dump, DumpError
 from hornfels.refusals import NotFoundError
 from hornfels.store import drafts, history, locks, people
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
@@ -56,6 +56,9 @@ def save_dump(
     """
     session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOAD_LOCK})
     estate = dump.estate
+    if "~" in estate.domain.dns_name:
+        # It stands between a domain and a draft in an address, and is in no DNS name.
+        raise DumpError(f"the domain is named '{estate.domain.dns_name}', which no domain can be")
     domain = session.scalars(
         select(DomainRow).where(DomainRow.dns_name == estate.domain.dns_name).with_for_update()
     ).one_or_none()

@@ -7,6 +7,7 @@ never stand in one: a candidate, a password, a hash.
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import json
 from collections.abc import Iterable, Iterator
@@ -14,7 +15,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from typing import Any, NamedTuple
 
-from sqlalchemy import event, insert, select
+from sqlalchemy import event, select, text
 from sqlalchemy.orm import Session
 
 from hornfels.store.models import DomainRow, EntryRow, StumpRow
@@ -24,6 +25,12 @@ MOST_DETAIL = 20_000
 
 FIRST = hashlib.sha256(b"").digest()
 """What the first entry is chained to."""
+
+_ADDED = text(
+    "INSERT INTO trail (person, address, request, domain, what, about, detail) "
+    "VALUES (:person, :address, :request, :domain, :what, :about, :detail)"
+)
+"""Number, moment and digests are the database's to make."""
 
 _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 
@@ -78,10 +85,10 @@ def note(
 def _written(detail: dict[str, Any]) -> str:
     given = {key: value for key, value in detail.items() if value not in (None, "")}
     # As escapes: what no text of a database can hold is told all the same.
-    text = json.dumps(given, sort_keys=True, default=str)
-    if len(text) > MOST_DETAIL:
-        text = json.dumps({"cut": text[:MOST_DETAIL], "characters": len(text)})
-    return text
+    told = json.dumps(given, sort_keys=True, default=str)
+    if len(told) > MOST_DETAIL:
+        told = json.dumps({"cut": told[:MOST_DETAIL], "characters": len(told)})
+    return told
 
 
 def _text(value: str) -> str:
@@ -95,7 +102,7 @@ def _write(session: Session) -> None:
         # Last of all: from here to the commit nobody else adds an entry.
         session.flush()
         for entry in entries:
-            session.execute(insert(EntryRow).values(entry))
+            session.execute(_ADDED, entry)
 
 
 @event.listens_for(Session, "after_rollback")
@@ -191,7 +198,7 @@ def digest_of(link: Link) -> bytes:
     microseconds = (link.at - _EPOCH) // timedelta(microseconds=1)
     body = b"".join(
         b"%d:%b" % (len(part), part)
-        for part in (text.encode() for text in (str(link.id), str(microseconds), *link.parts))
+        for part in (one.encode() for one in (str(link.id), str(microseconds), *link.parts))
     )
     return hashlib.sha256(link.previous + body).digest()
 
@@ -211,9 +218,9 @@ def links(session: Session) -> Iterator[Link]:
         EntryRow.about,
         EntryRow.detail,
     ).order_by(EntryRow.id)
-    for row in session.execute(columns.execution_options(yield_per=5000)):
-        number, at, previous, digest, *parts = row
-        yield Link(number, at, tuple(parts), previous, digest)
+    with contextlib.closing(session.execute(columns.execution_options(yield_per=5000))) as rows:
+        for number, at, previous, digest, *parts in rows:
+            yield Link(number, at, tuple(parts), previous, digest)
 
 
 def first_break(chain: Iterable[Link], start: tuple[int, bytes] = (0, FIRST)) -> str:
