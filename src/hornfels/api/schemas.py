@@ -150,6 +150,7 @@ class DraftInfo(BaseModel):
     changed_by: str
     changed_at: str
     approved_by: str | None
+    contributors: list[str] = Field(description="who ever changed it, and so cannot approve it")
     changes: int
     conflicts: int = Field(
         description="changes that do not fit live; those that are so already are not among them"

@@ -158,6 +158,7 @@ class State:
     changed_by: str
     changed_at: str
     approved_by: str | None
+    contributors: tuple[str, ...]
     can_undo: bool
     can_redo: bool
 
@@ -172,6 +173,7 @@ def state_of(row: DraftRow) -> State:
         row.changed_by,
         row.changed_at.isoformat(),
         row.approved_by,
+        tuple(row.contributors),
         bool(row.past),
         bool(row.future),
     )

@@ -16,6 +16,7 @@ import { Finder } from "../shared/Finder";
 import { Swatch } from "../shared/Swatch";
 import { at } from "../draft/place";
 import { PartHead } from "../shared/PartHead";
+import { May } from "../shared/May";
 
 /**
  * One account's core: the layers that reach it from top to bottom, who wins and why, and what is in
@@ -56,13 +57,15 @@ export function AccountCore({
       />
       <div className="space-y-4 px-4 pb-4">
         <div className="unprinted flex flex-wrap gap-x-2 gap-y-1">
-          <Button onClick={() => add([core.name])}>Put on the bench</Button>
-          <Link
-            className="inline-flex h-7 items-center underline"
-            to={`/${at(domain)}/card?account=${encodeURIComponent(core.name)}`}
-          >
-            Explain it to them
-          </Link>
+          <May right="bench" at={domain}>
+            <Button onClick={() => add([core.name])}>Put on the bench</Button>
+            <Link
+              className="inline-flex h-7 items-center underline"
+              to={`/${at(domain)}/card?account=${encodeURIComponent(core.name)}`}
+            >
+              Explain it to them
+            </Link>
+          </May>
           <Link
             className="inline-flex h-7 items-center underline"
             to={`/${at(domain)}/accounts?population=${core.population}`}
@@ -123,7 +126,9 @@ export function AccountCore({
             </ul>
           </section>
         )}
-        <WhatIf domain={domain} core={core} />
+        <May right="draft" at={domain}>
+          <WhatIf domain={domain} core={core} />
+        </May>
         <Attributes domain={domain} kind="accounts" name={core.name} />
         <Finder
           domain={domain}

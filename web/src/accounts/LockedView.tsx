@@ -8,6 +8,7 @@ import { awayText, plural } from "../shared/span";
 import { PolicyTag } from "../shared/Swatch";
 import { AccountsView } from "./AccountsView";
 import { UnlockBar } from "./UnlockBar";
+import { May } from "../shared/May";
 
 /** Patterns that are told in words. */
 const PATTERNS = 5;
@@ -61,11 +62,13 @@ export function LockedView({
             />
             <CloseTable locks={locks.data} onAccount={onAccount} />
           </div>
-          <UnlockBar
-            domain={domain}
-            accounts={chosen.filter((name) => locks.data.locked.some((one) => one.name === name))}
-            onDone={() => choose([])}
-          />
+          <May right="unlock" at={domain}>
+            <UnlockBar
+              domain={domain}
+              accounts={chosen.filter((name) => locks.data.locked.some((one) => one.name === name))}
+              onDone={() => choose([])}
+            />
+          </May>
         </>
       )}
     </div>

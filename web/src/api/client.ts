@@ -2,7 +2,7 @@
 import createClient from "openapi-fetch";
 import { moved } from "./moves";
 import type { components, paths } from "./schema";
-import { signedInAgain } from "./session";
+import { askedAgain } from "./session";
 import { noticeTrouble, UNREACHED } from "./trouble";
 
 export type Schemas = components["schemas"];
@@ -58,7 +58,14 @@ async function reached(request: Request): Promise<Response> {
   if (
     response.status === 401 &&
     new URL(request.url).pathname !== SESSION &&
-    (await signedInAgain(request.signal))
+    (await askedAgain("sign-in", request.signal))
+  )
+    return reached(request);
+  // Nor is one that has to be proven once more.
+  if (
+    response.status === 403 &&
+    response.headers.get("Needs") === "password" &&
+    (await askedAgain("password", request.signal))
   )
     return reached(request);
   return response;
@@ -106,7 +113,7 @@ export function upload<T>(
       }
       if (request.status < 300) resolve(body as T);
       else if (request.status === 401) {
-        signedInAgain().then(
+        askedAgain("sign-in").then(
           (again) =>
             again
               ? upload<T>(path, file, onProgress).then(resolve, reject)

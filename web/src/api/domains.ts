@@ -1,10 +1,19 @@
 // Domains as a whole: which there are, their strata, and what is found in them by name.
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, server, type Schemas } from "./client";
+import { domainOf } from "../draft/place";
+import type { Right } from "./people";
 import { useDomainWrite } from "./writing";
 
 export const useDomains = () =>
   useQuery({ queryKey: ["domains"], queryFn: () => answer(server.GET("/api/domains")) });
+
+/** What one may do in the domain of a place; nothing while that is not known. */
+export function useMay(place: string) {
+  const domains = useDomains().data;
+  const held = domains?.find((domain) => domain.dns_name === domainOf(place))?.rights ?? [];
+  return (right: Right) => held.includes(right);
+}
 
 /** `show` names populations, by key, to be listed even where they are small. */
 export const useStrata = (domain: string, show = "", enabled = true) =>
@@ -45,10 +54,10 @@ export const useEditDomain = (domain: string) =>
 export function useRemoveDomain() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: ({ dns_name, version }: Schemas["DomainInfo"]) =>
+    mutationFn: ({ domain, ...query }: { domain: string; version: number; reason: string }) =>
       answer(
         server.DELETE("/api/domains/{domain}", {
-          params: { path: { domain: dns_name }, query: { version } },
+          params: { path: { domain }, query },
         }),
       ),
     onSettled: () => client.invalidateQueries(),

@@ -64,6 +64,25 @@ export function useLoad() {
   return { start: load.mutate, sent, error: load.error };
 }
 
+/** Let a load that is held go on, and say why. */
+export function useConfirmJob(id: string) {
+  const begun = useJobBegun();
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (reason: string) =>
+      answer(
+        server.POST("/api/jobs/{job}/confirm", {
+          params: { path: { job: id } },
+          body: { reason },
+        }),
+      ),
+    onSuccess: async (job) => {
+      await begun(job);
+      await client.invalidateQueries({ queryKey: ["acts"] });
+    },
+  });
+}
+
 /** Stop a job, or begin it once more. */
 export function useTellJob(id: string) {
   const begun = useJobBegun();

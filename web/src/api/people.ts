@@ -1,4 +1,4 @@
-// Who is signed in.
+// Who is signed in, and who may do what.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { keepFor } from "../shared/kept";
 import { answer, server, type Schemas } from "./client";
@@ -38,7 +38,105 @@ export function useSignOut() {
     mutationFn: () => answer(server.DELETE("/api/session")),
     onSuccess: () => {
       client.clear();
-      client.setQueryData(["me"], known({ name: null }));
+      client.setQueryData(["me"], known(NOBODY));
     },
   });
 }
+
+const NOBODY: Schemas["SignedIn"] = { name: null, one_time: false, rights: [], everywhere: [] };
+
+export type Right = Schemas["SignedIn"]["rights"][number];
+
+/** The password once more, before something that takes it. */
+export const useProof = () =>
+  useMutation({
+    mutationFn: (password: string) =>
+      answer(server.POST("/api/session/proof", { body: { password } })),
+  });
+
+export function useChangePassword() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["PasswordChange"]) =>
+      answer(server.POST("/api/session/password", { body })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["me"] }),
+  });
+}
+
+const OWN = ["own"];
+
+export const useOwnSessions = () =>
+  useQuery({
+    queryKey: [...OWN, "sessions"],
+    queryFn: () => answer(server.GET("/api/session/all")),
+  });
+
+export const useTokens = () =>
+  useQuery({
+    queryKey: [...OWN, "tokens"],
+    queryFn: () => answer(server.GET("/api/session/tokens")),
+  });
+
+/** A change of one's own sessions and tokens. */
+function useOwnWrite<A, R>(write: (argument: A) => Promise<R>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: write,
+    onSuccess: () => client.invalidateQueries({ queryKey: OWN }),
+  });
+}
+
+export const useEndSession = () =>
+  useOwnWrite((session: string | null) =>
+    session === null
+      ? answer(server.DELETE("/api/session/all"))
+      : answer(server.DELETE("/api/session/all/{session}", { params: { path: { session } } })),
+  );
+
+export const useMakeToken = () =>
+  useOwnWrite((body: Schemas["TokenNew"]) => answer(server.POST("/api/session/tokens", { body })));
+
+export const useDropToken = () =>
+  useOwnWrite((token: string) =>
+    answer(server.DELETE("/api/session/tokens/{token}", { params: { path: { token } } })),
+  );
+
+export const usePeople = () =>
+  useQuery({ queryKey: ["people"], queryFn: () => answer(server.GET("/api/people")) });
+
+/** What waits for a second person. */
+export const useActs = () =>
+  useQuery({ queryKey: ["acts"], queryFn: () => answer(server.GET("/api/acts")) });
+
+/** Who may do what has changed, or waits to be. */
+function usePeopleWrite<A, R>(write: (argument: A) => Promise<R>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: write,
+    onSettled: () =>
+      client.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== "me" }),
+  });
+}
+
+export const useAddPerson = () =>
+  usePeopleWrite((name: string) => answer(server.POST("/api/people", { body: { name } })));
+
+export const useChangeRole = () =>
+  usePeopleWrite(({ name, ...body }: Schemas["RoleChange"] & { name: string }) =>
+    answer(server.POST("/api/people/{name}/roles", { params: { path: { name } }, body })),
+  );
+
+export const useChangeSignIn = () =>
+  usePeopleWrite(({ name, ...body }: Schemas["PersonChange"] & { name: string }) =>
+    answer(server.POST("/api/people/{name}/sign-in", { params: { path: { name } }, body })),
+  );
+
+export const useConfirmAct = () =>
+  usePeopleWrite((act: number) =>
+    answer(server.POST("/api/acts/{act}/confirm", { params: { path: { act } } })),
+  );
+
+export const useWithdrawAct = () =>
+  usePeopleWrite((act: number) =>
+    answer(server.DELETE("/api/acts/{act}", { params: { path: { act } } })),
+  );

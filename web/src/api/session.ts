@@ -1,23 +1,29 @@
-// A session that is over: who was signed in is asked to sign in again, in place, and what was under
-// way goes on after it.
+// A session that is over, or that has to be proven once more: who was signed in is asked in place,
+// and what was under way goes on after it.
 import { useSyncExternalStore } from "react";
 
-let over = false;
+/** What is asked for: signing in again, or the password once more. */
+export type Wanted = "sign-in" | "password";
+
+let wanted: Wanted | null = null;
 let waiting: ((again: boolean) => void)[] = [];
 let focused: Element | null = null;
 const listeners = new Set<() => void>();
 const channel = new BroadcastChannel("hornfels-session");
 
-function become(next: boolean) {
-  over = next;
+function become(next: Wanted | null) {
+  wanted = next;
   for (const listener of listeners) listener();
 }
 
-/** Waits until somebody is signed in again; false if it is somebody else or nobody wants to. */
-export function signedInAgain(signal?: AbortSignal): Promise<boolean> {
-  if (!over) {
+/**
+ * Waits until the person has signed in again, or given the password once more; false if it is
+ * somebody else or nobody wants to.
+ */
+export function askedAgain(what: Wanted, signal?: AbortSignal): Promise<boolean> {
+  if (!wanted) {
     focused = document.activeElement;
-    become(true);
+    become(what);
   }
   return new Promise((resolve, reject) => {
     waiting.push(resolve);
@@ -25,7 +31,7 @@ export function signedInAgain(signal?: AbortSignal): Promise<boolean> {
   });
 }
 
-/** What had the focus when the session was found to be over. */
+/** What had the focus when this was asked. */
 export const whereOneWas = () =>
   focused instanceof HTMLElement && focused.isConnected ? focused : null;
 
@@ -33,7 +39,7 @@ export const whereOneWas = () =>
 function end(again: boolean) {
   const held = waiting;
   waiting = [];
-  become(false);
+  become(null);
   for (const go of held) go(again);
 }
 
@@ -57,4 +63,4 @@ const subscribe = (listener: () => void) => {
   return () => listeners.delete(listener);
 };
 
-export const useSessionOver = () => useSyncExternalStore(subscribe, () => over);
+export const useWanted = () => useSyncExternalStore(subscribe, () => wanted);

@@ -1,9 +1,12 @@
 import { lazy, Suspense, useEffect } from "react";
 import { askWhoIsThere, useMe } from "../api/people";
-import { giveUp, onSignInElsewhere, resume, useSessionOver } from "../api/session";
+import { giveUp, onSignInElsewhere, resume, useWanted } from "../api/session";
 
 // Dialogs weigh more than the rest of the way in, and hardly any session ends under the eyes of its
 // person.
+const ProveOneself = lazy(() =>
+  import("./ProveOneself").then((module) => ({ default: module.ProveOneself })),
+);
 const SessionOver = lazy(() =>
   import("./SessionOver").then((module) => ({ default: module.SessionOver })),
 );
@@ -14,7 +17,8 @@ const SessionOver = lazy(() =>
  */
 export function SessionGate() {
   const me = useMe();
-  const over = useSessionOver();
+  const wanted = useWanted();
+  const over = wanted === "sign-in";
   const name = me.data?.name ?? "";
 
   useEffect(
@@ -30,13 +34,9 @@ export function SessionGate() {
   );
   // Nobody was signed in here to begin with, or has just signed out: the page itself says so.
   useEffect(() => {
-    if (over && me.data && !name) giveUp();
-  }, [over, me.data, name]);
+    if (wanted && me.data && !name) giveUp();
+  }, [wanted, me.data, name]);
 
-  if (!over || !name) return null;
-  return (
-    <Suspense>
-      <SessionOver name={name} />
-    </Suspense>
-  );
+  if (!wanted || !name) return null;
+  return <Suspense>{over ? <SessionOver name={name} /> : <ProveOneself />}</Suspense>;
 }

@@ -13,6 +13,7 @@ import { useUndoKeys } from "../draft/useUndoKeys";
 import { domainOf } from "../draft/place";
 import { useFocusKept } from "../shared/focus";
 import { useKeys } from "./useKeys";
+import { May } from "../shared/May";
 
 /**
  * The frame every screen stands in: rail, top bar, the screen, the bench below it and a panel at
@@ -56,8 +57,6 @@ function Frame({ domain, me }: { domain: string; me: string }) {
     if (document.activeElement === document.body) screen.current?.focus();
   }, []);
 
-  const empty = domain === "-";
-
   return (
     <SideSlot.Provider value={side}>
       <a
@@ -88,7 +87,9 @@ function Frame({ domain, me }: { domain: string; me: string }) {
             aria-label="Details"
             className="relative col-start-2 row-span-2 row-start-2 min-h-0 w-[364px] overflow-y-auto border-l border-line bg-sheet empty:hidden small:col-start-1 small:z-10 small:w-auto small:border-l-0"
           />
-          {!empty && <Bench domain={domain} candidateRef={candidate} />}
+          <May right="bench" at={domain}>
+            <Bench domain={domain} candidateRef={candidate} />
+          </May>
         </div>
       </div>
       <LiveRegion />

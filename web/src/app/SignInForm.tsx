@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 import { useSignIn } from "../api/people";
 import { Button, Refused } from "../shared/controls";
 import { TextInput } from "../shared/fields";
+import { PasswordInput } from "../shared/PasswordInput";
 
 /**
  * Name and password. With a name given, that is who was here; somebody else may sign in instead.
@@ -40,20 +41,13 @@ export function SignInForm({
           required
         />
       </label>
-      <label className="mb-4 block">
-        <span className="mb-1 block font-medium">Password</span>
-        <TextInput
-          size="large"
-          className="w-full font-mono"
-          ref={passwordField}
-          type="password"
-          autoFocus={known !== ""}
-          autoComplete="current-password"
-          value={password}
-          onChange={(event) => setPassword(event.target.value)}
-          required
-        />
-      </label>
+      <PasswordInput
+        label="Password"
+        ref={passwordField}
+        autoFocus={known !== ""}
+        value={password}
+        onChange={setPassword}
+      />
       <Button
         type="submit"
         tone="main"

@@ -2,13 +2,15 @@ import { DropdownMenu } from "radix-ui";
 import type { RefObject } from "react";
 import { useNavigate } from "react-router";
 import { useDomains } from "../api/domains";
-import { useSignOut } from "../api/people";
+import { useMe } from "../api/people";
 import { DraftSwitch } from "../draft/DraftSwitch";
 import { at, domainOf, draftOf } from "../draft/place";
 import { Button } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { awayText, plural } from "../shared/span";
 import { LockedLine } from "./LockedLine";
+import { ITEM, MENU } from "./menu";
+import { OwnMenu } from "./OwnMenu";
 import { Trouble } from "./Trouble";
 import { Unsaved } from "./Unsaved";
 
@@ -24,11 +26,8 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
   const drafting = draftOf(domain) !== null;
   const domains = useDomains();
   const navigate = useNavigate();
-  const signOut = useSignOut();
+  const mayLoad = useMe().data?.rights.includes("load") ?? false;
   const here = domains.data?.find((d) => d.dns_name === name);
-  const menu = "z-50 min-w-48 rounded-md border border-edge bg-white p-1 shadow-lg";
-  const item =
-    "flex cursor-pointer items-center rounded px-2 py-1 outline-none data-[highlighted]:bg-hover";
   return (
     <header
       className={`col-span-full flex min-h-[46px] min-w-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-1 small:px-2 ${drafting ? "border-warn bg-warnbg" : "border-line bg-sheet"}`}
@@ -43,23 +42,25 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
             {domain === "-" ? "No domain yet" : name} <span className="text-soft">▾</span>
           </button>
         </DropdownMenu.Trigger>
-        <DropdownMenu.Content align="start" sideOffset={6} className={menu}>
+        <DropdownMenu.Content align="start" sideOffset={6} className={MENU}>
           {domains.data?.map((d) => (
             <DropdownMenu.Item
               key={d.dns_name}
-              className={item}
+              className={ITEM}
               onSelect={() => void navigate(`/${at(d.dns_name)}/strata`)}
             >
               {d.dns_name}
               <span className="ml-6 text-xs text-soft">{plural(d.accounts, "account")}</span>
             </DropdownMenu.Item>
           ))}
-          <DropdownMenu.Item
-            className={item}
-            onSelect={() => void navigate(`/${at(domain)}/sources`)}
-          >
-            Load another domain …
-          </DropdownMenu.Item>
+          {mayLoad && (
+            <DropdownMenu.Item
+              className={ITEM}
+              onSelect={() => void navigate(`/${at(domain)}/sources`)}
+            >
+              Load another domain …
+            </DropdownMenu.Item>
+          )}
         </DropdownMenu.Content>
       </DropdownMenu.Root>
       {domain !== "-" && <DraftSwitch domain={domain} />}
@@ -94,21 +95,7 @@ export function TopBar({ domain, me, finder, onKeys }: Props) {
       <Button tone="quiet" onClick={onKeys} aria-label="Keys">
         ?
       </Button>
-      <DropdownMenu.Root modal={false}>
-        <DropdownMenu.Trigger asChild>
-          <Button tone="quiet" aria-label={`Signed in as ${me}`}>
-            {me} <span className="text-soft">▾</span>
-          </Button>
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Content align="end" collisionPadding={4} sideOffset={6} className={menu}>
-          <DropdownMenu.Item
-            className={item}
-            onSelect={() => signOut.mutate(undefined, { onSuccess: () => void navigate("/") })}
-          >
-            Sign out
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Root>
+      <OwnMenu domain={domain} me={me} />
     </header>
   );
 }

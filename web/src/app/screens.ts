@@ -18,6 +18,11 @@ export const screens = {
     })),
   sources: () =>
     import("../sources/SourcesScreen").then(({ SourcesScreen }) => ({ Component: SourcesScreen })),
+  own: () => import("../own/OwnScreen").then(({ OwnScreen }) => ({ Component: OwnScreen })),
+  people: () =>
+    import("../people/PeopleScreen").then(({ PeopleScreen }) => ({ Component: PeopleScreen })),
+  trail: () =>
+    import("../trail/TrailScreen").then(({ TrailScreen }) => ({ Component: TrailScreen })),
   card: () => import("../card/CardPage").then(({ CardPage }) => ({ Component: CardPage })),
 };
 

@@ -10,6 +10,7 @@ import { Drop } from "../shared/Drop";
 import { useBench } from "./BenchProvider";
 import { at } from "../draft/place";
 import { TextInput } from "../shared/fields";
+import { useMay } from "../api/domains";
 
 type Kind = Schemas["TrialNew"]["kind"];
 
@@ -48,6 +49,7 @@ interface Props {
 /** Keeps a candidate or a story as a trial: from then on it is run on live and on every draft. */
 export function KeepTrial({ stale, ...props }: Props & { stale: boolean }) {
   const [open, setOpen] = useState(false);
+  if (!useMay(props.place)("draft")) return null;
   return (
     <Drop
       side="top"

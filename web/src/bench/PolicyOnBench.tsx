@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import { Button } from "../shared/controls";
 import { useSamples } from "./useSamples";
 import { at } from "../draft/place";
+import { May } from "../shared/May";
 
 /**
  * From a policy's own panel: one account of each of its populations onto the bench, the card for
@@ -19,16 +20,18 @@ export function PolicyOnBench({
   const samples = useSamples(place);
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
-      <Button
-        disabled={!samples.ready}
-        title="One account from each population that it governs; where it governs nobody, the policy itself"
-        onClick={() => samples.addPolicy(guid, name)}
-      >
-        Put on the bench
-      </Button>
-      <Link className="underline" to={`/${at(place)}/card?policy=${guid}`}>
-        Explain it to people
-      </Link>
+      <May right="bench" at={place}>
+        <Button
+          disabled={!samples.ready}
+          title="One account from each population that it governs; where it governs nobody, the policy itself"
+          onClick={() => samples.addPolicy(guid, name)}
+        >
+          Put on the bench
+        </Button>
+        <Link className="underline" to={`/${at(place)}/card?policy=${guid}`}>
+          Explain it to people
+        </Link>
+      </May>
       <Link
         className="underline"
         title="What guessing costs under this policy"

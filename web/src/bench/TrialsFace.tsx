@@ -1,8 +1,10 @@
+import { useState } from "react";
 import { useDropTrial, useTrials } from "../api/bench";
 import type { Schemas } from "../api/client";
-import { useDomains, useEditDomain } from "../api/domains";
+import { useDomains, useEditDomain, useMay } from "../api/domains";
 import { domainOf, draftOf } from "../draft/place";
-import { Button, Failed, Loading, Tick, Refused } from "../shared/controls";
+import { Button, Failed, Loading, Refused } from "../shared/controls";
+import { WhyForm } from "../shared/WhyForm";
 import { Word } from "../shared/Word";
 import { TrialState } from "./TrialState";
 
@@ -23,8 +25,10 @@ const MUST: Record<Schemas["TrialInfo"]["expected"], string> = {
 export function TrialsFace({ place }: { place: string }) {
   const trials = useTrials(place);
   const drop = useDropTrial(place);
+  const may = useMay(place);
   const domains = useDomains();
   const edit = useEditDomain(domainOf(place));
+  const [asked, setAsked] = useState<boolean | null>(null);
   const info = domains.data?.find((d) => d.dns_name === domainOf(place));
   if (trials.isPending) return <Loading what="the trials" />;
   if (trials.error) return <Failed error={trials.error} retry={() => void trials.refetch()} />;
@@ -44,17 +48,39 @@ export function TrialsFace({ place }: { place: string }) {
                 : `✕ ${data.unmet} of ${data.trials.length} not met ${drafting ? "in this draft" : "live"}.`}
         </p>
         {info && (
-          <Tick
-            label="Publishing wants all of them met"
-            checked={info.trials_required}
-            onChange={(on) => edit.mutateAsync({ trials_required: on, version: info.version })}
-          />
+          <span className="flex items-center gap-2">
+            {info.trials_required
+              ? "Publishing wants all of them met."
+              : "Publishing goes on without them."}
+            {may("settings") && (
+              <Button size="small" onClick={() => setAsked(!info.trials_required)}>
+                Change …
+              </Button>
+            )}
+          </span>
         )}
         <span className="ml-auto text-xs text-soft">
           A <Word of="trial">trial</Word>’s candidate is invented, and stored. It is judged as an
           operator reset.
         </span>
       </div>
+      {info && asked !== null && (
+        <WhyForm
+          act="Ask for it"
+          busy={edit.isPending}
+          onAct={(reason) =>
+            edit.mutate(
+              { trials_required: asked, version: info.version, reason },
+              { onSuccess: () => setAsked(null) },
+            )
+          }
+          onKeep={() => setAsked(null)}
+        >
+          {asked
+            ? "From then on nothing is published while a trial is not met."
+            : "From then on drafts are published whatever the trials say."}
+        </WhyForm>
+      )}
       <Refused error={error} />
       <div
         tabIndex={0}
@@ -111,6 +137,7 @@ export function TrialsFace({ place }: { place: string }) {
                   </td>
                   <td className="py-0.5 text-right">
                     <Button
+                      hidden={!may("draft")}
                       tone="quiet"
                       className="px-1.5"
                       disabled={drop.isPending}

@@ -5,8 +5,8 @@ interface Props {
   groups: Schemas["ChangeGroup"][];
   busy?: boolean;
   /** Left out where the list is only to be read: then it does not say when things bite either. */
-  onDrop?: (operation: number) => void;
-  onKeep?: (operation: number) => void;
+  onDrop?: ((operation: number) => void) | undefined;
+  onKeep?: ((operation: number) => void) | undefined;
   /** The heading that stands above each object. */
   heading?: "h2" | "h3";
 }

@@ -5,6 +5,7 @@ import { Button, Failed, Loading, Refused } from "../shared/controls";
 import { useKept } from "../shared/kept";
 import { awayText, plural } from "../shared/span";
 import { TextInput } from "../shared/fields";
+import { May } from "../shared/May";
 
 const untitled = (title: string) => title === "";
 
@@ -26,26 +27,28 @@ export function DraftList({ place }: { place: string }) {
   if (drafts.error) return <Failed error={drafts.error} retry={() => void drafts.refetch()} />;
   return (
     <div className="h-full max-w-[820px] overflow-y-auto px-4 pb-4 small:px-2">
-      <form
-        className="mb-3 flex flex-wrap items-center gap-2"
-        onSubmit={(event) => {
-          event.preventDefault();
-          void open.mutateAsync(title.trim()).then(forget, () => undefined);
-        }}
-      >
-        <label htmlFor="new-draft">New draft</label>
-        <TextInput
-          id="new-draft"
-          value={title}
-          maxLength={100}
-          placeholder="What it is about"
-          className="w-72"
-          onChange={(event) => setTitle(event.target.value)}
-        />
-        <Button type="submit" tone="main" disabled={open.isPending}>
-          Open
-        </Button>
-      </form>
+      <May right="draft" at={place}>
+        <form
+          className="mb-3 flex flex-wrap items-center gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            void open.mutateAsync(title.trim()).then(forget, () => undefined);
+          }}
+        >
+          <label htmlFor="new-draft">New draft</label>
+          <TextInput
+            id="new-draft"
+            value={title}
+            maxLength={100}
+            placeholder="What it is about"
+            className="w-72"
+            onChange={(event) => setTitle(event.target.value)}
+          />
+          <Button type="submit" tone="main" disabled={open.isPending}>
+            Open
+          </Button>
+        </form>
+      </May>
       <Refused error={open.error} />
       {drafts.data.length === 0 && (
         <p className="text-soft">

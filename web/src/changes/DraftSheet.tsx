@@ -22,6 +22,9 @@ import { TrialsPanel } from "./TrialsPanel";
 import { useWords, type Words } from "./useWords";
 import { at } from "../draft/place";
 import { TextInput } from "../shared/fields";
+import { May, MayChange } from "../shared/May";
+import { useMay } from "../api/domains";
+import { useMe } from "../api/people";
 
 type Detail = Schemas["DraftDetail"];
 
@@ -40,6 +43,8 @@ export function DraftSheet({ place }: { place: string }) {
   const close = useCloseDraft(place);
   const words = useWords(place, draft.data);
   const [asked, setAsked] = useState(false);
+  const may = useMay(place);
+  const mine = useMe().data?.name === draft.data?.author;
   if (draft.isPending) return <Loading what="the draft" />;
   if (draft.error) return <Failed error={draft.error} retry={() => void draft.refetch()} />;
   const { data } = draft;
@@ -57,32 +62,40 @@ export function DraftSheet({ place }: { place: string }) {
   return (
     <>
       <div tabIndex={-1} className="h-full overflow-y-auto px-4 pb-4 small:px-2">
-        <WordFields draft={data} words={words} />
+        <MayChange right="draft" at={place}>
+          <WordFields draft={data} words={words} />
+        </MayChange>
         <div className="mb-2 flex flex-wrap items-center gap-1.5">
-          <Button disabled={!data.can_undo || busy} onClick={() => undo.mutate({ version })}>
-            Undo
-          </Button>
-          <Button disabled={!data.can_redo || busy} onClick={() => redo.mutate({ version })}>
-            Redo
-          </Button>
-          <Button
-            disabled={busy}
-            onClick={() => renumber.mutate(null)}
-            title="Numbers 10, 20, 30 … in the same order: nobody's policy changes"
-          >
-            Renumber with gaps
-          </Button>
+          {may("draft") && (
+            <>
+              <Button disabled={!data.can_undo || busy} onClick={() => undo.mutate({ version })}>
+                Undo
+              </Button>
+              <Button disabled={!data.can_redo || busy} onClick={() => redo.mutate({ version })}>
+                Redo
+              </Button>
+              <Button
+                disabled={busy}
+                onClick={() => renumber.mutate(null)}
+                title="Numbers 10, 20, 30 … in the same order: nobody's policy changes"
+              >
+                Renumber with gaps
+              </Button>
+            </>
+          )}
           <ButtonLink href={changesFile(place)} download>
             Export as LDIF
           </ButtonLink>
-          <Button
-            tone="danger"
-            className="ml-auto"
-            aria-expanded={asked}
-            onClick={() => setAsked(!asked)}
-          >
-            Drop the draft
-          </Button>
+          {may("draft") && (mine || may("settings")) && (
+            <Button
+              tone="danger"
+              className="ml-auto"
+              aria-expanded={asked}
+              onClick={() => setAsked(!asked)}
+            >
+              Drop the draft
+            </Button>
+          )}
         </div>
         {!data.all_there && <LeftOut left={data.left_out} />}
         {data.all_there && (
@@ -92,9 +105,15 @@ export function DraftSheet({ place }: { place: string }) {
                 <span className="text-pass">✓ All of this is already so.</span> The domain holds
                 everything this draft wants: nothing is left to publish.
               </p>
-              <Button tone="main" disabled={close.isPending} onClick={() => close.mutate(version)}>
-                Close the draft
-              </Button>
+              <May right="draft" at={place}>
+                <Button
+                  tone="main"
+                  disabled={close.isPending}
+                  onClick={() => close.mutate(version)}
+                >
+                  Close the draft
+                </Button>
+              </May>
             </Notice>
           </div>
         )}
@@ -129,8 +148,8 @@ export function DraftSheet({ place }: { place: string }) {
             heading="h2"
             groups={data.groups}
             busy={busy}
-            onDrop={(number) => drop.mutate({ number, version })}
-            onKeep={(number) => keep.mutate({ number, version })}
+            onDrop={may("draft") ? (number) => drop.mutate({ number, version }) : undefined}
+            onKeep={may("draft") ? (number) => keep.mutate({ number, version }) : undefined}
           />
         )}
         {data.what_ifs > 0 && (

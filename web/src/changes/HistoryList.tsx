@@ -10,6 +10,7 @@ import { momentText } from "../shared/moments";
 import { awayText } from "../shared/span";
 import { ChangeList } from "./ChangeList";
 import { Select } from "../shared/fields";
+import { useMay } from "../api/domains";
 
 /** Accounts that are named one by one. */
 const NAMED = 12;
@@ -23,6 +24,7 @@ type Point = Schemas["PointInfo"];
 export function HistoryList({ place }: { place: string }) {
   const history = useHistory(place);
   const takeBack = useTakeBack(place);
+  const may = useMay(place);
   if (history.isPending) return <Loading what="the history" />;
   if (history.error) return <Failed error={history.error} retry={() => void history.refetch()} />;
   // The latest that can be taken back, once it is known to be the latest.
@@ -46,7 +48,7 @@ export function HistoryList({ place }: { place: string }) {
                   {awayText(point.at)} by {point.author}
                   {point.approver && `, approved by ${point.approver}`}
                 </span>
-                {point.can_undo && (
+                {point.can_undo && may("draft") && (
                   <Button
                     id={point.id === undoable ? "take-back" : undefined}
                     className="ml-auto"

@@ -11,6 +11,7 @@ import { Confirmation } from "../shared/Confirmation";
 import { useUnsaved } from "../shared/kept";
 import { plural } from "../shared/span";
 import { useAfterWords, type Words } from "./useWords";
+import { useMay } from "../api/domains";
 
 /** Review by a second person, and the one deliberate step that makes the draft live. */
 export function PublishPanel({
@@ -24,13 +25,14 @@ export function PublishPanel({
 }) {
   const me = useMe();
   const trials = useTrials(place).data;
+  const may = useMay(place);
   const approve = useDraftStep(place, "approve");
   const publish = usePublish(place);
   const after = useAfterWords(words);
   const unsaved = useUnsaved().filter((work) => work.place === place && work.about !== "words");
   const [asked, setAsked] = useState(false);
   const publishable = draft.changes - draft.what_ifs - draft.already;
-  const mine = me.data?.name === draft.author || me.data?.name === draft.changed_by;
+  const mine = draft.contributors.includes(me.data?.name ?? "");
   const waiting = draft.approval_required && !draft.approved_by;
   const hindrance =
     publishable <= 0
@@ -106,15 +108,17 @@ export function PublishPanel({
         </Confirmation>
       ) : (
         <div className="flex gap-2">
-          <Button
-            id="publish"
-            tone="main"
-            disabled={hindrance !== ""}
-            onClick={() => setAsked(true)}
-          >
-            Publish …
-          </Button>
-          {!draft.approved_by && (
+          {may("publish") && (
+            <Button
+              id="publish"
+              tone="main"
+              disabled={hindrance !== ""}
+              onClick={() => setAsked(true)}
+            >
+              Publish …
+            </Button>
+          )}
+          {!draft.approved_by && may("approve") && (
             <Button
               disabled={mine || after.busy || publishable <= 0}
               title={mine ? "Somebody else has to approve: you wrote or changed it" : undefined}

@@ -19,6 +19,7 @@ import { ConflictNotice } from "./ConflictNotice";
 import { conflictOf } from "../api/writing";
 import { at } from "../draft/place";
 import { PartHead } from "../shared/PartHead";
+import { MayChange } from "../shared/May";
 
 /** The domain policy and the group policy objects that write it. */
 export function BedrockPanel({
@@ -143,19 +144,21 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
           onTakeTheirs={form.reset}
         />
       )}
-      <SettingsSheet
-        key={form.round}
-        stored={bedrock}
-        live={bedrock.live && { settings: bedrock.live }}
-        told={(dirty && weighed) || bedrock}
-        catalogue={catalogue.data}
-        edits={form.value}
-        errors={form.errors}
-        onEdit={(next) => {
-          if (!conflict) save.reset();
-          form.set({ ...next, begunOn: version });
-        }}
-      />
+      <MayChange right="draft" at={domain}>
+        <SettingsSheet
+          key={form.round}
+          stored={bedrock}
+          live={bedrock.live && { settings: bedrock.live }}
+          told={(dirty && weighed) || bedrock}
+          catalogue={catalogue.data}
+          edits={form.value}
+          errors={form.errors}
+          onEdit={(next) => {
+            if (!conflict) save.reset();
+            form.set({ ...next, begunOn: version });
+          }}
+        />
+      </MayChange>
       <Refused error={form.refused} />
       {dirty && (
         <SaveBar

@@ -8,6 +8,7 @@ import { Button, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { plural } from "../shared/span";
 import { PartHead } from "../shared/PartHead";
+import { May } from "../shared/May";
 
 /** Whom the policy is linked to, and a search to link it to more. */
 export function Links({ domain, policy }: { domain: string; policy: Schemas["PolicyDetail"] }) {
@@ -21,14 +22,16 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
     <section aria-label="Linked to">
       <PartHead
         beside={
-          <Button
-            id="add-link"
-            size="small"
-            onClick={() => setAdding(!adding)}
-            aria-expanded={adding}
-          >
-            + Link
-          </Button>
+          <May right="draft" at={domain}>
+            <Button
+              id="add-link"
+              size="small"
+              onClick={() => setAdding(!adding)}
+              aria-expanded={adding}
+            >
+              + Link
+            </Button>
+          </May>
         }
       >
         Linked to
@@ -84,19 +87,21 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
                     ? "account"
                     : item.kind}
               </span>
-              <button
-                type="button"
-                className="h-6 w-6 rounded text-soft hover:bg-failbg hover:text-fail disabled:opacity-40"
-                disabled={unlink.isPending}
-                aria-label={`Unlink ${item.name}`}
-                title={`Unlink ${item.name}`}
-                onClick={() => {
-                  link.reset();
-                  unlink.mutate({ dn: item.dn, version: policy.version });
-                }}
-              >
-                ✕
-              </button>
+              <May right="draft" at={domain}>
+                <button
+                  type="button"
+                  className="h-6 w-6 rounded text-soft hover:bg-failbg hover:text-fail disabled:opacity-40"
+                  disabled={unlink.isPending}
+                  aria-label={`Unlink ${item.name}`}
+                  title={`Unlink ${item.name}`}
+                  onClick={() => {
+                    link.reset();
+                    unlink.mutate({ dn: item.dn, version: policy.version });
+                  }}
+                >
+                  ✕
+                </button>
+              </May>
             </div>
             {item.nested.length > 0 && (
               <p className="truncate text-xs text-soft">

@@ -25,6 +25,7 @@ import { SaveBar } from "./SaveBar";
 import { SettingsSheet } from "./SettingsSheet";
 import { useForm } from "./useForm";
 import { at, draftOf } from "../draft/place";
+import { May, MayChange } from "../shared/May";
 
 type Detail = Schemas["PolicyDetail"];
 
@@ -163,9 +164,11 @@ function Sheet({
           </Notice>
         ))}
         <div className="flex items-center gap-2">
-          <Button size="small" onClick={onCopy}>
-            Duplicate
-          </Button>
+          <May right="draft" at={domain}>
+            <Button size="small" onClick={onCopy}>
+              Duplicate
+            </Button>
+          </May>
           <Button size="small" aria-pressed={focused} onClick={() => onFocus(!focused)}>
             {focused ? "Show all layers" : "Show only what it touches"}
           </Button>
@@ -188,20 +191,24 @@ function Sheet({
           />
         )}
         <Refused error={form.refused} />
-        <SettingsSheet
-          key={form.round}
-          stored={stored}
-          bedrock={stored.bedrock}
-          live={stored.live}
-          told={(dirty && weighed) || stored}
-          catalogue={catalogue}
-          edits={edits}
-          errors={form.errors}
-          onEdit={edit}
-        />
+        <MayChange right="draft" at={domain}>
+          <SettingsSheet
+            key={form.round}
+            stored={stored}
+            bedrock={stored.bedrock}
+            live={stored.live}
+            told={(dirty && weighed) || stored}
+            catalogue={catalogue}
+            edits={edits}
+            errors={form.errors}
+            onEdit={edit}
+          />
+        </MayChange>
         <Links domain={domain} policy={stored} />
         <Attributes domain={domain} kind="policies" name={stored.guid} />
-        <Deletion domain={domain} policy={stored} locked={dirty} onGone={() => onSelect("")} />
+        <May right="draft" at={domain}>
+          <Deletion domain={domain} policy={stored} locked={dirty} onGone={() => onSelect("")} />
+        </May>
         <p className="text-xs text-soft">Last changed by {stored.changed_by}.</p>
       </div>
       {!dirty && draftOf(domain) !== null && (

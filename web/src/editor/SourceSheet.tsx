@@ -8,6 +8,7 @@ import { SaveBar } from "./SaveBar";
 import { SettingField } from "./SettingField";
 import { useForm } from "./useForm";
 import { at } from "../draft/place";
+import { MayChange } from "../shared/May";
 
 type Source = Schemas["GpoSource"];
 
@@ -104,50 +105,52 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
         <h3 className="truncate text-sm">{source.name}</h3>
         <Button onClick={onBack}>All sources</Button>
       </div>
-      {source.at_root && <LinkControls domain={domain} source={source} count={count} />}
-      <p className="text-xs text-soft">
-        {source.at_root
-          ? "What its template says. A setting that is not set here is left to the next source; that differs from 0."
-          : "Linked below the root: this governs only the local accounts of computers there, never a domain account."}
-      </p>
-      <div key={form.round}>
-        {catalogue.data.map((setting) => (
-          <div key={setting.key} className="grid grid-cols-[22px_minmax(0,1fr)] items-start">
-            <input
-              type="checkbox"
-              className="mt-2.5"
-              checked={isSet(setting.key)}
-              aria-label={`${setting.label} is set here`}
-              onChange={() => toggle(setting)}
-            />
-            {isSet(setting.key) ? (
-              <SettingField
-                id={`source-${setting.key}`}
-                setting={setting}
-                hint={`${setting.explanation} Takes effect ${setting.takes_effect}.`}
-                error={form.errors[setting.key]}
-                value={value(setting.key)}
-                typed={form.value.typed?.[setting.key]}
-                onChange={(v, m, t) => set(setting.key, v, m, t)}
+      <MayChange right="draft" at={domain}>
+        {source.at_root && <LinkControls domain={domain} source={source} count={count} />}
+        <p className="text-xs text-soft">
+          {source.at_root
+            ? "What its template says. A setting that is not set here is left to the next source; that differs from 0."
+            : "Linked below the root: this governs only the local accounts of computers there, never a domain account."}
+        </p>
+        <div key={form.round}>
+          {catalogue.data.map((setting) => (
+            <div key={setting.key} className="grid grid-cols-[22px_minmax(0,1fr)] items-start">
+              <input
+                type="checkbox"
+                className="mt-2.5"
+                checked={isSet(setting.key)}
+                aria-label={`${setting.label} is set here`}
+                onChange={() => toggle(setting)}
               />
-            ) : (
-              <p className="flex h-8 items-center justify-between border-b border-line/60 text-soft">
-                <span>{setting.label}</span>
-                <span className="text-xs">not set here</span>
-              </p>
-            )}
-          </div>
-        ))}
-      </div>
-      <Refused error={form.refused} />
-      {(dirty || form.unread) && (
-        <SaveBar
-          className="-mx-4"
-          busy={save.isPending}
-          blocked={form.unread}
-          onDiscard={form.reset}
-        />
-      )}
+              {isSet(setting.key) ? (
+                <SettingField
+                  id={`source-${setting.key}`}
+                  setting={setting}
+                  hint={`${setting.explanation} Takes effect ${setting.takes_effect}.`}
+                  error={form.errors[setting.key]}
+                  value={value(setting.key)}
+                  typed={form.value.typed?.[setting.key]}
+                  onChange={(v, m, t) => set(setting.key, v, m, t)}
+                />
+              ) : (
+                <p className="flex h-8 items-center justify-between border-b border-line/60 text-soft">
+                  <span>{setting.label}</span>
+                  <span className="text-xs">not set here</span>
+                </p>
+              )}
+            </div>
+          ))}
+        </div>
+        <Refused error={form.refused} />
+        {(dirty || form.unread) && (
+          <SaveBar
+            className="-mx-4"
+            busy={save.isPending}
+            blocked={form.unread}
+            onDiscard={form.reset}
+          />
+        )}
+      </MayChange>
     </form>
   );
 }

@@ -10,6 +10,7 @@ import { keptValue, useKept } from "../shared/kept";
 import { plural } from "../shared/span";
 import { at } from "../draft/place";
 import { TextInput } from "../shared/fields";
+import { useMay } from "../api/domains";
 
 const SIGN = {
   high: { sign: "▲", word: "grave", tone: "text-fail" },
@@ -30,6 +31,7 @@ export function FindingItem({
     () => keptValue(domain, `finding ${finding.key}`) !== undefined,
   );
   const mend = useMend(domain);
+  const may = useMay(domain);
   const withdraw = useWithdraw(domain);
   const { sign, word, tone } = SIGN[finding.severity];
   const fix = finding.mend;
@@ -69,12 +71,12 @@ export function FindingItem({
             {finding.account}
           </Link>
         )}
-        {fix && !finding.accepted && (
+        {fix && !finding.accepted && may("draft") && (
           <Button size="small" disabled={mend.isPending} onClick={() => mend.mutate(fix)}>
             {fix.label}
           </Button>
         )}
-        {finding.accepted ? (
+        {!may("draft") ? null : finding.accepted ? (
           <Button size="small" onClick={() => withdraw.mutate(finding.key)}>
             Withdraw
           </Button>

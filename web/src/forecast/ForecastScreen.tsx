@@ -2,7 +2,7 @@ import { useRef, useState } from "react";
 import { useParams } from "react-router";
 import { tradeoffFile, useGuessing, useTradeoff, type Assumed } from "../api/forecast";
 import { ApiError, type Schemas } from "../api/client";
-import { useStrata } from "../api/domains";
+import { useMay, useStrata } from "../api/domains";
 import { Beside } from "../app/SidePanel";
 import { domainOf } from "../draft/place";
 import { Button, ButtonLink, Choices, Failed, Loading, Refused } from "../shared/controls";
@@ -42,6 +42,7 @@ export function ForecastScreen() {
   const [ref, width] = useWidth();
   const drawing = useRef<SVGSVGElement>(null);
   const [moving, move] = useState<Moving | null>(null);
+  const may = useMay(domain);
   const moved = useMoved(domain, plane, numbersOf(assumed), moving, () => move(null));
   useTitle("Forecast", domainOf(domain));
 
@@ -129,7 +130,7 @@ export function ForecastScreen() {
                 height={Math.max(LOWEST, Math.min(HIGHEST, window.innerHeight - 320))}
                 moving={moving}
                 onMove={move}
-                onSave={moved.save}
+                onSave={() => may("draft") && moved.save()}
                 onGiveUp={moved.giveUp}
                 drawing={drawing}
               />
@@ -137,7 +138,7 @@ export function ForecastScreen() {
           )
         )}
         {/* Below the plot, so that what is dragged does not move away from under the pointer. */}
-        {moving && <MarkBar name={name} moved={moved} />}
+        {moving && <MarkBar name={name} moved={moved} savable={may("draft")} />}
         {tradeoff.data && as !== "table" && <Legend marks={tradeoff.data.marks} />}
         <Beside>
           <div className="space-y-4 px-4 py-3 small:px-0">

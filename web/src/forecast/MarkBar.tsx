@@ -74,7 +74,15 @@ const theirsText = (settings: Settings, plane: Plane) =>
   })}.`;
 
 /** Says what the mark that is moved comes to. */
-export function MarkBar({ name, moved }: { name: string; moved: Moved }) {
+export function MarkBar({
+  name,
+  moved,
+  savable,
+}: {
+  name: string;
+  moved: Moved;
+  savable: boolean;
+}) {
   return (
     <div role="status" className="space-y-1 border-l-[3px] border-warn bg-warnbg px-2.5 py-1.5">
       <p className="flex flex-wrap items-center gap-x-3 gap-y-1">
@@ -84,9 +92,11 @@ export function MarkBar({ name, moved }: { name: string; moved: Moved }) {
             ? `${moved.there.sentence} Chance to hit in a password’s life: ${moved.there.chance_shown}.`
             : "…"}
         </span>
-        <Button tone="main" disabled={moved.saving} onClick={moved.save}>
-          {moved.theirs ? "Save mine on top" : "Save to draft"}
-        </Button>
+        {savable && (
+          <Button tone="main" disabled={moved.saving} onClick={moved.save}>
+            {moved.theirs ? "Save mine on top" : "Save to draft"}
+          </Button>
+        )}
         <Button onClick={moved.giveUp}>{moved.theirs ? "Take the draft’s" : "Put it back"}</Button>
       </p>
       <Refused error={moved.error} also={moved.theirs ?? ""} />

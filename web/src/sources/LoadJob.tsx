@@ -1,13 +1,17 @@
+import { useState } from "react";
 import { Link } from "react-router";
-import { isActive, useFollowed, useTellJob, type Job } from "../api/jobs";
+import { isActive, useConfirmJob, useFollowed, useTellJob, type Job } from "../api/jobs";
 import { at } from "../draft/place";
 import { Button, Notice, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
+import { WhyForm } from "../shared/WhyForm";
 
 /** One load: how far it is, what came of it, and a way to stop it or to begin it again. */
 export function LoadJob({ job }: { job: Job }) {
   useFollowed(job);
   const tell = useTellJob(job.id);
+  const confirm = useConfirmJob(job.id);
+  const [asked, setAsked] = useState(false);
   return (
     <li aria-label={`Load of ${job.name}`} className="border-t border-line py-2">
       <p className="flex items-baseline gap-2">
@@ -26,9 +30,26 @@ export function LoadJob({ job }: { job: Job }) {
         </Notice>
       )}
       {job.state === "cancelled" && <Notice role="status">Stopped. Nothing was stored.</Notice>}
+      {job.state === "held" && (
+        <div role="status" className="space-y-1.5">
+          <Notice tone="warn">△ {job.error}</Notice>
+          {asked ? (
+            <WhyForm
+              act="Load it all the same"
+              busy={confirm.isPending}
+              onAct={(reason) => confirm.mutate(reason, { onSuccess: () => setAsked(false) })}
+              onKeep={() => setAsked(false)}
+            >
+              Where approval is required, a second person has to agree.
+            </WhyForm>
+          ) : (
+            <Button onClick={() => setAsked(true)}>Load it all the same …</Button>
+          )}
+        </div>
+      )}
       {job.state === "failed" && <Refused error={job.error} also="Nothing was stored." />}
       <div className="mt-1.5 flex gap-2 empty:hidden">
-        {isActive(job) && (
+        {(isActive(job) || job.state === "held") && (
           <Button disabled={job.stopping || tell.isPending} onClick={() => tell.mutate("cancel")}>
             {job.stopping ? "Stopping …" : "Stop"}
           </Button>
@@ -39,7 +60,7 @@ export function LoadJob({ job }: { job: Job }) {
           </Button>
         )}
       </div>
-      <Refused error={tell.error} />
+      <Refused error={tell.error ?? confirm.error} />
     </li>
   );
 }

@@ -13,7 +13,7 @@ export function LoadPanel({ first }: { first: boolean }) {
   const { start, sent, error } = useLoad();
   // What goes on, and what came of the last one.
   const shown = (loads.data ?? [])
-    .filter((job, number) => number === 0 || isActive(job))
+    .filter((job, number) => number === 0 || isActive(job) || job.state === "held")
     .slice(0, SHOWN);
 
   return (

@@ -8,6 +8,7 @@ import { TextInput } from "../shared/fields";
 export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
   const [asked, setAsked] = useState(false);
   const [typed, setTyped] = useState("");
+  const [reason, setReason] = useState("");
   const remove = useRemoveDomain();
   const close = () => {
     setAsked(false);
@@ -27,7 +28,8 @@ export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
       aria-label={`Take ${info.dns_name} out`}
       onSubmit={(event) => {
         event.preventDefault();
-        if (typed === info.dns_name) remove.mutate(info);
+        if (typed === info.dns_name && reason.trim())
+          remove.mutate({ domain: info.dns_name, version: info.version, reason });
       }}
     >
       <Notice tone="fail">
@@ -46,16 +48,28 @@ export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
             onKeyDown={(event) => event.key === "Escape" && close()}
           />
         </label>
+        <label className="mt-1.5 block">
+          Why
+          <TextInput
+            className="mt-0.5 block w-full"
+            placeholder="It stands in the trail"
+            maxLength={500}
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+            onKeyDown={(event) => event.key === "Escape" && close()}
+          />
+        </label>
         <div className="mt-2 flex gap-2">
           <Button
             type="submit"
             tone="danger"
-            disabled={typed !== info.dns_name || remove.isPending}
+            disabled={typed !== info.dns_name || !reason.trim() || remove.isPending}
           >
             Take it out
           </Button>
           <Button onClick={close}>Keep it</Button>
         </div>
+        {remove.isSuccess && <p role="status">It waits until a second person has confirmed it.</p>}
         {remove.error && <p role="alert">{remove.error.message}</p>}
       </Notice>
     </form>

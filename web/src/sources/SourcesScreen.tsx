@@ -1,17 +1,22 @@
+import { useState } from "react";
 import { Link, useParams } from "react-router";
+import { useActs, useMe } from "../api/people";
 import { useDomains, useEditDomain } from "../api/domains";
 import type { Schemas } from "../api/client";
 import { at, domainOf } from "../draft/place";
 import { Choices, Failed, Loading, Notice, Refused } from "../shared/controls";
+import { WhyForm } from "../shared/WhyForm";
 import { useTitle } from "../shared/useTitle";
 import { awayText, plural } from "../shared/span";
 import { LoadPanel } from "./LoadPanel";
 import { Removal } from "./Removal";
 import { Templates } from "./Templates";
+import { MayChange } from "../shared/May";
 
 export function SourcesScreen() {
   const { domain = "-" } = useParams();
   const domains = useDomains();
+  const mayLoad = useMe().data?.rights.includes("load");
   useTitle("Sources", domain !== "-" && domainOf(domain));
   return (
     <div className="h-full overflow-y-auto px-4 pt-2.5 pb-4 small:px-2">
@@ -26,8 +31,9 @@ export function SourcesScreen() {
           {domains.error && <Failed error={domains.error} retry={() => void domains.refetch()} />}
           {domains.data?.length === 0 && (
             <Notice>
-              No domain is here yet. Load a dump of one, and Hornfels shows which policy holds for
-              whom, and why. Nothing is written to the directory.
+              {mayLoad
+                ? "No domain is here yet. Load a dump of one, and Hornfels shows which policy holds for whom, and why. Nothing is written to the directory."
+                : "You may not look at any domain yet. Ask an administrator of Hornfels for a role."}
             </Notice>
           )}
           <ul className="space-y-3">
@@ -36,7 +42,7 @@ export function SourcesScreen() {
             ))}
           </ul>
         </section>
-        <LoadPanel first={domains.data?.length === 0} />
+        {mayLoad && <LoadPanel first={domains.data?.length === 0} />}
       </div>
     </div>
   );
@@ -44,6 +50,8 @@ export function SourcesScreen() {
 
 function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean }) {
   const edit = useEditDomain(info.dns_name);
+  const [asked, setAsked] = useState<"required" | "optional" | null>(null);
+  const waiting = useActs().data?.some((act) => act.sentence.includes(info.dns_name));
   return (
     <li className={`rounded-md border bg-sheet p-3 ${here ? "border-ink" : "border-line"}`}>
       <h3 className="text-[15px]">
@@ -59,36 +67,64 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
         {plural(info.accounts, "account")} · {plural(info.groups, "group")} ·{" "}
         {info.policies === 1 ? "1 policy" : `${info.policies} policies`}
       </p>
-      <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1">
-        <span>Linked groups that count</span>
-        <Choices
-          label={`Linked groups that count in ${info.dns_name}`}
-          value={info.linked_groups}
-          onChange={(linked_groups) => edit.mutate({ linked_groups, version: info.version })}
-          choices={[
-            { value: "global", label: "global security" },
-            { value: "any", label: "any security" },
-          ]}
-        />
-      </div>
-      <p className="mt-1 text-xs text-soft">
-        Global is the specification. Some servers also follow links to universal and domain local
-        groups.
-      </p>
-      <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1">
-        <span>Before a draft is published</span>
-        <Choices
-          label={`Before a draft is published in ${info.dns_name}`}
-          value={info.approval_required ? "required" : "optional"}
-          onChange={(choice) =>
-            edit.mutate({ approval_required: choice === "required", version: info.version })
+      <MayChange right="settings" at={info.dns_name}>
+        <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1">
+          <span>Linked groups that count</span>
+          <Choices
+            label={`Linked groups that count in ${info.dns_name}`}
+            value={info.linked_groups}
+            onChange={(linked_groups) =>
+              edit.mutate({ linked_groups, version: info.version, reason: "" })
+            }
+            choices={[
+              { value: "global", label: "global security" },
+              { value: "any", label: "any security" },
+            ]}
+          />
+        </div>
+        <p className="mt-1 text-xs text-soft">
+          Global is the specification. Some servers also follow links to universal and domain local
+          groups.
+        </p>
+        <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1">
+          <span>Before a draft is published</span>
+          <Choices
+            label={`Before a draft is published in ${info.dns_name}`}
+            value={info.approval_required ? "required" : "optional"}
+            onChange={(choice) => setAsked(choice)}
+            choices={[
+              { value: "optional", label: "approval is optional" },
+              { value: "required", label: "a second person approves" },
+            ]}
+          />
+        </div>
+      </MayChange>
+      {asked !== null && (
+        <WhyForm
+          act="Ask for it"
+          busy={edit.isPending}
+          onAct={(reason) =>
+            edit.mutate(
+              { approval_required: asked === "required", version: info.version, reason },
+              { onSuccess: () => setAsked(null) },
+            )
           }
-          choices={[
-            { value: "optional", label: "approval is optional" },
-            { value: "required", label: "a second person approves" },
-          ]}
-        />
-      </div>
+          onKeep={() => setAsked(null)}
+        >
+          {asked === "required"
+            ? "From then on a second person approves every draft, and confirms whatever would lift that."
+            : "From then on drafts are published without approval. A second person has to confirm it."}
+        </WhyForm>
+      )}
+      {waiting && (
+        <p className="mt-1 text-warn">
+          △ Something about this domain waits for a second person:{" "}
+          <Link className="underline" to={`/${at(info.dns_name)}/people`}>
+            see what
+          </Link>
+          .
+        </p>
+      )}
       <Refused error={edit.error} />
       {here && <Templates domain={info.dns_name} />}
       {info.notices.map((notice) => (
@@ -96,7 +132,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
           △ {notice}
         </p>
       ))}
-      <Removal info={info} />
+      {info.rights.includes("settings") && <Removal info={info} />}
     </li>
   );
 }

@@ -2,6 +2,7 @@ import { useStrata } from "../api/domains";
 import { useTemplateUpload } from "../api/sources";
 import { Refused } from "../shared/controls";
 import { PartHead } from "../shared/PartHead";
+import { May } from "../shared/May";
 
 /**
  * The security templates of the group policy objects linked in a domain: read or not, and a way to
@@ -27,19 +28,21 @@ export function Templates({ domain }: { domain: string }) {
             <span className="ml-auto shrink-0 text-xs text-soft">
               {source.says ? `✓ says ${Object.keys(source.says).length} settings` : "not read"}
             </span>
-            <label className="shrink-0 cursor-pointer text-sm underline focus-within:outline-2 focus-within:outline-focus">
-              Read its template …
-              <input
-                type="file"
-                className="sr-only"
-                aria-label={`Template of ${source.name}`}
-                onChange={(event) => {
-                  const file = event.target.files?.[0];
-                  if (file) upload.mutate({ gpo: source.gpo, file });
-                  event.target.value = "";
-                }}
-              />
-            </label>
+            <May right="load" at={domain}>
+              <label className="shrink-0 cursor-pointer text-sm underline focus-within:outline-2 focus-within:outline-focus">
+                Read its template …
+                <input
+                  type="file"
+                  className="sr-only"
+                  aria-label={`Template of ${source.name}`}
+                  onChange={(event) => {
+                    const file = event.target.files?.[0];
+                    if (file) upload.mutate({ gpo: source.gpo, file });
+                    event.target.value = "";
+                  }}
+                />
+              </label>
+            </May>
           </li>
         ))}
       </ul>

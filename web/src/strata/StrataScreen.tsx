@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import { useParams } from "react-router";
-import { useStrata } from "../api/domains";
+import { useMay, useStrata } from "../api/domains";
 import { useFindings } from "../api/findings";
 import { SidePanel } from "../app/SidePanel";
 import { useKeys } from "../app/useKeys";
@@ -21,6 +21,7 @@ import { useWeighing } from "./useWeighing";
 import { WeighBar } from "./WeighBar";
 import { Zoom } from "./Zoom";
 import { TextInput } from "../shared/fields";
+import { May } from "../shared/May";
 
 const PANELS: Record<string, string> = {
   new: "New policy",
@@ -51,10 +52,11 @@ export function StrataScreen() {
     return counts;
   }, [findings.data]);
   const reading = useReading();
+  const may = useMay(domain);
   const named = strata.data?.layers.find((layer) => layer.guid === selected)?.name;
   useTitle(PANELS[selected] ?? named, "Strata", domainOf(domain));
   useKeys({
-    n: () => select("new"),
+    n: () => may("draft") && select("new"),
     Escape: () => (weighing.weighing ? weighing.giveUp() : select("")),
   });
 
@@ -90,7 +92,9 @@ export function StrataScreen() {
             {open === undefined ? "Findings …" : `${open} finding${open === 1 ? "" : "s"}`}
           </Button>
           <Button onClick={() => saveSection(strata.data)}>Export drawing</Button>
-          <Button onClick={() => select("new")}>+ Policy</Button>
+          <May right="draft" at={domain}>
+            <Button onClick={() => select("new")}>+ Policy</Button>
+          </May>
         </span>
       </div>
       <div className="h-7 shrink-0 px-4 small:px-2">
@@ -99,7 +103,7 @@ export function StrataScreen() {
             answer={weighing.answer}
             error={weighing.error}
             busy={weighing.busy}
-            onTake={weighing.take}
+            onTake={may("draft") ? weighing.take : undefined}
             onGiveUp={weighing.giveUp}
           />
         ) : (
@@ -151,7 +155,7 @@ export function StrataScreen() {
         weighing={weighing}
       />
       <SidePanel about={selected}>
-        {selected === "new" ? (
+        {selected === "new" && may("draft") ? (
           <NewPolicy
             key={`${domain} ${copyOf}`}
             domain={domain}

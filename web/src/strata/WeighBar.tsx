@@ -5,7 +5,8 @@ interface Props {
   answer: Schemas["WhatIfAnswer"] | undefined;
   error: Error | null;
   busy: boolean;
-  onTake: () => void;
+  /** Left out for whoever may not take it. */
+  onTake?: (() => void) | undefined;
   onGiveUp: () => void;
 }
 
@@ -34,14 +35,16 @@ export function WeighBar({ answer, error, busy, onTake, onGiveUp }: Props) {
         )}
         {differs && <span className="text-soft"> {differs}</span>}
       </p>
-      <Button
-        tone="main"
-        size="small"
-        disabled={busy || !answer || answer.precedence === null}
-        onClick={onTake}
-      >
-        Take it <Kbd>Enter</Kbd>
-      </Button>
+      {onTake && (
+        <Button
+          tone="main"
+          size="small"
+          disabled={busy || !answer || answer.precedence === null}
+          onClick={onTake}
+        >
+          Take it <Kbd>Enter</Kbd>
+        </Button>
+      )}
       <Button size="small" onClick={onGiveUp}>
         Give up <Kbd>Esc</Kbd>
       </Button>

@@ -1,0 +1,147 @@
+import { useState } from "react";
+import { ApiError } from "../api/client";
+import { useAddPerson, usePeople } from "../api/people";
+import { SidePanel } from "../app/SidePanel";
+import { Button, Failed, Loading, Notice, Refused } from "../shared/controls";
+import { TextInput } from "../shared/fields";
+import { awayText } from "../shared/span";
+import { useTitle } from "../shared/useTitle";
+import { useUrlState } from "../shared/useUrlState";
+import { Acts } from "./Acts";
+import { OneTime } from "./OneTime";
+import { PersonPanel } from "./PersonPanel";
+import { whereText } from "./where";
+
+/** Who may sign in and what they may do, and what waits for a second person. */
+export function PeopleScreen() {
+  const people = usePeople();
+  const [chosen, choose] = useUrlState("person");
+  useTitle("People");
+  if (people.isPending) return <Loading what="who may sign in" />;
+  if (people.error) return <Failed error={people.error} retry={() => void people.refetch()} />;
+  const { data } = people;
+  const person = data.people.find((one) => one.name === chosen);
+  return (
+    <div tabIndex={-1} className="h-full overflow-y-auto px-4 pt-2.5 pb-4 small:px-2">
+      <h1 className="text-base">People</h1>
+      <p className="mb-2 text-soft">
+        Who may sign in, and what they may do where. Every change stands in the trail.
+      </p>
+      <Acts />
+      <table aria-label="People" className="w-full border-collapse text-left">
+        <thead>
+          <tr className="border-b border-line text-soft">
+            {["Name", "May do as", "Seen"].map((head) => (
+              <th key={head} scope="col" className="pr-3 pb-0.5 font-normal">
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {data.people.map((one) => (
+            <tr
+              key={one.name}
+              className={`border-b border-line/60 ${one.name === chosen ? "bg-hover" : ""}`}
+            >
+              <th scope="row" className="max-w-56 py-1 pr-3 align-top font-medium">
+                <button
+                  type="button"
+                  className="max-w-full min-h-6 truncate underline"
+                  title={one.name}
+                  aria-expanded={one.name === chosen}
+                  onClick={() => choose(one.name === chosen ? "" : one.name)}
+                >
+                  {one.name}
+                </button>
+              </th>
+              <td className="py-1 pr-3 align-top">
+                {one.grants.length === 0 && <span className="text-soft">nothing yet</span>}
+                {one.grants.map((held) => `${held.role} ${whereText(held.domain)}`).join(", ")}
+                {one.shut && <span className="ml-2 text-fail">shut out</span>}
+                {one.one_time && !one.shut && (
+                  <span className="ml-2 text-soft">has a one-time password</span>
+                )}
+              </td>
+              <td className="py-1 align-top whitespace-nowrap text-soft">
+                {one.seen_at ? awayText(one.seen_at) : "not signed in"}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {data.domains.includes("*") && <AddPerson onAdded={choose} />}
+      <section aria-label="Roles" className="mt-4 max-w-[760px] text-xs text-soft">
+        <h2 className="text-sm text-ink">What the roles allow</h2>
+        <dl className="grid grid-cols-[auto_minmax(0,1fr)] gap-x-3">
+          {data.roles.map(({ role, allows }) => (
+            <div key={role} className="contents">
+              <dt className="font-medium text-ink">{role}</dt>
+              <dd>{allows.join(", ")}</dd>
+            </div>
+          ))}
+        </dl>
+      </section>
+      <SidePanel about={person ? person.name : ""}>
+        {person && (
+          <PersonPanel
+            key={person.name}
+            person={person}
+            roles={data.roles.map(({ role }) => role)}
+            domains={data.domains}
+            onClose={() => choose("")}
+          />
+        )}
+      </SidePanel>
+    </div>
+  );
+}
+
+function AddPerson({ onAdded }: { onAdded: (name: string) => void }) {
+  const [name, setName] = useState("");
+  const add = useAddPerson();
+  const fields = add.error instanceof ApiError ? add.error.fields : [];
+  return (
+    <form
+      aria-label="Add somebody"
+      className="mt-3 space-y-1.5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (add.isPending) return;
+        add.mutate(name, {
+          onSuccess: () => {
+            setName("");
+            onAdded(name);
+          },
+        });
+      }}
+    >
+      <div className="flex flex-wrap items-center gap-2">
+        <TextInput
+          aria-label="Name to sign in with"
+          placeholder="Name to sign in with"
+          className="w-56"
+          maxLength={64}
+          value={name}
+          required
+          aria-invalid={fields.length > 0}
+          onChange={(event) => {
+            add.reset();
+            setName(event.target.value);
+          }}
+        />
+        <Button type="submit" aria-busy={add.isPending}>
+          Add somebody
+        </Button>
+      </div>
+      {fields.length > 0 ? (
+        <Notice tone="fail" role="alert">
+          {fields.map((one) => one.message).join(" ")}
+        </Notice>
+      ) : (
+        <Refused error={add.error} />
+      )}
+      {add.data?.one_time && <OneTime name="Whoever was added" password={add.data.one_time} />}
+    </form>
+  );
+}
