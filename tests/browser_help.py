@@ -57,6 +57,13 @@ def sign_in(page: Page, name: str) -> None:
     page.get_by_role("grid").wait_for()
 
 
+def why(page: Page, reason: str) -> None:
+    """Say why, where that is asked before something is done."""
+    page.get_by_label("Why", exact=True).fill(reason)
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Why", exact=True)).to_have_count(0)
+
+
 def estate_shown(page: Page, which: str) -> Locator:
     """The switch by which every screen shows live or the draft."""
     return page.get_by_role("radiogroup", name="Which estate the screens show").get_by_role(

@@ -12,6 +12,7 @@ from functools import partial
 from playwright.sync_api import Page, Route, expect
 
 from browser_help import DOMAIN
+from persons import PASSWORD
 
 DRAFT = f"{DOMAIN}~1"
 
@@ -188,6 +189,61 @@ def removing(page: Page) -> None:
     page.get_by_role("button", name=re.compile("^Take .* out")).click()
 
 
+def settling(page: Page) -> None:
+    page.get_by_role("radio", name="a second person approves").click()
+    page.get_by_label("Why", exact=True).wait_for()
+
+
+def token_made(page: Page) -> None:
+    page.get_by_label("What the token is for").fill("nightly")
+    press(page, "Make a token")
+    page.get_by_text("shown this once").wait_for()
+
+
+def asked_for(page: Page) -> None:
+    """Somebody else's act waits; the session is one that has to be proven once more."""
+    answer = [
+        {
+            "id": 1,
+            "sentence": "Publishing in sky.tarnholt.example wants no approval",
+            "reason": "It stands in the way of the night crew while the dome is being moved",
+            "asked_by": "ben",
+            "asked_at": "2026-03-02T09:00:00+00:00",
+            "mine": False,
+        }
+    ]
+    page.route("**/api/acts", lambda route: route.fulfill(json=answer))
+    page.reload()
+    page.get_by_role("button", name="Confirm").wait_for()
+
+
+def proving(page: Page) -> None:
+    refusal = {"status": 403, "headers": {"Needs": "password"}, "json": {"detail": "Once more."}}
+    page.route(
+        "**/api/people",
+        lambda route: (
+            route.fulfill(**refusal) if route.request.method == "POST" else route.fallback()
+        ),
+    )
+    page.get_by_label("Name to sign in with").fill("carl")
+    press(page, "Add somebody")
+    page.get_by_role("dialog", name="Your password once more").wait_for()
+
+
+def once(page: Page) -> None:
+    page.get_by_label("Name").fill("once")
+    page.get_by_label("Password").fill(PASSWORD)
+    press(page, "Sign in")
+    page.get_by_label("New password").fill("short")
+    page.get_by_label("Present password").fill("x")
+    press(page, "Change it")
+    page.get_by_role("alert").first.wait_for()
+
+
+def opened(page: Page) -> None:
+    page.locator("details").first.locator("summary").click()
+
+
 def wrong_password(page: Page) -> None:
     page.get_by_label("Name").fill("ann")
     page.get_by_label("Password").fill("wrong")
@@ -213,6 +269,7 @@ def fail(page: Page, path: str) -> None:
 NOBODY = [
     State("sign in", "/", "Sign in"),
     State("sign in: wrong password", "/", "Sign in", wrong_password),
+    State("sign in: a password of one's own", "/", "Choose a password", once),
 ]
 
 LIVE = [
@@ -270,6 +327,16 @@ LIVE = [
     State("drill: one's own", f"{DOMAIN}/strata", "Strata", drilled),
     State("drill: unreadable", f"{DOMAIN}/strata", "Strata", unreadable_story),
     State("drill: keep a trial", f"{DOMAIN}/strata", "Strata", drill_kept),
+    State("own", f"{DOMAIN}/own", "Your sign-in"),
+    State("own: a token", f"{DOMAIN}/own", "Your sign-in", token_made),
+    State("people", f"{DOMAIN}/people", "People"),
+    State("people: one", f"{DOMAIN}/people?person=ben", "People"),
+    State("people: waiting", f"{DOMAIN}/people", "People", asked_for),
+    State("people: proving", f"{DOMAIN}/people", "People", proving),
+    State("trail", f"{DOMAIN}/trail", "Trail"),
+    State("trail: one opened", f"{DOMAIN}/trail?words=tarnholt", "Trail", opened),
+    State("trail: none", f"{DOMAIN}/trail?words=zzzz&of=x&deed=draft", "Trail"),
+    State("sources: settling", f"{DOMAIN}/sources", "Sources", settling),
     State("forecast", f"{DOMAIN}/forecast", "Forecast"),
     State("forecast: window", f"{DOMAIN}/forecast?plane=window&skew=1.2", "Forecast"),
     State("forecast: table", f"{DOMAIN}/forecast?as=table", "Forecast"),
@@ -342,7 +409,17 @@ DRAFTED = [
     State("draft: gone", f"{DOMAIN}~99/strata", "Strata"),
 ]
 
-SCREENS = ("strata", "accounts", "changes", "forecast", "sources", "card?policy=domain")
+SCREENS = (
+    "strata",
+    "accounts",
+    "changes",
+    "forecast",
+    "sources",
+    "own",
+    "people",
+    "trail",
+    "card?policy=domain",
+)
 
 
 def settled(page: Page) -> None:

@@ -4,6 +4,7 @@ of a second by design.
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from functools import cache
 
 from fastapi import FastAPI
@@ -31,6 +32,12 @@ def let_in(session: Session, *names: str, role: Role | None = "administrator") -
     if role:
         for name in names:
             people.grant(session, name, EVERYWHERE, role)
+
+
+def let_in_once(session: Session, name: str) -> None:
+    """Let somebody sign in who has to choose another password first."""
+    let_in(session, name, role="viewer")
+    session.get_one(UserRow, name).one_time_until = datetime.now(UTC) + people.ONE_TIME
 
 
 def token_for(engine: Engine, name: str) -> str:

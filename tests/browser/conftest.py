@@ -23,7 +23,7 @@ from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
 from hornfels.formats.dump import Dump
 from hornfels.store.estates import save_dump
-from persons import let_in, token_for
+from persons import let_in, let_in_once, token_for
 from served import served
 
 expect.set_options(timeout=PATIENCE)
@@ -74,6 +74,7 @@ def address(engine: Engine, demo: Dump, listener: socket.socket) -> Iterator[str
     with Session(engine) as session, session.begin():
         save_dump(session, demo, "tarnholt.ldif", "tester")
         let_in(session, NAME, "ben")
+        let_in_once(session, "once")
     with served(create_app(engine), listener.dup()) as port:
         yield f"http://127.0.0.1:{port}"
 

@@ -8,7 +8,15 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from browser_help import DOMAIN, changes, check_accessibility, estate_shown, lengthen, sign_in
+from browser_help import (
+    DOMAIN,
+    changes,
+    check_accessibility,
+    estate_shown,
+    lengthen,
+    sign_in,
+    why,
+)
 from hornfels.demo.tarnholt import templates
 
 pytestmark = pytest.mark.browser
@@ -19,6 +27,8 @@ def test_an_edit_is_weighed_approved_published_and_taken_back(
 ) -> None:
     page.goto(f"{DOMAIN}/sources")
     page.get_by_role("radio", name="a second person approves").click()
+    why(page, "agreed in May")
+    expect(page.get_by_role("radio", name="a second person approves")).to_be_checked()
     page.get_by_role("link", name="Strata", exact=True).click()
     lengthen(page, "Keyholders", "12")
     expect(page.get_by_text("live: 20")).to_be_visible()

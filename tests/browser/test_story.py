@@ -325,6 +325,7 @@ def test_a_domain_is_taken_out_once_its_name_is_typed(page: Page) -> None:
     page.get_by_role("button", name="Keep it").click()
     page.get_by_role("button", name="Take sky.tarnholt.example out").click()
     typed.fill("sky.tarnholt.example")
+    page.get_by_label("Why", exact=True).fill("the domain is gone")
     typed.press("Enter")
     expect(page.get_by_text("No domain is here yet. Load a dump of one")).to_be_visible()
 

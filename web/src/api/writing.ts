@@ -62,6 +62,8 @@ export function useDomainWrite<A, R>(domain: string, write: (argument: A) => Pro
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: ["domain", domain] });
       await client.invalidateQueries({ queryKey: ["domains"] });
+      // It may wait for a second person.
+      await client.invalidateQueries({ queryKey: ["acts"] });
     },
   });
 }

@@ -17,18 +17,17 @@ export function OwnMenu({ domain, me }: { domain: string; me: string }) {
   return (
     <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger asChild>
-        <Button
-          tone="quiet"
-          aria-label={`Signed in as ${me}${waiting > 0 ? `; ${waiting} waiting for you` : ""}`}
-        >
-          {waiting > 0 && (
-            <span className="mr-1 rounded-full bg-warn px-1.5 text-xs font-semibold text-white">
-              {waiting}
-            </span>
-          )}
+        <Button tone="quiet">
+          <span className="sr-only">Signed in as </span>
           <span className="max-w-40 truncate" title={me}>
             {me}
-          </span>{" "}
+          </span>
+          {waiting > 0 && (
+            <span className="ml-1 rounded-full bg-warn px-1.5 text-xs font-semibold text-white">
+              {waiting}
+              <span className="sr-only"> waiting for you</span>
+            </span>
+          )}{" "}
           <span className="text-soft">▾</span>
         </Button>
       </DropdownMenu.Trigger>

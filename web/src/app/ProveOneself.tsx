@@ -2,7 +2,7 @@ import { useRef, useState } from "react";
 import { useProof } from "../api/people";
 import { giveUp, resume } from "../api/session";
 import { Button, Refused } from "../shared/controls";
-import { PasswordInput } from "../shared/PasswordInput";
+import { PasswordInput, WhoseForm } from "../shared/PasswordInput";
 import { AskedOver } from "./AskedOver";
 
 /** The password once more, before something that weighs much. */
@@ -23,6 +23,7 @@ export function ProveOneself() {
           proof.mutate(password, { onSuccess: resume, onError: () => field.current?.select() });
         }}
       >
+        <WhoseForm />
         <PasswordInput
           label="Password"
           autoFocus

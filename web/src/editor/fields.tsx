@@ -172,7 +172,7 @@ export function CountField({
             }
           }}
         />
-        <span className="absolute top-[3px] right-1 flex">
+        <span className="absolute top-[3px] right-1 flex [fieldset:disabled_&]:hidden">
           {([-1, 1] as const).map((by) => (
             <button
               key={by}

@@ -3,7 +3,7 @@ import { ApiError } from "../api/client";
 import { useChangePassword } from "../api/people";
 import { announce } from "../shared/announce";
 import { Button, Refused } from "../shared/controls";
-import { PasswordInput } from "../shared/PasswordInput";
+import { PasswordInput, WhoseForm } from "../shared/PasswordInput";
 
 const START = { present: "", fresh: "" };
 
@@ -27,6 +27,7 @@ export function ChangePassword() {
         });
       }}
     >
+      <WhoseForm />
       <PasswordInput
         label="Present password"
         value={form.present}

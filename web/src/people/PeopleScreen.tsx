@@ -17,9 +17,19 @@ export function PeopleScreen() {
   const people = usePeople();
   const [chosen, choose] = useUrlState("person");
   useTitle("People");
-  if (people.isPending) return <Loading what="who may sign in" />;
-  if (people.error) return <Failed error={people.error} retry={() => void people.refetch()} />;
   const { data } = people;
+  if (!data)
+    return (
+      <>
+        <h1 className="sr-only">People</h1>
+        <Acts />
+        {people.error ? (
+          <Failed error={people.error} retry={() => void people.refetch()} />
+        ) : (
+          <Loading what="who may sign in" />
+        )}
+      </>
+    );
   const person = data.people.find((one) => one.name === chosen);
   return (
     <div tabIndex={-1} className="h-full overflow-y-auto px-4 pt-2.5 pb-4 small:px-2">
@@ -44,10 +54,10 @@ export function PeopleScreen() {
               key={one.name}
               className={`border-b border-line/60 ${one.name === chosen ? "bg-hover" : ""}`}
             >
-              <th scope="row" className="max-w-56 py-1 pr-3 align-top font-medium">
+              <th scope="row" className="max-w-56 py-1 pr-3 font-medium">
                 <button
                   type="button"
-                  className="max-w-full min-h-6 truncate underline"
+                  className="flex min-h-6 max-w-full items-center truncate underline"
                   title={one.name}
                   aria-expanded={one.name === chosen}
                   onClick={() => choose(one.name === chosen ? "" : one.name)}
@@ -55,7 +65,7 @@ export function PeopleScreen() {
                   {one.name}
                 </button>
               </th>
-              <td className="py-1 pr-3 align-top">
+              <td className="py-1 pr-3">
                 {one.grants.length === 0 && <span className="text-soft">nothing yet</span>}
                 {one.grants.map((held) => `${held.role} ${whereText(held.domain)}`).join(", ")}
                 {one.shut && <span className="ml-2 text-fail">shut out</span>}
@@ -63,7 +73,7 @@ export function PeopleScreen() {
                   <span className="ml-2 text-soft">has a one-time password</span>
                 )}
               </td>
-              <td className="py-1 align-top whitespace-nowrap text-soft">
+              <td className="py-1 whitespace-nowrap text-soft">
                 {one.seen_at ? awayText(one.seen_at) : "not signed in"}
               </td>
             </tr>
@@ -130,7 +140,7 @@ function AddPerson({ onAdded }: { onAdded: (name: string) => void }) {
             setName(event.target.value);
           }}
         />
-        <Button type="submit" aria-busy={add.isPending}>
+        <Button type="submit" disabled={add.isPending}>
           Add somebody
         </Button>
       </div>

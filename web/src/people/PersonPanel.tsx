@@ -57,13 +57,15 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
                 <Button
                   size="small"
                   disabled={busy}
-                  aria-label={`Take the role ${held.role} ${whereText(held.domain)}`}
                   onClick={() => {
                     begin();
                     change.mutate({ name, ...held, held: false, reason: "" });
                   }}
                 >
-                  Take
+                  Take it away
+                  <span className="sr-only">
+                    : {held.role} {whereText(held.domain)}
+                  </span>
                 </Button>
               </li>
             ))}
@@ -100,6 +102,7 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
             </Select>
             <Select
               aria-label="Where"
+              className="w-32 flex-1"
               value={domain}
               onChange={(event) => setDomain(event.target.value)}
             >

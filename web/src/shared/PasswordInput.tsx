@@ -1,4 +1,5 @@
 import type { Ref } from "react";
+import { useMe } from "../api/people";
 import { TextInput } from "./fields";
 
 interface Props {
@@ -37,4 +38,10 @@ export function PasswordInput({ label, value, onChange, fresh, autoFocus, ref, e
       )}
     </label>
   );
+}
+
+/** Tells whatever keeps passwords whose the ones of a form are. */
+export function WhoseForm() {
+  const me = useMe().data?.name ?? "";
+  return <input type="text" autoComplete="username" value={me} readOnly hidden />;
 }

@@ -1,7 +1,8 @@
 // The one look of what is typed or chosen in a line.
 import type { ComponentProps } from "react";
 
-const LINE = "min-w-0 rounded-[5px] border border-edge bg-white px-2 aria-invalid:border-fail";
+const LINE =
+  "min-w-0 rounded-[5px] border border-edge bg-white px-2 aria-invalid:border-fail disabled:bg-paper disabled:text-ink";
 
 type Size = { size?: "plain" | "large" };
 

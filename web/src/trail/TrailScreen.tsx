@@ -99,6 +99,7 @@ interface EntriesProps {
 
 function Entries({ entries, more, busy, onMore }: EntriesProps) {
   const scroller = useRef<HTMLDivElement>(null);
+  // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer keeps its own state on purpose
   const rows = useVirtualizer({
     count: entries.length,
     getScrollElement: () => scroller.current,
