@@ -4,37 +4,25 @@ missing.
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import socket
+import ssl
 import subprocess
-import sys
 from pathlib import Path
 
+import httpx2
 import pytest
 from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session
 
+from command import COMMAND, run
 from hornfels.api import app
-from hornfels.cli.serve import serve_web
+from hornfels.cli.serve import Listening, serve_web
 from hornfels.store.cluster import Cluster
 from hornfels.store.models import AccountRow, DomainRow
 from hornfels.store.people import matches, stored_hash
-
-COMMAND = str(Path(sys.executable).parent / "hornfels")
-
-
-def run(
-    *arguments: object, stdin: str = "", **environment: str
-) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [COMMAND, *map(str, arguments)],
-        input=stdin,
-        capture_output=True,
-        text=True,
-        check=False,
-        env={**os.environ, **environment},
-    )
 
 
 def accounts(engine: Engine) -> int:
@@ -145,6 +133,80 @@ def test_an_installation_without_pages_says_how_to_get_them(
 ) -> None:
     monkeypatch.setattr(app, "STATIC", tmp_path)
     with pytest.raises(SystemExit) as ended:
-        serve_web("127.0.0.1", 0, demo=False)
+        serve_web(Listening("127.0.0.1", 0), demo=False)
     assert ended.value.code == 2
     assert "Install the wheel that 'make wheel' makes" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        ([], "others could read along at ::"),
+        (["--certificate", "none.pem"], "TLS takes both"),
+        (["--certificate", "none.pem", "--key", "none.pem"], "none.pem: cannot be read"),
+    ],
+)
+def test_listening_beyond_loopback_without_tls_is_refused(
+    home: Path, arguments: list[str], words: str
+) -> None:
+    done = run("serve", "--host", "::", *arguments, HORNFELS_HOME=str(home / "open"))
+    assert done.returncode == 2
+    assert words in done.stderr
+    assert not (home / "open").exists()
+
+
+@pytest.fixture
+def nobody(engine: Engine) -> None:
+    """A database in which nobody may sign in yet."""
+    assert accounts(engine) == 0
+
+
+@pytest.mark.usefixtures("nobody")
+def test_it_speaks_tls_itself_and_says_so_to_browsers(cluster: Cluster, tmp_path: Path) -> None:
+    certificate, key = tmp_path / "certificate.pem", tmp_path / "key.pem"
+    subprocess.run(
+        [
+            *("openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2"),
+            *("-subj", "/CN=localhost", "-addext", "subjectAltName=DNS:localhost"),
+            *("-out", certificate, "-keyout", key),
+        ],
+        check=True,
+        capture_output=True,
+    )
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        port = taken.getsockname()[1]
+    given = ["--port", str(port), "--certificate", str(certificate), "--key", str(key)]
+    process = subprocess.Popen(
+        [COMMAND, "serve", *given],
+        stdout=subprocess.PIPE,
+        text=True,
+        env={
+            **os.environ,
+            "HORNFELS_DATABASE_URL": cluster.url,
+            "HORNFELS_HOME": str(tmp_path),
+        },
+    )
+    try:
+        assert process.stdout
+        assert process.stdout.readline() == f"Hornfels is at https://127.0.0.1:{port}\n"
+        first = process.stdout.readline()
+        assert first.startswith("Sign in as administrator with the one-time password ")
+        process.stdout.readline()
+        body = {"name": "administrator", "password": first.split()[-1]}
+        trusted = ssl.create_default_context(cafile=certificate)
+        with httpx2.Client(base_url=f"https://localhost:{port}", verify=trusted) as client:
+            answer = _answered(client, body)
+        assert answer.json()["one_time"] is True
+        assert answer.headers["strict-transport-security"].startswith("max-age=")
+        assert "Secure" in answer.headers["set-cookie"]
+    finally:
+        process.terminate()
+        process.communicate(timeout=60)
+
+
+def _answered(client: httpx2.Client, body: dict[str, str]) -> httpx2.Response:
+    """The answer to a sign-in as soon as the server listens."""
+    for _ in range(200):
+        with contextlib.suppress(httpx2.TransportError):
+            return client.post("/api/session", json=body)
+    raise AssertionError("nobody answers")

@@ -51,6 +51,8 @@ _HEADERS = [
     (b"referrer-policy", b"no-referrer"),
     (b"cross-origin-opener-policy", b"same-origin"),
 ]
+_FROM_NOW_ON = (b"strict-transport-security", b"max-age=31536000")
+"""Never without TLS again, once there was TLS."""
 _UNKEPT = [*_HEADERS, (b"cache-control", b"no-store")]
 _KEPT = [*_HEADERS, (b"cache-control", b"public, max-age=31536000, immutable")]
 
@@ -85,7 +87,8 @@ class Guard:
             return
         request_id = secrets.token_hex(8)
         scope.setdefault("state", {})["request_id"] = request_id
-        answer = _Answer(send, scope["path"], request_id, self._forgetting(scope["path"]))
+        secure = scope.get("scheme") == "https"
+        answer = _Answer(send, scope["path"], request_id, self._forgetting(scope["path"]), secure)
         try:
             await self._guarded(scope, receive, answer)
         except Exception as error:
@@ -146,8 +149,8 @@ class Guard:
             answer.append(message)
 
         if path in _COMPARING and scope["method"] == "POST":
-            # Comparing passwords has a queue of its own, so that strangers take no place from anybody who is
-            # signed in.
+            # Comparing passwords has a queue of its own, so that strangers take no place from
+            # anybody who is signed in.
             await self._app(scope, receive, keep)
         else:
             async with self._turnstile.place():
@@ -211,7 +214,9 @@ def _unreadable(scope: Scope) -> Response | None:
 class _Answer:
     """Sends an answer with the headers that every answer has."""
 
-    def __init__(self, send: Send, path: str, request_id: str, forget: Callable[[], None]) -> None:
+    def __init__(
+        self, send: Send, path: str, request_id: str, forget: Callable[[], None], secure: bool
+    ) -> None:
         self._send, self._forget = send, forget
         kept = (
             _KEPT
@@ -221,6 +226,8 @@ class _Answer:
             else _HEADERS
         )
         self._headers = [*kept, (b"request-id", request_id.encode())]
+        if secure:
+            self._headers.append(_FROM_NOW_ON)
         self.started = False
 
     def __call__(self, message: Message) -> Awaitable[None]:

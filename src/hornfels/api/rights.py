@@ -1,5 +1,5 @@
-"""What a route asks of whoever calls it. Every route says one thing; one that says nothing cannot be
-served.
+"""What a route asks of whoever calls it. Every route says one thing; one that says nothing cannot
+be served.
 """
 
 from __future__ import annotations

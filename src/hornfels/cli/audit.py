@@ -81,8 +81,8 @@ def _key() -> bytes:
 
 @contextlib.contextmanager
 def _keeper() -> Iterator[psycopg.Connection]:
-    """A connection that owns the trail: the one named by ``HORNFELS_DATABASE_OWNER_URL``, or our own
-    database's keeper.
+    """A connection that owns the trail: the one named by ``HORNFELS_DATABASE_OWNER_URL``, or our
+    own database's keeper.
     """
     if named := os.environ.get("HORNFELS_DATABASE_OWNER_URL"):
         with psycopg.connect(named.replace("+psycopg", ""), autocommit=True) as connection:

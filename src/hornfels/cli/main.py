@@ -175,24 +175,56 @@ def load(
     load_file(file, linked_groups, smaller)
 
 
-Port = Annotated[int, typer.Option("--port", envvar="HORNFELS_PORT", help="Port on loopback.")]
+Port = Annotated[int, typer.Option("--port", envvar="HORNFELS_PORT", help="Port to listen on.")]
 Host = Annotated[str, typer.Option("--host", envvar="HORNFELS_HOST", help="Address to listen on.")]
 
 
 @app.command()
-def serve(host: Host = "127.0.0.1", port: Port = 8470) -> None:
+def serve(
+    host: Host = "127.0.0.1",
+    port: Port = 8470,
+    certificate: Annotated[
+        Path | None,
+        typer.Option(
+            "--certificate",
+            envvar="HORNFELS_CERTIFICATE",
+            help="A certificate with its chain (PEM): then Hornfels speaks TLS itself.",
+        ),
+    ] = None,
+    key: Annotated[
+        Path | None,
+        typer.Option("--key", envvar="HORNFELS_KEY", help="The certificate’s key (PEM)."),
+    ] = None,
+    proxies: Annotated[
+        str,
+        typer.Option(
+            "--proxies",
+            envvar="HORNFELS_PROXIES",
+            help="Addresses, comma-separated, of the proxies before it, whose word counts on where "
+            "a request came from.",
+        ),
+    ] = "",
+    plain: Annotated[
+        bool,
+        typer.Option(
+            "--plain",
+            envvar="HORNFELS_PLAIN",
+            help="Listen beyond loopback without TLS: whoever is on the way reads along.",
+        ),
+    ] = False,
+) -> None:
     """Start the web application."""
-    from hornfels.cli.serve import serve_web
+    from hornfels.cli.serve import Listening, serve_web
 
-    serve_web(host, port, demo=False)
+    serve_web(Listening(host, port, certificate, key, proxies, plain), demo=False)
 
 
 @app.command()
-def demo(host: Host = "127.0.0.1", port: Port = 8470) -> None:
+def demo(port: Port = 8470) -> None:
     """Start the web application with the Tarnholt Sky Survey, an invented domain."""
-    from hornfels.cli.serve import serve_web
+    from hornfels.cli.serve import Listening, serve_web
 
-    serve_web(host, port, demo=True)
+    serve_web(Listening("127.0.0.1", port), demo=True)
 
 
 @app.command()

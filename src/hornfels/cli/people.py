@@ -1,5 +1,5 @@
-"""`hornfels user`: who may sign in and what they may do. Whoever may run commands on this machine needs
-nobody else's leave; what they do stands in the trail.
+"""`hornfels user`: who may sign in and what they may do. Whoever may run commands on this machine
+needs nobody else's leave; what they do stands in the trail.
 """
 
 from __future__ import annotations

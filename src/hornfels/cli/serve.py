@@ -8,8 +8,11 @@ import os
 import resource
 import signal
 import socket
+import ssl
 import threading
 from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
 
 import uvicorn
 from sqlalchemy import Engine
@@ -30,7 +33,39 @@ _log = logging.getLogger(__name__)
 _LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
-def serve_web(host: str, port: int, *, demo: bool) -> None:
+@dataclass(frozen=True, slots=True)
+class Listening:
+    """Where to listen, and how what comes is kept from being read on its way: by our own
+    certificate and key, by a proxy at one of ``proxies``, or, said so, not at all (``plain``).
+    """
+
+    host: str
+    port: int
+    certificate: Path | None = None
+    key: Path | None = None
+    proxies: str = ""
+    plain: bool = False
+
+    @property
+    def secure(self) -> bool:
+        return self.certificate is not None
+
+    def check(self) -> None:
+        """End the command where others could read along, or a file is missing."""
+        if (self.certificate is None) != (self.key is None):
+            fail("TLS takes both: a certificate (--certificate) and its key (--key)")
+        for file in (self.certificate, self.key):
+            if file is not None and not os.access(file, os.R_OK):
+                fail(f"{file}: cannot be read; name the files of a certificate and its key")
+        if self.host in _LOOPBACK or self.secure or self.proxies or self.plain:
+            return
+        fail(
+            f"others could read along at {self.host}: give a certificate (--certificate, --key), "
+            "name the proxy before it that has one (--proxies), or say that it is meant (--plain)"
+        )
+
+
+def serve_web(where: Listening, *, demo: bool) -> None:
     """Serve until Ctrl+C or SIGTERM, with the invented domain if it is the `demo`."""
     from hornfels.api.app import STATIC
 
@@ -39,7 +74,8 @@ def serve_web(host: str, port: int, *, demo: bool) -> None:
             "this installation holds no web pages. Install the wheel that 'make wheel' makes, "
             "or run 'make build' in a checkout and start Hornfels from there"
         )
-    listener = _listen(host, port)
+    where.check()
+    listener = _listen(where.host, where.port)
     # However it is told to end, what was started is ended too.
     ending = _Ending()
     signal.signal(signal.SIGINT, ending)
@@ -50,7 +86,7 @@ def serve_web(host: str, port: int, *, demo: bool) -> None:
         _kept(),
         worker_beside(),
     ):
-        _serve(engine, listener, ending, host, port, demo=demo)
+        _serve(engine, listener, ending, where, demo=demo)
 
 
 def _kept() -> contextlib.AbstractContextManager[None]:
@@ -89,7 +125,7 @@ class _Ending:
 
 
 def _serve(
-    engine: Engine, listener: socket.socket, ending: _Ending, host: str, port: int, *, demo: bool
+    engine: Engine, listener: socket.socket, ending: _Ending, where: Listening, *, demo: bool
 ) -> None:
     from hornfels.api.app import create_app
     from hornfels.api.patience import settings
@@ -101,10 +137,25 @@ def _serve(
     # Entries of the trail that are cut off later show only against what is kept elsewhere.
     _log.info("The trail stands at %d:%s.", number, digest)
     _allow_files()
-    app = create_app(engine, _hosts(host))
+    app = create_app(engine, _hosts(where.host))
     threading.Thread(target=_warm, args=(app.state.snapshots.warm,), daemon=True).start()
-    ending.server = uvicorn.Server(uvicorn.Config(app, **settings()))
-    print(f"Hornfels is at http://{f'[{host}]' if ':' in host else host}:{port}", flush=True)
+    try:
+        configured = uvicorn.Config(
+            app,
+            **settings(),
+            ssl_certfile=where.certificate,
+            ssl_keyfile=where.key,
+            # Only who is named may say from where something came.
+            proxy_headers=bool(where.proxies),
+            forwarded_allow_ips=where.proxies or None,
+        )
+        configured.load()
+    except ssl.SSLError as error:
+        fail(f"{where.certificate}: no certificate with this key ({error.reason or error})")
+    ending.server = uvicorn.Server(configured)
+    shown = f"[{where.host}]" if ":" in where.host else where.host
+    scheme = "https" if where.secure else "http"
+    print(f"Hornfels is at {scheme}://{shown}:{where.port}", flush=True)
     if demo:
         print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
         others = ", ".join(name for name in DEMO_PEOPLE if name != DEMO_USER)

@@ -36,7 +36,7 @@ def accept(
     database.commit()
 
 
-def withdraw(database: Session, current: Snapshot, person: str, key: str) -> None:
+def withdraw(database: Session, current: Snapshot, key: str) -> None:
     """A finding is no longer accepted."""
     acceptances.withdraw(database, current.domain_id, key)
     database.commit()

@@ -88,8 +88,8 @@ def discard(
     *,
     of_others: bool,
 ) -> None:
-    """Drop a draft of a domain, also one that cannot be read: one's own, or anybody's for whom those
-    `of_others` are theirs to drop.
+    """Drop a draft of a domain, also one that cannot be read: one's own, or anybody's for whom
+    those `of_others` are theirs to drop.
     """
     if draft is None:
         raise ConflictError("Live is never dropped. Choose a draft.")

@@ -176,7 +176,7 @@ class Cluster:
             yield connection
 
     def seal(self) -> None:
-        """Take from the application what it must not do to the trail (see `hornfels.store.seal`)."""
+        """Take from the application what it must not do to the trail (see `seal`)."""
         with self.as_keeper() as connection:
             seal(connection, _USER)
 

@@ -253,7 +253,7 @@ class UserRow(Base):
 
 
 class GrantRow(Base):
-    """A role that somebody holds in a domain, or in every one (see `hornfels.core.rights.roles`)."""
+    """A role that somebody holds in a domain, or in every one (see `core.rights.roles`)."""
 
     __tablename__ = "grants"
 
@@ -265,8 +265,8 @@ class GrantRow(Base):
 
 
 class SessionRow(Base):
-    """A signed-in browser. Only a digest of its token is kept. ``proved_at`` is when its person last
-    gave the password.
+    """A signed-in browser. Only a digest of its token is kept. ``proved_at`` is when its person
+    last gave the password.
     """
 
     __tablename__ = "sessions"
@@ -405,8 +405,8 @@ class UploadPartRow(Base):
 class JobRow(Base):
     """Long work: what it is about, how far it is, and what came of it.
 
-    ``state`` is queued, running, held, done, failed or cancelled; what is held waits to be confirmed. ``of`` is how much there is to do in
-    all, 0 where that is not known. ``key`` names the state of things that the work is about, so
+    ``state`` is queued, running, held (it waits to be confirmed), done, failed or cancelled. ``of``
+    is how much there is to do in all, 0 where that is not known. ``key`` names the state of things that the work is about, so
     that the same is not done twice. ``taken`` counts how often a worker has taken it up.
     """
 

@@ -1,5 +1,5 @@
-"""Taking old entries out of the trail by command. What is left is a stump: the last entry that went,
-signed with a key that the database does not hold.
+"""Taking old entries out of the trail by command. What is left is a stump: the last entry that
+went, signed with a key that the database does not hold.
 """
 
 from __future__ import annotations
@@ -51,7 +51,8 @@ def prune(
         )
         connection.execute(
             "INSERT INTO trail (person, address, request, domain, what, about, detail) "
-            "VALUES (%s, '', '', '', 'trail pruned', %s, jsonb_build_object('reason', %s::text)::text)",
+            "VALUES (%s, '', '', '', 'trail pruned', %s, "
+            "jsonb_build_object('reason', %s::text)::text)",
             (person, f"{gone} entries up to number {number}", reason),
         )
     return gone

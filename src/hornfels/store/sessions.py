@@ -153,7 +153,7 @@ def of_person(session: Session, name: str) -> list[SessionRow]:
 def last_seen(session: Session) -> dict[str, datetime]:
     """When each person with a session last did something."""
     asked = select(SessionRow.user_name, func.max(SessionRow.seen_at))
-    return {name: at for name, at in session.execute(asked.group_by(SessionRow.user_name))}
+    return dict(session.execute(asked.group_by(SessionRow.user_name)).tuples().all())
 
 
 def end(session: Session, token: str) -> str | None:

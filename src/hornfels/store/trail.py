@@ -62,8 +62,8 @@ def note(
     **detail: Any,
 ) -> None:
     """Say what the session is just doing; it is written when it commits, and forgotten if it rolls
-    back. ``domain`` is a name or a domain's row id; ``detail`` is what can be written as JSON, such as
-    `before`, `after` and `reason`.
+    back. ``domain`` is a name or a domain's row id; ``detail`` is what can be written as JSON, such
+    as `before`, `after` and `reason`.
     """
     if isinstance(domain, int):
         row = session.get(DomainRow, domain)

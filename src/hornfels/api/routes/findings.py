@@ -61,9 +61,9 @@ def accept(
 
 @router.delete("/accepted", status_code=204, dependencies=[needs("draft")])
 def withdraw(
-    key: Annotated[str, Query(max_length=500)], current: Current, database: Database, user: User
+    key: Annotated[str, Query(max_length=500)], current: Current, database: Database
 ) -> None:
-    accepting.withdraw(database, current, user, key)
+    accepting.withdraw(database, current, key)
 
 
 def _finding(current: Snapshot, f: Finding, held: AcceptedFindingRow | None) -> FindingInfo:

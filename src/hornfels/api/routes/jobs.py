@@ -163,8 +163,8 @@ async def follow_job(job: UUID, request: Request, visitor: Person) -> EventSourc
 
 @router.post("/jobs/{job}/cancel", dependencies=[SIGNED_IN])
 def cancel_job(job: UUID, database: Database, visitor: Person) -> JobInfo:
-    """Stop a job, one's own or of a domain that one may load: at once while it waits, as soon as its
-    worker sees it while it runs.
+    """Stop a job, one's own or of a domain that one may load: at once while it waits, as soon as
+    its worker sees it while it runs.
     """
     return job_info(loading.stop(database, _theirs(database, job, visitor)))
 

@@ -1,4 +1,4 @@
-"""Roles, sessions that end, tokens, acts of two people, who contributed to a draft, and the trail"""
+"""Roles, sessions that end, tokens, acts of two people, contributors, and the trail"""
 
 import sqlalchemy as sa
 from alembic import op
