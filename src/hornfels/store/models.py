@@ -406,8 +406,9 @@ class JobRow(Base):
     """Long work: what it is about, how far it is, and what came of it.
 
     ``state`` is queued, running, held (it waits to be confirmed), done, failed or cancelled. ``of``
-    is how much there is to do in all, 0 where that is not known. ``key`` names the state of things that the work is about, so
-    that the same is not done twice. ``taken`` counts how often a worker has taken it up.
+    is how much there is to do in all, 0 where that is not known. ``key`` names the state of things
+    that the work is about, so that the same is not done twice. ``taken`` counts how often a worker
+    has taken it up.
     """
 
     __tablename__ = "jobs"
