@@ -19,7 +19,8 @@ from sqlalchemy.orm import Session
 
 from command import COMMAND, run
 from hornfels.api import app
-from hornfels.cli.serve import Listening, serve_web
+from hornfels.cli.serve import serve_web
+from hornfels.settings import read_settings
 from hornfels.store.cluster import Cluster
 from hornfels.store.models import AccountRow, DomainRow
 from hornfels.store.people import matches, stored_hash
@@ -133,7 +134,7 @@ def test_an_installation_without_pages_says_how_to_get_them(
 ) -> None:
     monkeypatch.setattr(app, "STATIC", tmp_path)
     with pytest.raises(SystemExit) as ended:
-        serve_web(Listening("127.0.0.1", 0), demo=False)
+        serve_web(read_settings(host="127.0.0.1", port=0), demo=False)
     assert ended.value.code == 2
     assert "Install the wheel that 'make wheel' makes" in capsys.readouterr().err
 
@@ -210,3 +211,40 @@ def _answered(client: httpx2.Client, body: dict[str, str]) -> httpx2.Response:
         with contextlib.suppress(httpx2.TransportError):
             return client.post("/api/session", json=body)
     raise AssertionError("nobody answers")
+
+
+def test_settings_come_from_the_environment_a_file_or_are_as_usual(tmp_path: Path) -> None:
+    file = tmp_path / "settings.toml"
+    file.write_text('port = 9000\nhosts = "a.example, b.example"\n')
+    named = {"HORNFELS_SETTINGS": str(file)}
+    told = run("settings", HORNFELS_DATABASE_URL="postgresql+psycopg://u:secret@h/d", **named)
+    assert told.returncode == 0
+    assert "HORNFELS_PORT = 9000" in told.stdout
+    assert "HORNFELS_DATABASE_URL = (set)" in told.stdout
+    assert "secret" not in told.stdout
+    assert "HORNFELS_PORT = 9001" in run("settings", HORNFELS_PORT="9001", **named).stdout
+
+
+@pytest.mark.parametrize(
+    ("content", "environment", "words"),
+    [
+        ("prot = 1", {}, "prot (HORNFELS_PROT): no setting has this name"),
+        ("port = 'x'", {}, "port (HORNFELS_PORT): Input should be a valid integer"),
+        ("port = ", {}, "settings.toml"),
+        ("", {"HORNFELS_LOG": "loud"}, "log (HORNFELS_LOG): Input should be 'text' or 'json'"),
+    ],
+)
+def test_a_setting_that_cannot_be_read_is_one_clear_line(
+    tmp_path: Path, content: str, environment: dict[str, str], words: str
+) -> None:
+    file = tmp_path / "settings.toml"
+    file.write_text(content)
+    done = run("settings", HORNFELS_SETTINGS=str(file), **environment)
+    assert done.returncode == 2
+    assert words in done.stderr
+    assert done.stderr.count("\n") == 1
+
+
+def test_a_file_of_settings_that_is_not_there_is_said() -> None:
+    done = run("settings", HORNFELS_SETTINGS="/nowhere.toml")
+    assert (done.returncode, "there is no such file" in done.stderr) == (2, True)

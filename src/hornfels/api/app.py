@@ -23,7 +23,8 @@ from starlette.routing import Match
 from hornfels.api.bodies import SECRET_PATHS
 from hornfels.api.description import describe
 from hornfels.api.guard import Guard
-from hornfels.api.health import Health, Readiness
+from hornfels.api.health import Alive, Health, Readiness
+from hornfels.api.metrics import Metrics
 from hornfels.api.outages import handle_database
 from hornfels.api.pages import Pages
 from hornfels.api.refusals import answers, refusal, tell
@@ -41,6 +42,7 @@ from hornfels.api.routes import (
     history,
     jobs,
     locks,
+    metrics,
     people,
     policies,
     search,
@@ -83,6 +85,7 @@ _ROUTES = (
     jobs,
     people,
     trail,
+    metrics,
 )
 ROUTERS = tuple(module.router for module in _ROUTES)
 _MOST_UPLOADS = 4
@@ -104,10 +107,16 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
     app.state.snapshot_cache = SnapshotCache(app.state.snapshots)
     app.state.visitors = Visitors(engine)
     app.state.watch = Watch(engine)
+    app.state.metrics = Metrics()
     app.state.comparing = Turnstile(at_work=2, waiting=30, patience=8.0)
     app.state.uploading = Turnstile(at_work=_MOST_UPLOADS, waiting=0)
     include(app)
     health = Health(engine)
+
+    @app.get("/healthz", tags=["health"], dependencies=[OPEN])
+    def alive() -> Alive:
+        """That the process answers, whatever else may be away."""
+        return Alive()
 
     @app.get("/readyz", tags=["health"], responses=answers(503), dependencies=[OPEN])
     def ready() -> Readiness:
@@ -123,6 +132,7 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
         cache=app.state.snapshot_cache,
         hosts=hosts,
         pages=Pages(STATIC),
+        metrics=app.state.metrics,
     )
     app.add_exception_handler(StarletteHTTPException, _refused)
     app.add_exception_handler(RequestValidationError, _invalid)

@@ -7,6 +7,7 @@ from __future__ import annotations
 import logging
 import re
 import secrets
+import time
 import traceback
 from collections.abc import Awaitable, Callable
 
@@ -19,6 +20,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hornfels.api import bodies
 from hornfels.api.address import UnreadableAddressError, canonical
+from hornfels.api.metrics import Metrics
 from hornfels.api.outages import answer_database
 from hornfels.api.packed import Packed
 from hornfels.api.refusals import invalid, refusal
@@ -26,9 +28,10 @@ from hornfels.api.snapshot_cache import CACHED_PATHS, SnapshotCache
 from hornfels.api.turnstile import FullError, Turnstile
 from hornfels.api.visible import Visible
 from hornfels.api.visitors import Visitors
+from hornfels.logs import REQUEST
 
 COOKIE = "hornfels_session"
-READY = "/readyz"
+WELL = ("/healthz", "/readyz")
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 SESSION = "/api/session"
 PASSWORD = f"{SESSION}/password"
@@ -71,6 +74,7 @@ class Guard:
         cache: SnapshotCache,
         hosts: frozenset[str] | None,
         pages: ASGIApp,
+        metrics: Metrics,
     ) -> None:
         self._app, self._visitors, self._cache, self._hosts, self._pages = (
             app,
@@ -79,6 +83,7 @@ class Guard:
             hosts,
             pages,
         )
+        self._metrics = metrics
         self._turnstile = Turnstile()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -86,9 +91,11 @@ class Guard:
             await self._app(scope, receive, send)
             return
         request_id = secrets.token_hex(8)
+        REQUEST.set(request_id)
         scope.setdefault("state", {})["request_id"] = request_id
         secure = scope.get("scheme") == "https"
         answer = _Answer(send, scope["path"], request_id, self._forgetting(scope["path"]), secure)
+        began = time.monotonic()
         try:
             await self._guarded(scope, receive, answer)
         except Exception as error:
@@ -101,6 +108,8 @@ class Guard:
                     f"has it under {request_id}."
                 )
                 await refusal(500, words)(scope, receive, answer)
+        finally:
+            self._metrics.answered(scope["method"], answer.status, began)
 
     async def _guarded(self, scope: Scope, receive: Receive, send: Send) -> None:
         headers = Headers(scope=scope)
@@ -112,7 +121,7 @@ class Guard:
             return
         path: str = scope["path"]
         if not path.startswith("/api/"):
-            await (self._app if path == READY else self._pages)(scope, receive, send)
+            await (self._app if path in WELL else self._pages)(scope, receive, send)
             return
         try:
             await self._asked(path, headers, scope, receive, send)
@@ -229,10 +238,11 @@ class _Answer:
         if secure:
             self._headers.append(_FROM_NOW_ON)
         self.started = False
+        self.status = 0
 
     def __call__(self, message: Message) -> Awaitable[None]:
         if message["type"] == "http.response.start":
-            self.started = True
+            self.started, self.status = True, message["status"]
             self._forget()
             message["headers"] = [*message["headers"], *self._headers]
         return self._send(message)

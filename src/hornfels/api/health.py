@@ -15,6 +15,10 @@ _FRESH = 1.0
 """Seconds for which an answer holds, so that being asked often costs nothing."""
 
 
+class Alive(BaseModel):
+    alive: bool = True
+
+
 class Readiness(BaseModel):
     ready: bool
     workers: int

@@ -16,8 +16,9 @@ from sqlalchemy.orm import Session
 from hornfels.cli.database import database
 from hornfels.cli.errors import fail, say
 from hornfels.cli.people import COMMAND
+from hornfels.cli.settings import settings
 from hornfels.store import pruning, trail
-from hornfels.store.cluster import Cluster, default_home
+from hornfels.store.cluster import Cluster
 from hornfels.store.seal import sealed
 
 
@@ -70,7 +71,7 @@ def prune(before: datetime, reason: str) -> None:
 
 def _key() -> bytes:
     """What stumps are signed with: a file of ours, made when it is first needed."""
-    file = default_home() / "trail-key"
+    file = settings().home / "trail-key"
     with contextlib.suppress(FileExistsError):
         file.parent.mkdir(parents=True, exist_ok=True)
         handle = os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
@@ -81,17 +82,17 @@ def _key() -> bytes:
 
 @contextlib.contextmanager
 def _keeper() -> Iterator[psycopg.Connection]:
-    """A connection that owns the trail: the one named by ``HORNFELS_DATABASE_OWNER_URL``, or our
-    own database's keeper.
-    """
-    if named := os.environ.get("HORNFELS_DATABASE_OWNER_URL"):
-        with psycopg.connect(named.replace("+psycopg", ""), autocommit=True) as connection:
+    """A connection that owns the trail: the one that is set, or our own database's keeper."""
+    held = settings()
+    if held.database_owner_url:
+        address = held.database_owner_url.get_secret_value().replace("+psycopg", "")
+        with psycopg.connect(address, autocommit=True) as connection:
             yield connection
-    elif os.environ.get("HORNFELS_DATABASE_URL"):
+    elif held.database_url:
         fail(
             "this takes the owner of the trail's tables: name that address in "
             "HORNFELS_DATABASE_OWNER_URL"
         )
     else:
-        with Cluster(default_home(), {}).as_keeper() as connection:
+        with Cluster(held.home, {}).as_keeper() as connection:
             yield connection

@@ -4,25 +4,25 @@ from __future__ import annotations
 
 import contextlib
 import logging
-import os
 from collections.abc import Iterator
 
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 
 from hornfels.cli.errors import fail
-from hornfels.store.cluster import Cluster, ClusterError, default_home
+from hornfels.cli.settings import settings
+from hornfels.settings import Settings
+from hornfels.store.cluster import Cluster, ClusterError
 from hornfels.store.database import connect, migrate
 
 
 @contextlib.contextmanager
-def database(*, patient: bool = True) -> Iterator[Engine]:
-    """The database, up to date: the one named by ``HORNFELS_DATABASE_URL``, else our own, started
-    if it does not run.
-    """
+def database(held: Settings | None = None, *, patient: bool = True) -> Iterator[Engine]:
+    """The database, up to date: the one that is set, else our own, started if it does not run."""
     logging.getLogger("alembic").setLevel(logging.WARNING)
-    url = os.environ.get("HORNFELS_DATABASE_URL")
-    own = None if url else Cluster(default_home(), {})
+    held = held or settings()
+    url = held.database_url.get_secret_value() if held.database_url else None
+    own = None if url else Cluster(held.home, {})
     try:
         with own.running() if own else contextlib.nullcontext():
             engine = connect(url or (lambda: own.url if own else ""), patient=patient)

@@ -175,56 +175,55 @@ def load(
     load_file(file, linked_groups, smaller)
 
 
-Port = Annotated[int, typer.Option("--port", envvar="HORNFELS_PORT", help="Port to listen on.")]
-Host = Annotated[str, typer.Option("--host", envvar="HORNFELS_HOST", help="Address to listen on.")]
+Port = Annotated[int | None, typer.Option("--port", help="Port to listen on; 8470 as usual.")]
 
 
 @app.command()
 def serve(
-    host: Host = "127.0.0.1",
-    port: Port = 8470,
+    host: Annotated[str | None, typer.Option("--host", help="Address to listen on.")] = None,
+    port: Port = None,
     certificate: Annotated[
         Path | None,
         typer.Option(
             "--certificate",
-            envvar="HORNFELS_CERTIFICATE",
             help="A certificate with its chain (PEM): then Hornfels speaks TLS itself.",
         ),
     ] = None,
-    key: Annotated[
-        Path | None,
-        typer.Option("--key", envvar="HORNFELS_KEY", help="The certificate’s key (PEM)."),
-    ] = None,
+    key: Annotated[Path | None, typer.Option("--key", help="The certificate’s key (PEM).")] = None,
     proxies: Annotated[
-        str,
-        typer.Option(
-            "--proxies",
-            envvar="HORNFELS_PROXIES",
-            help="Addresses, comma-separated, of the proxies before it, whose word counts on where "
-            "a request came from.",
-        ),
-    ] = "",
+        str | None,
+        typer.Option("--proxies", help="Addresses of the proxies before it, with commas."),
+    ] = None,
     plain: Annotated[
-        bool,
-        typer.Option(
-            "--plain",
-            envvar="HORNFELS_PLAIN",
-            help="Listen beyond loopback without TLS: whoever is on the way reads along.",
-        ),
-    ] = False,
+        bool | None,
+        typer.Option("--plain", help="Listen beyond loopback without TLS."),
+    ] = None,
 ) -> None:
-    """Start the web application."""
-    from hornfels.cli.serve import Listening, serve_web
+    """Start the web application. What is not given here is as set: see `hornfels settings`."""
+    from hornfels.cli.serve import serve_web
+    from hornfels.cli.settings import settings
 
-    serve_web(Listening(host, port, certificate, key, proxies, plain), demo=False)
+    held = settings(
+        host=host, port=port, certificate=certificate, key=key, proxies=proxies, plain=plain
+    )
+    serve_web(held, demo=False)
 
 
 @app.command()
-def demo(port: Port = 8470) -> None:
+def demo(port: Port = None) -> None:
     """Start the web application with the Tarnholt Sky Survey, an invented domain."""
-    from hornfels.cli.serve import Listening, serve_web
+    from hornfels.cli.serve import serve_web
+    from hornfels.cli.settings import settings
 
-    serve_web(Listening("127.0.0.1", port), demo=True)
+    serve_web(settings(host="127.0.0.1", port=port), demo=True)
+
+
+@app.command("settings")
+def list_settings() -> None:
+    """Every setting: what holds, and what it means."""
+    from hornfels.cli.settings import list_settings as list_
+
+    list_()
 
 
 @app.command()

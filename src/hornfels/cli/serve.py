@@ -11,8 +11,6 @@ import socket
 import ssl
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
-from pathlib import Path
 
 import uvicorn
 from sqlalchemy import Engine
@@ -22,9 +20,11 @@ from sqlalchemy.orm import Session
 from hornfels.cli.database import database
 from hornfels.cli.errors import fail
 from hornfels.core.passwords.characters import group_of
+from hornfels.logs import set_up
 from hornfels.service.demo_domain import DEMO_PEOPLE, DEMO_USER, load_demo
 from hornfels.service.people import FIRST, first_administrator
-from hornfels.store.cluster import Cluster, default_home
+from hornfels.settings import Settings
+from hornfels.store.cluster import Cluster
 from hornfels.store.trail import head
 from hornfels.worker.keeper import worker_beside
 
@@ -33,39 +33,22 @@ _log = logging.getLogger(__name__)
 _LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
-@dataclass(frozen=True, slots=True)
-class Listening:
-    """Where to listen, and how what comes is kept from being read on its way: by our own
-    certificate and key, by a proxy at one of ``proxies``, or, said so, not at all (``plain``).
-    """
-
-    host: str
-    port: int
-    certificate: Path | None = None
-    key: Path | None = None
-    proxies: str = ""
-    plain: bool = False
-
-    @property
-    def secure(self) -> bool:
-        return self.certificate is not None
-
-    def check(self) -> None:
-        """End the command where others could read along, or a file is missing."""
-        if (self.certificate is None) != (self.key is None):
-            fail("TLS takes both: a certificate (--certificate) and its key (--key)")
-        for file in (self.certificate, self.key):
-            if file is not None and not os.access(file, os.R_OK):
-                fail(f"{file}: cannot be read; name the files of a certificate and its key")
-        if self.host in _LOOPBACK or self.secure or self.proxies or self.plain:
-            return
-        fail(
-            f"others could read along at {self.host}: give a certificate (--certificate, --key), "
-            "name the proxy before it that has one (--proxies), or say that it is meant (--plain)"
-        )
+def _check(held: Settings) -> None:
+    """End the command where others could read along, or a file is missing."""
+    if (held.certificate is None) != (held.key is None):
+        fail("TLS takes both: a certificate (--certificate) and its key (--key)")
+    for file in (held.certificate, held.key):
+        if file is not None and not os.access(file, os.R_OK):
+            fail(f"{file}: cannot be read; name the files of a certificate and its key")
+    if held.host in _LOOPBACK or held.certificate or held.proxies or held.plain:
+        return
+    fail(
+        f"others could read along at {held.host}: give a certificate (--certificate, --key), "
+        "name the proxy before it that has one (--proxies), or say that it is meant (--plain)"
+    )
 
 
-def serve_web(where: Listening, *, demo: bool) -> None:
+def serve_web(held: Settings, *, demo: bool) -> None:
     """Serve until Ctrl+C or SIGTERM, with the invented domain if it is the `demo`."""
     from hornfels.api.app import STATIC
 
@@ -74,38 +57,34 @@ def serve_web(where: Listening, *, demo: bool) -> None:
             "this installation holds no web pages. Install the wheel that 'make wheel' makes, "
             "or run 'make build' in a checkout and start Hornfels from there"
         )
-    where.check()
-    listener = _listen(where.host, where.port)
+    _check(held)
+    set_up(held.log, "hornfels")
+    listener = _listen(held.host, held.port)
     # However it is told to end, what was started is ended too.
     ending = _Ending()
     signal.signal(signal.SIGINT, ending)
     signal.signal(signal.SIGTERM, ending)
     with (
         contextlib.suppress(KeyboardInterrupt),
-        database(patient=False) as engine,
-        _kept(),
+        database(held, patient=False) as engine,
+        _kept(held),
         worker_beside(),
     ):
-        _serve(engine, listener, ending, where, demo=demo)
+        _serve(engine, listener, ending, held, demo=demo)
 
 
-def _kept() -> contextlib.AbstractContextManager[None]:
+def _kept(held: Settings) -> contextlib.AbstractContextManager[None]:
     """Our own database is started again when it dies; somebody else's is theirs to keep."""
-    return (
-        contextlib.nullcontext()
-        if os.environ.get("HORNFELS_DATABASE_URL")
-        else Cluster(default_home(), {}).kept()
-    )
+    return contextlib.nullcontext() if held.database_url else Cluster(held.home, {}).kept()
 
 
-def _hosts(host: str) -> frozenset[str] | None:
-    """The names that the server answers to: on loopback those of loopback, besides what
-    ``HORNFELS_HOSTS`` names.
+def _hosts(held: Settings) -> frozenset[str] | None:
+    """The names that the server answers to: on loopback those of loopback, besides those that are
+    set.
     """
-    named = frozenset(filter(None, os.environ.get("HORNFELS_HOSTS", "").replace(",", " ").split()))
-    if host in _LOOPBACK:
-        return named | _LOOPBACK | {"[::1]"}
-    return named | {host} if named else None
+    if held.host in _LOOPBACK:
+        return held.names | _LOOPBACK | {"[::1]"}
+    return held.names | {held.host} if held.names else None
 
 
 class _Ending:
@@ -125,7 +104,7 @@ class _Ending:
 
 
 def _serve(
-    engine: Engine, listener: socket.socket, ending: _Ending, where: Listening, *, demo: bool
+    engine: Engine, listener: socket.socket, ending: _Ending, where: Settings, *, demo: bool
 ) -> None:
     from hornfels.api.app import create_app
     from hornfels.api.patience import settings
@@ -137,7 +116,7 @@ def _serve(
     # Entries of the trail that are cut off later show only against what is kept elsewhere.
     _log.info("The trail stands at %d:%s.", number, digest)
     _allow_files()
-    app = create_app(engine, _hosts(where.host))
+    app = create_app(engine, _hosts(where))
     threading.Thread(target=_warm, args=(app.state.snapshots.warm,), daemon=True).start()
     try:
         configured = uvicorn.Config(
@@ -154,7 +133,7 @@ def _serve(
         fail(f"{where.certificate}: no certificate with this key ({error.reason or error})")
     ending.server = uvicorn.Server(configured)
     shown = f"[{where.host}]" if ":" in where.host else where.host
-    scheme = "https" if where.secure else "http"
+    scheme = "https" if where.certificate else "http"
     print(f"Hornfels is at {scheme}://{shown}:{where.port}", flush=True)
     if demo:
         print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)

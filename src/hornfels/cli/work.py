@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import logging
 import os
 import signal
 import sys
@@ -12,6 +11,8 @@ import threading
 from sqlalchemy import Engine
 
 from hornfels.cli.database import database
+from hornfels.cli.settings import settings
+from hornfels.logs import set_up
 
 _MOST_TO_END = 8.0
 """Seconds that a worker may take to end in good order."""
@@ -19,11 +20,9 @@ _MOST_TO_END = 8.0
 
 def run_worker(*, while_parent: bool) -> None:
     """Work until Ctrl+C or SIGTERM, or until the parent is gone."""
-    logging.basicConfig(level=logging.WARNING, format="hornfels worker: %(message)s")
-    logging.getLogger("psycopg.pool").setLevel(
-        logging.ERROR
-    )  # it says each failed try; we say it once
-    with database() as engine:
+    held = settings()
+    set_up(held.log, "hornfels worker")
+    with database(held) as engine:
         asyncio.run(_worked(engine, while_parent=while_parent))
 
 

@@ -49,17 +49,6 @@ class ClusterError(RuntimeError):
     """PostgreSQL could not be found, made or started; the message says what to do."""
 
 
-def default_home() -> Path:
-    """Where Hornfels keeps its data: ``HORNFELS_HOME``, or the usual place for root or for a
-    person.
-    """
-    if chosen := os.environ.get("HORNFELS_HOME"):
-        return Path(chosen).absolute()
-    if os.geteuid() == 0:
-        return Path("/var/lib/hornfels")
-    return Path(os.environ.get("XDG_STATE_HOME") or Path.home() / ".local" / "state") / "hornfels"
-
-
 def _binaries() -> Path:
     found = sorted(
         _LIBRARY.glob("*/bin/initdb"), key=lambda p: int(re.sub(r"\D", "", p.parts[-3]) or 0)

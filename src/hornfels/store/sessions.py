@@ -153,7 +153,7 @@ def of_person(session: Session, name: str) -> list[SessionRow]:
 def last_seen(session: Session) -> dict[str, datetime]:
     """When each person with a session last did something."""
     asked = select(SessionRow.user_name, func.max(SessionRow.seen_at))
-    return dict(session.execute(asked.group_by(SessionRow.user_name)).tuples().all())
+    return {row[0]: row[1] for row in session.execute(asked.group_by(SessionRow.user_name))}
 
 
 def end(session: Session, token: str) -> str | None:

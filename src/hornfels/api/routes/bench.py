@@ -66,12 +66,13 @@ async def verdicts(domain: str, body: Attempt, request: Request) -> Response:
         "columns": columns,
         "unknown": unknown,
     }
+    request.app.state.metrics.verdicts.inc(len(columns))
     # Plain data, since every keystroke comes through here; a test holds it against the model.
     return Response(to_json(answer), media_type="application/json")
 
 
 @router.post("/verdicts/many")
-def many_verdicts(body: ManyAttempts, current: CachedSnapshot) -> ManyAnswer:
+def many_verdicts(body: ManyAttempts, current: CachedSnapshot, request: Request) -> ManyAnswer:
     """Accepted or refused, and by which rules, for many candidates on many accounts."""
     moment = moment_of(body)
     judges = []
@@ -82,6 +83,7 @@ def many_verdicts(body: ManyAttempts, current: CachedSnapshot) -> ManyAnswer:
             raise FieldsError((f"accounts.{number}", message))
         judges.append(one.judge(moment, _brief))
     candidates = [Candidate(c.get_secret_value()) for c in body.candidates]
+    request.app.state.metrics.verdicts.inc(len(candidates) * len(judges))
     return ManyAnswer(
         accounts=body.accounts,
         verdicts=[[judge(candidate) for judge in judges] for candidate in candidates],

@@ -1,0 +1,35 @@
+"""Figures for a monitoring system, which comes with a token."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from hornfels.api.address import Route
+from hornfels.api.deps import Database
+from hornfels.api.metrics import CONTENT_TYPE
+from hornfels.api.rights import Person, needs
+from hornfels.core.rights.roles import domains_with
+
+router = APIRouter(prefix="/api/metrics", tags=["health"], route_class=Route)
+
+
+@router.get(
+    "",
+    dependencies=[needs("see")],
+    response_class=Response,
+    responses={
+        200: {
+            "content": {"text/plain": {"schema": {"type": "string"}}},
+            "description": "Figures of this process.",
+        }
+    },
+)
+def get_metrics(request: Request, visitor: Person, database: Database) -> Response:
+    """Requests, verdicts, jobs, and how old what was read of each domain is."""
+    domains = domains_with(visitor.grants, "see")
+    if visitor.only:
+        narrowed, _ = visitor.only
+        domains = domains if narrowed == "*" else frozenset({narrowed})
+    written = request.app.state.metrics.written(database, domains)
+    return Response(written, media_type=CONTENT_TYPE)

@@ -1,0 +1,114 @@
+"""How an installation is set: by the environment, else by a file, else as usual."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Literal
+
+from pydantic import Field, SecretStr, ValidationError
+from pydantic_settings import (
+    BaseSettings,
+    PydanticBaseSettingsSource,
+    SettingsConfigDict,
+    TomlConfigSettingsSource,
+)
+
+PREFIX = "HORNFELS_"
+FILE = Path("/etc/hornfels/settings.toml")
+"""Read if it is there; `HORNFELS_SETTINGS` names another one."""
+
+
+class SettingsError(ValueError):
+    """A setting cannot be read; the message names it and says what is wrong."""
+
+
+def usual_home() -> Path:
+    """Where Hornfels keeps its data: the usual place for root or for a person."""
+    if os.geteuid() == 0:
+        return Path("/var/lib/hornfels")
+    return Path(os.environ.get("XDG_STATE_HOME") or Path.home() / ".local" / "state") / "hornfels"
+
+
+class Settings(BaseSettings):
+    """Every setting, with its meaning. In the environment each is named in capitals after
+    `HORNFELS_`.
+    """
+
+    model_config = SettingsConfigDict(env_prefix=PREFIX, frozen=True, env_ignore_empty=True)
+
+    home: Path = Field(
+        default_factory=usual_home,
+        description="the folder of the private database and of what belongs to this machine",
+    )
+    database_url: SecretStr | None = Field(
+        None,
+        description="another database instead of the private one, as postgresql+psycopg://…; its "
+        "role needs no more than to create tables in its schema",
+    )
+    database_owner_url: SecretStr | None = Field(
+        None,
+        description="the same database by the role that owns the trail, for commands that change "
+        "the schema or prune the trail",
+    )
+    host: str = Field("127.0.0.1", description="the address to listen on")
+    port: int = Field(8470, ge=0, le=65_535, description="the port to listen on")
+    hosts: str = Field(
+        "",
+        description="further names that the server answers to, with commas between them, such as "
+        "that of a proxy before it",
+    )
+    certificate: Path | None = Field(
+        None, description="a certificate with its chain (PEM): then Hornfels speaks TLS itself"
+    )
+    key: Path | None = Field(None, description="the certificate’s key (PEM)")
+    proxies: str = Field(
+        "",
+        description="addresses of the proxies before it, with commas between them: only their word "
+        "counts on where a request came from",
+    )
+    plain: bool = Field(
+        False, description="listen beyond loopback without TLS: whoever is on the way reads along"
+    )
+    log: Literal["text", "json"] = Field(
+        "text", description="how the log is written: for people, or as one JSON object a line"
+    )
+
+    @classmethod
+    def settings_customise_sources(
+        cls,
+        settings_cls: type[BaseSettings],
+        init_settings: PydanticBaseSettingsSource,
+        env_settings: PydanticBaseSettingsSource,
+        dotenv_settings: PydanticBaseSettingsSource,  # noqa: ARG003 - the library passes it by name
+        file_secret_settings: PydanticBaseSettingsSource,  # noqa: ARG003
+    ) -> tuple[PydanticBaseSettingsSource, ...]:
+        named = os.environ.get(f"{PREFIX}SETTINGS")
+        file = Path(named) if named else FILE
+        return (
+            init_settings,
+            env_settings,
+            TomlConfigSettingsSource(settings_cls, toml_file=file),
+        )
+
+    @property
+    def names(self) -> frozenset[str]:
+        """The further names that the server answers to."""
+        return frozenset(filter(None, self.hosts.replace(",", " ").split()))
+
+
+def read_settings(**given: object) -> Settings:
+    """The settings, those that are `given` before all others. Raises `SettingsError`."""
+    named = os.environ.get(f"{PREFIX}SETTINGS")
+    if named and not Path(named).is_file():
+        raise SettingsError(f"{named}: there is no such file of settings")
+    try:
+        chosen = {key: value for key, value in given.items() if value is not None}
+        return Settings(**chosen)  # type: ignore[arg-type]
+    except ValidationError as error:
+        first = error.errors()[0]
+        name = ".".join(map(str, first["loc"]))
+        what = "no setting has this name" if first["type"] == "extra_forbidden" else first["msg"]
+        raise SettingsError(f"{name} ({PREFIX}{name.upper()}): {what}") from None
+    except ValueError as error:
+        raise SettingsError(f"{named or FILE}: {error}") from None
