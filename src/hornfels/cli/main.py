@@ -34,9 +34,11 @@ acts = typer.Typer(
     no_args_is_help=True, help="What waits for a second person.", rich_markup_mode=None
 )
 audit = typer.Typer(no_args_is_help=True, help="The trail of what was done.", rich_markup_mode=None)
+db = typer.Typer(no_args_is_help=True, help="The database.", rich_markup_mode=None)
 app.add_typer(users, name="user")
 app.add_typer(acts, name="act")
 app.add_typer(audit, name="audit")
+app.add_typer(db, name="db")
 
 
 def _tell_version(wanted: bool) -> None:
@@ -322,6 +324,33 @@ def let_user_in(name: UserName) -> None:
     from hornfels.cli.people import shut_user as shut
 
     shut(name, let_in=True)
+
+
+BackupFile = Annotated[Path, typer.Argument(metavar="FILE")]
+
+
+@db.command("upgrade")
+def upgrade_db() -> None:
+    """Bring the schema of the database up to date, as every other command does on its way."""
+    from hornfels.cli.db import upgrade
+
+    upgrade()
+
+
+@db.command("backup")
+def backup_db(file: BackupFile) -> None:
+    """Write all that is stored into a file, while everybody goes on working."""
+    from hornfels.cli.db import write_backup
+
+    write_backup(file)
+
+
+@db.command("restore")
+def restore_db(file: BackupFile) -> None:
+    """Fill an empty database from a file, of this or an earlier version of Hornfels."""
+    from hornfels.cli.db import restore
+
+    restore(file)
 
 
 ActNumber = Annotated[int, typer.Argument(metavar="NUMBER", min=1, max=2**31 - 1)]

@@ -49,7 +49,8 @@ class ClusterError(RuntimeError):
     """PostgreSQL could not be found, made or started; the message says what to do."""
 
 
-def _binaries() -> Path:
+def binaries() -> Path:
+    """Where PostgreSQL's programs are. Raises `ClusterError`."""
     found = sorted(
         _LIBRARY.glob("*/bin/initdb"), key=lambda p: int(re.sub(r"\D", "", p.parts[-3]) or 0)
     )
@@ -315,7 +316,7 @@ class Cluster:
         # Started in a group of its own, so that Ctrl+C reaches Hornfels first, which then stops the
         # server in good order.
         done = subprocess.run(
-            [str(_binaries() / program), *arguments],
+            [str(binaries() / program), *arguments],
             cwd="/",
             stdin=subprocess.DEVNULL,
             stdout=subprocess.DEVNULL,

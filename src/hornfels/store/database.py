@@ -75,8 +75,14 @@ def libpq(engine: Engine) -> dict[str, Any]:
     return dict(parameters)
 
 
-def migrate(engine: Engine) -> None:
-    """Bring the schema up to date."""
+def schema_of(engine: Engine) -> str:
+    """The number of the schema that a database has."""
+    with engine.connect() as connection:
+        return str(connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar())
+
+
+def migrate(engine: Engine, to: str = "head") -> None:
+    """Bring the schema up to date, or up `to` an earlier one."""
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     with engine.begin() as connection:
@@ -84,4 +90,4 @@ def migrate(engine: Engine) -> None:
         connection.exec_driver_sql("SET LOCAL statement_timeout = 0")
         connection.exec_driver_sql("SET LOCAL lock_timeout = 0")
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        command.upgrade(config, to)

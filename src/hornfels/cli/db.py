@@ -1,0 +1,68 @@
+"""`hornfels db`: the schema brought up to date, the database as a file and back."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Iterator
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
+from hornfels.cli.database import database
+from hornfels.cli.errors import fail, say
+from hornfels.cli.settings import settings
+from hornfels.store import backup, trail
+from hornfels.store.cluster import Cluster, ClusterError
+from hornfels.store.database import connect, schema_of
+
+
+def upgrade() -> None:
+    with database() as engine:
+        say(f"The schema is up to date ({schema_of(engine)}).")
+
+
+def write_backup(file: Path) -> None:
+    with database() as engine, Session(engine) as session:
+        number, digest = trail.head(session)
+        try:
+            size = backup.backup(engine.url.render_as_string(hide_password=False), file)
+        except backup.BackupError as error:
+            fail(str(error))
+    say(f"{file}: {size / 1e6:,.1f} MB, for its owner alone. The trail stands at {number}:{digest}")
+
+
+def restore(file: Path) -> None:
+    """Fill a database that is empty, and bring its schema up to date."""
+    with _address() as address:
+        engine = connect(address, patient=True)
+        try:
+            if not backup.is_empty(engine):
+                fail(
+                    "the database holds something already; restore into an empty one: another "
+                    "HORNFELS_HOME or HORNFELS_DATABASE_URL"
+                )
+            backup.restore(address, file)
+        except backup.BackupError as error:
+            fail(f"{error}; nothing was restored")
+        finally:
+            engine.dispose()
+        with database() as whole, Session(whole) as session:
+            number, digest = trail.head(session)
+            say(
+                f"Restored; the schema is {schema_of(whole)}, the trail stands at {number}:{digest}"
+            )
+
+
+@contextlib.contextmanager
+def _address() -> Iterator[str]:
+    """Where the database is, as it is: nothing in it is brought up to date."""
+    held = settings()
+    if held.database_url:
+        yield held.database_url.get_secret_value()
+        return
+    own = Cluster(held.home, {})
+    try:
+        with own.running():
+            yield own.url
+    except ClusterError as error:
+        fail(str(error))
