@@ -59,10 +59,6 @@ def lamplight(page: Page) -> None:
     _bench(page, "ilse.varga", "svc-spectro3", "tarek.okonjo")
 
 
-def small(page: Page) -> None:
-    page.set_viewport_size({"width": 640, "height": 400})
-
-
 def account(page: Page) -> None:
     page.goto(f"{DOMAIN}/accounts?account=kiosk-north")
     page.get_by_text("What reaches it").wait_for()
@@ -102,11 +98,16 @@ def forecast(page: Page) -> None:
     page.get_by_text("Chance to hit with them, staying under the lock").click()
 
 
-def boundaries(page: Page) -> None:
-    _bench(page, "ilse.varga")
-    page.get_by_role("radio", name="Boundaries").click()
-    page.get_by_role("button", name="Draw candidates").click()
-    page.get_by_role("table", name="Boundary candidates").wait_for()
+def people(page: Page) -> None:
+    page.goto(f"{DOMAIN}/people?person=demo-author")
+    page.get_by_role("heading", name="demo-author").wait_for()
+
+
+def trail(page: Page) -> None:
+    """Follows `history`."""
+    page.goto(f"{DOMAIN}/trail?deed=draft")
+    page.get_by_text("draft published").first.wait_for()
+    page.get_by_role("listitem").nth(2).locator("summary").click()
 
 
 def trials(page: Page) -> None:
@@ -185,18 +186,18 @@ VIEWS: tuple[Callable[[Page], None], ...] = (
     accounts,
     account,
     lamplight,
-    small,
     bench,
     drill,
     locked,
     forecast,
-    boundaries,
+    people,
     trials,
     card,
     bedrock,
     sources,
     changes,
     history,
+    trail,
 )
 
 
