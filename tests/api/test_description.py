@@ -21,7 +21,7 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
-from hornfels.core.rights.roles import EVERYWHERE
+from hornfels.core.rights.roles import EVERYWHERE, ROLES
 from hornfels.formats.dump import Dump
 from hornfels.store import drafts, people, sessions
 from hornfels.store.estates import save_dump
@@ -40,9 +40,9 @@ def address(migrated: Engine) -> Iterator[str]:
 
 
 @pytest.fixture
-def signed_in(migrated: Engine, demo: Dump) -> tuple[str, int]:
-    """A session's token and the number of an open draft, whatever the operation before has done
-    away with.
+def signed_in(migrated: Engine, demo: Dump) -> tuple[dict[str, str], int]:
+    """A session's token of somebody in each role and the number of an open draft, whatever the
+    operation before has done away with.
     """
     with Session(migrated) as session, session.begin():
         domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == NAME)).one_or_none()
@@ -51,15 +51,18 @@ def signed_in(migrated: Engine, demo: Dump) -> tuple[str, int]:
             select(DraftRow).where(DraftRow.domain_id == domain.id, DraftRow.state == "open")
         ).first()
         draft = draft or drafts.create(session, domain.id, "Fuzzed", "ann")
-        ann = people.find(session, "ann")
-        if ann is None:
-            let_in(session, "ann")
-        else:
-            ann.shut, ann.one_time_until = False, None
-            people.grant(session, "ann", EVERYWHERE, "administrator")
-        session.flush()
-        hashed = people.stored_hash(session, "ann")
-        return sessions.open_session(session, "ann", hashed or "") or "", draft.id
+        tokens = {"": ""}
+        for role in ROLES:
+            person = people.find(session, role)
+            if person is None:
+                let_in(session, role, role=role)
+            else:
+                person.shut, person.one_time_until = False, None
+                people.grant(session, role, EVERYWHERE, role)
+            session.flush()
+            hashed = people.stored_hash(session, role) or ""
+            tokens[role] = sessions.open_session(session, role, hashed) or ""
+        return tokens, draft.id
 
 
 # What it says needs no database: the engine never connects.
@@ -80,13 +83,18 @@ checks = CHECKS.get_by_names(
 )
 
 
-@schema.given(place=st.sampled_from([NAME, "draft", ""]))
+@schema.given(
+    place=st.sampled_from([NAME, "draft", ""]),
+    # Mostly those who come furthest; nobody and everybody else too.
+    role=st.sampled_from([ROLES[-1]] * 3 + [*ROLES[:-1], ""]),
+)
 @schema.parametrize()
 @settings(max_examples=CALLS, deadline=None, suppress_health_check=list(HealthCheck))
 def test_an_operation_answers_as_described(
-    case: Case[Any], place: str, address: str, signed_in: tuple[str, int]
+    case: Case[Any], place: str, role: str, address: str, signed_in: tuple[dict[str, str], int]
 ) -> None:
-    token, draft = signed_in
+    tokens, draft = signed_in
     if place and "domain" in (case.path_parameters or {}):
         case.path_parameters["domain"] = f"{NAME}~{draft}" if place == "draft" else NAME
-    case.call_and_validate(base_url=address, cookies={COOKIE: token}, checks=checks, timeout=30)  # type: ignore[arg-type]
+    cookies = {COOKIE: tokens[role]}
+    case.call_and_validate(base_url=address, cookies=cookies, checks=checks, timeout=30)  # type: ignore[arg-type]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gzip
+import re
 
 import pytest
 from fastapi.testclient import TestClient
@@ -63,3 +64,19 @@ def test_long_answers_are_packed_and_short_ones_are_not(client: TestClient) -> N
         "content-encoding"
         not in client.get("/api/session", headers={"accept-encoding": "gzip"}).headers
     )
+
+
+def test_nothing_in_line_is_taken_but_what_carries_the_answers_own_nonce(
+    anonymous: TestClient,
+) -> None:
+    seen = set()
+    for path in ("/", "/index.html", "/sky.tarnholt.example/strata", "/"):
+        answer = anonymous.get(path)
+        policy = answer.headers["content-security-policy"]
+        carried = re.search(r'<meta name="style-nonce" content="([^"]+)"', answer.text)
+        assert carried
+        assert f"style-src 'self' 'nonce-{carried[1]}'" in policy
+        assert "unsafe" not in policy
+        assert not re.search(r"<script>|<style|style=|onclick=", answer.text)
+        seen.add(carried[1])
+    assert len(seen) == 4

@@ -27,7 +27,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from benchmarks.reading import dump_of
-from hornfels.core.rights.roles import EVERYWHERE
+from hornfels.core.rights.roles import ALLOWED, EVERYWHERE, ROLES, Role
 from hornfels.store import people
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect
@@ -88,34 +88,32 @@ class Served:
         )
 
 
-def asked(number: int) -> tuple[str, str, bytes]:
-    """What somebody asks for next."""
+def asked(number: int, *, tries: bool) -> tuple[str, str, bytes]:
+    """What somebody asks for next, who may try candidates or only look."""
     name = f"person{random.randrange(100_000)}"
     tried = json.dumps(
         {"candidate": f"Perigee-{number}", "operation": "change", "accounts": [name]}
     ).encode()
-    return random.choice(
-        [
-            ("GET", f"{PLACE}/strata", b""),
-            ("GET", f"{PLACE}/accounts?offset={random.randrange(1000)}", b""),
-            ("GET", f"{PLACE}/accounts/{name}", b""),
-            ("GET", f"{PLACE}/search?q={name[:8]}", b""),
-            ("GET", f"{PLACE}/drafts", b""),
-            ("GET", f"{PLACE}/findings", b""),
-            ("GET", "/api/domains", b""),
-            ("POST", f"{PLACE}/verdicts", tried),
-            ("POST", f"{PLACE}/verdicts", tried),
-            ("POST", f"{PLACE}/verdicts", tried),
-        ]
-    )
+    trying = [("POST", f"{PLACE}/verdicts", tried)] * 3
+    choices: list[tuple[str, str, bytes]] = [
+        *(trying if tries else ()),
+        ("GET", f"{PLACE}/strata", b""),
+        ("GET", f"{PLACE}/accounts?offset={random.randrange(1000)}", b""),
+        ("GET", f"{PLACE}/accounts/{name}", b""),
+        ("GET", f"{PLACE}/search?q={name[:8]}", b""),
+        ("GET", f"{PLACE}/drafts", b""),
+        ("GET", f"{PLACE}/findings", b""),
+        ("GET", "/api/domains", b""),
+    ]
+    return random.choice(choices)
 
 
-async def person(port: int, cookie: str, ends: float, seen: Seen) -> None:
+async def person(port: int, cookie: str, role: Role, ends: float, seen: Seen) -> None:
     number, reader, writer = 0, None, None
     while time.monotonic() < ends:
         number += 1
         await asyncio.sleep(random.expovariate(1 / THINKING))
-        method, path, body = asked(number)
+        method, path, body = asked(number, tries="bench" in ALLOWED[role])
         head = (
             f"{method} {path} HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: "
             f"hornfels_session={cookie}\r\nContent-Type: application/json\r\n"
@@ -206,25 +204,30 @@ async def watch(served: Served, ends: float, seen: Seen, begun: float) -> None:
 
 
 async def soak(
-    served: Served, cluster: Cluster, port: int, cookies: list[str], dump: bytes
+    served: Served, cluster: Cluster, port: int, cookies: list[tuple[str, Role]], dump: bytes
 ) -> Seen:
     seen, begun = Seen(), time.monotonic()
     ends = begun + SECONDS
-    people = [person(port, cookie, ends, seen) for cookie in cookies]
+    people = [person(port, cookie, role, ends, seen) for cookie, role in cookies]
     await asyncio.gather(
-        troubles(served, cluster, port, cookies[0], dump, begun),
+        troubles(served, cluster, port, cookies[0][0], dump, begun),
         watch(served, ends, seen, begun),
         *people,
     )
     return seen
 
 
-def signed_in(engine: Engine) -> list[str]:
+def signed_in(engine: Engine) -> list[tuple[str, Role]]:
+    """Sessions of people of every role, in turn, an administrator first."""
     with Session(engine) as session, session.begin():
-        people.add(session, "soak", "a long enough one")
-        people.grant(session, "soak", EVERYWHERE, "administrator")
-        hashed = stored_hash(session, "soak") or ""
-        return [open_session(session, "soak", hashed) or "" for _ in range(PEOPLE)]
+        for role in ROLES:
+            people.add(session, role, "a long enough one")
+            people.grant(session, role, EVERYWHERE, role)
+        roles = [ROLES[-1 - number % len(ROLES)] for number in range(PEOPLE)]
+        return [
+            (open_session(session, role, stored_hash(session, role) or "") or "", role)
+            for role in roles
+        ]
 
 
 def main() -> None:

@@ -1,4 +1,5 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
@@ -22,6 +23,8 @@ const client = new QueryClient({
 onTroubleOver(
   () => void client.refetchQueries({ predicate: (query) => query.state.status === "error" }),
 );
+
+setNonce(document.querySelector<HTMLMetaElement>("meta[name=style-nonce]")?.content ?? "");
 
 const root = document.getElementById("root");
 if (root) {

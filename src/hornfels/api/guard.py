@@ -43,13 +43,11 @@ _OPEN = {SESSION, "/api/openapi.json"}
 _EVENTS = re.compile(r"/api/jobs/[^/]+/events")
 """What stays open for as long as somebody looks on, and needs no place at work."""
 
+_POLICY = (
+    "default-src 'self'; style-src 'self' 'nonce-{}'; img-src 'self' data:; font-src 'self'; "
+    "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+)
 _HEADERS = [
-    (
-        b"content-security-policy",
-        b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
-        b"font-src 'self'; "
-        b"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
-    ),
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"no-referrer"),
     (b"cross-origin-opener-policy", b"same-origin"),
@@ -92,9 +90,15 @@ class Guard:
             return
         request_id = secrets.token_hex(8)
         REQUEST.set(request_id)
-        scope.setdefault("state", {})["request_id"] = request_id
+        nonce = secrets.token_urlsafe(16)
+        scope.setdefault("state", {}).update(request_id=request_id, nonce=nonce)
         secure = scope.get("scheme") == "https"
-        answer = _Answer(send, scope["path"], request_id, self._forgetting(scope["path"]), secure)
+        own = [
+            (b"request-id", request_id.encode()),
+            (b"content-security-policy", _POLICY.format(nonce).encode()),
+            *([_FROM_NOW_ON] if secure else []),
+        ]
+        answer = _Answer(send, scope["path"], own, self._forgetting(scope["path"]))
         began = time.monotonic()
         try:
             await self._guarded(scope, receive, answer)
@@ -224,7 +228,11 @@ class _Answer:
     """Sends an answer with the headers that every answer has."""
 
     def __init__(
-        self, send: Send, path: str, request_id: str, forget: Callable[[], None], secure: bool
+        self,
+        send: Send,
+        path: str,
+        own: list[tuple[bytes, bytes]],
+        forget: Callable[[], None],
     ) -> None:
         self._send, self._forget = send, forget
         kept = (
@@ -234,9 +242,7 @@ class _Answer:
             if path.startswith("/api/")
             else _HEADERS
         )
-        self._headers = [*kept, (b"request-id", request_id.encode())]
-        if secure:
-            self._headers.append(_FROM_NOW_ON)
+        self._headers = [*kept, *own]
         self.started = False
         self.status = 0
 

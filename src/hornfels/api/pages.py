@@ -7,7 +7,7 @@ from pathlib import Path
 
 from anyio.to_thread import run_sync
 from starlette.datastructures import Headers
-from starlette.responses import FileResponse, Response
+from starlette.responses import FileResponse, HTMLResponse, Response
 from starlette.types import Receive, Scope, Send
 
 from hornfels.api.refusals import refusal
@@ -15,6 +15,8 @@ from hornfels.api.refusals import refusal
 LONGEST_PATH = 4000
 NAMED_BY_CONTENT = "/assets/"
 """Where the build puts files whose names change with what they hold."""
+NONCE = "STYLE-NONCE"
+"""Stands in the page for what allows its dialogs to add to the styles."""
 _PACKED = (("br", ".br"), ("gzip", ".gz"))
 """How the build packs files beforehand, the smallest first."""
 
@@ -27,20 +29,23 @@ class Pages:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         accepted = Headers(scope=scope).get("accept-encoding", "")
-        await (await self._answer(scope["method"], scope["path"], accepted))(scope, receive, send)
+        nonce: str = scope["state"]["nonce"]
+        answer = await self._answer(scope["method"], scope["path"], accepted, nonce)
+        await answer(scope, receive, send)
 
-    async def _answer(self, method: str, path: str, accepted: str) -> Response:
+    async def _answer(self, method: str, path: str, accepted: str, nonce: str) -> Response:
         if method not in ("GET", "HEAD"):
             answer = refusal(405, "Pages are only read.")
             answer.headers["Allow"] = "GET, HEAD"
             return answer
         found = await run_sync(self._file, path.lstrip("/"))
-        if found is not None:
-            return await run_sync(_packed, found, accepted)
         index = self._folder / "index.html"
+        if found is not None and found != index:
+            return await run_sync(_packed, found, accepted)
         if path.startswith(NAMED_BY_CONTENT) or len(path) > LONGEST_PATH or not index.is_file():
             return refusal(404, f"There is nothing at {path[:100]}.")
-        return FileResponse(index, headers={"Cache-Control": "no-cache"})
+        page = (await run_sync(index.read_text)).replace(NONCE, nonce)
+        return HTMLResponse(page, headers={"Cache-Control": "no-cache"})
 
     def _file(self, path: str) -> Path | None:
         try:
