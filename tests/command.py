@@ -5,7 +5,9 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Protocol
 
 COMMAND = str(Path(sys.executable).parent / "hornfels")
 
@@ -21,3 +23,18 @@ def run(
         check=False,
         env={**os.environ, **environment},
     )
+
+
+@dataclass(frozen=True)
+class Ran:
+    """What a command said."""
+
+    returncode: int
+    stdout: str
+    stderr: str
+
+
+class Command(Protocol):
+    """Runs the command in the process of the tests (a fixture)."""
+
+    def __call__(self, *arguments: object, stdin: str = "", **environment: str) -> Ran: ...

@@ -10,7 +10,7 @@ from sqlalchemy import Engine, MetaData, insert, select, text
 from sqlalchemy.engine import make_url
 from sqlalchemy.orm import Session
 
-from command import run
+from command import Command
 from hornfels.formats.dump import Dump
 from hornfels.service.snapshots import Snapshots
 from hornfels.store import people, trail
@@ -30,22 +30,22 @@ def stored(engine: Engine, demo: Dump) -> Engine:
 
 
 def test_a_backup_is_restored_elsewhere_with_all_that_was_stored(
-    stored: Engine, cluster: Cluster, home: Path, tmp_path: Path
+    command: Command, stored: Engine, cluster: Cluster, home: Path, tmp_path: Path
 ) -> None:
     file, there = tmp_path / "all.backup", {"HORNFELS_HOME": str(home / "restored")}
     here = {"HORNFELS_DATABASE_URL": cluster.url}
-    done = run("db", "backup", file, **here)
+    done = command("db", "backup", file, **here)
     assert done.returncode == 0, done.stderr
     assert file.stat().st_mode & 0o077 == 0
-    again = run("db", "backup", file, **here)
+    again = command("db", "backup", file, **here)
     assert (again.returncode, "File exists; nothing was written" in again.stderr) == (2, True)
-    restored = run("db", "restore", file, **there)
+    restored = command("db", "restore", file, **there)
     assert restored.returncode == 0, restored.stderr
     anchor = done.stdout.split()[-1]
     assert restored.stdout.split()[-1] == anchor, "the trail stands where it stood"
-    verified = run("audit", "verify", "--anchor", anchor, **there)
+    verified = command("audit", "verify", "--anchor", anchor, **there)
     assert (verified.returncode, "But the application" in verified.stdout) == (0, False)
-    second = run("db", "restore", file, **there)
+    second = command("db", "restore", file, **there)
     assert (second.returncode, "holds something already" in second.stderr) == (2, True)
     own = Cluster(home / "restored", {})
     own.start()
@@ -66,11 +66,13 @@ def test_a_backup_is_restored_elsewhere_with_all_that_was_stored(
         own.stop()
 
 
-def test_a_file_that_is_no_backup_restores_nothing(home: Path, tmp_path: Path) -> None:
+def test_a_file_that_is_no_backup_restores_nothing(
+    command: Command, home: Path, tmp_path: Path
+) -> None:
     there = {"HORNFELS_HOME": str(home / "nothing")}
     for file, words in (("none", "cannot be read"), ("odd", "nothing was restored")):
         (tmp_path / "odd").write_text("no backup")
-        done = run("db", "restore", tmp_path / file, **there)
+        done = command("db", "restore", tmp_path / file, **there)
         assert (done.returncode, words in done.stderr) == (2, True)
         assert done.stderr.count("\n") == 1
 

@@ -10,7 +10,7 @@ import pytest
 from sqlalchemy import Engine, update
 from sqlalchemy.orm import Session
 
-from command import run
+from command import Command
 from hornfels.formats.dump import Dump
 from hornfels.service import acts
 from hornfels.store import people, trail
@@ -23,7 +23,8 @@ from persons import let_in
 class Machine:
     """Runs commands on the database of the tests."""
 
-    def __init__(self, cluster: Cluster, home: Path) -> None:
+    def __init__(self, command: Command, cluster: Cluster, home: Path) -> None:
+        self._command = command
         self._environment = {
             "HORNFELS_DATABASE_URL": cluster.url,
             "HORNFELS_DATABASE_OWNER_URL": cluster._owners_address(),
@@ -31,15 +32,20 @@ class Machine:
         }
 
     def __call__(self, *arguments: object, stdin: str = "", status: int = 0) -> str:
-        done = run(*arguments, stdin=stdin, **self._environment)
+        done = self._command(*arguments, stdin=stdin, **self._environment)
         assert done.returncode == status, done.stderr
         assert "Traceback" not in done.stderr
         return done.stdout + done.stderr
 
 
 @pytest.fixture
-def machine(cluster: Cluster, engine: Engine, tmp_path: Path) -> Machine:  # noqa: ARG001 - an empty database
-    return Machine(cluster, tmp_path)
+def machine(
+    command: Command,
+    cluster: Cluster,
+    engine: Engine,  # noqa: ARG001 - an empty database
+    tmp_path: Path,
+) -> Machine:
+    return Machine(command, cluster, tmp_path)
 
 
 def test_people_are_added_listed_given_roles_and_shut_out(machine: Machine, engine: Engine) -> None:

@@ -17,7 +17,7 @@ import pytest
 from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session
 
-from command import COMMAND, run
+from command import COMMAND, Command, run
 from hornfels.api import app
 from hornfels.cli.serve import serve_web
 from hornfels.settings import read_settings
@@ -55,11 +55,13 @@ def test_a_broken_file_stores_nothing(
     assert accounts(engine) == 0
 
 
-def test_people_are_added_with_a_password_of_some_length(engine: Engine, cluster: Cluster) -> None:
-    short = run("user", "add", "ann", stdin="short\n", HORNFELS_DATABASE_URL=cluster.url)
+def test_people_are_added_with_a_password_of_some_length(
+    command: Command, engine: Engine, cluster: Cluster
+) -> None:
+    short = command("user", "add", "ann", stdin="short\n", HORNFELS_DATABASE_URL=cluster.url)
     assert (short.returncode, "at least 14" in short.stderr) == (2, True)
     assert (
-        run(
+        command(
             "user", "add", "ann", stdin="Long-enough-1-here\n", HORNFELS_DATABASE_URL=cluster.url
         ).returncode
         == 0
@@ -148,9 +150,9 @@ def test_an_installation_without_pages_says_how_to_get_them(
     ],
 )
 def test_listening_beyond_loopback_without_tls_is_refused(
-    home: Path, arguments: list[str], words: str
+    command: Command, home: Path, arguments: list[str], words: str
 ) -> None:
-    done = run("serve", "--host", "::", *arguments, HORNFELS_HOME=str(home / "open"))
+    done = command("serve", "--host", "::", *arguments, HORNFELS_HOME=str(home / "open"))
     assert done.returncode == 2
     assert words in done.stderr
     assert not (home / "open").exists()
@@ -213,16 +215,18 @@ def _answered(client: httpx2.Client, body: dict[str, str]) -> httpx2.Response:
     raise AssertionError("nobody answers")
 
 
-def test_settings_come_from_the_environment_a_file_or_are_as_usual(tmp_path: Path) -> None:
+def test_settings_come_from_the_environment_a_file_or_are_as_usual(
+    command: Command, tmp_path: Path
+) -> None:
     file = tmp_path / "settings.toml"
     file.write_text('port = 9000\nhosts = "a.example, b.example"\n')
     named = {"HORNFELS_SETTINGS": str(file)}
-    told = run("settings", HORNFELS_DATABASE_URL="postgresql+psycopg://u:secret@h/d", **named)
+    told = command("settings", HORNFELS_DATABASE_URL="postgresql+psycopg://u:secret@h/d", **named)
     assert told.returncode == 0
     assert "HORNFELS_PORT = 9000" in told.stdout
     assert "HORNFELS_DATABASE_URL = (set)" in told.stdout
     assert "secret" not in told.stdout
-    assert "HORNFELS_PORT = 9001" in run("settings", HORNFELS_PORT="9001", **named).stdout
+    assert "HORNFELS_PORT = 9001" in command("settings", HORNFELS_PORT="9001", **named).stdout
 
 
 @pytest.mark.parametrize(
@@ -235,16 +239,16 @@ def test_settings_come_from_the_environment_a_file_or_are_as_usual(tmp_path: Pat
     ],
 )
 def test_a_setting_that_cannot_be_read_is_one_clear_line(
-    tmp_path: Path, content: str, environment: dict[str, str], words: str
+    command: Command, tmp_path: Path, content: str, environment: dict[str, str], words: str
 ) -> None:
     file = tmp_path / "settings.toml"
     file.write_text(content)
-    done = run("settings", HORNFELS_SETTINGS=str(file), **environment)
+    done = command("settings", HORNFELS_SETTINGS=str(file), **environment)
     assert done.returncode == 2
     assert words in done.stderr
     assert done.stderr.count("\n") == 1
 
 
-def test_a_file_of_settings_that_is_not_there_is_said() -> None:
-    done = run("settings", HORNFELS_SETTINGS="/nowhere.toml")
+def test_a_file_of_settings_that_is_not_there_is_said(command: Command) -> None:
+    done = command("settings", HORNFELS_SETTINGS="/nowhere.toml")
     assert (done.returncode, "there is no such file" in done.stderr) == (2, True)
