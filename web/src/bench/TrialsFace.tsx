@@ -51,7 +51,7 @@ export function TrialsFace({ place }: { place: string }) {
           <span className="flex items-center gap-2">
             {info.trials_required
               ? "Publishing wants all of them met."
-              : "Publishing goes on without them."}
+              : "Publishing goes on whether they are met or not."}
             {may("settings") && (
               <Button size="small" onClick={() => setAsked(!info.trials_required)}>
                 Change …

@@ -151,7 +151,7 @@ function AddPerson({ onAdded }: { onAdded: (name: string) => void }) {
       ) : (
         <Refused error={add.error} />
       )}
-      {add.data?.one_time && <OneTime name="Whoever was added" password={add.data.one_time} />}
+      {add.data?.one_time && <OneTime name={add.variables} password={add.data.one_time} />}
     </form>
   );
 }

@@ -102,7 +102,7 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
             </Select>
             <Select
               aria-label="Where"
-              className="w-32 flex-1"
+              className="w-32 flex-auto"
               value={domain}
               onChange={(event) => setDomain(event.target.value)}
             >
@@ -113,7 +113,7 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
               ))}
             </Select>
             <Button type="submit" disabled={busy}>
-              Give the role
+              Give it
             </Button>
           </div>
         </form>
