@@ -16,7 +16,7 @@ from hornfels.api.address import Route
 from hornfels.api.guard import COOKIE
 from hornfels.api.rights import refuse_undeclared
 from hornfels.core.rights.roles import ROLES
-from hornfels.store import people
+from hornfels.store import jobs, people
 from persons import as_user, let_in
 
 TABLE = Path(__file__).parents[2] / "docs" / "rights.md"
@@ -157,6 +157,19 @@ def test_a_token_does_what_it_is_for_and_ends(client: TestClient, engine: Engine
     assert client.get("/api/domains/other.example/strata", headers=script).status_code == 403
     again = client.post("/api/session/tokens", json=asked, headers=script)
     assert again.status_code == 403, "a token makes no tokens"
+    for method, path in (
+        ("GET", "/api/session/all"),
+        ("DELETE", "/api/session/all"),
+        ("GET", "/api/session/tokens"),
+        ("GET", "/api/acts"),
+        ("DELETE", "/api/acts/1"),
+    ):
+        answer = client.request(method, path, headers=script)
+        assert (answer.status_code, "sign in yourself" in answer.json()["detail"]) == (403, True)
+    with Session(engine) as session, session.begin():
+        mine = jobs.start(session, "load", "ann", arguments={"name": "x"}).id
+    assert client.post(f"/api/jobs/{mine}/cancel", headers=script).status_code == 404
+    assert "other.example" not in client.get("/api/metrics", headers=script).text
     as_user(client, "ann")
     assert client.get("/api/session/tokens").json()[0]["used_at"]
     beyond = client.post("/api/session/tokens", json={**asked, "rights": ["people"]})

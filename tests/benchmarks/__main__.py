@@ -27,6 +27,7 @@ from benchmarks.browsing import browsing
 from benchmarks.crowd import crowd
 from benchmarks.drafting import drafting
 from benchmarks.estates import make
+from benchmarks.hundreds import hundreds
 from benchmarks.lockout import lockout
 from benchmarks.reading import reading
 from benchmarks.roster import finding_people
@@ -405,6 +406,7 @@ def main() -> None:
         drafting(engine)
         browsing(engine)
         crowd(engine)
+        hundreds(engine)
     command()
 
 

@@ -18,8 +18,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections import Counter
-from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 
 import httpx2
@@ -27,6 +26,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from benchmarks.reading import dump_of
+from benchmarks.visits import Asked, Seen, person
 from hornfels.core.rights.roles import ALLOWED, EVERYWHERE, ROLES, Role
 from hornfels.store import people
 from hornfels.store.cluster import Cluster
@@ -41,18 +41,6 @@ THINKING = 0.5
 LOAD_AT, KILL_AT, RESTART_AT = 20, 35, 75
 PLACE = "/api/domains/big.example"
 COMMAND = str(Path(sys.executable).parent / "hornfels")
-
-
-@dataclass
-class Seen:
-    """What was answered: statuses, seconds of those that were served, and what was neither served
-    nor told when to come back.
-    """
-
-    statuses: Counter[str] = field(default_factory=Counter)
-    times: list[float] = field(default_factory=list)
-    wrong: Counter[str] = field(default_factory=Counter)
-    memory: list[tuple[float, float]] = field(default_factory=list)
 
 
 class Served:
@@ -88,14 +76,14 @@ class Served:
         )
 
 
-def asked(number: int, *, tries: bool) -> tuple[str, str, bytes]:
+def asked(number: int, *, tries: bool) -> Asked:
     """What somebody asks for next, who may try candidates or only look."""
     name = f"person{random.randrange(100_000)}"
     tried = json.dumps(
         {"candidate": f"Perigee-{number}", "operation": "change", "accounts": [name]}
     ).encode()
     trying = [("POST", f"{PLACE}/verdicts", tried)] * 3
-    choices: list[tuple[str, str, bytes]] = [
+    choices: list[Asked] = [
         *(trying if tries else ()),
         ("GET", f"{PLACE}/strata", b""),
         ("GET", f"{PLACE}/accounts?offset={random.randrange(1000)}", b""),
@@ -106,49 +94,6 @@ def asked(number: int, *, tries: bool) -> tuple[str, str, bytes]:
         ("GET", "/api/domains", b""),
     ]
     return random.choice(choices)
-
-
-async def person(port: int, cookie: str, role: Role, ends: float, seen: Seen) -> None:
-    number, reader, writer = 0, None, None
-    while time.monotonic() < ends:
-        number += 1
-        await asyncio.sleep(random.expovariate(1 / THINKING))
-        method, path, body = asked(number, tries="bench" in ALLOWED[role])
-        head = (
-            f"{method} {path} HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: "
-            f"hornfels_session={cookie}\r\nContent-Type: application/json\r\n"
-        )
-        begun = time.monotonic()
-        try:
-            if writer is None:
-                reader, writer = await asyncio.open_connection("127.0.0.1", port)
-            assert reader
-            writer.write(f"{head}Content-Length: {len(body)}\r\n\r\n".encode() + body)
-            answer = await asyncio.wait_for(reader.readuntil(b"\r\n\r\n"), 60)
-            lines = answer.lower().split(b"\r\n")
-            size = next(
-                (int(line[15:]) for line in lines if line.startswith(b"content-length:")), 0
-            )
-            await reader.readexactly(size)
-        except (OSError, asyncio.IncompleteReadError):
-            # The server is being started again: there is nobody to answer.
-            seen.statuses["no server"] += 1
-            if writer:
-                writer.close()
-            reader = writer = None
-            await asyncio.sleep(0.5)
-            continue
-        status = answer.split(b" ")[1].decode()
-        seen.statuses[status] += 1
-        if status == "200":
-            seen.times.append(time.monotonic() - begun)
-        elif status == "503" and any(line.startswith(b"retry-after:") for line in lines):
-            await asyncio.sleep(1)
-        else:
-            seen.wrong[f"{status} {method} {path.split('?')[0]}"] += 1
-        if b"\r\nconnection: close" in answer.lower():
-            writer.close()
-            reader = writer = None
 
 
 async def troubles(
@@ -208,7 +153,10 @@ async def soak(
 ) -> Seen:
     seen, begun = Seen(), time.monotonic()
     ends = begun + SECONDS
-    people = [person(port, cookie, role, ends, seen) for cookie, role in cookies]
+    people = [
+        person(port, cookie, partial(asked, tries="bench" in ALLOWED[role]), THINKING, ends, seen)
+        for cookie, role in cookies
+    ]
     await asyncio.gather(
         troubles(served, cluster, port, cookies[0][0], dump, begun),
         watch(served, ends, seen, begun),

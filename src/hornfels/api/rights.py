@@ -19,6 +19,7 @@ from hornfels.core.rights.roles import (
     EVERYWHERE,
     SAID,
     Right,
+    domains_with,
     rights_anywhere,
     rights_in,
     roles_with,
@@ -64,6 +65,18 @@ def allowed(visitor: Visitor, domain: str | None) -> frozenset[Right]:
     return rights & narrowed if where in (EVERYWHERE, domain) or domain is None else frozenset()
 
 
+def domains_where(visitor: Visitor, right: Right) -> frozenset[str]:
+    """The domains in which somebody may do it; `EVERYWHERE` among them for all."""
+    held = domains_with(visitor.grants, right)
+    if visitor.only is None:
+        return held
+    # A token is for one domain, or for all of its person's.
+    where, narrowed = visitor.only
+    if right not in narrowed:
+        return frozenset()
+    return held if where == EVERYWHERE else frozenset({where} if held & {where, EVERYWHERE} else ())
+
+
 def prove(visitor: Visitor) -> None:
     """Raises `ProofNeededError` unless the person gave the password a moment ago. A token was made
     by somebody who had.
@@ -74,16 +87,21 @@ def prove(visitor: Visitor) -> None:
 
 class Needs:
     """A route's dependency: the right that it takes in the domain of its address, or anywhere where
-    that names none; "" for anybody who is signed in, None for everybody.
+    that names none; "" for anybody who is signed in, None for everybody. No script with a token
+    comes in where the person has to be there (`in_person`).
     """
 
-    def __init__(self, right: Right | Literal[""] | None, *, proof: bool) -> None:
-        self.right, self.proof = right, proof
+    def __init__(
+        self, right: Right | Literal[""] | None, *, proof: bool = False, in_person: bool = False
+    ) -> None:
+        self.right, self.proof, self.in_person = right, proof, in_person
 
     async def __call__(self, request: Request) -> None:
         if self.right is None:
             return
         visitor = await get_visitor(request)
+        if self.in_person and visitor.token:
+            raise ForbiddenError("A token may not do this: sign in yourself.")
         place = request.path_params.get("domain")
         domain = None if place is None else domain_of(place)
         if self.right and self.right not in allowed(visitor, domain):
@@ -116,10 +134,13 @@ def needs(right: Right, *, proof: bool = False) -> Dependency:
     return found
 
 
-SIGNED_IN: Dependency = Depends(Needs("", proof=False))
-"""The route is for anybody who is signed in."""
+SIGNED_IN: Dependency = Depends(Needs(""))
+"""The route is for anybody who is signed in, and for their scripts."""
 
-OPEN: Dependency = Depends(Needs(None, proof=False))
+IN_PERSON: Dependency = Depends(Needs("", in_person=True))
+"""The route is for anybody who is signed in, and for no script."""
+
+OPEN: Dependency = Depends(Needs(None))
 """The route is for everybody."""
 
 

@@ -15,12 +15,11 @@ from sse_starlette import EventSourceResponse
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Database
-from hornfels.api.rights import SIGNED_IN, Person, allowed, needs, origin_of, prove
+from hornfels.api.rights import SIGNED_IN, Person, allowed, domains_where, needs, origin_of, prove
 from hornfels.api.schemas import Confirmation, JobInfo
 from hornfels.api.views import job_info
 from hornfels.api.watching import Watch
 from hornfels.core.domain.estate import LinkedGroups
-from hornfels.core.rights.roles import domains_with
 from hornfels.service import loading
 from hornfels.store import jobs, uploads
 from hornfels.store.models import JobRow
@@ -124,7 +123,7 @@ def list_loads(database: Database, visitor: Person) -> list[JobInfo]:
     """The latest loads that are one's own or of domains one may load, the newest first: those under
     way too.
     """
-    mine = domains_with(visitor.grants, "load")
+    mine = domains_where(visitor, "load")
     found = jobs.latest(database, "load", 10 * MOST_SHOWN)
     shown = [row for row in found if row.user_name == visitor.name or loading.is_theirs(row, mine)]
     return [job_info(row) for row in shown[:MOST_SHOWN]]
@@ -188,7 +187,9 @@ def confirm_job(job: UUID, body: Confirmation, database: Database, visitor: Pers
 
 
 def _theirs(database: Session, job: UUID, visitor: Visitor) -> JobRow:
-    return loading.find(database, job, visitor.name, domains_with(visitor.grants, "load"))
+    # A script has no loads of its own: it may load, or it may not.
+    name = "" if visitor.token else visitor.name
+    return loading.find(database, job, name, domains_where(visitor, "load"))
 
 
 def _seen(database: Session, job: UUID, visitor: Visitor) -> JobRow:

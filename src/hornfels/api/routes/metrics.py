@@ -8,8 +8,7 @@ from fastapi.responses import Response
 from hornfels.api.address import Route
 from hornfels.api.deps import Database
 from hornfels.api.metrics import CONTENT_TYPE
-from hornfels.api.rights import Person, needs
-from hornfels.core.rights.roles import domains_with
+from hornfels.api.rights import Person, domains_where, needs
 
 router = APIRouter(prefix="/api/metrics", tags=["health"], route_class=Route)
 
@@ -27,9 +26,6 @@ router = APIRouter(prefix="/api/metrics", tags=["health"], route_class=Route)
 )
 def get_metrics(request: Request, visitor: Person, database: Database) -> Response:
     """Requests, verdicts, jobs, and how old what was read of each domain is."""
-    domains = domains_with(visitor.grants, "see")
-    if visitor.only:
-        narrowed, _ = visitor.only
-        domains = domains if narrowed == "*" else frozenset({narrowed})
+    domains = domains_where(visitor, "see")
     written = request.app.state.metrics.written(database, domains)
     return Response(written, media_type=CONTENT_TYPE)

@@ -19,7 +19,7 @@ from hornfels.api.people_schemas import (
     RoleChange,
     RoleInfo,
 )
-from hornfels.api.rights import SIGNED_IN, Person, allowed, needs, prove
+from hornfels.api.rights import IN_PERSON, Person, allowed, domains_where, needs, prove
 from hornfels.api.schemas import Number
 from hornfels.core.rights.roles import (
     ALLOWED,
@@ -28,7 +28,6 @@ from hornfels.core.rights.roles import (
     ROLES,
     SAID,
     Right,
-    domains_with,
 )
 from hornfels.refusals import ForbiddenError
 from hornfels.service import acts, domains
@@ -45,7 +44,7 @@ Name = Annotated[str, Path(max_length=200)]
 @router.get("/people", dependencies=[needs("people")])
 def list_people(visitor: Person, database: Database) -> PeopleAnswer:
     """Everybody who may sign in, with the roles in the domains that one may give roles in."""
-    mine = domains_with(visitor.grants, "people")
+    mine = domains_where(visitor, "people")
     grants = people.all_grants(database)
     where = [EVERYWHERE, *domains.names(database)] if EVERYWHERE in mine else sorted(mine)
     seen = sessions.last_seen(database)
@@ -113,7 +112,7 @@ def change_sign_in(
     return _answer(acts.ask(database, visitor.name, body.what, EVERYWHERE, body.reason, name=name))
 
 
-@router.get("/acts", dependencies=[SIGNED_IN])
+@router.get("/acts", dependencies=[IN_PERSON])
 def list_acts(visitor: Person, database: Database) -> list[ActInfo]:
     """What waits for a second person and concerns one: one's own, and what one may confirm."""
     return [
@@ -130,16 +129,16 @@ def list_acts(visitor: Person, database: Database) -> list[ActInfo]:
     ]
 
 
-@router.post("/acts/{act}/confirm", dependencies=[SIGNED_IN])
+@router.post("/acts/{act}/confirm", dependencies=[IN_PERSON])
 def confirm_act(act: Number, visitor: Person, database: Database) -> ActAnswer:
     """Let it happen, as the second person."""
-    if visitor.token or not _may(visitor, acts.find(database, act)):
+    if not _may(visitor, acts.find(database, act)):
         raise ForbiddenError("This is for somebody to confirm who could have asked for it.")
     prove(visitor)
     return _answer(acts.confirm(database, act, visitor.name))
 
 
-@router.delete("/acts/{act}", status_code=204, dependencies=[SIGNED_IN])
+@router.delete("/acts/{act}", status_code=204, dependencies=[IN_PERSON])
 def withdraw_act(act: Number, visitor: Person, database: Database) -> None:
     """It does not happen: for whoever asked for it, and for whoever could confirm it."""
     row = acts.find(database, act)

@@ -20,7 +20,7 @@ from hornfels.api.people_schemas import (
     TokenNew,
 )
 from hornfels.api.refusals import answers
-from hornfels.api.rights import OPEN, SIGNED_IN, Person, allowed, origin_of, prove
+from hornfels.api.rights import IN_PERSON, OPEN, Person, allowed, origin_of, prove
 from hornfels.api.schemas import SignedIn, SignIn
 from hornfels.core.rights.roles import EVERYWHERE, RIGHTS
 from hornfels.service import access, tokens
@@ -91,7 +91,7 @@ def sign_out(response: Response, database: Database, token: Token = None) -> Non
     response.delete_cookie(COOKIE, path="/")
 
 
-@router.post("/proof", status_code=204, responses=answers(429), dependencies=[SIGNED_IN])
+@router.post("/proof", status_code=204, responses=answers(429), dependencies=[IN_PERSON])
 async def prove_oneself(body: PasswordGiven, request: Request, visitor: Person) -> None:
     """Give one's password once more, before something that takes it."""
     engine, origin = request.app.state.engine, origin_of(request)
@@ -104,7 +104,7 @@ async def prove_oneself(body: PasswordGiven, request: Request, visitor: Person) 
         await comparing.run(end)
 
 
-@router.post("/password", status_code=204, responses=answers(429), dependencies=[SIGNED_IN])
+@router.post("/password", status_code=204, responses=answers(429), dependencies=[IN_PERSON])
 async def change_password(
     body: PasswordChange, request: Request, visitor: Person, token: Token = None
 ) -> None:
@@ -130,7 +130,7 @@ async def change_password(
         await comparing.run(end)
 
 
-@router.get("/all", dependencies=[SIGNED_IN])
+@router.get("/all", dependencies=[IN_PERSON])
 def list_sessions(visitor: Person, database: Database) -> list[SessionInfo]:
     """One's own sessions, the latest used first."""
     return [
@@ -147,7 +147,7 @@ def list_sessions(visitor: Person, database: Database) -> list[SessionInfo]:
     ]
 
 
-@router.delete("/all", status_code=204, dependencies=[SIGNED_IN])
+@router.delete("/all", status_code=204, dependencies=[IN_PERSON])
 def sign_out_elsewhere(visitor: Person, database: Database) -> None:
     """End all of one's sessions but the one that asks."""
     sessions.end_all(database, visitor.name, but=visitor.session)
@@ -155,7 +155,7 @@ def sign_out_elsewhere(visitor: Person, database: Database) -> None:
     database.commit()
 
 
-@router.delete("/all/{session}", status_code=204, dependencies=[SIGNED_IN])
+@router.delete("/all/{session}", status_code=204, dependencies=[IN_PERSON])
 def end_session(session: UUID, visitor: Person, database: Database) -> None:
     """End one of one's own sessions."""
     sessions.end_one(database, visitor.name, session)
@@ -163,13 +163,13 @@ def end_session(session: UUID, visitor: Person, database: Database) -> None:
     database.commit()
 
 
-@router.get("/tokens", dependencies=[SIGNED_IN])
+@router.get("/tokens", dependencies=[IN_PERSON])
 def list_tokens(visitor: Person, database: Database) -> list[TokenInfo]:
     """One's own tokens, the latest first."""
     return [_token(row) for row in sessions.tokens_of(database, visitor.name)]
 
 
-@router.post("/tokens", status_code=201, dependencies=[SIGNED_IN])
+@router.post("/tokens", status_code=201, dependencies=[IN_PERSON])
 def make_token(body: TokenNew, visitor: Person, database: Database) -> TokenMade:
     """Make a token by which a script acts for oneself. It is shown this once."""
     prove(visitor)
@@ -179,7 +179,7 @@ def make_token(body: TokenNew, visitor: Person, database: Database) -> TokenMade
     return TokenMade(token=_token(row), text=text)
 
 
-@router.delete("/tokens/{token}", status_code=204, dependencies=[SIGNED_IN])
+@router.delete("/tokens/{token}", status_code=204, dependencies=[IN_PERSON])
 def drop_token(token: UUID, visitor: Person, database: Database) -> None:
     """Let a token open nothing any more."""
     tokens.drop(database, visitor, token)
