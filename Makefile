@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
 
-.PHONY: demo test check format bench fuzz soak screenshots build setup wheel clean
+.PHONY: demo test check check-python check-web format bench fuzz soak screenshots build setup wheel clean
 
 demo: build ## start everything with the demo domain
 	@exec $(BIN)/hornfels demo
@@ -13,11 +13,15 @@ test: build $(STAMPS)/browser ## all tests, the browser's too
 	cd web && npm run --silent test
 	$(BIN)/pytest -n 2 --dist worksteal --durations 15
 
-check: build ## style, types and import layers
+check: check-python check-web ## style, types and import layers
+
+check-python: build
 	$(BIN)/ruff check src tests scripts
 	$(BIN)/ruff format --check src tests scripts
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+
+check-web: build
 	cd web && npm run --silent check
 
 format: build ## bring everything into the one style

@@ -83,6 +83,9 @@ def test_an_entry_says_who_what_where_before_and_after(client: TestClient) -> No
     entry = told(client, what="draft changed")[0]
     assert (entry["person"], entry["domain"]) == ("ben", "sky.tarnholt.example")
     assert (entry["address"], entry["request"]) == ("testclient", answer.headers["request-id"])
+    assert entry["detail"]["said"] == [
+        "Night operators: Minimum length: 14 characters → 16 characters"
+    ]
     (change,) = entry["detail"]["after"]
     assert change["changes"]["min_length"] == {"before": 14, "after": 16}
 

@@ -14,12 +14,13 @@ from sqlalchemy import Select, delete, func, select, text
 from sqlalchemy.orm import Session, defer
 
 from hornfels.core.domain.estate import Estate
-from hornfels.core.drafts.operations import Operations, readdressed
-from hornfels.core.values.dn import name_key
+from hornfels.core.drafts.operations import AddPolicy, Operations, readdressed
+from hornfels.core.drafts.sentences import sentences
+from hornfels.core.values.dn import loose_key, name_key
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, NotFoundError
 from hornfels.store import history
 from hornfels.store.models import DomainRow, DraftRow, LinkRow, PointRow, PolicyRow
-from hornfels.store.operations import Written, read, written
+from hornfels.store.operations import UnreadableOperationsError, Written, read, written
 from hornfels.store.steps import step_between, stepped
 from hornfels.store.trail import note
 
@@ -99,7 +100,7 @@ def create(
     )
     session.add(row)
     session.flush()
-    _note(session, row, "draft opened", after=row.operations)
+    _note(session, row, "draft opened", said=_said(session, row, row.operations))
     return row
 
 
@@ -245,7 +246,7 @@ def describe(session: Session, row: DraftRow, title: str, reason: str, user: str
 
 def discard(session: Session, row: DraftRow) -> None:
     row.state = "dropped"
-    _note(session, row, "draft dropped", before=row.operations)
+    _note(session, row, "draft dropped", no_longer=_said(session, row, row.operations))
     session.flush()
 
 
@@ -283,15 +284,37 @@ def _note(session: Session, row: DraftRow, what: str, **detail: Any) -> None:
 
 def _note_change(session: Session, row: DraftRow, what: str, after: Written) -> None:
     """The operations that come and go, not those that stay."""
-    before = row.operations
+    gone = [one for one in row.operations if one not in after]
+    come = [one for one in after if one not in row.operations]
     _note(
         session,
         row,
         what,
         version=row.version + 1,
-        before=[one for one in before if one not in after],
-        after=[one for one in after if one not in before],
+        no_longer=_said(session, row, gone),
+        said=_said(session, row, come),
+        before=gone,
+        after=come,
     )
+
+
+def _said(session: Session, row: DraftRow, kept: Written) -> list[str]:
+    """Operations in words, as far as this version can read them."""
+    try:
+        operations = read(kept, row.title)
+        others = read(row.operations, row.title)
+    except UnreadableOperationsError:
+        return []
+    domain = session.get_one(DomainRow, row.domain_id)
+    columns = select(PolicyRow.guid, PolicyRow.name).where(PolicyRow.domain_id == row.domain_id)
+    names = {op.policy: op.name for op in others if isinstance(op, AddPolicy)}
+    names |= {held[0]: held[1] for held in session.execute(columns)}
+    sources = {loose_key(link["gpo"]): str(link["name"]) for link in domain.gpo_links}
+    return [
+        f"{one.subject}: {one.text}"
+        + (f": {one.before or '–'} → {one.after or '–'}" if one.before or one.after else "")
+        for one in sentences(operations, names, sources)
+    ]
 
 
 def approve(session: Session, row: DraftRow, user: str) -> None:
@@ -329,7 +352,9 @@ def publish(
     domain.templates = {gpo: dict(template) for gpo, template in after.domain.templates.items()}
     domain.version += 1
     row.state = "published"
-    _note(session, row, "draft published", approver=row.approved_by, after=written(operations))
+    done = written(operations)
+    told = _said(session, row, done)
+    _note(session, row, "draft published", approver=row.approved_by, said=told, after=done)
     return history.add(
         session,
         domain,

@@ -163,6 +163,8 @@ function Entry({ entry }: { entry: Schemas["EntryInfo"] }) {
   return (
     <details>
       <summary className="cursor-pointer list-inside break-words">{line}</summary>
+      <Sentences head="" said={entry.detail.said} />
+      <Sentences head="No longer" said={entry.detail.no_longer} />
       <pre
         tabIndex={0}
         className="mt-1 max-h-64 overflow-auto rounded bg-paper p-2 font-mono text-xs whitespace-pre-wrap"
@@ -170,5 +172,20 @@ function Entry({ entry }: { entry: Schemas["EntryInfo"] }) {
         {JSON.stringify(entry.detail, null, 2)}
       </pre>
     </details>
+  );
+}
+
+/** What was done in words, where the entry has them. */
+function Sentences({ head, said }: { head: string; said: unknown }) {
+  if (!Array.isArray(said) || said.length === 0) return null;
+  return (
+    <>
+      {head && <p className="pt-1 text-xs text-soft">{head}</p>}
+      <ul className="list-inside list-disc py-1">
+        {(said as string[]).map((one) => (
+          <li key={one}>{one}</li>
+        ))}
+      </ul>
+    </>
   );
 }
