@@ -12,6 +12,7 @@ import time
 from collections.abc import Callable
 from functools import partial
 
+import httpx2
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
@@ -71,6 +72,15 @@ def hundreds(engine: Engine) -> None:
     ]
     url, seen = engine.url.render_as_string(hide_password=False), Seen()
     with worker("application", url) as one, worker("application", url) as two:
+        for port in (one, two):
+            # As it is when people come: what they look at was looked at before.
+            with httpx2.Client(
+                base_url=f"http://127.0.0.1:{port}",
+                cookies={"hornfels_session": cookies[0]},
+                timeout=60,
+            ) as client:
+                for place in (PLACE, *(f"{PLACE}~{draft}" for draft in own)):
+                    client.get(f"{place}/strata").raise_for_status()
 
         async def all_of_them() -> None:
             ends = time.monotonic() + SECONDS

@@ -12,6 +12,7 @@ from fastapi import FastAPI
 
 from hornfels.api.app import create_app
 from hornfels.api.bench_schemas import Attempt
+from hornfels.api.patience import settings
 from hornfels.store.database import connect
 
 
@@ -29,9 +30,9 @@ def main(kind: str, url: str) -> None:
     listener = socket.create_server(("127.0.0.1", 0))
     print(listener.getsockname()[1], flush=True)
     app = empty() if kind == "empty" else create_app(connect(url))
-    uvicorn.Server(
-        uvicorn.Config(app, log_level="error", access_log=False, server_header=False)
-    ).run(sockets=[listener])
+    uvicorn.Server(uvicorn.Config(app, **{**settings(), "log_level": "error"})).run(
+        sockets=[listener]
+    )
 
 
 if __name__ == "__main__":
