@@ -2,16 +2,21 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, server, type Schemas } from "./client";
 import { domainOf } from "../draft/place";
-import type { Right } from "./people";
+import { useMe, type Right } from "./people";
 import { useDomainWrite } from "./writing";
 
 export const useDomains = () =>
   useQuery({ queryKey: ["domains"], queryFn: () => answer(server.GET("/api/domains")) });
 
-/** What one may do in the domain of a place; nothing while that is not known. */
+/**
+ * What one may do in the domain of a place. While that is not known it is what one may do anywhere:
+ * hardly anybody sees something go or come then.
+ */
 export function useMay(place: string) {
   const domains = useDomains().data;
-  const held = domains?.find((domain) => domain.dns_name === domainOf(place))?.rights ?? [];
+  const anywhere = useMe().data?.rights ?? [];
+  const here = domains?.find((domain) => domain.dns_name === domainOf(place));
+  const held = domains ? (here?.rights ?? []) : anywhere;
   return (right: Right) => held.includes(right);
 }
 

@@ -87,9 +87,11 @@ function Frame({ domain, me }: { domain: string; me: string }) {
             aria-label="Details"
             className="relative col-start-2 row-span-2 row-start-2 min-h-0 w-[364px] overflow-y-auto border-l border-line bg-sheet empty:hidden small:col-start-1 small:z-10 small:w-auto small:border-l-0"
           />
-          <May right="bench" at={domain}>
-            <Bench domain={domain} candidateRef={candidate} />
-          </May>
+          {domain !== "-" && (
+            <May right="bench" at={domain}>
+              <Bench domain={domain} candidateRef={candidate} />
+            </May>
+          )}
         </div>
       </div>
       <LiveRegion />
