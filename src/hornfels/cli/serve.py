@@ -112,6 +112,7 @@ def _serve(
     with Session(engine) as session, session.begin():
         password = load_demo(session) if demo else ""
         first = first_administrator(session)
+    with Session(engine) as session:
         number, digest = head(session)
     # Entries of the trail that are cut off later show only against what is kept elsewhere.
     _log.info("The trail stands at %d:%s.", number, digest)
