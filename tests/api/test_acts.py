@@ -176,9 +176,12 @@ def test_roles_and_passwords_of_others_wait_for_a_second_person(guarded: TestCli
 
 
 def test_the_last_administrator_stays_one(client: TestClient) -> None:
-    taken = {"domain": "*", "role": "administrator", "held": False}
+    taken = {"domain": "*", "role": "administrator", "held": False, "reason": "r"}
+    for path, bare in (("roles", {**taken, "reason": ""}), ("sign-in", {"what": "shut"})):
+        refused = client.post(f"/api/people/ben/{path}", json=bare)
+        assert refused.json()["detail"][0]["field"] == "reason"
     assert client.post("/api/people/ben/roles", json=taken).status_code == 200
-    for path, body in (("roles", taken), ("sign-in", {"what": "shut"})):
+    for path, body in (("roles", taken), ("sign-in", {"what": "shut", "reason": "r"})):
         last = client.post(f"/api/people/ann/{path}", json=body)
         assert (last.status_code, "last administrator" in last.json()["detail"]) == (409, True)
 

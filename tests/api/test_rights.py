@@ -107,12 +107,12 @@ def test_what_one_may_do_is_gone_when_the_role_is(anonymous: TestClient, engine:
     mine = anonymous.cookies[COOKIE]
     assert anonymous.post(f"/api/domains/{DOMAIN}/drafts", json={}).status_code == 201
     as_user(anonymous, "ann")
-    taken = {"domain": "*", "role": "author", "held": False}
+    taken = {"domain": "*", "role": "author", "held": False, "reason": "r"}
     assert anonymous.post("/api/people/carl/roles", json=taken).json()["waits"] is False
     anonymous.cookies.set(COOKIE, mine)
     assert anonymous.post(f"/api/domains/{DOMAIN}/drafts", json={}).status_code == 403
     as_user(anonymous, "ann")
-    anonymous.post("/api/people/carl/sign-in", json={"what": "shut"})
+    anonymous.post("/api/people/carl/sign-in", json={"what": "shut", "reason": "r"})
     anonymous.cookies.set(COOKIE, mine)
     assert anonymous.get("/api/settings").status_code == 401
 

@@ -74,7 +74,7 @@ def test_what_weighs_much_takes_the_password_once_more(client: TestClient, engin
             "/api/people/ben/roles",
             {"domain": "*", "role": "viewer", "held": True, "reason": "r"},
         ),
-        ("POST", "/api/people/ben/sign-in", {"what": "shut"}),
+        ("POST", "/api/people/ben/sign-in", {"what": "shut", "reason": "r"}),
         ("PATCH", DOMAIN, {"version": 1, "approval_required": True, "reason": "r"}),
         ("DELETE", f"{DOMAIN}?version=1&reason=r", None),
         (

@@ -175,6 +175,7 @@ def test_somebody_is_added_given_a_role_and_shut_out(page: Page) -> None:
     page.get_by_role("button", name="Give it").click()
     row = page.get_by_role("row", name=re.compile("^dora"))
     expect(row).to_contain_text(f"author in {NAME}")
+    page.get_by_label("Why", exact=True).fill("left again")
     page.get_by_role("button", name="Shut out").click()
     expect(row).to_contain_text("shut out")
     page.get_by_role("button", name="Signed in as").click()

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Literal, cast, get_args
+from typing import Any, Literal, cast
 from uuid import UUID
 
 from sqlalchemy import select
@@ -21,7 +21,6 @@ from hornfels.store.models import ActRow, DomainRow
 from hornfels.store.trail import note
 
 Kind = Literal["settings", "remove", "load", "grant", "let in", "reset"]
-KINDS: tuple[Kind, ...] = get_args(Kind)
 
 RIGHT: dict[Kind, Right] = {
     "settings": "settings",
@@ -45,9 +44,7 @@ def ask(
     session: Session, person: str, kind: Kind, domain: str, reason: str, **arguments: Any
 ) -> Done | ActRow:
     """Do it, or keep it until a second person confirms it. Commits."""
-    reason = reason.strip()
-    if not reason:
-        raise FieldsError(("reason", "Say why: it stands in the trail, for whoever looks later."))
+    reason = reasoned(reason)
     if _second_needed(session, domain):
         row = ActRow(kind=kind, domain=domain, arguments=arguments, reason=reason, asked_by=person)
         session.add(row)
@@ -60,6 +57,13 @@ def ask(
     note(session, f"act: {kind}", domain=_shown(domain), **arguments, reason=reason)
     session.commit()
     return done
+
+
+def reasoned(reason: str) -> str:
+    """The reason without blanks around it. Raises `FieldsError` where there is none."""
+    if not reason.strip():
+        raise FieldsError(("reason", "Say why: it stands in the trail, for whoever looks later."))
+    return reason.strip()
 
 
 def _second_needed(session: Session, domain: str) -> bool:

@@ -57,21 +57,22 @@ def grant(session: Session, name: str, domain: str, role: Role) -> None:
     note(session, "role given", name, domain=_named(domain), role=role, where=domain)
 
 
-def revoke(session: Session, name: str, domain: str, role: Role) -> None:
+def revoke(session: Session, name: str, domain: str, role: Role, reason: str = "") -> None:
     find(session, name)
     if role == "administrator" and domain == EVERYWHERE:
         _keep_one(session, name)
     people.revoke(session, name, domain, role)
-    note(session, "role taken", name, domain=_named(domain), role=role, where=domain)
+    told = {"role": role, "where": domain, "reason": reason}
+    note(session, "role taken", name, domain=_named(domain), **told)
 
 
-def shut(session: Session, name: str) -> None:
+def shut(session: Session, name: str, reason: str = "") -> None:
     """Let somebody sign in no longer; their sessions end."""
     row = find(session, name)
     _keep_one(session, name)
     row.shut = True
     sessions.end_all(session, name)
-    note(session, "person shut out", name)
+    note(session, "person shut out", name, reason=reason)
 
 
 def let_in_again(session: Session, name: str) -> None:

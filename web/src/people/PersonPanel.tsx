@@ -59,7 +59,7 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
                   disabled={busy}
                   onClick={() => {
                     begin();
-                    change.mutate({ name, ...held, held: false, reason: "" });
+                    change.mutate({ name, ...held, held: false, reason }, { onSuccess: done });
                   }}
                 >
                   Take it away
@@ -75,7 +75,7 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
           <span className="block">Why</span>
           <TextInput
             className="w-full"
-            placeholder="Stands in the trail; needed to give something"
+            placeholder="It stands in the trail"
             maxLength={500}
             value={reason}
             onChange={(event) => setReason(event.target.value)}

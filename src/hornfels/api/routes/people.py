@@ -91,7 +91,7 @@ def change_role(name: Name, body: RoleChange, visitor: Person, database: Databas
         service.find(database, name)
         asked = {"name": name, "role": body.role}
         return _answer(acts.ask(database, visitor.name, "grant", body.domain, body.reason, **asked))
-    service.revoke(database, name, body.domain, body.role)
+    service.revoke(database, name, body.domain, body.role, acts.reasoned(body.reason))
     database.commit()
     return ActAnswer(waits=False)
 
@@ -105,7 +105,7 @@ def change_sign_in(
     """
     _everywhere(visitor, "people")
     if body.what == "shut":
-        service.shut(database, name)
+        service.shut(database, name, acts.reasoned(body.reason))
         database.commit()
         return ActAnswer(waits=False)
     service.find(database, name)
