@@ -217,7 +217,7 @@ def asked_for(page: Page) -> None:
     page.get_by_role("button", name="Confirm").wait_for()
 
 
-def proving(page: Page) -> None:
+def proving(page: Page, title: str = "Your password once more") -> None:
     refusal = {"status": 403, "headers": {"Needs": "password"}, "json": {"detail": "Once more."}}
     page.route(
         "**/api/people",
@@ -227,7 +227,34 @@ def proving(page: Page) -> None:
     )
     page.get_by_label("Name to sign in with").fill("carl")
     press(page, "Add somebody")
-    page.get_by_role("dialog", name="Your password once more").wait_for()
+    page.get_by_role("dialog", name=title).wait_for()
+
+
+def elsewhere(page: Page, *, signed_in: bool) -> None:
+    """There is a provider, at which the person signs in."""
+    path = "/api/session"
+    me = page.evaluate(f"fetch('{path}').then((answer) => answer.json())")
+    answer = {**me, "elsewhere": signed_in, "provider": "Observatory accounts of the whole island"}
+    page.route(f"**{path}", lambda route: route.fulfill(json=answer))
+    page.reload()
+    settled(page)
+
+
+def at_a_provider(page: Page) -> None:
+    elsewhere(page, signed_in=False)
+    page.get_by_role("button", name="Sign in at").wait_for()
+
+
+def shown_again(page: Page) -> None:
+    elsewhere(page, signed_in=True)
+    proving(page, "Show once more who you are")
+
+
+def come_back(page: Page) -> None:
+    me = page.evaluate("fetch('/api/session').then((answer) => answer.json())")
+    page.route("**/api/session/elsewhere/back", lambda route: route.fulfill(json=me))
+    page.goto("/signed-in?code=1&state=1")
+    page.get_by_text("This one can be closed.").wait_for()
 
 
 def once(page: Page) -> None:
@@ -269,6 +296,9 @@ def fail(page: Page, path: str) -> None:
 NOBODY = [
     State("sign in", "/", "Sign in"),
     State("sign in: wrong password", "/", "Sign in", wrong_password),
+    State("sign in: at a provider", "/", "Sign in", at_a_provider),
+    State("sign in: refused by a provider", "/signed-in?error=denied", "Signing in"),
+    State("sign in: back from a provider", "/", "Signing in", come_back),
     State("sign in: a password of one's own", "/", "Choose a password", once),
 ]
 
@@ -330,6 +360,7 @@ LIVE = [
     State("own: a token", f"{DOMAIN}/own", "Your sign-in", token_made),
     State("people: one", f"{DOMAIN}/people?person=ben", "People"),
     State("people: waiting", f"{DOMAIN}/people", "People", asked_for),
+    State("people: showing again", f"{DOMAIN}/people", "People", shown_again),
     State("people: proving", f"{DOMAIN}/people", "People", proving),
     State("trail: one opened", f"{DOMAIN}/trail?words=tarnholt", "Trail", opened),
     State("trail: none", f"{DOMAIN}/trail?words=zzzz&of=x&deed=draft", "Trail"),

@@ -70,6 +70,25 @@ class Settings(BaseSettings):
     plain: bool = Field(
         False, description="listen beyond loopback without TLS: whoever is on the way reads along"
     )
+    openid_issuer: str = Field(
+        "",
+        description="a provider of OpenID Connect where people may sign in besides here, by the "
+        "address that it calls itself; it sends them back to the page /signed-in",
+    )
+    openid_client: str = Field("", description="what the provider calls Hornfels (client id)")
+    openid_secret: SecretStr | None = Field(
+        None, description="what the provider gave Hornfels to show that it is Hornfels (client secret)"
+    )
+    openid_title: str = Field(
+        "your organisation", description="what people call the provider: “Sign in at …”"
+    )
+    openid_claim: str = Field(
+        "preferred_username",
+        description="what of the ID token is the name that somebody was added by",
+    )
+    openid_authorities: Path | None = Field(
+        None, description="certificates (PEM) that the provider’s is trusted by, if not the usual"
+    )
     log: Literal["text", "json"] = Field(
         "text", description="how the log is written: for people, or as one JSON object a line"
     )

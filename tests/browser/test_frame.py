@@ -143,6 +143,7 @@ def visit(page: Page, seen: Seen) -> Callable[[list[State]], None]:
     def go(states: list[State]) -> None:
         wrong = []
         for state in states:
+            page.unroute_all()
             page.goto(state.path)
             settled(page)
             state.act(page)

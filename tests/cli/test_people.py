@@ -55,9 +55,11 @@ def test_people_are_added_listed_given_roles_and_shut_out(machine: Machine, engi
     machine(
         "user", "add", "ben", "--role", "viewer", "--domain", "a.example", stdin="Quiet-Harbour-19"
     )
+    machine("user", "add", "carl", "--elsewhere", "--role", "author")
     assert machine("user", "list").splitlines() == [
         "ann: administrator everywhere, one-time password",
         "ben: viewer in a.example",
+        "carl: author everywhere, signs in at the provider",
     ]
     machine("user", "role", "ben", "--role", "approver")
     machine("user", "role", "ben", "--role", "viewer", "--domain", "a.example", "--take")
@@ -66,7 +68,7 @@ def test_people_are_added_listed_given_roles_and_shut_out(machine: Machine, engi
     assert "ben: approver everywhere, shut out" in machine("user", "list")
     last = machine("user", "shut", "ann", status=2)
     assert "last administrator" in last
-    assert "Nobody named 'carl'" in machine("user", "reset", "carl", status=2)
+    assert "Nobody named 'dora'" in machine("user", "reset", "dora", status=2)
     for name, words in (("", "Give a name"), ("ANN", "ann may sign in already")):
         assert words in machine("user", "add", name, "--one-time", status=2)
     again = re.search(r"once within three days: (\S+)", machine("user", "reset", "ben"))

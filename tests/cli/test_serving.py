@@ -158,6 +158,27 @@ def test_listening_beyond_loopback_without_tls_is_refused(
     assert not (home / "open").exists()
 
 
+@pytest.mark.parametrize(
+    ("settings", "words"),
+    [
+        ({"ISSUER": "https://p.example"}, "HORNFELS_OPENID_CLIENT: give what"),
+        ({"ISSUER": "http://p.example", "CLIENT": "h"}, "has to begin with https"),
+        (
+            {"ISSUER": "https://p.example", "CLIENT": "h", "AUTHORITIES": "none.pem"},
+            "none.pem cannot be read",
+        ),
+    ],
+)
+def test_a_provider_that_is_half_set_is_refused(
+    command: Command, home: Path, settings: dict[str, str], words: str
+) -> None:
+    given = {f"HORNFELS_OPENID_{name}": value for name, value in settings.items()}
+    done = command("serve", HORNFELS_HOME=str(home / "half"), **given)
+    assert done.returncode == 2
+    assert words in done.stderr
+    assert not (home / "half").exists()
+
+
 @pytest.fixture
 def nobody(engine: Engine) -> None:
     """A database in which nobody may sign in yet."""
@@ -221,11 +242,11 @@ def test_settings_come_from_the_environment_a_file_or_are_as_usual(
     file = tmp_path / "settings.toml"
     file.write_text('port = 9000\nhosts = "a.example, b.example"\n')
     named = {"HORNFELS_SETTINGS": str(file)}
-    told = command("settings", HORNFELS_DATABASE_URL="postgresql+psycopg://u:secret@h/d", **named)
+    told = command("settings", HORNFELS_DATABASE_URL="postgresql+psycopg://u:quiet-word@h/d", **named)
     assert told.returncode == 0
     assert "HORNFELS_PORT = 9000" in told.stdout
     assert "HORNFELS_DATABASE_URL = (set)" in told.stdout
-    assert "secret" not in told.stdout
+    assert "quiet-word" not in told.stdout
     assert "HORNFELS_PORT = 9001" in command("settings", HORNFELS_PORT="9001", **named).stdout
 
 

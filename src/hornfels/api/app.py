@@ -57,6 +57,7 @@ from hornfels.api.turnstile import AT_WORK, Turnstile
 from hornfels.api.visitors import Visitors
 from hornfels.api.watching import Watch
 from hornfels.api.wording import sentence
+from hornfels.openid import Provider
 from hornfels.refusals import RefusalError
 from hornfels.service.policies import StalePolicyError
 from hornfels.service.snapshots import Snapshots
@@ -91,9 +92,11 @@ ROUTERS = tuple(module.router for module in _ROUTES)
 _MOST_UPLOADS = 4
 
 
-def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
+def create_app(
+    engine: Engine, hosts: frozenset[str] | None = None, provider: Provider | None = None
+) -> FastAPI:
     """The application on a database whose schema is up to date. ``hosts`` are the names it answers
-    to, None for any.
+    to, None for any; ``provider`` is where people may sign in besides here.
     """
     app = FastAPI(
         title="Hornfels",
@@ -108,7 +111,9 @@ def create_app(engine: Engine, hosts: frozenset[str] | None = None) -> FastAPI:
     app.state.visitors = Visitors(engine)
     app.state.watch = Watch(engine)
     app.state.metrics = Metrics()
+    app.state.provider = provider
     app.state.comparing = Turnstile(at_work=2, waiting=30, patience=8.0)
+    app.state.asking = Turnstile(at_work=4, waiting=30, patience=8.0)
     app.state.uploading = Turnstile(at_work=_MOST_UPLOADS, waiting=0)
     include(app)
     health = Health(engine)

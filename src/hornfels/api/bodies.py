@@ -19,6 +19,8 @@ from hornfels.formats.template import MOST_BYTES as LARGEST_TEMPLATE
 _KB, _MB = 1 << 10, 1 << 20
 LIMITS: tuple[tuple[str, int], ...] = (
     ("/api/session", 8 * _KB),
+    ("/session/elsewhere", 8 * _KB),
+    ("/session/elsewhere/back", 8 * _KB),
     ("/verdicts/many", 8 * _MB),
     ("/verdicts", 8 * _MB),
     ("/suggestions", 8 * _MB),

@@ -35,10 +35,11 @@ WELL = ("/healthz", "/readyz")
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 SESSION = "/api/session"
 PASSWORD = f"{SESSION}/password"
-_COMPARING = {SESSION, PASSWORD, f"{SESSION}/proof"}
+ELSEWHERE = (f"{SESSION}/elsewhere", f"{SESSION}/elsewhere/back")
+_QUEUED_APART = {SESSION, PASSWORD, f"{SESSION}/proof", *ELSEWHERE}
 _ABOUT_PEOPLE = (SESSION, "/api/people", "/api/acts")
 """Where it changes who is signed in and what they may do."""
-_OPEN = {SESSION, "/api/openapi.json"}
+_OPEN = {SESSION, *ELSEWHERE, "/api/openapi.json"}
 """What answers without anybody being signed in."""
 _EVENTS = re.compile(r"/api/jobs/[^/]+/events")
 """What stays open for as long as somebody looks on, and needs no place at work."""
@@ -161,9 +162,9 @@ class Guard:
         async def keep(message: Message) -> None:
             answer.append(message)
 
-        if path in _COMPARING and scope["method"] == "POST":
-            # Comparing passwords has a queue of its own, so that strangers take no place from
-            # anybody who is signed in.
+        if path in _QUEUED_APART and scope["method"] == "POST":
+            # Comparing passwords and asking the provider have queues of their own, so that
+            # strangers take no place from anybody who is signed in.
             await self._app(scope, receive, keep)
         else:
             async with self._turnstile.place():

@@ -26,6 +26,27 @@ class PasswordChange(Strict):
     fresh: Password
 
 
+class ElsewhereAsked(Strict):
+    again: bool = Field(
+        False, description="whether somebody who is signed in shows once more that they are there"
+    )
+
+
+class ElsewherePlace(BaseModel):
+    """Where a browser goes next."""
+
+    address: str
+
+
+class ElsewhereBack(Strict):
+    """What the provider sent somebody back with."""
+
+    state: str = Field(max_length=200)
+    code: str = Field("", max_length=4000)
+    error: str = Field("", max_length=200)
+    iss: str | None = Field(None, max_length=1000)
+
+
 class SessionInfo(BaseModel):
     """A browser that somebody is signed in with."""
 
@@ -77,6 +98,7 @@ class PersonInfo(BaseModel):
     grants: list[Held]
     shut: bool
     one_time: bool
+    elsewhere: bool = Field(description="whether they sign in at the provider")
     added_at: str
     seen_at: str | None
 
@@ -94,6 +116,7 @@ class RoleInfo(BaseModel):
 
 class PersonNew(Strict):
     name: PersonName
+    elsewhere: bool = Field(False, description="whether they sign in at the provider")
 
 
 class RoleChange(Strict):
@@ -104,7 +127,7 @@ class RoleChange(Strict):
 
 
 class PersonChange(Strict):
-    what: Literal["shut", "let in", "reset"]
+    what: Literal["shut", "let in", "reset", "elsewhere"]
     reason: Reason = ""
 
 

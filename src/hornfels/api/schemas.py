@@ -56,6 +56,8 @@ class SignedIn(BaseModel):
     one_time: bool = Field(False, description="whether another password has to be chosen first")
     rights: list[Right] = []
     everywhere: list[Right] = Field([], description="what they may do in every domain")
+    elsewhere: bool = Field(False, description="whether they sign in at the provider")
+    provider: str = Field("", description="what the provider is called, where there is one")
 
 
 class SettingInfo(BaseModel):

@@ -272,11 +272,14 @@ def add_user(
     one_time: Annotated[
         bool, typer.Option("--one-time", help="Make a password to be used once and print it.")
     ] = False,
+    elsewhere: Annotated[
+        bool, typer.Option("--elsewhere", help="They sign in at the provider that is set.")
+    ] = False,
 ) -> None:
     """Let somebody sign in; asks for a password, or reads one line from standard input."""
     from hornfels.cli.people import add_user as add
 
-    add(name, role, domain, one_time=one_time)
+    add(name, role, domain, one_time=one_time, elsewhere=elsewhere)
 
 
 @users.command("list")

@@ -30,16 +30,16 @@ def changing() -> Iterator[Session]:
         yield session
 
 
-def add_user(name: str, role: Role, domain: str, *, one_time: bool) -> None:
+def add_user(name: str, role: Role, domain: str, *, one_time: bool, elsewhere: bool) -> None:
     """Let somebody sign in with a password that is typed, read from standard input, or made to be
-    used once.
+    used once; or at the provider.
     """
     password = None
-    if not one_time:
+    if not one_time and not elsewhere:
         asked = getpass.getpass("Password: ") if sys.stdin.isatty() else sys.stdin.readline()
         password = asked.rstrip("\n")
     with changing() as session:
-        given = service.add(session, name, password)
+        given = service.add(session, name, password, elsewhere=elsewhere)
         service.grant(session, name, domain, role)
     say(f"{name} may sign in as {role} {_where(domain)}.")
     if given:
@@ -56,6 +56,7 @@ def list_users() -> None:
                 for role in sorted(roles)
             ]
             notes = ["shut out"] * row.shut + ["one-time password"] * bool(row.one_time_until)
+            notes += ["signs in at the provider"] * (row.password_hash is None)
             say(f"{row.name}: {', '.join([*held, *notes]) or 'no role'}")
 
 

@@ -21,6 +21,7 @@ from hornfels.cli.database import database
 from hornfels.cli.errors import fail
 from hornfels.core.passwords.characters import group_of
 from hornfels.logs import set_up
+from hornfels.openid import Provider, refuse_issuer
 from hornfels.service.demo_domain import DEMO_PEOPLE, DEMO_USER, load_demo
 from hornfels.service.people import FIRST, first_administrator
 from hornfels.settings import Settings
@@ -48,6 +49,28 @@ def _check(held: Settings) -> None:
     )
 
 
+def _provider(held: Settings) -> Provider | None:
+    """Where people may sign in besides here; ends the command where that is half set."""
+    if not held.openid_issuer:
+        return None
+    if not held.openid_client:
+        fail("HORNFELS_OPENID_CLIENT: give what the provider calls Hornfels (client id)")
+    if held.openid_authorities and not os.access(held.openid_authorities, os.R_OK):
+        fail(f"HORNFELS_OPENID_AUTHORITIES: {held.openid_authorities} cannot be read")
+    try:
+        refuse_issuer(held.openid_issuer)
+    except ValueError as error:
+        fail(f"HORNFELS_OPENID_ISSUER: {error}")
+    return Provider(
+        held.openid_issuer,
+        held.openid_client,
+        held.openid_secret.get_secret_value() if held.openid_secret else "",
+        title=held.openid_title,
+        claim=held.openid_claim,
+        authorities=str(held.openid_authorities) if held.openid_authorities else None,
+    )
+
+
 def serve_web(held: Settings, *, demo: bool) -> None:
     """Serve until Ctrl+C or SIGTERM, with the invented domain if it is the `demo`."""
     from hornfels.api.app import STATIC
@@ -58,6 +81,7 @@ def serve_web(held: Settings, *, demo: bool) -> None:
             "or run 'make build' in a checkout and start Hornfels from there"
         )
     _check(held)
+    provider = _provider(held)
     set_up(held.log, "hornfels")
     listener = _listen(held.host, held.port)
     # However it is told to end, what was started is ended too.
@@ -70,7 +94,7 @@ def serve_web(held: Settings, *, demo: bool) -> None:
         _kept(held),
         worker_beside(),
     ):
-        _serve(engine, listener, ending, held, demo=demo)
+        _serve(engine, listener, ending, held, provider, demo=demo)
 
 
 def _kept(held: Settings) -> contextlib.AbstractContextManager[None]:
@@ -104,7 +128,13 @@ class _Ending:
 
 
 def _serve(
-    engine: Engine, listener: socket.socket, ending: _Ending, where: Settings, *, demo: bool
+    engine: Engine,
+    listener: socket.socket,
+    ending: _Ending,
+    where: Settings,
+    provider: Provider | None,
+    *,
+    demo: bool,
 ) -> None:
     from hornfels.api.app import create_app
     from hornfels.api.patience import settings
@@ -117,7 +147,7 @@ def _serve(
     # Entries of the trail that are cut off later show only against what is kept elsewhere.
     _log.info("The trail stands at %d:%s.", number, digest)
     _allow_files()
-    app = create_app(engine, _hosts(where))
+    app = create_app(engine, _hosts(where), provider)
     threading.Thread(target=_warm, args=(app.state.snapshots.warm,), daemon=True).start()
     try:
         configured = uvicorn.Config(

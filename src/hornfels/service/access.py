@@ -5,10 +5,13 @@ compared.
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from hornfels.core.rights.own_passwords import judged
+from hornfels.openid import Claimed
 from hornfels.refusals import FieldsError, ForbiddenError, TooManyTriesError
 from hornfels.store import attempts, people, sessions
 from hornfels.store.trail import Origin, act_for, note
@@ -17,6 +20,7 @@ UNKNOWN = "somebody unknown"
 """Stands in the trail for a name that nobody has: it may be a password that was typed in the wrong
 field.
 """
+LONG_AGO = datetime.fromtimestamp(0, UTC)
 
 
 def begin(engine: Engine, name: str, origin: Origin) -> str | None:
@@ -68,6 +72,61 @@ def end(
     if token is None:
         raise ForbiddenError("Name or password is wrong.")
     return token
+
+
+def come_from_provider(
+    engine: Engine, claimed: Claimed, origin: Origin, *, earlier: str | None, agent: str
+) -> str:
+    """The token of a session for whom the provider names; the one that this browser had before
+    ends. Raises `ForbiddenError` for whoever was not added to come from there.
+    """
+    token = None
+    with Session(engine) as session, session.begin():
+        act_for(session, origin)
+        row = people.by_subject(session, claimed.subject, claimed.name)
+        if row is not None:
+            token = sessions.open_session(
+                session,
+                row.name,
+                None,
+                address=origin.address,
+                agent=agent,
+                proved_at=claimed.seen_at or LONG_AGO,
+            )
+        if row is not None and token:
+            if earlier:
+                sessions.end(session, earlier)
+            note(session, "sign-in", person=row.name, browser=agent[:200], provider=claimed.name)
+        else:
+            note(session, "sign-in failed", person=UNKNOWN, provider=claimed.name[:200])
+    if token is None:
+        raise ForbiddenError(
+            f"Nobody comes in here as {claimed.name[:100]}. Ask an administrator of Hornfels to "
+            "add you by this name."
+        )
+    return token
+
+
+def proven_at_provider(
+    engine: Engine, visitor: sessions.Visitor, claimed: Claimed, origin: Origin
+) -> None:
+    """Somebody in a session has shown the provider once more who they are. Raises `ForbiddenError`
+    if it was somebody else, or not just now.
+    """
+    with Session(engine) as session, session.begin():
+        act_for(session, origin)
+        row = people.find(session, visitor.name)
+        there = row is not None and row.subject == claimed.subject
+        fresh = claimed.seen_at and datetime.now(UTC) - claimed.seen_at <= sessions.PROOF
+        if there and fresh and visitor.session:
+            sessions.prove(session, visitor.session)
+        note(session, "shown again" if there and fresh else "not shown again")
+    if not there:
+        raise ForbiddenError("The provider named somebody else than who is signed in here.")
+    if not fresh:
+        raise ForbiddenError(
+            "The provider did not ask who you are, or does not say when it did (claim auth_time)."
+        )
 
 
 def _known(session: Session, name: str) -> str:

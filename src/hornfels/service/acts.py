@@ -20,7 +20,7 @@ from hornfels.store import estates, jobs
 from hornfels.store.models import ActRow, DomainRow
 from hornfels.store.trail import note
 
-Kind = Literal["settings", "remove", "load", "grant", "let in", "reset"]
+Kind = Literal["settings", "remove", "load", "grant", "let in", "reset", "elsewhere"]
 
 RIGHT: dict[Kind, Right] = {
     "settings": "settings",
@@ -29,6 +29,7 @@ RIGHT: dict[Kind, Right] = {
     "grant": "people",
     "let in": "people",
     "reset": "people",
+    "elsewhere": "people",
 }
 """What whoever asks for it and whoever confirms it has to be allowed, in the act's domain."""
 
@@ -98,7 +99,7 @@ def confirm(session: Session, number: int, person: str) -> Done:
     if row.asked_by == person:
         raise ConflictError("You asked for this yourself: somebody else has to confirm it.")
     kind = cast(Kind, row.kind)
-    if kind in ("reset", "grant", "let in") and row.arguments["name"] == person:
+    if RIGHT[kind] == "people" and row.arguments["name"] == person:
         raise ConflictError("This is about yourself: somebody else has to confirm it.")
     done = _DO[kind](session, row.domain, row.arguments)
     note(
@@ -147,6 +148,8 @@ def sentence(row: ActRow) -> str:
             return f"{given['name']} may sign in again"
         case "reset":
             return f"{given['name']} gets a new password"
+        case "elsewhere":
+            return f"{given['name']} signs in at the provider from now on"
 
 
 def _settings(session: Session, domain: str, arguments: dict[str, Any]) -> Done:
@@ -186,6 +189,11 @@ def _reset(session: Session, _domain: str, arguments: dict[str, Any]) -> Done:
     return Done(people.reset(session, arguments["name"]))
 
 
+def _elsewhere(session: Session, _domain: str, arguments: dict[str, Any]) -> Done:
+    people.send_elsewhere(session, arguments["name"])
+    return Done()
+
+
 def _domain(session: Session, domain: str) -> DomainRow:
     row = session.scalars(
         select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()
@@ -206,4 +214,5 @@ _DO: dict[Kind, Callable[[Session, str, dict[str, Any]], Done]] = {
     "grant": _grant,
     "let in": _let_in,
     "reset": _reset,
+    "elsewhere": _elsewhere,
 }

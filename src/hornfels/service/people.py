@@ -16,17 +16,29 @@ FIRST = "administrator"
 """The name of whoever is there before anybody was added."""
 
 
-def add(session: Session, name: str, password: str | None = None) -> str | None:
+def add(
+    session: Session, name: str, password: str | None = None, *, elsewhere: bool = False
+) -> str | None:
     """Let somebody sign in, who holds no role yet. Without a password they get one to be used
-    once, which is the answer.
+    once, which is the answer, unless they sign in at the provider.
     """
     _refuse_name(session, name)
+    if elsewhere:
+        people.add(session, name, None)
+        note(session, "person added", name, signs_in="at the provider")
+        return None
     given = password or people.one_time_password()
     if password is not None:
         refuse_weak(name, password)
     people.add(session, name, given, one_time=password is None)
     note(session, "person added", name)
     return None if password is not None else given
+
+
+def send_elsewhere(session: Session, name: str) -> None:
+    """Let somebody sign in at the provider from now on, and no longer by a password."""
+    people.take_password(session, find(session, name))
+    note(session, "sent to the provider", name)
 
 
 def _refuse_name(session: Session, name: str) -> None:

@@ -239,13 +239,15 @@ class TrialRow(Base):
 
 class UserRow(Base):
     """Somebody who may sign in, unless ``shut``. A password with ``one_time_until`` opens nothing
-    but the way to another one, and not after that moment.
+    but the way to another one, and not after that moment. Whoever has none signs in at the
+    provider, which knows them as ``subject`` once they have come from there.
     """
 
     __tablename__ = "users"
 
     name: Mapped[str] = mapped_column(primary_key=True)
-    password_hash: Mapped[str]
+    password_hash: Mapped[str | None]
+    subject: Mapped[str | None] = mapped_column(unique=True)
     password_set_at: Mapped[datetime] = mapped_column(server_default=func.now())
     one_time_until: Mapped[datetime | None]
     shut: Mapped[bool] = mapped_column(default=False, server_default=false())

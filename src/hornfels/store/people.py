@@ -34,11 +34,12 @@ def one_time_password() -> str:
     return "-".join(secrets.token_hex(2) for _ in range(5))
 
 
-def add(session: Session, name: str, password: str, *, one_time: bool = False) -> UserRow:
-    """Somebody new, who holds no role yet."""
-    row = UserRow(name=name, password_hash="")
+def add(session: Session, name: str, password: str | None, *, one_time: bool = False) -> UserRow:
+    """Somebody new, who holds no role yet; without a password they sign in at the provider."""
+    row = UserRow(name=name)
     session.add(row)
-    set_password(session, row, hashed(password), one_time=one_time)
+    if password is not None:
+        set_password(session, row, hashed(password), one_time=one_time)
     return row
 
 
@@ -46,10 +47,10 @@ def set_password(
     session: Session, row: UserRow, value: str, *, one_time: bool = False, keep: bytes | None = None
 ) -> None:
     """Give somebody another password by its hash; their sessions end, but for the one of the digest
-    `keep`.
+    `keep`. Whoever signed in at the provider does so no longer.
     """
     now = datetime.now(UTC)
-    row.password_hash, row.password_set_at = value, now
+    row.password_hash, row.password_set_at, row.subject = value, now, None
     row.one_time_until = now + ONE_TIME if one_time else None
     session.flush()
     others = delete(SessionRow).where(SessionRow.user_name == row.name)
@@ -58,6 +59,27 @@ def set_password(
 
 def find(session: Session, name: str, *, for_writing: bool = False) -> UserRow | None:
     return session.get(UserRow, name, with_for_update=for_writing, populate_existing=for_writing)
+
+
+def by_subject(session: Session, subject: str, name: str) -> UserRow | None:
+    """Whom the provider means by `subject`: whoever came from there before, else whoever was added
+    by this name to come from there and has not come yet.
+    """
+    known = select(UserRow).where(UserRow.subject == subject)
+    row = session.scalars(known.with_for_update()).one_or_none()
+    if row is None:
+        row = find(session, name, for_writing=True)
+        if row is None or row.password_hash is not None or row.subject is not None:
+            return None
+        row.subject = subject
+    return None if row.shut else row
+
+
+def take_password(session: Session, row: UserRow) -> None:
+    """Let somebody sign in at the provider and no longer by a password; their sessions end."""
+    row.password_hash, row.subject, row.one_time_until = None, None, None
+    session.flush()
+    session.execute(delete(SessionRow).where(SessionRow.user_name == row.name))
 
 
 def named_like(session: Session, name: str) -> str | None:

@@ -40,6 +40,8 @@ class Visitor:
     session: UUID | None
     proved_at: datetime
     one_time: bool = False
+    elsewhere: bool = False
+    """Whether they sign in at the provider."""
     token: str = ""
     """The token's title, "" for a browser."""
     only: tuple[str, frozenset[Right]] | None = None
@@ -51,9 +53,17 @@ def digest(token: str) -> bytes:
 
 
 def open_session(
-    session: Session, name: str, stored: str, *, address: str = "", agent: str = ""
+    session: Session,
+    name: str,
+    stored: str | None,
+    *,
+    address: str = "",
+    agent: str = "",
+    proved_at: datetime | None = None,
 ) -> str | None:
-    """A new session's token; None if the password is no longer the one that was compared."""
+    """A new session's token; None if the password is no longer the one that was compared, which is
+    None for whoever comes from the provider. They showed who they are at `proved_at`, or just now.
+    """
     now = datetime.now(UTC)
     session.execute(delete(SessionRow).where(SessionRow.expires_at < now))
     row = session.get(UserRow, name, with_for_update={"read": True}, populate_existing=True)
@@ -67,7 +77,7 @@ def open_session(
             user_name=name,
             opened_at=now,
             seen_at=now,
-            proved_at=now,
+            proved_at=min(now, proved_at or now),
             expires_at=now + LONGEST,
             address=address,
             agent=agent[:_MOST_AGENT],
@@ -105,6 +115,7 @@ def visitor(session: Session, token: str) -> Visitor | None:
         session=row.id,
         proved_at=row.proved_at,
         one_time=user.one_time_until is not None,
+        elsewhere=user.password_hash is None,
     )
 
 

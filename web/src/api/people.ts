@@ -8,7 +8,7 @@ import { announce } from "./session";
 export const askWhoIsThere = () => answer(server.GET("/api/session"));
 
 /** Whoever it is: what they have typed is theirs. */
-function known(me: Schemas["SignedIn"]) {
+export function known(me: Schemas["SignedIn"]) {
   keepFor(me.name ?? "");
   return me;
 }
@@ -37,13 +37,21 @@ export function useSignOut() {
   return useMutation({
     mutationFn: () => answer(server.DELETE("/api/session")),
     onSuccess: () => {
+      const provider = client.getQueryData<Schemas["SignedIn"]>(["me"])?.provider ?? "";
       client.clear();
-      client.setQueryData(["me"], known(NOBODY));
+      client.setQueryData(["me"], known({ ...NOBODY, provider }));
     },
   });
 }
 
-const NOBODY: Schemas["SignedIn"] = { name: null, one_time: false, rights: [], everywhere: [] };
+const NOBODY: Schemas["SignedIn"] = {
+  name: null,
+  one_time: false,
+  rights: [],
+  everywhere: [],
+  elsewhere: false,
+  provider: "",
+};
 
 export type Right = Schemas["SignedIn"]["rights"][number];
 
@@ -119,7 +127,7 @@ function usePeopleWrite<A, R>(write: (argument: A) => Promise<R>) {
 }
 
 export const useAddPerson = () =>
-  usePeopleWrite((name: string) => answer(server.POST("/api/people", { body: { name } })));
+  usePeopleWrite((body: Schemas["PersonNew"]) => answer(server.POST("/api/people", { body })));
 
 export const useChangeRole = () =>
   usePeopleWrite(({ name, ...body }: Schemas["RoleChange"] & { name: string }) =>

@@ -1,12 +1,31 @@
 import { useRef, useState } from "react";
-import { useProof } from "../api/people";
+import { useMe, useProof } from "../api/people";
 import { giveUp, resume } from "../api/session";
 import { Button, Refused } from "../shared/controls";
 import { PasswordInput, WhoseForm } from "../shared/PasswordInput";
 import { AskedOver } from "./AskedOver";
+import { ProviderButton } from "./ProviderButton";
 
-/** The password once more, before something that weighs much. */
+/** The password once more, or another look by the provider, before something that weighs much. */
 export function ProveOneself() {
+  const elsewhere = useMe().data?.elsewhere ?? false;
+  return elsewhere ? (
+    <AskedOver
+      title="Show once more who you are"
+      words="What you are about to do weighs much. It goes on when you have."
+      onGiveUp={giveUp}
+    >
+      <ProviderButton beside="again" />
+      <Button className="mt-3" onClick={giveUp}>
+        Not now
+      </Button>
+    </AskedOver>
+  ) : (
+    <PasswordOnceMore />
+  );
+}
+
+function PasswordOnceMore() {
   const [password, setPassword] = useState("");
   const proof = useProof();
   const field = useRef<HTMLInputElement>(null);

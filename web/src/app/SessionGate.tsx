@@ -27,10 +27,10 @@ export function SessionGate() {
         void askWhoIsThere().then((there) => {
           // The tabs share one session: what is shown here is shown to whoever it is now.
           if (there.name !== name) window.location.reload();
-          else if (over) resume();
+          else if (wanted) resume();
         });
       }),
-    [over, name],
+    [wanted, name],
   );
   // Nobody was signed in here to begin with, or has just signed out: the page itself says so.
   useEffect(() => {

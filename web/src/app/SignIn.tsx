@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { useTitle } from "../shared/useTitle";
 import { Mark } from "./Mark";
+import { ProviderButton } from "./ProviderButton";
 import { fetchAhead } from "./screens";
 import { SignInForm } from "./SignInForm";
 
@@ -18,6 +19,7 @@ export function SignIn() {
           </div>
         </div>
         <SignInForm />
+        <ProviderButton />
       </div>
     </main>
   );

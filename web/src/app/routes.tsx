@@ -3,7 +3,9 @@ import { Loading } from "../shared/controls";
 import { Home } from "./Home";
 import { NotFound } from "./NotFound";
 import { OutOfDate } from "./OutOfDate";
+import { ReturnPage } from "./ReturnPage";
 import { WholePage } from "./WholePage";
+import { RETURN } from "../api/elsewhere";
 import { screens } from "./screens";
 
 const errorElement = <OutOfDate />;
@@ -14,6 +16,7 @@ const hydrateFallbackElement = (
 );
 
 export const router = createBrowserRouter([
+  { path: RETURN, element: <ReturnPage />, errorElement },
   { path: "/", element: <Home />, errorElement, hydrateFallbackElement },
   {
     path: "/:domain",

@@ -1,4 +1,4 @@
-import { useEndSession, useOwnSessions } from "../api/people";
+import { useEndSession, useMe, useOwnSessions } from "../api/people";
 import { Button, Failed, Loading, Refused } from "../shared/controls";
 import { momentText } from "../shared/moments";
 import { awayText } from "../shared/span";
@@ -9,6 +9,7 @@ import { Tokens } from "./Tokens";
 /** One's own way in: password, where one is signed in, tokens for scripts. */
 export function OwnScreen() {
   useTitle("Your sign-in");
+  const me = useMe().data;
   return (
     <div tabIndex={-1} className="h-full overflow-y-auto px-4 pt-2.5 pb-4 small:px-2">
       <h1 className="mb-2 text-base">Your sign-in</h1>
@@ -19,7 +20,13 @@ export function OwnScreen() {
         </div>
         <section aria-label="Password" className="rounded-md border border-line bg-sheet p-3">
           <h2 className="mb-2 text-sm">Password</h2>
-          <ChangePassword />
+          {me?.elsewhere ? (
+            <p className="text-soft">
+              You have none here: you sign in at {me.provider || "a provider that is not set now"}.
+            </p>
+          ) : (
+            <ChangePassword />
+          )}
         </section>
       </div>
     </div>

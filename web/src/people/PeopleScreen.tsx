@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { ApiError } from "../api/client";
-import { useAddPerson, usePeople } from "../api/people";
+import { useAddPerson, useMe, usePeople } from "../api/people";
 import { SidePanel } from "../app/SidePanel";
 import { Button, Failed, Loading, Notice, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
+import { Select, TextInput } from "../shared/fields";
 import { awayText } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
@@ -16,6 +16,7 @@ import { whereText } from "./where";
 export function PeopleScreen() {
   const people = usePeople();
   const [chosen, choose] = useUrlState("person");
+  const provider = useMe().data?.provider ?? "";
   useTitle("People");
   const { data } = people;
   if (!data)
@@ -69,6 +70,9 @@ export function PeopleScreen() {
                 {one.grants.length === 0 && <span className="text-soft">nothing yet</span>}
                 {one.grants.map((held) => `${held.role} ${whereText(held.domain)}`).join(", ")}
                 {one.shut && <span className="ml-2 text-fail">shut out</span>}
+                {one.elsewhere && !one.shut && (
+                  <span className="ml-2 text-soft">signs in at {provider || "the provider"}</span>
+                )}
                 {one.one_time && !one.shut && (
                   <span className="ml-2 text-soft">has a one-time password</span>
                 )}
@@ -80,7 +84,7 @@ export function PeopleScreen() {
           ))}
         </tbody>
       </table>
-      {data.domains.includes("*") && <AddPerson onAdded={choose} />}
+      {data.domains.includes("*") && <AddPerson provider={provider} onAdded={choose} />}
       <section aria-label="Roles" className="mt-4 max-w-[760px] text-xs text-soft">
         <h2 className="text-sm text-ink">What the roles allow</h2>
         <dl className="grid grid-cols-[auto_minmax(0,1fr)] gap-x-3">
@@ -107,8 +111,14 @@ export function PeopleScreen() {
   );
 }
 
-function AddPerson({ onAdded }: { onAdded: (name: string) => void }) {
+interface AddProps {
+  provider: string;
+  onAdded: (name: string) => void;
+}
+
+function AddPerson({ provider, onAdded }: AddProps) {
   const [name, setName] = useState("");
+  const [elsewhere, setElsewhere] = useState(provider !== "");
   const add = useAddPerson();
   const fields = add.error instanceof ApiError ? add.error.fields : [];
   return (
@@ -118,12 +128,15 @@ function AddPerson({ onAdded }: { onAdded: (name: string) => void }) {
       onSubmit={(event) => {
         event.preventDefault();
         if (add.isPending) return;
-        add.mutate(name, {
-          onSuccess: () => {
-            setName("");
-            onAdded(name);
+        add.mutate(
+          { name, elsewhere: elsewhere && provider !== "" },
+          {
+            onSuccess: () => {
+              setName("");
+              onAdded(name);
+            },
           },
-        });
+        );
       }}
     >
       <div className="flex flex-wrap items-center gap-2">
@@ -140,6 +153,16 @@ function AddPerson({ onAdded }: { onAdded: (name: string) => void }) {
             setName(event.target.value);
           }}
         />
+        {provider && (
+          <Select
+            aria-label="Way in"
+            value={String(elsewhere)}
+            onChange={(event) => setElsewhere(event.target.value === "true")}
+          >
+            <option value="true">signs in at {provider}</option>
+            <option value="false">gets a one-time password</option>
+          </Select>
+        )}
         <Button type="submit" disabled={add.isPending}>
           Add somebody
         </Button>
@@ -151,7 +174,7 @@ function AddPerson({ onAdded }: { onAdded: (name: string) => void }) {
       ) : (
         <Refused error={add.error} />
       )}
-      {add.data?.one_time && <OneTime name={add.variables} password={add.data.one_time} />}
+      {add.data?.one_time && <OneTime name={add.variables.name} password={add.data.one_time} />}
     </form>
   );
 }

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { useChangeRole, useChangeSignIn } from "../api/people";
+import { useChangeRole, useChangeSignIn, useMe } from "../api/people";
 import { PanelHead } from "../editor/PanelHead";
 import { announce } from "../shared/announce";
 import { Button, Notice, Refused } from "../shared/controls";
@@ -21,6 +21,7 @@ interface Props {
 /** One person: their roles, given and taken, and their way in. */
 export function PersonPanel({ person, roles, domains, onClose }: Props) {
   const { name } = person;
+  const provider = useMe().data?.provider ?? "";
   const change = useChangeRole();
   const signIn = useChangeSignIn();
   const [role, setRole] = useState<Role>("viewer");
@@ -128,6 +129,17 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
             >
               Give a one-time password
             </Button>
+            {provider && !person.elsewhere && (
+              <Button
+                disabled={busy}
+                onClick={() => {
+                  begin();
+                  signIn.mutate({ name, what: "elsewhere", reason }, { onSuccess: done });
+                }}
+              >
+                Send to {provider}
+              </Button>
+            )}
             <Button
               tone={person.shut ? undefined : "danger"}
               disabled={busy}

@@ -61,6 +61,7 @@ def list_people(visitor: Person, database: Database) -> PeopleAnswer:
                 ],
                 shut=row.shut,
                 one_time=row.one_time_until is not None,
+                elsewhere=row.password_hash is None,
                 added_at=row.added_at.isoformat(),
                 seen_at=seen[row.name].isoformat() if row.name in seen else None,
             )
@@ -76,9 +77,11 @@ def list_people(visitor: Person, database: Database) -> PeopleAnswer:
 
 @router.post("/people", status_code=201, dependencies=[needs("people", proof=True)])
 def add_person(body: PersonNew, visitor: Person, database: Database) -> ActAnswer:
-    """Let somebody sign in, with a password to be used once. They hold no role yet."""
+    """Let somebody sign in, with a password to be used once or at the provider. They hold no role
+    yet.
+    """
     _everywhere(visitor, "people")
-    given = service.add(database, body.name)
+    given = service.add(database, body.name, elsewhere=body.elsewhere)
     database.commit()
     return ActAnswer(waits=False, one_time=given)
 
@@ -100,8 +103,8 @@ def change_role(name: Name, body: RoleChange, visitor: Person, database: Databas
 def change_sign_in(
     name: Name, body: PersonChange, visitor: Person, database: Database
 ) -> ActAnswer:
-    """Shut somebody out, let them in again, or give them a password to be used once. What gives
-    waits for a second person where approval is required anywhere.
+    """Shut somebody out, let them in again, give them a password to be used once, or send them to
+    the provider. What gives waits for a second person where approval is required anywhere.
     """
     _everywhere(visitor, "people")
     if body.what == "shut":

@@ -1,4 +1,4 @@
-"""Signing in and out, one's sessions, one's password, one's tokens."""
+"""Signing in and out, here or at the provider; one's sessions, one's password, one's tokens."""
 
 from __future__ import annotations
 
@@ -12,6 +12,9 @@ from hornfels.api.address import Route
 from hornfels.api.deps import Database
 from hornfels.api.guard import COOKIE
 from hornfels.api.people_schemas import (
+    ElsewhereAsked,
+    ElsewhereBack,
+    ElsewherePlace,
     PasswordChange,
     PasswordGiven,
     SessionInfo,
@@ -23,6 +26,8 @@ from hornfels.api.refusals import answers
 from hornfels.api.rights import IN_PERSON, OPEN, Person, allowed, origin_of, prove
 from hornfels.api.schemas import SignedIn, SignIn
 from hornfels.core.rights.roles import EVERYWHERE, RIGHTS
+from hornfels.openid import Provider, Way
+from hornfels.refusals import ForbiddenError, NotFoundError
 from hornfels.service import access, tokens
 from hornfels.store import people, sessions
 from hornfels.store.models import TokenRow
@@ -33,18 +38,36 @@ router = APIRouter(prefix="/api/session", tags=["session"], route_class=Route)
 
 Token = Annotated[str | None, Cookie(alias=COOKIE)]
 
+_WAY = "hornfels_way"
+_ELSEWHERE = "/api/session/elsewhere"
+_AWAY = 900
+"""Seconds that somebody may take at the provider."""
+
+
+def _provider(request: Request) -> Provider:
+    found = request.app.state.provider
+    if not isinstance(found, Provider):
+        raise NotFoundError("No provider is set here: sign in with name and password.")
+    return found
+
 
 @router.get("", dependencies=[OPEN])
-def who(database: Database, token: Token = None) -> SignedIn:
+def who(request: Request, database: Database, token: Token = None) -> SignedIn:
     """Who is signed in in this browser; nobody is an answer too."""
     found = sessions.visitor(database, token) if token else None
     database.commit()
-    return SignedIn(name=None) if found is None else _signed_in(found)
+    return _signed_in(found, request)
 
 
-def _signed_in(visitor: Visitor) -> SignedIn:
+def _signed_in(visitor: Visitor | None, request: Request) -> SignedIn:
+    provider = request.app.state.provider
+    title = provider.title if isinstance(provider, Provider) else ""
+    if visitor is None:
+        return SignedIn(name=None, provider=title)
     anywhere, everywhere = allowed(visitor, None), allowed(visitor, EVERYWHERE)
     return SignedIn(
+        elsewhere=visitor.elsewhere,
+        provider=title,
         name=visitor.name,
         one_time=visitor.one_time,
         rights=[right for right in RIGHTS if right in anywhere],
@@ -79,9 +102,83 @@ async def sign_in(
         )
         fresh = await comparing.run(end)
         found = await comparing.run(access.visitor_of, engine, fresh)
+    _keep(request, response, fresh)
+    return _signed_in(found, request)
+
+
+def _keep(request: Request, response: Response, token: str) -> None:
+    """Let the browser keep the token of its session."""
     secure = request.url.scheme == "https"
-    response.set_cookie(COOKIE, fresh, httponly=True, samesite="strict", secure=secure, path="/")
-    return _signed_in(found)
+    response.set_cookie(COOKIE, token, httponly=True, samesite="strict", secure=secure, path="/")
+
+
+@router.post("/elsewhere", responses=answers(404), dependencies=[OPEN])
+async def go_elsewhere(
+    body: ElsewhereAsked, request: Request, response: Response
+) -> ElsewherePlace:
+    """Begin to sign in at the provider: the browser goes there, and comes back to the page
+    `/signed-in`.
+    """
+    provider = _provider(request)
+    asking = request.app.state.asking
+    async with asking.place():
+        begin = partial(provider.begin, _back(request), again=body.again)
+        address, way = await asking.run(begin)
+    secure = request.url.scheme == "https"
+    response.set_cookie(
+        _WAY,
+        way.text(),
+        max_age=_AWAY,
+        httponly=True,
+        samesite="strict",
+        secure=secure,
+        path=_ELSEWHERE,
+    )
+    return ElsewherePlace(address=address)
+
+
+def _back(request: Request) -> str:
+    return f"{request.url.scheme}://{request.headers['host']}/signed-in"
+
+
+@router.post("/elsewhere/back", responses=answers(404), dependencies=[OPEN])
+async def come_back(
+    body: ElsewhereBack,
+    request: Request,
+    response: Response,
+    token: Token = None,
+    kept: Annotated[str | None, Cookie(alias=_WAY)] = None,
+) -> SignedIn:
+    """Open a session for whom the provider has sent back, or take it that they are there still."""
+    provider, way = _provider(request), Way.of(kept or "")
+    if body.error or not body.code:
+        raise ForbiddenError("The provider did not let you in. Begin once more.")
+    if way is None:
+        raise ForbiddenError("This sign-in was begun elsewhere or long ago. Begin it once more.")
+    engine, origin = request.app.state.engine, origin_of(request)
+    asking = request.app.state.asking
+    async with asking.place():
+        end = partial(provider.end, _back(request), way, body.state, body.code, body.iss)
+        claimed = await asking.run(end)
+        if way.again:
+            found = await asking.run(access.visitor_of, engine, token or "")
+            origin = origin._replace(person=found.name)
+            await asking.run(access.proven_at_provider, engine, found, claimed, origin)
+        else:
+            come = partial(
+                access.come_from_provider,
+                engine,
+                claimed,
+                origin,
+                earlier=token,
+                agent=request.headers.get("user-agent", ""),
+            )
+            fresh = await asking.run(come)
+            found = await asking.run(access.visitor_of, engine, fresh)
+            _keep(request, response, fresh)
+    # A code is taken once.
+    response.delete_cookie(_WAY, path=_ELSEWHERE)
+    return _signed_in(found, request)
 
 
 @router.delete("", status_code=204, dependencies=[OPEN])
