@@ -169,13 +169,14 @@ def signed_in(engine: Engine) -> list[tuple[str, Role]]:
     """Sessions of people of every role, in turn, an administrator first."""
     with Session(engine) as session, session.begin():
         for role in ROLES:
-            people.add(session, role, "a long enough one")
-            people.grant(session, role, EVERYWHERE, role)
+            people.add(session, f"soak {role}", "a long enough one")
+            people.grant(session, f"soak {role}", EVERYWHERE, role)
         roles = [ROLES[-1 - number % len(ROLES)] for number in range(PEOPLE)]
-        return [
-            (open_session(session, role, stored_hash(session, role) or "") or "", role)
-            for role in roles
-        ]
+        return [(_open(session, f"soak {role}"), role) for role in roles]
+
+
+def _open(session: Session, name: str) -> str:
+    return open_session(session, name, stored_hash(session, name) or "") or ""
 
 
 def main() -> None:

@@ -242,7 +242,9 @@ def test_settings_come_from_the_environment_a_file_or_are_as_usual(
     file = tmp_path / "settings.toml"
     file.write_text('port = 9000\nhosts = "a.example, b.example"\n')
     named = {"HORNFELS_SETTINGS": str(file)}
-    told = command("settings", HORNFELS_DATABASE_URL="postgresql+psycopg://u:quiet-word@h/d", **named)
+    told = command(
+        "settings", HORNFELS_DATABASE_URL="postgresql+psycopg://u:quiet-word@h/d", **named
+    )
     assert told.returncode == 0
     assert "HORNFELS_PORT = 9000" in told.stdout
     assert "HORNFELS_DATABASE_URL = (set)" in told.stdout
