@@ -77,7 +77,7 @@ class Settings(BaseSettings):
     )
     openid_client: str = Field("", description="what the provider calls Hornfels (client id)")
     openid_secret: SecretStr | None = Field(
-        None, description="what the provider gave Hornfels to show that it is Hornfels (client secret)"
+        None, description="the secret that the provider gave Hornfels, where it gave one"
     )
     openid_title: str = Field(
         "your organisation", description="what people call the provider: “Sign in at …”"
