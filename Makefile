@@ -9,7 +9,7 @@ STAMPS := .stamps
 demo: build ## start everything with the demo domain
 	@exec $(BIN)/hornfels demo
 
-test: build $(STAMPS)/browser ## all tests, the browser's too
+test: build $(STAMPS)/browser $(STAMPS)/directory ## all tests, the browser's too
 	cd web && npm run --silent test
 	$(BIN)/pytest -n 2 --dist worksteal --durations 15
 
@@ -44,7 +44,7 @@ screenshots: build $(STAMPS)/browser ## the pictures in docs/screenshots
 wheel: build ## one wheel with the front end inside, in dist/
 	$(BIN)/python -m hatchling build -t wheel
 
-setup: build $(STAMPS)/browser
+setup: build $(STAMPS)/browser $(STAMPS)/directory
 
 build: $(STAMPS)/python $(STAMPS)/postgresql $(STAMPS)/web
 
@@ -54,6 +54,10 @@ $(STAMPS)/python: requirements/dev.txt pyproject.toml
 
 $(STAMPS)/postgresql:
 	@scripts/install.sh postgresql
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/directory:
+	@scripts/install.sh directory
 	@mkdir -p $(STAMPS) && touch $@
 
 $(STAMPS)/browser:

@@ -1,5 +1,5 @@
 #!/bin/sh
-# Install one thing the project needs, if it is not there: python | node | postgresql | browser.
+# Install one thing the project needs, if it is not there: python | node | postgresql | directory | browser.
 # Debian packages are installed as root or through sudo. Running it again does no harm.
 set -eu
 cd "$(dirname "$0")/.."
@@ -33,6 +33,9 @@ python)
     command -v "$python" >/dev/null 2>&1 || debian python3
     "$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || fail "Python 3.11 or newer is needed; this is $("$python" --version)"
     "$python" -c 'import ensurepip, venv' 2>/dev/null || debian python3-venv
+    # The client library of directories is compiled here.
+    command -v gcc >/dev/null 2>&1 && [ -e /usr/include/ldap.h ] && [ -e /usr/include/sasl/sasl.h ] ||
+        debian gcc python3-dev libldap-dev libsasl2-dev
     # A virtual environment that an interruption left half made has no pip.
     .venv/bin/python -m pip --version >/dev/null 2>&1 || { rm -rf .venv && "$python" -m venv .venv; }
     echo "Installing the Python packages"
@@ -56,10 +59,20 @@ postgresql)
         debian postgresql
     fi
     ;;
+directory)
+    # A real directory server to test against. Tests and the demo start copies of their own; the system starts none.
+    if ! command -v samba >/dev/null 2>&1 || ! command -v samba-tool >/dev/null 2>&1; then
+        for unit in samba-ad-dc smbd nmbd winbind; do
+            [ -e "/etc/systemd/system/$unit.service" ] || as_root ln -sf /dev/null "/etc/systemd/system/$unit.service"
+        done
+        debian samba-ad-dc samba-ad-provision ldap-utils
+    fi
+    command -v ldapmodify >/dev/null 2>&1 || debian ldap-utils
+    ;;
 browser)
     command -v chromium >/dev/null 2>&1 || debian chromium fonts-liberation
     ;;
 *)
-    fail "usage: scripts/install.sh python|node|postgresql|browser"
+    fail "usage: scripts/install.sh python|node|postgresql|directory|browser"
     ;;
 esac

@@ -9,7 +9,7 @@ import functools
 import gc
 import re
 from array import array
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import Any, BinaryIO, TypeVar
 from uuid import NAMESPACE_X500, UUID, uuid5
@@ -32,7 +32,7 @@ from hornfels.core.domain.estate import (
 )
 from hornfels.core.policy.catalogue import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
 from hornfels.core.policy.model import DEFAULTS, Policy, Settings
-from hornfels.core.values.dn import DnError, dn_key, first_value
+from hornfels.core.values.dn import DnError, dn_key, dns_name, first_value
 from hornfels.core.values.sid import sid_text, split_sid
 from hornfels.core.values.text import TextColumn
 from hornfels.core.values.time import span_from_ldap
@@ -414,10 +414,7 @@ class _Builder:
             )
         return Domain(
             dn=record.dn,
-            dns_name=".".join(
-                re.findall(r"(?:^|,)\s*DC\s*=\s*([^,]+)", record.dn, re.IGNORECASE)
-            ).lower()
-            or record.dn,
+            dns_name=dns_name(record.dn),
             sid=_sid(record) or "",
             functional_level=level,
             settings=Settings(**values),
@@ -593,9 +590,19 @@ def load_dump(
     `progress` is told the number of entries read so far, every few thousand. Raises `LdifError`
     with a line number for what cannot be read, `DumpError` for a dump that is no whole domain.
     """
+    return dump_of(read(source, _WANTED), linked_groups=linked_groups, progress=progress)
+
+
+def dump_of(
+    records: Iterable[Record],
+    *,
+    linked_groups: LinkedGroups = "global",
+    progress: Callable[[int], None] | None = None,
+) -> Dump:
+    """`load_dump` of entries, wherever they were read. Those of a directory stand on no line."""
     builder = _Builder()
     with _no_collection():
-        for record in read(source, _WANTED):
+        for record in records:
             builder.add(record)
             if progress and builder.entries % 5_000 == 0:
                 progress(builder.entries)
@@ -616,4 +623,4 @@ def _no_collection() -> Iterator[None]:
             gc.enable()
 
 
-__all__ = ["Dump", "DumpError", "LdifError", "load_dump"]
+__all__ = ["Dump", "DumpError", "LdifError", "dump_of", "load_dump"]

@@ -73,6 +73,12 @@ def _parsed_key(dn: str) -> str:
     )
 
 
+def dns_name(dn: str) -> str:
+    """The DNS name of a domain by its DN (RFC 2247); the DN itself where it has no such parts."""
+    parts = re.findall(r"(?:^|,)\s*DC\s*=\s*([^,]+)", dn, re.IGNORECASE)
+    return ".".join(parts).lower() or dn
+
+
 def parent_key(key: str) -> str:
     """The key of the object that contains the one with this `dn_key`; empty at the top."""
     at = -1
