@@ -69,15 +69,13 @@ def _certify(folder: Path) -> None:
     key.chmod(0o600)
 
 
-def certified(
-    certificate: Path, key: Path, name: str, by: tuple[Path, Path] | None = None, days: int = 2
-) -> None:
+def certified(certificate: Path, key: Path, name: str, by: tuple[Path, Path] | None = None) -> None:
     """A certificate for a DNS name and its key, by itself or by an authority."""
     alternative = [] if by is None else ["-addext", f"subjectAltName=DNS:{name}"]
     issued = [] if by is None else ["-CA", str(by[0]), "-CAkey", str(by[1])]
     subprocess.run(
         [
-            *("openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", str(days)),
+            *("openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2"),
             *("-subj", f"/CN={name}", *alternative, *issued),
             *("-out", str(certificate), "-keyout", str(key)),
         ],
@@ -113,21 +111,23 @@ class DirectoryServer:
             f"ncalrpc dir={run}",
             f"log file={self.folder}/log",
         ]
-        self._process = subprocess.Popen(
-            [
-                *("samba", "-F", "-M", "single", "--no-process-group"),
-                *("-s", str(self.folder / "etc" / "smb.conf")),
-                *(f"--option={option}" for option in options),
-            ],
-            stdin=subprocess.DEVNULL,
-            stdout=(self.folder / "out").open("wb"),
-            stderr=subprocess.STDOUT,
-        )
+        with (self.folder / "out").open("wb") as out:
+            self._process = subprocess.Popen(
+                [
+                    *("samba", "-F", "-M", "single", "--no-process-group"),
+                    *("-s", str(self.folder / "etc" / "smb.conf")),
+                    *(f"--option={option}" for option in options),
+                ],
+                stdin=subprocess.DEVNULL,
+                stdout=out,
+                stderr=subprocess.STDOUT,
+            )
         until = time.monotonic() + 60
         while not self._answers():
-            if self._process.poll() is not None or time.monotonic() > until:
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                self._process.wait(0.05)
+            if self._process.returncode is not None or time.monotonic() > until:
                 raise AssertionError((self.folder / "out").read_text())
-            time.sleep(0.05)  # until it listens: nothing tells
 
     def _answers(self) -> bool:
         with contextlib.suppress(OSError), socket.create_connection((self.address, 636), 1):

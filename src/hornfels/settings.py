@@ -70,6 +70,16 @@ class Settings(BaseSettings):
     plain: bool = Field(
         False, description="listen beyond loopback without TLS: whoever is on the way reads along"
     )
+    sysvol: Path | None = Field(
+        None,
+        description="the folder in which domain shares (SYSVOL) are mounted by the domain’s DNS "
+        "name: the security templates in it are read with the directory",
+    )
+    directory_plain: bool = Field(
+        False,
+        description="allow connections to directories without TLS, on which whoever is on the way "
+        "reads passwords along: for tests only",
+    )
     openid_issuer: str = Field(
         "",
         description="a provider of OpenID Connect where people may sign in besides here, by the "

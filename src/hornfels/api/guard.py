@@ -41,6 +41,7 @@ _ABOUT_PEOPLE = (SESSION, "/api/people", "/api/acts")
 """Where it changes who is signed in and what they may do."""
 _OPEN = {SESSION, *ELSEWHERE, "/api/openapi.json"}
 """What answers without anybody being signed in."""
+_TRYING = re.compile(r"/api/directories/[^/]+/test")
 _EVENTS = re.compile(r"/api/jobs/[^/]+/events")
 """What stays open for as long as somebody looks on, and needs no place at work."""
 
@@ -162,9 +163,10 @@ class Guard:
         async def keep(message: Message) -> None:
             answer.append(message)
 
-        if path in _QUEUED_APART and scope["method"] == "POST":
-            # Comparing passwords and asking the provider have queues of their own, so that
-            # strangers take no place from anybody who is signed in.
+        apart = path in _QUEUED_APART or _TRYING.fullmatch(path)
+        if apart and scope["method"] == "POST":
+            # Comparing passwords, asking the provider and trying a directory have queues of their
+            # own: strangers take no place from anybody who is signed in, nor do slow servers.
             await self._app(scope, receive, keep)
         else:
             async with self._turnstile.place():

@@ -8,6 +8,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import hmac
+import selectors
 import socket
 import ssl
 import threading
@@ -33,10 +34,8 @@ def connected(server: Server, reach: Reach) -> socket.socket:
     except BaseException:
         raw.close()
         raise
-    secured.settimeout(None)
     inner, outer = socket.socketpair()
-    for source, sink in ((outer, secured), (secured, outer)):
-        threading.Thread(target=_carry, args=(source, sink), daemon=True).start()
+    threading.Thread(target=_carry, args=(outer, secured), daemon=True).start()
     return inner
 
 
@@ -146,11 +145,36 @@ def _start_tls(raw: socket.socket, server: Server) -> None:
         )
 
 
-def _carry(source: socket.socket, sink: socket.socket) -> None:
-    """Carry on what comes in until either end closes; then close both."""
-    with contextlib.suppress(OSError):
-        while data := source.recv(_BLOCK):
-            sink.sendall(data)
-    for end in (source, sink):
-        with contextlib.suppress(OSError):
-            end.shutdown(socket.SHUT_RDWR)
+def _carry(plain: socket.socket, secured: ssl.SSLSocket) -> None:
+    """Carry on what comes in at one end to the other until either closes; then close both."""
+    with (
+        plain,
+        secured,
+        selectors.DefaultSelector() as ready,
+        contextlib.suppress(OSError, ssl.SSLError),
+    ):
+        ready.register(plain, selectors.EVENT_READ)
+        ready.register(secured, selectors.EVENT_READ)
+        while True:
+            for key, _ in ready.select():
+                if key.fileobj is plain:
+                    data = plain.recv(_BLOCK)
+                    if not data:
+                        return
+                    secured.settimeout(None)
+                    secured.sendall(data)
+                elif not _carried_in(plain, secured):
+                    return
+
+
+def _carried_in(plain: socket.socket, secured: ssl.SSLSocket) -> bool:
+    """Carry on all that has come in encrypted; false where it has ended."""
+    secured.settimeout(0)
+    while True:
+        try:
+            data = secured.recv(_BLOCK)
+        except ssl.SSLWantReadError:
+            return True
+        if not data:
+            return False
+        plain.sendall(data)

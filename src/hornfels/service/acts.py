@@ -17,10 +17,10 @@ from hornfels.core.rights.roles import EVERYWHERE, Right, Role
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.service import people
 from hornfels.store import estates, jobs
-from hornfels.store.models import ActRow, DomainRow
+from hornfels.store.models import ActRow, ConnectionRow, DomainRow
 from hornfels.store.trail import note
 
-Kind = Literal["settings", "remove", "load", "grant", "let in", "reset", "elsewhere"]
+Kind = Literal["settings", "remove", "load", "grant", "let in", "reset", "elsewhere", "connect"]
 
 RIGHT: dict[Kind, Right] = {
     "settings": "settings",
@@ -30,6 +30,7 @@ RIGHT: dict[Kind, Right] = {
     "let in": "people",
     "reset": "people",
     "elsewhere": "people",
+    "connect": "settings",
 }
 """What whoever asks for it and whoever confirms it has to be allowed, in the act's domain."""
 
@@ -46,7 +47,7 @@ def ask(
 ) -> Done | ActRow:
     """Do it, or keep it until a second person confirms it. Commits."""
     reason = reasoned(reason)
-    if _second_needed(session, domain):
+    if second_needed(session, domain):
         row = ActRow(kind=kind, domain=domain, arguments=arguments, reason=reason, asked_by=person)
         session.add(row)
         session.flush()
@@ -67,7 +68,7 @@ def reasoned(reason: str) -> str:
     return reason.strip()
 
 
-def _second_needed(session: Session, domain: str) -> bool:
+def second_needed(session: Session, domain: str) -> bool:
     """Whether approval is required there, or anywhere for what holds everywhere."""
     asked = select(DomainRow.id).where(DomainRow.approval_required)
     if domain != EVERYWHERE:
@@ -150,6 +151,10 @@ def sentence(row: ActRow) -> str:
             return f"{given['name']} gets a new password"
         case "elsewhere":
             return f"{given['name']} signs in at the provider from now on"
+        case "connect":
+            settings = given["settings"]
+            servers = ", ".join(server["host"] for server in settings["servers"])
+            return f"The directory of {row.domain} is read at {servers}"
 
 
 def _settings(session: Session, domain: str, arguments: dict[str, Any]) -> Done:
@@ -194,6 +199,16 @@ def _elsewhere(session: Session, _domain: str, arguments: dict[str, Any]) -> Don
     return Done()
 
 
+def _connect(session: Session, domain: str, arguments: dict[str, Any]) -> Done:
+    row = session.get(ConnectionRow, domain, with_for_update=True)
+    if row is None:
+        row = ConnectionRow(dns_name=domain, version=0)
+        session.add(row)
+    row.settings, row.version = arguments["settings"], row.version + 1
+    row.changed_by = arguments["by"]
+    return Done()
+
+
 def _domain(session: Session, domain: str) -> DomainRow:
     row = session.scalars(
         select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()
@@ -215,4 +230,5 @@ _DO: dict[Kind, Callable[[Session, str, dict[str, Any]], Done]] = {
     "let in": _let_in,
     "reset": _reset,
     "elsewhere": _elsewhere,
+    "connect": _connect,
 }

@@ -9,10 +9,18 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 from psycopg import Connection, sql
+from sqlalchemy.orm import Session
 
 _HEADER = b"PGCOPY\n\xff\r\n\0" + bytes(8)
 _TRAILER = b"\xff\xff"
 _ROWS_AT_ONCE = 1 << 18
+
+
+def driver(session: Session) -> Connection:
+    """The session's own connection, for what only the driver can."""
+    connection = session.connection().connection.driver_connection
+    assert isinstance(connection, Connection)  # noqa: S101 - the engine is always psycopg's
+    return connection
 
 
 def _layout(types: Sequence[str]) -> np.dtype[np.void]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, replace
 from typing import Any, NamedTuple
 from uuid import UUID
@@ -21,7 +21,7 @@ from hornfels.core.values.text import TextColumn
 from hornfels.formats.dump import Dump, DumpError
 from hornfels.refusals import NotFoundError
 from hornfels.store import drafts, history, locks, people
-from hornfels.store.bulk import copy_in, copy_out, pairs_out
+from hornfels.store.bulk import copy_in, copy_out, driver, pairs_out
 from hornfels.store.models import (
     AccountMembershipRow,
     AccountRow,
@@ -44,6 +44,7 @@ def save_dump(
     source: str,
     user: str,
     progress: Callable[[int], None] | None = None,
+    templates: Mapping[str, Template] | None = None,
 ) -> DomainRow:
     """Store a dump as its domain's present estate, in place of the one before; all or nothing
     within the session's transaction.
@@ -52,7 +53,8 @@ def save_dump(
     their GUID, or by their name where the directory gave one made here a GUID of its own. Anything
     else edited in Hornfels since the last load is replaced. Open drafts of which nothing is left to
     do are closed; the point in history says so. `progress` is told the number of accounts and
-    groups written so far.
+    groups written so far. `templates` take the place of what was known of those group policy
+    objects, by `loose_key`.
     """
     session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOAD_LOCK})
     estate = dump.estate
@@ -86,8 +88,11 @@ def save_dump(
     domain.gpo_links = [asdict(link) for link in estate.domain.gpo_links]
     domain.notices = list(dump.notices)
     domain.source, domain.loaded_at = source, func.now()
+    if templates:
+        fresh = {key: dict(template) for key, template in templates.items()}
+        domain.templates = {**(domain.templates or {}), **fresh}
     session.flush()
-    _copy_rows(_driver(session), estate, estate_id, progress or (lambda _rows: None))
+    _copy_rows(driver(session), estate, estate_id, progress or (lambda _rows: None))
     successors = _successors(estate, held)
     held |= {fresh: held[old] for old, fresh in successors.items()}
     _keep_successors(domain, successors)
@@ -198,12 +203,6 @@ def _close_what_is_there(
     return closed
 
 
-def _driver(session: Session) -> Connection:
-    connection = session.connection().connection.driver_connection
-    assert isinstance(connection, Connection)  # noqa: S101 - the engine is always psycopg's
-    return connection
-
-
 def _copy_rows(
     connection: Connection, estate: Estate, estate_id: int, progress: Callable[[int], None]
 ) -> None:
@@ -308,7 +307,7 @@ def _unused(name: str, names: set[str]) -> str:
 
 def load_estate(session: Session, domain: DomainRow) -> Estate:
     """The domain's present estate with its policies."""
-    connection = _driver(session)
+    connection = driver(session)
     accounts = _accounts(connection, domain.estate_id)
     groups = _groups(connection, domain.estate_id)
     this = sql.SQL("estate_id = {}").format(sql.Literal(domain.estate_id))

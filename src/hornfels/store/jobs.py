@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import time
 import uuid
+from collections.abc import Collection
 from datetime import timedelta
 from typing import Any
 from uuid import UUID
@@ -84,6 +85,20 @@ def latest(session: Session, kind: str, most: int) -> list[JobRow]:
             select(JobRow).where(JobRow.kind == kind).order_by(JobRow.created_at.desc()).limit(most)
         )
     )
+
+
+def active(session: Session, kind: str, domain: str) -> JobRow | None:
+    """The job of this kind for the domain that waits, runs or is held, if there is one."""
+    asked = select(JobRow).where(
+        JobRow.kind == kind, JobRow.domain == domain, JobRow.state.in_((*ACTIVE, "held"))
+    )
+    return session.scalars(asked.order_by(JobRow.created_at.desc()).limit(1)).one_or_none()
+
+
+def last_of(session: Session, kinds: Collection[str], domain: str) -> JobRow | None:
+    """The newest job of these kinds for the domain."""
+    asked = select(JobRow).where(JobRow.kind.in_(kinds), JobRow.domain == domain)
+    return session.scalars(asked.order_by(JobRow.created_at.desc()).limit(1)).one_or_none()
 
 
 def seek(session: Session, kind: str, domain: str, key: str, user: str) -> JobRow:

@@ -434,3 +434,48 @@ class JobRow(Base):
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     started_at: Mapped[datetime | None]
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ConnectionRow(Base):
+    """How a domain's directory is reached (see `hornfels.service.connections`); no secret is in
+    it.
+    """
+
+    __tablename__ = "connections"
+
+    dns_name: Mapped[str] = mapped_column(primary_key=True)
+    settings: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+    changed_by: Mapped[str]
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
+
+
+class ReadingRow(Base):
+    """How far a domain's directory was read: from which server's copy (``invocation``) up to which
+    of its numbers (``usn``). ``told`` is what the last reading brought, or why it failed.
+    """
+
+    __tablename__ = "readings"
+
+    dns_name: Mapped[str] = mapped_column(
+        ForeignKey("connections.dns_name", ondelete="CASCADE"), primary_key=True
+    )
+    server: Mapped[str] = mapped_column(default="")
+    invocation: Mapped[UUID | None]
+    usn: Mapped[int] = mapped_column(BigInteger, default=0)
+    read_at: Mapped[datetime | None]
+    whole_at: Mapped[datetime | None]
+    tried_at: Mapped[datetime | None]
+    told: Mapped[dict[str, Any]] = mapped_column(default=dict)
+
+
+class ReadingEntryRow(Base):
+    """An object as it was read last (see `hornfels.store.readings`)."""
+
+    __tablename__ = "reading_entries"
+
+    dns_name: Mapped[str] = mapped_column(
+        ForeignKey("readings.dns_name", ondelete="CASCADE"), primary_key=True
+    )
+    guid: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
+    entry: Mapped[bytes] = mapped_column(LargeBinary)

@@ -38,11 +38,11 @@ def load(engine: Engine, job: JobRow) -> None:
             progress=lambda _entries: progress("reading", source.at, size),
         )
         rows = len(dump.estate.accounts) + len(dump.estate.groups)
-        if not _may_go_on(engine, job, dump):
+        if not may_go_on(engine, job, dump):
             return
         progress("storing", 0, rows)
         with Session(engine) as session, session.begin():
-            act_for(session, _origin(job))
+            act_for(session, origin_of(job))
             domain = save_dump(
                 session,
                 dump,
@@ -69,16 +69,14 @@ def load(engine: Engine, job: JobRow) -> None:
         )
 
 
-def _may_go_on(engine: Engine, job: JobRow, dump: Dump) -> bool:
-    """Whether the job's person may load this domain by now, and nothing has to be confirmed; else
-    the job ends here.
+def may_go_on(engine: Engine, job: JobRow, dump: Dump, *, by_itself: bool = False) -> bool:
+    """Whether the job's person may load this domain by now (not asked of what happens
+    `by_itself`), and nothing has to be confirmed; else the job ends here.
     """
     domain = dump.estate.domain.dns_name
     with Session(engine) as session, session.begin():
-        act_for(session, _origin(job))
-        person = people.find(session, job.user_name)
-        grants = people.grants_of(session, job.user_name)
-        if person is None or person.shut or "load" not in rights_in(grants, domain):
+        act_for(session, origin_of(job))
+        if not by_itself and not _may(session, job.user_name, domain):
             note(session, "refused", "load", domain=domain)
             jobs.fail(
                 session, job.id, f"{job.user_name} may not load {domain}. Nothing was stored."
@@ -89,20 +87,27 @@ def _may_go_on(engine: Engine, job: JobRow, dump: Dump) -> bool:
             return True
         before, after = lost
         why = (
-            f"{domain} has {before:,} accounts here and {after:,} in this file. Nothing is stored "
-            "before that is confirmed with a reason."
+            f"{domain} has {before:,} accounts here and {after:,} in {job.arguments['name']}. "
+            "Nothing is stored before that is confirmed with a reason."
         )
         note(session, "load held", str(job.arguments["name"]), domain=domain, reason=why)
         jobs.hold(session, job.id, {"domain": domain, "before": before, "after": after}, why)
         return False
 
 
-def _origin(job: JobRow) -> Origin:
+def _may(session: Session, name: str, domain: str) -> bool:
+    person = people.find(session, name)
+    held = rights_in(people.grants_of(session, name), domain)
+    return person is not None and not person.shut and "load" in held
+
+
+def origin_of(job: JobRow) -> Origin:
+    """The job's person, as the trail names them."""
     return Origin(job.user_name, request=f"job {job.id}")
 
 
 def _fail(engine: Engine, job: JobRow, error: str) -> None:
     with Session(engine) as session, session.begin():
-        act_for(session, _origin(job))
+        act_for(session, origin_of(job))
         note(session, "load failed", str(job.arguments["name"]))
         jobs.fail(session, job.id, error)

@@ -8,6 +8,7 @@ import asyncio
 import contextlib
 import logging
 from collections.abc import Callable, Mapping
+from datetime import UTC, datetime
 from uuid import UUID
 
 import procrastinate
@@ -16,11 +17,13 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import OperationalError, SQLAlchemyError
 from sqlalchemy.orm import Session
 
+from hornfels.service import reading
 from hornfels.store import jobs
 from hornfels.store.database import libpq
 from hornfels.store.models import JobRow
 from hornfels.store.queue import TASK
 from hornfels.worker.loading import load
+from hornfels.worker.reading import compare, read
 from hornfels.worker.weighing import weigh
 
 CONCURRENCY = 2
@@ -36,7 +39,13 @@ _SWEEP_EVERY = 20
 """Rounds between two sweeps of what is no longer needed."""
 
 Do = Callable[[Engine, JobRow], None]
-KINDS: Mapping[str, Do] = {"load": load, "findings": weigh, "trials": weigh}
+KINDS: Mapping[str, Do] = {
+    "load": load,
+    "findings": weigh,
+    "trials": weigh,
+    "read": read,
+    "agreement": compare,
+}
 """What does each kind of job. It ends the job itself; what it raises is tried again."""
 
 _log = logging.getLogger(__name__)
@@ -126,6 +135,7 @@ async def _look_after(engine: Engine, app: procrastinate.App) -> None:
 def _look_round(engine: Engine, *, sweep: bool) -> None:
     with Session(engine) as session, session.begin():
         jobs.take_up_lost(session)
+        reading.begin_due(session, datetime.now(UTC))
         if sweep:
             jobs.sweep(session)
 

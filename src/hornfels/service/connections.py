@@ -1,0 +1,195 @@
+"""How domains' directories are reached: set, and turned into what the link needs."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy.orm import Session
+
+from hornfels.directory.reach import Reach, Server
+from hornfels.directory.testing import Step, steps
+from hornfels.refusals import ConflictError, FieldsError, NotFoundError
+from hornfels.secrets_kept import NAME, kept
+from hornfels.service import acts
+from hornfels.settings import Settings
+from hornfels.store.models import ConnectionRow
+from hornfels.store.trail import note
+
+_HOST = re.compile(r"[A-Za-z0-9_](?:[A-Za-z0-9._-]{0,253}[A-Za-z0-9_])?")
+_PIN = re.compile(r"[0-9a-f]{64}")
+
+
+class _Kept(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class ServerName(_Kept):
+    """A directory server by the name that stands in its certificate."""
+
+    host: str = Field(max_length=255)
+    port: int | None = Field(None, ge=1, le=65535)
+    address: str = Field("", max_length=255, description="where that name cannot be looked up")
+
+
+class Signer(_Kept):
+    """An account of the directory that Hornfels signs in with, and what its secret is called."""
+
+    name: str = Field("", max_length=1024)
+    secret: str = Field("", max_length=64)
+
+
+class Connection(_Kept):
+    """How a domain's directory is reached, by whom it is read, and by whom it is written."""
+
+    servers: tuple[ServerName, ...] = Field(min_length=1, max_length=20)
+    security: Literal["ldaps", "starttls", "none"] = "ldaps"
+    authorities: str = Field(
+        "", max_length=200_000, description="certificates (PEM) that the servers' are trusted by"
+    )
+    pinned: str = Field(
+        "", max_length=128, description="SHA-256 of the one certificate that is taken, in hex"
+    )
+    bind: Literal["simple", "gssapi"] = "simple"
+    reader: Signer = Signer()
+    writer: Signer | None = None
+    every: int | None = Field(
+        None, ge=1, le=10_080, description="minutes after which it is read again by itself"
+    )
+
+
+def find(session: Session, dns_name: str) -> tuple[ConnectionRow, Connection]:
+    """Raises `NotFoundError` where no directory is connected."""
+    row = session.get(ConnectionRow, dns_name)
+    if row is None:
+        raise NotFoundError(f"No directory is connected for {dns_name[:200]}.")
+    return row, Connection.model_validate(row.settings)
+
+
+def refuse(given: Connection, where: Settings) -> None:
+    """Raises `FieldsError` for what cannot be a connection."""
+    problems: list[tuple[str, str]] = []
+    for number, server in enumerate(given.servers):
+        if _HOST.fullmatch(server.host) is None:
+            problems.append((f"servers.{number}.host", "Give the DNS name of a server."))
+        if server.address and re.fullmatch(r"[0-9A-Fa-f:.]+", server.address) is None:
+            problems.append((f"servers.{number}.address", "Give an IP address, or nothing."))
+    if given.security == "none" and not where.directory_plain:
+        problems.append(
+            (
+                "security",
+                "Without TLS whoever is on the way reads the password along. It is refused unless "
+                "HORNFELS_DIRECTORY_PLAIN is set on the machine, which is for tests.",
+            )
+        )
+    if given.pinned and _PIN.fullmatch(_pin(given.pinned)) is None:
+        problems.append(("pinned", "Give the 64 hexadecimal digits of a SHA-256."))
+    if given.authorities and "-----BEGIN CERTIFICATE-----" not in given.authorities:
+        problems.append(("authorities", "Paste certificates as PEM (-----BEGIN CERTIFICATE-----)."))
+    signers = [("reader", given.reader)] + ([("writer", given.writer)] if given.writer else [])
+    for field, signer in signers:
+        if given.bind == "gssapi":
+            continue
+        if not signer.name.strip():
+            problems.append((f"{field}.name", "Name the account, as name@domain or by its DN."))
+        if NAME.fullmatch(signer.secret) is None:
+            problems.append(
+                (f"{field}.secret", "Say what its secret is called: small letters, digits, . and -")
+            )
+    if problems:
+        raise FieldsError(*problems)
+
+
+def _pin(written: str) -> str:
+    return re.sub("[ :]", "", written).lower()
+
+
+def propose(
+    session: Session,
+    person: str,
+    dns_name: str,
+    given: Connection,
+    version: int,
+    reason: str,
+    where: Settings,
+) -> bool:
+    """Connect a directory, or reach it otherwise, if it is the version that was seen (0 for none).
+    It is an act with a reason; False if it waits for a second person.
+    """
+    if re.fullmatch(r"[a-z0-9](?:[a-z0-9._-]{0,252}[a-z0-9])?", dns_name) is None:
+        raise FieldsError(("dns_name", "Give the DNS name of the domain in small letters."))
+    refuse(given, where)
+    row = session.get(ConnectionRow, dns_name, with_for_update=True)
+    if (row.version if row else 0) != version:
+        raise ConflictError("Somebody changed the connection meanwhile. Look at it again.")
+    settings = given.model_dump(mode="json")
+    done = acts.ask(session, person, "connect", dns_name, reason, settings=settings, by=person)
+    return isinstance(done, acts.Done)
+
+
+def refuse_elsewhere(session: Session, dns_name: str, given: Connection) -> None:
+    """Where a second person has to agree on a connection, a password is sent to no server that
+    nobody has agreed on: raises `ConflictError`.
+    """
+    row = session.get(ConnectionRow, dns_name)
+    asked = given.model_dump(mode="json")
+    held = row.settings if row else {}
+    where = ("servers", "security", "authorities", "pinned")
+    same = all(asked[key] == held.get(key) for key in where)
+    if not same and acts.second_needed(session, dns_name):
+        raise ConflictError(
+            "Where approval is required, only a connection that is saved can be tried: it sends "
+            "passwords to these servers. Save it; when a second person has confirmed it, try it."
+        )
+
+
+def drop(session: Session, dns_name: str, reason: str) -> None:
+    """Forget how a directory is reached; what was read stays."""
+    row, _ = find(session, dns_name)
+    note(session, "directory disconnected", domain=dns_name, reason=acts.reasoned(reason))
+    session.delete(row)
+    session.commit()
+
+
+def reader(given: Connection, where: Settings) -> Reach:
+    return _reach(given, given.reader, where)
+
+
+def writer(given: Connection, where: Settings) -> Reach:
+    """Raises `ConflictError` where nobody is set to write."""
+    if given.writer is None:
+        raise ConflictError("No account to write with is set in the connection (Sources).")
+    return _reach(given, given.writer, where)
+
+
+def _reach(given: Connection, signer: Signer, where: Settings) -> Reach:
+    simple = given.bind == "simple"
+    return Reach(
+        servers=tuple(Server(s.host, s.port, s.address or None) for s in given.servers),
+        security=given.security,
+        authorities=given.authorities or None,
+        pinned=bytes.fromhex(_pin(given.pinned)) if given.pinned else None,
+        bind=given.bind,
+        name=signer.name,
+        secret=kept(signer.secret, secrets_folder(where)) if simple else "",
+    )
+
+
+def secrets_folder(where: Settings) -> Path:
+    return where.home / "secrets"
+
+
+def tried(given: Connection, dns_name: str, where: Settings) -> Iterator[Step]:
+    """What works of a connection, step by step."""
+    refuse(given, where)
+    try:
+        reach = reader(given, where)
+        other = writer(given, where) if given.writer else None
+    except ConflictError as error:
+        yield Step("Find the secrets", "fails", str(error))
+        return
+    yield from steps(reach, other, dns_name, datetime.now(UTC))

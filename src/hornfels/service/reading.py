@@ -1,0 +1,308 @@
+"""Reading a domain's directory into Hornfels: what is new of it, or all."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+
+from hornfels.core.domain.estate import LinkedGroups
+from hornfels.core.drafts.news import News, news
+from hornfels.core.policy.catalogue import Template
+from hornfels.core.resolution.agreement import disagreements
+from hornfels.core.resolution.engine import resolve
+from hornfels.core.resolution.roster import Roster
+from hornfels.directory import reading
+from hornfels.directory.asking import words_of
+from hornfels.directory.link import Link, linked
+from hornfels.directory.reach import DirectoryError
+from hornfels.directory.reading import Entry, Mark, Place
+from hornfels.formats.dump import Dump, dump_of
+from hornfels.formats.ldif import Record
+from hornfels.formats.policies_folder import TemplateFound, templates_in
+from hornfels.service import connections
+from hornfels.settings import Settings
+from hornfels.store import jobs, readings
+from hornfels.store.estates import load_estate, save_dump
+from hornfels.store.models import ConnectionRow, DomainRow, JobRow, ReadingRow
+from hornfels.store.trail import note
+
+Progress = Callable[[str, int, int], None]
+
+BY_ITSELF = "Hornfels"
+"""Whose readings those of the schedule are."""
+SAMPLE = 50
+"""Accounts that the directory is asked its own word of at every reading."""
+MOST_KEPT = 500
+"""Disagreements that are kept; how many there are in all is kept too."""
+LONGEST_BETWEEN = timedelta(days=30)
+"""After so long everything is read: what was deleted may be forgotten by then."""
+
+
+@dataclass(frozen=True, slots=True)
+class Brought:
+    """A reading that is not stored yet."""
+
+    place: Place
+    server: str
+    entries: dict[bytes, Entry]
+    changed: list[bytes] | None
+    """GUIDs of what is otherwise than before; None if everything was read."""
+    dump: Dump
+    templates: list[TemplateFound]
+
+
+def read(
+    engine: Engine, dns_name: str, where: Settings, progress: Progress, *, whole: bool
+) -> Brought | None:
+    """Read what has changed since the last time, or everything: on request, from another server's
+    copy, or where deletions are not to be seen. None if nothing is otherwise. Raises
+    `DirectoryError`, `ConflictError`, `DumpError`, `LdifError`.
+    """
+    with Session(engine) as session:
+        _, given = connections.find(session, dns_name)
+        held_row = readings.of_domain(session, dns_name)
+        domain = _domain(session, dns_name)
+        linked_groups: LinkedGroups = (
+            "any" if domain and domain.linked_groups == "any" else "global"
+        )
+        before = _Before.of(held_row) if held_row and domain else None
+    progress("connecting", 0, 0)
+    with linked(connections.reader(given, where), lambda: progress("reading", 0, 0)) as link:
+        place = reading.place(link)
+        if place.dns_name != dns_name:
+            raise DirectoryError(f"{link.server} has {place.dns_name}, not {dns_name}.")
+        changed: list[bytes] | None = None
+        entries: dict[bytes, Entry] = {}
+        if (
+            not whole
+            and before
+            and before.goes_on(place.mark, datetime.now(UTC))
+            and (reading.sees_deleted(link, place.dn))
+        ):
+            entries, changed = _since(engine, link, place, dns_name, before.mark.usn)
+        else:
+            for count, entry in enumerate(reading.whole(link, place.dn), 1):
+                entries[entry.guid] = entry
+                if count % 200 == 0:
+                    progress("reading", count, before.objects if before else 0)
+    templates = _templates(entries, dns_name, where)
+    if changed == [] and not _new_templates(domain, templates):
+        return None
+    progress("understanding", 0, len(entries))
+    dump = dump_of(
+        (Record(e.dn, 0, e.values, b"", in_parts=False) for e in entries.values()),
+        linked_groups=linked_groups,
+        progress=lambda count: progress("understanding", count, len(entries)),
+    )
+    return Brought(place, str(link.server), entries, changed, dump, templates)
+
+
+@dataclass(frozen=True, slots=True)
+class _Before:
+    mark: Mark
+    at: datetime
+    objects: int
+
+    @classmethod
+    def of(cls, row: ReadingRow) -> _Before | None:
+        if row.invocation is None or row.read_at is None:
+            return None
+        return cls(Mark(row.invocation, row.usn), row.read_at, int(row.told.get("objects", 0)))
+
+    def goes_on(self, mark: Mark, now: datetime) -> bool:
+        """Whether the server's numbers still mean what they meant. One that was set back to an
+        earlier state counts on from there.
+        """
+        same = self.mark.invocation == mark.invocation and self.mark.usn <= mark.usn
+        return same and now - self.at < LONGEST_BETWEEN
+
+
+def _since(
+    engine: Engine, link: Link, place: Place, dns_name: str, usn: int
+) -> tuple[dict[bytes, Entry], list[bytes]]:
+    fresh = list(reading.since(link, place.dn, usn))
+    counted = reading.counts(link, place.dn)
+    with Session(engine) as session:
+        held = {
+            guid: Entry(guid, dn, values)
+            for guid, (dn, values) in readings.entries(session, dns_name)
+        }
+    there = reading.merged(held, fresh, counted)
+    gone = held.keys() - there.keys()
+    changed = [guid for guid, entry in there.items() if held.get(guid) != entry]
+    return there, [*gone, *changed]
+
+
+def _templates(entries: dict[bytes, Entry], dns_name: str, where: Settings) -> list[TemplateFound]:
+    """What the security templates of the domain's group policy objects say, where the domain share
+    is at hand.
+    """
+    if where.sysvol is None:
+        return []
+    objects = [
+        (entry.dn, entry.values.get("displayname", [b""])[0].decode("utf-8", "replace"))
+        for entry in entries.values()
+        if b"grouppolicycontainer" in (c.lower() for c in entry.values.get("objectclass", ()))
+    ]
+    return list(templates_in(where.sysvol / dns_name / "Policies", objects))
+
+
+def _new_templates(domain: DomainRow | None, found: list[TemplateFound]) -> dict[str, Template]:
+    held = domain.templates if domain else {}
+    return {
+        one.key: one.template
+        for one in found
+        if one.template is not None and held.get(one.key) != dict(one.template)
+    }
+
+
+def store(
+    session: Session, dns_name: str, brought: Brought, user: str, progress: Callable[[int], None]
+) -> list[News]:
+    """Keep what was read, all of it in the session's transaction, and tell what is new."""
+    row = readings.of_domain(session, dns_name, for_writing=True)
+    if row is None:
+        row = ReadingRow(dns_name=dns_name, told={})
+        session.add(row)
+        session.flush()
+    domain = _domain(session, dns_name)
+    before = load_estate(session, domain) if domain else None
+    said = {one.key: one.template for one in brought.templates if one.template is not None}
+    domain = save_dump(
+        session, brought.dump, brought.server, user, progress=progress, templates=said
+    )
+    after = load_estate(session, domain)
+    found = list(news(before, after)) if before else []
+    fresh = {guid: (entry.dn, entry.values) for guid, entry in brought.entries.items()}
+    readings.replace(session, dns_name, fresh, changed=brought.changed)
+    now = datetime.now(UTC)
+    row.server, row.invocation, row.usn = brought.server, *_parts(brought.place.mark)
+    row.read_at, row.tried_at = now, now
+    if brought.changed is None:
+        row.whole_at = now
+    row.told = {
+        **row.told,
+        "error": "",
+        "objects": len(brought.entries),
+        "whole": brought.changed is None,
+        "first": before is None,
+        "news": [one._asdict() for one in found],
+        "templates": [one.told() for one in brought.templates],
+    }
+    return found
+
+
+def _parts(mark: Mark) -> tuple[Any, int]:
+    return mark.invocation, mark.usn
+
+
+def nothing_new(session: Session, dns_name: str) -> None:
+    """The directory was looked at, and all is as it was."""
+    row = readings.of_domain(session, dns_name, for_writing=True)
+    if row:
+        row.read_at = row.tried_at = datetime.now(UTC)
+        row.told = {**row.told, "error": "", "news": [], "whole": False, "first": False}
+
+
+def failed(session: Session, dns_name: str, error: str) -> None:
+    if session.get(ConnectionRow, dns_name) is None:
+        return
+    row = readings.of_domain(session, dns_name, for_writing=True)
+    if row is None:
+        row = ReadingRow(dns_name=dns_name, told={})
+        session.add(row)
+    row.tried_at = datetime.now(UTC)
+    row.told = {**row.told, "error": error}
+
+
+def agree(
+    engine: Engine, dns_name: str, where: Settings, progress: Progress, *, everybody: bool
+) -> int:
+    """Ask the directory for its own word on a sample of accounts, or on everybody, and keep where
+    it says otherwise; how many that are.
+    """
+    with Session(engine) as session:
+        _, given = connections.find(session, dns_name)
+        domain = _domain(session, dns_name)
+        if domain is None:
+            raise DirectoryError(f"{dns_name} has not been read yet. Read it first.")
+        estate = load_estate(session, domain)
+    roster = Roster(estate, resolve(estate))
+    rows = list(range(len(estate.accounts)))
+    if not everybody:
+        # One of each population first: that is where a misunderstanding shows.
+        chosen = roster.resolution.samples.tolist()[:SAMPLE]
+        others = random.Random().sample(rows, min(len(rows), SAMPLE))  # noqa: S311 - a sample
+        rows = sorted({*chosen, *others})[: 2 * SAMPLE]
+    with linked(connections.reader(given, where), lambda: progress("comparing", 0, 0)) as link:
+        names = {row: estate.accounts.dn[row] for row in rows}
+        words = {}
+        for count, (row, word) in enumerate(words_of(link, names), 1):
+            words[row] = word
+            if count % 50 == 0:
+                progress("comparing", count, len(rows))
+    found = disagreements(roster, words)
+    with Session(engine) as session, session.begin():
+        row_ = readings.of_domain(session, dns_name, for_writing=True)
+        if row_:
+            row_.told = {
+                **row_.told,
+                "agreement": {
+                    "at": datetime.now(UTC).isoformat(),
+                    "asked": len(words),
+                    "everybody": everybody,
+                    "disagree": len(found),
+                    "found": [one._asdict() for one in found[:MOST_KEPT]],
+                },
+            }
+    return len(found)
+
+
+def begin(session: Session, dns_name: str, person: str, *, whole: bool) -> JobRow:
+    """Begin to read a directory; the job that does so already if there is one. Commits."""
+    connections.find(session, dns_name)
+    job = jobs.active(session, "read", dns_name)
+    if job is None:
+        arguments = {"name": "the directory", "whole": whole}
+        job = jobs.start(session, "read", person, domain=dns_name, arguments=arguments)
+        note(session, "reading begun", dns_name, domain=dns_name, whole=whole)
+    session.commit()
+    session.refresh(job)
+    return job
+
+
+def begin_comparing(session: Session, dns_name: str, person: str) -> JobRow:
+    """Begin to ask the directory for its own word on everybody. Commits."""
+    connections.find(session, dns_name)
+    job = jobs.active(session, "agreement", dns_name)
+    if job is None:
+        arguments = {"name": "the directory"}
+        job = jobs.start(session, "agreement", person, domain=dns_name, arguments=arguments)
+    session.commit()
+    session.refresh(job)
+    return job
+
+
+def begin_due(session: Session, now: datetime) -> None:
+    """Begin the readings that the schedule wants by now. One that waits to be confirmed is not
+    begun again.
+    """
+    asked = select(ConnectionRow, ReadingRow.tried_at).outerjoin(
+        ReadingRow, ReadingRow.dns_name == ConnectionRow.dns_name
+    )
+    for row, tried_at in session.execute(asked.with_for_update(of=ConnectionRow)).tuples():
+        every = row.settings.get("every")
+        is_due = every and (tried_at is None or now - tried_at >= timedelta(minutes=every))
+        if is_due and jobs.active(session, "read", row.dns_name) is None:
+            arguments = {"name": "the directory", "whole": False}
+            jobs.start(session, "read", BY_ITSELF, domain=row.dns_name, arguments=arguments)
+
+
+def _domain(session: Session, dns_name: str) -> DomainRow | None:
+    return session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)).one_or_none()

@@ -1,0 +1,68 @@
+"""What was read of a directory, object by object, so that the next reading needs only what has
+changed.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Iterator, Mapping
+
+from sqlalchemy import delete
+from sqlalchemy.orm import Session
+
+from hornfels.store.bulk import driver
+from hornfels.store.models import ReadingEntryRow, ReadingRow
+
+Held = tuple[str, dict[str, list[bytes]]]
+"""An object's DN and its values by lower-cased attribute name."""
+
+
+def of_domain(session: Session, dns_name: str, *, for_writing: bool = False) -> ReadingRow | None:
+    return session.get(
+        ReadingRow, dns_name, with_for_update=for_writing, populate_existing=for_writing
+    )
+
+
+def entries(session: Session, dns_name: str) -> Iterator[tuple[bytes, Held]]:
+    """Every object that was read, by its GUID."""
+    wanted = "SELECT guid, entry FROM reading_entries WHERE dns_name = %s"
+    statement = f"COPY ({wanted}) TO STDOUT (FORMAT binary)"
+    with driver(session).cursor() as cursor, cursor.copy(statement, (dns_name,)) as rows:
+        rows.set_types(["bytea", "bytea"])
+        for guid, entry in rows.rows():
+            yield bytes(guid), _read(bytes(entry))
+
+
+def replace(
+    session: Session, dns_name: str, fresh: Mapping[bytes, Held], *, changed: Iterable[bytes] | None
+) -> None:
+    """Keep these objects in place of those before. With `changed` only those of these GUIDs are
+    written; one that is not among the objects is forgotten.
+    """
+    if changed is None:
+        session.execute(delete(ReadingEntryRow).where(ReadingEntryRow.dns_name == dns_name))
+        written = list(fresh)
+    else:
+        touched = list(changed)
+        session.execute(
+            delete(ReadingEntryRow).where(
+                ReadingEntryRow.dns_name == dns_name, ReadingEntryRow.guid.in_(touched)
+            )
+        )
+        written = [guid for guid in touched if guid in fresh]
+    statement = "COPY reading_entries (dns_name, guid, entry) FROM STDIN (FORMAT binary)"
+    with driver(session).cursor() as cursor, cursor.copy(statement) as copy:
+        copy.set_types(["varchar", "bytea", "bytea"])
+        for guid in written:
+            copy.write_row((dns_name, guid, _written(*fresh[guid])))
+
+
+def _written(dn: str, values: dict[str, list[bytes]]) -> bytes:
+    """An object in a form that is quick to read and holds any bytes."""
+    held = {name: [one.decode("latin-1") for one in given] for name, given in values.items()}
+    return json.dumps([dn, held], separators=(",", ":")).encode()
+
+
+def _read(entry: bytes) -> Held:
+    dn, held = json.loads(entry)
+    return dn, {name: [one.encode("latin-1") for one in given] for name, given in held.items()}

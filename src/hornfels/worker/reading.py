@@ -1,0 +1,109 @@
+"""The jobs of reading a directory, and of asking it for its own word on everybody."""
+
+from __future__ import annotations
+
+import logging
+import traceback
+from collections.abc import Callable
+
+from sqlalchemy import Engine
+from sqlalchemy.exc import DBAPIError, OperationalError
+from sqlalchemy.orm import Session
+
+from hornfels.directory.reach import DirectoryError
+from hornfels.formats.dump import DumpError, LdifError
+from hornfels.refusals import RefusalError
+from hornfels.service import reading
+from hornfels.settings import read_settings
+from hornfels.store import jobs
+from hornfels.store.models import JobRow
+from hornfels.store.trail import act_for, note
+from hornfels.worker.loading import may_go_on, origin_of
+
+_log = logging.getLogger(__name__)
+
+
+def read(engine: Engine, job: JobRow) -> None:
+    """Read the job's domain from its directory and store it, all in one transaction or not at
+    all; then compare a sample with the directory's own word.
+    """
+    _guarded(engine, job, _read)
+
+
+def compare(engine: Engine, job: JobRow) -> None:
+    """Ask the directory for its own word on everybody."""
+    _guarded(engine, job, _compare)
+
+
+def _read(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
+    where, whole = read_settings(), bool(job.arguments.get("whole"))
+    brought = reading.read(engine, job.domain, where, progress, whole=whole)
+    if brought is None:
+        with Session(engine) as session, session.begin():
+            act_for(session, origin_of(job))
+            reading.nothing_new(session, job.domain)
+            note(session, "directory read", job.domain, domain=job.domain, changes=0)
+            jobs.complete(session, job.id, {"domain": job.domain})
+        return
+    if not may_go_on(engine, job, brought.dump, by_itself=job.user_name == reading.BY_ITSELF):
+        return
+    estate = brought.dump.estate
+    rows = len(estate.accounts) + len(estate.groups)
+    progress("storing", 0, rows)
+    with Session(engine) as session, session.begin():
+        act_for(session, origin_of(job))
+        found = reading.store(
+            session,
+            job.domain,
+            brought,
+            job.user_name,
+            lambda done: progress("storing", done, rows),
+        )
+        note(session, "directory read", brought.server, domain=job.domain, changes=len(found))
+        jobs.complete(session, job.id, {"domain": job.domain})
+    try:
+        reading.agree(engine, job.domain, where, _in_peace, everybody=False)
+    except DirectoryError as error:
+        # What was read stands; only the comparison waits for the next time.
+        _log.warning("The sample of %s was not compared: %s", job.domain, error)
+
+
+def _in_peace(_step: str, _done: int = 0, _of: int = 0) -> None:
+    """The job has ended: nobody follows, and nobody stops it."""
+
+
+def _compare(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
+    disagree = reading.agree(engine, job.domain, read_settings(), progress, everybody=True)
+    with Session(engine) as session, session.begin():
+        act_for(session, origin_of(job))
+        note(session, "directory compared", domain=job.domain, disagree=disagree)
+        jobs.complete(session, job.id, {"domain": job.domain, "disagree": disagree})
+
+
+def _guarded(
+    engine: Engine, job: JobRow, work: Callable[[Engine, JobRow, jobs.Progress], None]
+) -> None:
+    """Do it, and end the job in words where it fails."""
+    try:
+        work(engine, job, jobs.Progress(engine, job.id))
+    except (DirectoryError, RefusalError, DumpError) as error:
+        _fail(engine, job, str(error))
+    except LdifError as error:
+        _fail(engine, job, f"The directory holds what cannot be read: {error.reason}.")
+    except (OperationalError, jobs.StoppedError):
+        raise
+    except DBAPIError:
+        _fail(engine, job, "The database did not take it; nothing was stored. Try again.")
+    except Exception as error:
+        # Where it happened, never what was in hand.
+        place = "".join(traceback.format_tb(error.__traceback__)[-6:])
+        _log.error("Reading a directory failed with %s at\n%s", type(error).__name__, place)
+        _fail(engine, job, "Reading failed unexpectedly; nothing was stored. Please report it.")
+
+
+def _fail(engine: Engine, job: JobRow, error: str) -> None:
+    with Session(engine) as session, session.begin():
+        act_for(session, origin_of(job))
+        reading.failed(session, job.domain, error)
+        note(session, "reading failed", job.domain, domain=job.domain, error=error)
+        jobs.fail(session, job.id, error)
