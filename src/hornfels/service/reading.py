@@ -296,7 +296,7 @@ def begin_due(session: Session, now: datetime) -> None:
     asked = select(ConnectionRow, ReadingRow.tried_at).outerjoin(
         ReadingRow, ReadingRow.dns_name == ConnectionRow.dns_name
     )
-    for row, tried_at in session.execute(asked.with_for_update(of=ConnectionRow)).tuples():
+    for row, tried_at in session.execute(asked.with_for_update(of=ConnectionRow)):
         every = row.settings.get("every")
         is_due = every and (tried_at is None or now - tried_at >= timedelta(minutes=every))
         if is_due and jobs.active(session, "read", row.dns_name) is None:

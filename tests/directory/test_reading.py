@@ -1,0 +1,447 @@
+"""Reading a real server: all of it, what has changed, and what it brings into Hornfels."""
+
+from __future__ import annotations
+
+import asyncio
+import shutil
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import ldap
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from directory_server import (
+    BASE,
+    PASSWORD,
+    PEOPLE,
+    REALM,
+    DirectoryServer,
+    account,
+    add,
+    change,
+    group,
+    policy,
+)
+from hornfels.api.app import create_app
+from hornfels.core.domain.estate import Estate
+from hornfels.directory import reading
+from hornfels.directory.link import Link
+from hornfels.directory.reading import Entry
+from hornfels.service.snapshots import Snapshots
+from hornfels.worker.work import work
+from persons import as_user, let_in
+
+PLACE = f"/api/directories/{REALM}"
+
+
+@pytest.fixture
+def link(server: DirectoryServer) -> Iterator[Link]:
+    with server.administrator() as found:
+        yield found
+
+
+def held(link: Link) -> dict[bytes, Entry]:
+    return {entry.guid: entry for entry in reading.whole(link, BASE)}
+
+
+def plain(entries: dict[bytes, Entry]) -> dict[str, Any]:
+    """Entries to be compared: values of a list have no order."""
+    return {
+        entry.dn: {name: sorted(values) for name, values in entry.values.items() if values}
+        for entry in entries.values()
+    }
+
+
+Deed = Callable[[Link, dict[str, str]], None]
+
+
+def _rename(link: Link, names: dict[str, str]) -> None:
+    link.do("", lambda library: library.rename_s(names["p1"], r"CN=a\, new \\ name"))
+
+
+def _take_over(link: Link, names: dict[str, str]) -> None:
+    """One goes and another comes by its name; a third takes the first's name too."""
+    link.do("", lambda library: library.delete_s(names["p2"]))
+    account(link, "p2")
+    link.do("", lambda library: library.rename_s(names["p3"], "CN=p33"))
+    link.do("", lambda library: library.rename_s(names["p4"], "CN=p3"))
+
+
+def _move_all(link: Link, _names: dict[str, str]) -> None:
+    link.do("", lambda library: library.rename_s(PEOPLE, "OU=Folk"))
+
+
+def _swap_members(link: Link, names: dict[str, str]) -> None:
+    change(link, names["g"], (ldap.MOD_DELETE, "member", [names["p5"].encode()]))
+    change(link, names["g"], (ldap.MOD_ADD, "member", [names["p6"].encode()]))
+
+
+def _policies(link: Link, names: dict[str, str]) -> None:
+    change(link, names["policy"], (ldap.MOD_REPLACE, "msDS-MinimumPasswordLength", [b"20"]))
+    policy(link, "Another", 20, [names["p7"]])
+
+
+def _delete_group(link: Link, names: dict[str, str]) -> None:
+    link.do("", lambda library: library.delete_s(names["inner"]))
+
+
+DEEDS: dict[str, tuple[Deed, ...]] = {
+    "another name": (_rename,),
+    "a name that is used again": (_take_over,),
+    "everything elsewhere": (_move_all,),
+    "members": (_swap_members,),
+    "policies": (_policies,),
+    "a group gone": (_delete_group,),
+    "all at once": (_rename, _take_over, _swap_members, _policies, _delete_group, _move_all),
+}
+
+
+@pytest.mark.parametrize("what", DEEDS)
+def test_changes_lead_to_what_reading_everything_shows(link: Link, what: str) -> None:
+    names = {f"p{n}": account(link, f"p{n}") for n in range(1, 8)}
+    names["inner"] = group(link, "GS-Inner", [names["p1"], names["p2"], names["p4"]])
+    names["g"] = group(link, "GS-Outer", [names["p3"], names["p5"], names["inner"]])
+    names["policy"] = policy(link, "Night", 10, [names["p2"], names["p3"], names["g"]])
+    before, mark = held(link), reading.place(link).mark
+    for deed in DEEDS[what]:
+        deed(link, names)
+    fresh = list(reading.since(link, BASE, mark.usn))
+    assert fresh
+    assert len(fresh) < len(before) / 2
+    there = reading.merged(before, fresh, reading.counts(link, BASE))
+    assert plain(there) == plain(held(link))
+
+
+def test_bad_tries_are_seen_though_they_change_no_number(
+    link: Link, server: DirectoryServer
+) -> None:
+    change(link, BASE, (ldap.MOD_REPLACE, "lockoutThreshold", [b"5"]))
+    dn = account(link, "p1")
+    change(link, dn, (ldap.MOD_REPLACE, "unicodePwd", ['"Quiet-Harbour-19"'.encode("utf-16-le")]))
+    change(link, dn, (ldap.MOD_REPLACE, "userAccountControl", [b"512"]))
+    before, mark = held(link), reading.place(link).mark
+    from hornfels.directory.link import bound
+    from hornfels.directory.reach import RefusedError
+
+    name = f"p1@{REALM}"
+    with pytest.raises(RefusedError):
+        bound(server.reach().servers[0], server.reach(name, "wrong"))
+    fresh = list(reading.since(link, BASE, mark.usn))
+    assert fresh == []
+    there = reading.merged(before, fresh, reading.counts(link, BASE))
+    assert plain(there) == plain(held(link)) != plain(before)
+    bound(server.reach().servers[0], server.reach(name, "Quiet-Harbour-19")).close()
+    assert plain(
+        reading.merged(there, reading.since(link, BASE, mark.usn), reading.counts(link, BASE))
+    ) == plain(held(link))
+
+
+def test_long_lists_are_read_whole(link: Link) -> None:
+    names = [account(link, f"p{n}") for n in range(25)]
+    dn = group(link, "GS-Many", names)
+    for most in (None, 1, 7, 25, 26):
+        link.most_values = most
+        found = next(e for e in reading.whole(link, BASE) if e.dn == dn)
+        assert sorted(found.values["member"]) == sorted(name.encode() for name in names), most
+
+
+ODD = [
+    'quote " and comma, plus + less < more > semi ; equal =',
+    "back \\ slash",
+    "#begins with a hash",
+    "two  blanks inside",
+    "naïve façade ßtraße",
+    "נכתב מימין לשמאל",
+    "🔭" * 20,
+    "*(asterisk)*",
+    "a/b & 'c'",
+]
+
+
+def test_names_with_every_special_character_come_as_they_are(link: Link) -> None:
+    made = []
+    for number, name in enumerate(ODD):
+        dn = f"CN={ldap.dn.escape_dn_chars(name)},{PEOPLE}"
+        add(link, dn, objectClass="user", sAMAccountName=f"odd{number}", displayName=name)
+        made.append(dn)
+    group(link, "GS-Odd", made)
+    policy(link, "Odd", 10, made)
+    entries = held(link)
+    by_name = {e.values.get("samaccountname", [b""])[0]: e for e in entries.values()}
+    for number, name in enumerate(ODD):
+        found = by_name[f"odd{number}".encode()]
+        assert found.values["displayname"] == [name.encode()]
+        assert found.values["cn"] == [name.encode()]
+    members = by_name[b"GS-Odd"].values["member"]
+    assert sorted(members) == sorted(
+        by_name[f"odd{number}".encode()].dn.encode() for number in range(len(ODD))
+    )
+
+
+DEFAULT_POLICY = "{31B2F340-016D-11D2-945F-00C04FB984F9}"
+
+
+def policies_of(server: DirectoryServer) -> Path:
+    return server.sysvol / REALM / "Policies"
+
+
+def write_template(server: DirectoryServer, line: str) -> None:
+    """Let the default policy's template say this of accounts."""
+    place = policies_of(server) / DEFAULT_POLICY / "MACHINE" / "Microsoft/Windows NT/SecEdit"
+    place.mkdir(parents=True, exist_ok=True)
+    text = f"[Unicode]\r\nUnicode=yes\r\n[System Access]\r\n{line}\r\n"
+    (place / "GptTmpl.inf").write_bytes(text.encode("utf-16"))
+
+
+class Installation:
+    """Hornfels with its database, connected to the server."""
+
+    def __init__(self, client: TestClient, engine: Engine, server: DirectoryServer) -> None:
+        self.client, self.engine, self.server = client, engine, server
+
+    def connection(self, **given: Any) -> dict[str, Any]:
+        return {
+            "servers": [{"host": "dc1.sky.tarnholt.example", "address": self.server.address}],
+            "authorities": self.server.authorities,
+            "reader": {"name": f"Administrator@{REALM}", "secret": "tarnholt"},
+            **given,
+        }
+
+    def connect(self, **given: Any) -> Any:
+        version = self.client.get(PLACE).json()["version"]
+        body = {"connection": self.connection(**given), "version": version, "reason": "At last"}
+        return self.client.put(PLACE, json=body)
+
+    def read(self, *, whole: bool = False) -> dict[str, Any]:
+        begun = self.client.post(f"{PLACE}/read", json={"whole": whole})
+        assert begun.status_code == 202, begun.text
+        asyncio.run(work(self.engine, once=True))
+        found: dict[str, Any] = self.client.get(PLACE).json()
+        return found
+
+    def estate(self) -> Estate:
+        snapshot = Snapshots(self.engine).of(REALM)
+        assert snapshot
+        return snapshot.estate
+
+
+@pytest.fixture
+def installation(
+    engine: Engine, server: DirectoryServer, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> Iterator[Installation]:
+    secrets = tmp_path / "secrets"
+    secrets.mkdir()
+    (secrets / "tarnholt").write_text(f"{PASSWORD}\n")
+    (secrets / "tarnholt").chmod(0o600)
+    monkeypatch.setenv("HORNFELS_HOME", str(tmp_path))
+    monkeypatch.setenv("HORNFELS_SYSVOL", str(server.sysvol))
+    with Session(engine) as session, session.begin():
+        let_in(session, "ann")
+    with TestClient(create_app(engine)) as client:
+        as_user(client, "ann")
+        yield Installation(client, engine, server)
+
+
+def test_a_domain_comes_from_its_directory_and_stays_as_it_is_there(
+    installation: Installation, link: Link
+) -> None:
+    assert installation.client.get(PLACE).json()["connected"] is False
+    assert installation.connect().json() == {"waits": False}
+    tried = installation.client.post(
+        f"{PLACE}/test", json={"connection": installation.connection()}
+    ).json()
+    assert {step["state"] for step in tried} <= {"works", "note"}
+    one, two = account(link, "ilse.varga"), account(link, "tobin.hale")
+    for number in range(10):
+        account(link, f"p{number}")
+    crew = group(link, "GS-Night", [one])
+    policy(link, "Night operators", 30, [crew])
+    write_template(installation.server, "MinimumPasswordLength = 9")
+    first = installation.read()
+    assert (first["job"]["state"], first["reading"]["first"]) == ("done", True)
+    assert first["reading"]["agreement"]["disagree"] == 0
+    assert {t["name"]: t["read"] for t in first["reading"]["templates"]} == {
+        "Default Domain Policy": True,
+        "Default Domain Controllers Policy": False,
+    }
+    estate = installation.estate()
+    assert estate.policies[0].name == "Night operators"
+    assert estate.find_account("ilse.varga") is not None
+    change(link, crew, (ldap.MOD_ADD, "member", [two.encode()]))
+    change(link, BASE, (ldap.MOD_REPLACE, "minPwdLength", [b"11"]))
+    link.do("", lambda library: library.delete_s(one))
+    second = installation.read()
+    assert second["reading"]["whole"] is False
+    said = {(n["subject"], n["text"]) for n in second["reading"]["news"]}
+    assert ("accounts", "1 account is gone") in said
+    assert ("memberships", "1 membership began") in said
+    assert any(text.startswith("Minimum length") for _, text in said), said
+    assert installation.estate().domain.settings.min_length == 11
+    third = installation.read()
+    assert third["reading"]["news"] == []
+    assert third["reading"]["read_at"] > second["reading"]["read_at"]
+    assert installation.read(whole=True)["reading"]["whole"] is True
+    history = installation.client.get(f"/api/domains/{REALM}/history").json()
+    assert len(history) == 3, "nothing new makes no point of it"
+
+
+@pytest.mark.parametrize(
+    ("line", "words"),
+    [("MinimumPasswordLength = nine", "MinimumPasswordLength"), (None, "lost its files")],
+)
+def test_a_template_that_cannot_be_read_is_said_and_the_rest_is_read(
+    installation: Installation, line: str | None, words: str
+) -> None:
+    if line:
+        write_template(installation.server, line)
+    else:
+        shutil.rmtree(policies_of(installation.server) / DEFAULT_POLICY)
+    installation.connect()
+    found = installation.read()
+    assert found["job"]["state"] == "done"
+    told = {t["name"]: t["problem"] for t in found["reading"]["templates"]}
+    assert words in told["Default Domain Policy"]
+    assert told["Default Domain Controllers Policy"] == ""
+
+
+def test_a_template_alone_is_read_too(installation: Installation) -> None:
+    installation.connect()
+    installation.read()
+    write_template(installation.server, "MinimumPasswordLength = 13")
+    installation.read()
+    said = installation.estate().domain.templates.values()
+    assert [dict(t) for t in said if t] == [{"min_length": 13}]
+
+
+def test_where_the_directory_says_otherwise_both_reasons_are_kept(
+    installation: Installation, link: Link
+) -> None:
+    """The server counts links to any security group; the specification global ones only."""
+    dn = account(link, "ilse.varga")
+    add(
+        link,
+        f"CN=GU-Pilot,{PEOPLE}",
+        objectClass="group",
+        sAMAccountName="GU-Pilot",
+        groupType=str(-(2**31) + 8),
+        member=[dn],
+    )
+    policy(link, "Pilot", 70, [f"CN=GU-Pilot,{PEOPLE}"])
+    installation.connect()
+    agreement = installation.read()["reading"]["agreement"]
+    (found,) = agreement["found"]
+    assert (found["account"], found["ours"], found["theirs"]) == (
+        "ilse.varga",
+        "Domain policy",
+        "Pilot",
+    )
+    assert found["reason"]
+    choice = {"version": 1, "linked_groups": "any"}
+    assert installation.client.patch(f"/api/domains/{REALM}", json=choice).status_code == 200
+    assert installation.client.post(f"{PLACE}/compare").status_code == 202
+    asyncio.run(work(installation.engine, once=True))
+    agreement = installation.client.get(PLACE).json()["reading"]["agreement"]
+    assert (agreement["everybody"], agreement["disagree"]) == (True, 0)
+    assert agreement["asked"] == len(installation.estate().accounts)
+
+
+def test_a_server_that_goes_away_leaves_what_was_read_before(
+    installation: Installation, link: Link
+) -> None:
+    account(link, "ilse.varga")
+    installation.connect()
+    installation.read()
+    before = installation.estate()
+    installation.server.stop()
+    failed = installation.read()
+    assert failed["job"]["state"] == "failed"
+    assert "dc1.sky.tarnholt.example" in failed["reading"]["error"]
+    assert len(installation.estate().accounts) == len(before.accounts)
+
+
+def test_a_domain_that_loses_many_accounts_waits_to_be_confirmed(
+    installation: Installation, link: Link
+) -> None:
+    names = [account(link, f"p{n}") for n in range(8)]
+    installation.connect()
+    installation.read()
+    for dn in names:
+        link.do("", lambda library, dn=dn: library.delete_s(dn))  # type: ignore[misc]
+    waiting = installation.read()
+    assert waiting["job"]["state"] == "held"
+    assert installation.estate().find_account("p0") is not None
+    job = waiting["job"]["id"]
+    body = {"reason": "They have left"}
+    assert installation.client.post(f"/api/jobs/{job}/confirm", json=body).status_code == 200
+    asyncio.run(work(installation.engine, once=True))
+    assert installation.estate().find_account("p0") is None
+
+
+@pytest.mark.parametrize(
+    ("given", "field"),
+    [
+        ({"security": "none"}, "security"),
+        ({"servers": [{"host": "no host"}]}, "servers.0.host"),
+        ({"servers": [{"host": "a.b", "address": "x"}]}, "servers.0.address"),
+        ({"pinned": "12"}, "pinned"),
+        ({"authorities": "no certificate"}, "authorities"),
+        ({"reader": {"name": "", "secret": "s"}}, "reader.name"),
+        ({"reader": {"name": "n", "secret": "../../etc/shadow"}}, "reader.secret"),
+        ({"writer": {"name": "n", "secret": ""}}, "writer.secret"),
+    ],
+)
+def test_what_cannot_be_a_connection_is_refused_by_its_field(
+    installation: Installation, given: dict[str, Any], field: str
+) -> None:
+    refused = installation.connect(**given)
+    assert refused.status_code == 422
+    assert [one["field"] for one in refused.json()["detail"]] == [field]
+
+
+def test_a_secret_is_kept_on_the_machine_and_shown_nowhere(installation: Installation) -> None:
+    installation.connect()
+    installation.read()
+    assert PASSWORD not in installation.client.get(PLACE).text
+    assert PASSWORD not in installation.client.get("/api/trail").text
+    installation.connect(reader={"name": f"Administrator@{REALM}", "secret": "unknown"})
+    assert "is not kept here" in installation.read()["reading"]["error"]
+
+
+def test_where_approval_is_required_a_second_person_agrees_where_passwords_are_sent(
+    installation: Installation,
+) -> None:
+    client = installation.client
+    installation.connect()
+    installation.read()
+    on = {"version": 1, "approval_required": True, "reason": "r"}
+    assert client.patch(f"/api/domains/{REALM}", json=on).status_code == 200
+    elsewhere = {"servers": [{"host": "evil.example"}]}
+    body = {"connection": installation.connection(**elsewhere)}
+    refused = client.post(f"{PLACE}/test", json=body)
+    assert (refused.status_code, "second person" in refused.json()["detail"]) == (409, True)
+    assert installation.connect(**elsewhere).json() == {"waits": True}
+    shown = client.get(PLACE).json()["connection"]["servers"]
+    assert [one["host"] for one in shown] == ["dc1.sky.tarnholt.example"]
+    assert client.get("/api/acts").json()[0]["sentence"].endswith("is read at evil.example")
+
+
+def test_readings_come_by_themselves(installation: Installation, link: Link) -> None:
+    from datetime import UTC, datetime, timedelta
+
+    from hornfels.service import reading as service
+
+    account(link, "ilse.varga")
+    installation.connect(every=15)
+    now = datetime.now(UTC)
+    for later, job in ((0, True), (1, False), (16, True)):
+        with Session(installation.engine) as session, session.begin():
+            service.begin_due(session, now + timedelta(minutes=later))
+        before = installation.client.get(PLACE).json()["reading"]
+        asyncio.run(work(installation.engine, once=True))
+        found = installation.client.get(PLACE).json()
+        assert found["job"]["user"] == "Hornfels"
+        assert (found["reading"] != before) == job
