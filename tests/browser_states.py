@@ -8,6 +8,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
+from typing import Any
 
 from playwright.sync_api import Page, Route, expect
 
@@ -230,6 +231,147 @@ def proving(page: Page, title: str = "Your password once more") -> None:
     page.get_by_role("dialog", name=title).wait_for()
 
 
+def directory(page: Page, job: dict[str, Any], **reading: Any) -> None:
+    """A directory is connected, and was read like this."""
+    domain = "sky.tarnholt.example"
+    first = {
+        "id": "00000000-0000-0000-0000-000000000001",
+        "kind": "read",
+        "state": "done",
+        "name": "the directory",
+        "step": "",
+        "done": 0,
+        "of": 0,
+        "rate": 0.0,
+        "left": None,
+        "stopping": False,
+        "error": "",
+        "domain": domain,
+        "user": "Hornfels",
+        "at": "2026-03-02T09:00:00+00:00",
+        "can_retry": False,
+    }
+    found = {
+        "server": f"dc1.{domain}",
+        "read_at": "2026-03-02T09:00:00+00:00",
+        "whole_at": "2026-03-01T09:00:00+00:00",
+        "tried_at": "2026-03-02T09:00:00+00:00",
+        "error": "",
+        "objects": 1398,
+        "whole": False,
+        "first": False,
+        "news": [],
+        "templates": [],
+        "agreement": None,
+    }
+    answer = {
+        "connected": True,
+        "version": 1,
+        "changed_by": "ann",
+        "connection": {
+            "servers": [{"host": f"dc1.{domain}", "port": 636, "address": ""}],
+            "security": "ldaps",
+            "authorities": "-----BEGIN CERTIFICATE-----",
+            "pinned": "",
+            "bind": "simple",
+            "reader": {"name": f"hornfels-reader@{domain}", "secret": "tarnholt-reader"},
+            "writer": {"name": f"hornfels-writer@{domain}", "secret": "tarnholt-writer"},
+            "every": 15,
+        },
+        "reading": {**found, **reading},
+        "job": {**first, **job},
+        "shares": True,
+    }
+    page.route(f"**/api/directories/{domain}", lambda route: route.fulfill(json=answer))
+    page.reload()
+    page.get_by_role("button", name="Connection …").wait_for()
+
+
+def read_with_news(page: Page) -> None:
+    domain = "sky.tarnholt.example"
+    names = ["ilse.varga", "tobin.hale", "svc-spectro3"]
+    disagreement = {
+        "account": "oriel.sand",
+        "about": "policy",
+        "ours": "Domain policy",
+        "theirs": "Phrase pilot",
+        "reason": "Every link that points its way does not count, so the domain policy holds.",
+    }
+    directory(
+        page,
+        {},
+        news=[
+            {"subject": "Night operators", "text": "Minimum length: 14 → 16", "names": []},
+            {"subject": "accounts", "text": "3 accounts are new", "names": names},
+            {"subject": "memberships", "text": "2 memberships began", "names": ["GS-Dome-Rota"]},
+        ],
+        templates=[
+            {
+                "name": "Observatory baseline",
+                "read": False,
+                "problem": f"/srv/{domain}/Policies/{{31B2F340-016D-11D2-945F-00C04FB984F9}} is "
+                "not there: the object has lost its files.",
+            }
+        ],
+        agreement={
+            "at": "2026-03-02T09:00:00+00:00",
+            "asked": 57,
+            "everybody": False,
+            "disagree": 700,
+            "found": [disagreement] * 1,
+        },
+    )
+
+
+def read_going(page: Page) -> None:
+    directory(page, {"state": "running", "step": "storing", "done": 300, "of": 1398, "rate": 99.0})
+
+
+def read_failed(page: Page) -> None:
+    words = (
+        "dc1.sky.tarnholt.example: nobody who is trusted has issued its certificate (self-signed "
+        "certificate). Add the certificate of its authority, or pin this one."
+    )
+    directory(page, {"state": "failed", "error": words}, error=words)
+
+
+def read_held(page: Page) -> None:
+    words = (
+        "sky.tarnholt.example has 1,184 accounts here and 12 in the directory. Nothing is stored"
+    )
+    directory(page, {"state": "held", "error": f"{words} before that is confirmed with a reason."})
+    press(page, "Take it all the same …")
+
+
+def connection(page: Page) -> None:
+    directory(page, {})
+    press(page, "Connection …")
+    page.get_by_label("Who writes: account").wait_for()
+    steps = [
+        {"title": "Reach dc1.sky.tarnholt.example", "state": "works", "told": "TLS"},
+        {"title": "See what was deleted", "state": "note", "told": "Not to be seen."},
+        {
+            "title": "Read fine-grained policies",
+            "state": "fails",
+            "told": "The account may not read CN=Password Settings Container,CN=System,DC=sky,"
+            "DC=tarnholt,DC=example; without it nobody's policy is known.",
+        },
+    ]
+    page.route("**/api/directories/*/test", lambda route: route.fulfill(json=steps))
+    press(page, "Try it")
+    page.get_by_text("See what was deleted").wait_for()
+
+
+def connection_refused(page: Page) -> None:
+    page.get_by_label("DNS name of the domain").fill("other.example")
+    page.keyboard.press("Enter")
+    page.get_by_label("Certificates that are trusted").select_option("pinned")
+    page.get_by_label("Its SHA-256").fill("12")
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_role("alert").first.wait_for()
+    page.evaluate("sessionStorage.clear()")
+
+
 def elsewhere(page: Page, *, signed_in: bool) -> None:
     """There is a provider, at which the person signs in."""
     path = "/api/session"
@@ -357,6 +499,13 @@ LIVE = [
     State("drill: one's own", f"{DOMAIN}/strata", "Strata", drilled),
     State("drill: unreadable", f"{DOMAIN}/strata", "Strata", unreadable_story),
     State("drill: keep a trial", f"{DOMAIN}/strata", "Strata", drill_kept),
+    State("sources: read, with news", f"{DOMAIN}/sources", "Sources", read_with_news),
+    State("sources: being read", f"{DOMAIN}/sources", "Sources", read_going),
+    State("sources: reading failed", f"{DOMAIN}/sources", "Sources", read_failed),
+    State("sources: reading held", f"{DOMAIN}/sources", "Sources", read_held),
+    State("sources: connection", f"{DOMAIN}/sources", "Sources", connection),
+    State("sources: connecting", f"{DOMAIN}/sources?connect=other.example", "Sources"),
+    State("sources: connection refused", f"{DOMAIN}/sources", "Sources", connection_refused),
     State("own: a token", f"{DOMAIN}/own", "Your sign-in", token_made),
     State("people: one", f"{DOMAIN}/people?person=ben", "People"),
     State("people: waiting", f"{DOMAIN}/people", "People", asked_for),

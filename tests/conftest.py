@@ -17,6 +17,7 @@ from hypothesis import HealthCheck, settings
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
+from directory_server import PEOPLE, DirectoryServer, add, directory_server, provisioned
 from hornfels.demo.tarnholt import entries
 from hornfels.formats.dump import Dump, load_dump
 from hornfels.formats.ldif import write
@@ -90,3 +91,20 @@ def demo_ldif() -> bytes:
 @pytest.fixture(scope="session")
 def demo(demo_ldif: bytes) -> Dump:
     return load_dump(io.BytesIO(demo_ldif))
+
+
+@pytest.fixture(scope="session")
+def template(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """What every directory server is a copy of: the workers of a run share it."""
+    return provisioned(tmp_path_factory.getbasetemp().parent)
+
+
+@pytest.fixture
+def server(template: Path) -> Iterator[DirectoryServer]:
+    """A started directory server with nobody in it but those of every domain, and a place for
+    people.
+    """
+    with directory_server(template, os.environ.get("PYTEST_XDIST_WORKER", "")) as started:
+        with started.administrator() as link:
+            add(link, PEOPLE, objectClass="organizationalUnit")
+        yield started

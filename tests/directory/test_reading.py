@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -14,6 +13,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
+from api_help import work_off
 from directory_server import (
     BASE,
     PASSWORD,
@@ -32,7 +32,6 @@ from hornfels.directory import reading
 from hornfels.directory.link import Link
 from hornfels.directory.reading import Entry
 from hornfels.service.snapshots import Snapshots
-from hornfels.worker.work import work
 from persons import as_user, let_in
 
 PLACE = f"/api/directories/{REALM}"
@@ -219,7 +218,7 @@ class Installation:
     def read(self, *, whole: bool = False) -> dict[str, Any]:
         begun = self.client.post(f"{PLACE}/read", json={"whole": whole})
         assert begun.status_code == 202, begun.text
-        asyncio.run(work(self.engine, once=True))
+        work_off(self.engine)
         found: dict[str, Any] = self.client.get(PLACE).json()
         return found
 
@@ -343,7 +342,7 @@ def test_where_the_directory_says_otherwise_both_reasons_are_kept(
     choice = {"version": 1, "linked_groups": "any"}
     assert installation.client.patch(f"/api/domains/{REALM}", json=choice).status_code == 200
     assert installation.client.post(f"{PLACE}/compare").status_code == 202
-    asyncio.run(work(installation.engine, once=True))
+    work_off(installation.engine)
     agreement = installation.client.get(PLACE).json()["reading"]["agreement"]
     assert (agreement["everybody"], agreement["disagree"]) == (True, 0)
     assert agreement["asked"] == len(installation.estate().accounts)
@@ -377,7 +376,7 @@ def test_a_domain_that_loses_many_accounts_waits_to_be_confirmed(
     job = waiting["job"]["id"]
     body = {"reason": "They have left"}
     assert installation.client.post(f"/api/jobs/{job}/confirm", json=body).status_code == 200
-    asyncio.run(work(installation.engine, once=True))
+    work_off(installation.engine)
     assert installation.estate().find_account("p0") is None
 
 
@@ -441,7 +440,7 @@ def test_readings_come_by_themselves(installation: Installation, link: Link) -> 
         with Session(installation.engine) as session, session.begin():
             service.begin_due(session, now + timedelta(minutes=later))
         before = installation.client.get(PLACE).json()["reading"]
-        asyncio.run(work(installation.engine, once=True))
+        work_off(installation.engine)
         found = installation.client.get(PLACE).json()
         assert found["job"]["user"] == "Hornfels"
         assert (found["reading"] != before) == job

@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
-from hornfels.core.domain.estate import LinkedGroups
+from hornfels.core.domain.estate import Estate, LinkedGroups
 from hornfels.core.drafts.news import News, news
 from hornfels.core.policy.catalogue import Template
 from hornfels.core.resolution.agreement import disagreements
@@ -221,47 +221,64 @@ def failed(session: Session, dns_name: str, error: str) -> None:
     row.told = {**row.told, "error": error}
 
 
-def agree(
-    engine: Engine, dns_name: str, where: Settings, progress: Progress, *, everybody: bool
-) -> int:
-    """Ask the directory for its own word on a sample of accounts, or on everybody, and keep where
-    it says otherwise; how many that are.
+def compared(
+    engine: Engine,
+    dns_name: str,
+    estate: Estate,
+    where: Settings,
+    progress: Progress,
+    *,
+    everybody: bool,
+) -> dict[str, Any]:
+    """Where the directory's own word on a sample of accounts, or on everybody, is otherwise, as it
+    is kept.
     """
     with Session(engine) as session:
         _, given = connections.find(session, dns_name)
-        domain = _domain(session, dns_name)
-        if domain is None:
-            raise DirectoryError(f"{dns_name} has not been read yet. Read it first.")
-        estate = load_estate(session, domain)
     roster = Roster(estate, resolve(estate))
-    rows = list(range(len(estate.accounts)))
-    if not everybody:
-        # One of each population first: that is where a misunderstanding shows.
-        chosen = roster.resolution.samples.tolist()[:SAMPLE]
-        others = random.Random().sample(rows, min(len(rows), SAMPLE))  # noqa: S311 - a sample
-        rows = sorted({*chosen, *others})[: 2 * SAMPLE]
+    rows = range(len(estate.accounts)) if everybody else _sample(roster)
     with linked(connections.reader(given, where), lambda: progress("comparing", 0, 0)) as link:
-        names = {row: estate.accounts.dn[row] for row in rows}
         words = {}
+        names = {row: estate.accounts.dn[row] for row in rows}
         for count, (row, word) in enumerate(words_of(link, names), 1):
             words[row] = word
             if count % 50 == 0:
                 progress("comparing", count, len(rows))
     found = disagreements(roster, words)
-    with Session(engine) as session, session.begin():
-        row_ = readings.of_domain(session, dns_name, for_writing=True)
-        if row_:
-            row_.told = {
-                **row_.told,
-                "agreement": {
-                    "at": datetime.now(UTC).isoformat(),
-                    "asked": len(words),
-                    "everybody": everybody,
-                    "disagree": len(found),
-                    "found": [one._asdict() for one in found[:MOST_KEPT]],
-                },
-            }
-    return len(found)
+    return {
+        "at": datetime.now(UTC).isoformat(),
+        "asked": len(words),
+        "everybody": everybody,
+        "disagree": len(found),
+        "found": [one._asdict() for one in found[:MOST_KEPT]],
+    }
+
+
+def _sample(roster: Roster) -> list[int]:
+    """Rows of one account of each population, where a misunderstanding would show, and of some
+    others.
+    """
+    total = len(roster.estate.accounts)
+    others = random.Random().sample(range(total), min(total, SAMPLE))  # noqa: S311 - a sample
+    return sorted({*roster.resolution.samples.tolist()[:SAMPLE], *others})
+
+
+def compare_everybody(
+    engine: Engine, dns_name: str, where: Settings, progress: Progress
+) -> dict[str, Any]:
+    """Ask the directory for its own word on everybody who was read."""
+    with Session(engine) as session:
+        domain = _domain(session, dns_name)
+        if domain is None:
+            raise DirectoryError(f"{dns_name} has not been read yet. Read it first.")
+        estate = load_estate(session, domain)
+    return compared(engine, dns_name, estate, where, progress, everybody=True)
+
+
+def keep_agreement(session: Session, dns_name: str, found: dict[str, Any]) -> None:
+    row = readings.of_domain(session, dns_name, for_writing=True)
+    if row:
+        row.told = {**row.told, "agreement": found}
 
 
 def begin(session: Session, dns_name: str, person: str, *, whole: bool) -> JobRow:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import traceback
 from collections.abc import Callable
+from typing import Any
 
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError, OperationalError
@@ -49,6 +50,7 @@ def _read(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
         return
     estate = brought.dump.estate
     rows = len(estate.accounts) + len(estate.groups)
+    agreement = _sampled(engine, job, brought, progress)
     progress("storing", 0, rows)
     with Session(engine) as session, session.begin():
         act_for(session, origin_of(job))
@@ -59,25 +61,31 @@ def _read(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
             job.user_name,
             lambda done: progress("storing", done, rows),
         )
+        if agreement:
+            reading.keep_agreement(session, job.domain, agreement)
         note(session, "directory read", brought.server, domain=job.domain, changes=len(found))
         jobs.complete(session, job.id, {"domain": job.domain})
+
+
+def _sampled(
+    engine: Engine, job: JobRow, brought: reading.Brought, progress: jobs.Progress
+) -> dict[str, Any] | None:
     try:
-        reading.agree(engine, job.domain, where, _in_peace, everybody=False)
+        estate, where = brought.dump.estate, read_settings()
+        return reading.compared(engine, job.domain, estate, where, progress, everybody=False)
     except DirectoryError as error:
         # What was read stands; only the comparison waits for the next time.
         _log.warning("The sample of %s was not compared: %s", job.domain, error)
-
-
-def _in_peace(_step: str, _done: int = 0, _of: int = 0) -> None:
-    """The job has ended: nobody follows, and nobody stops it."""
+        return None
 
 
 def _compare(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
-    disagree = reading.agree(engine, job.domain, read_settings(), progress, everybody=True)
+    found = reading.compare_everybody(engine, job.domain, read_settings(), progress)
     with Session(engine) as session, session.begin():
         act_for(session, origin_of(job))
-        note(session, "directory compared", domain=job.domain, disagree=disagree)
-        jobs.complete(session, job.id, {"domain": job.domain, "disagree": disagree})
+        reading.keep_agreement(session, job.domain, found)
+        note(session, "directory compared", domain=job.domain, disagree=found["disagree"])
+        jobs.complete(session, job.id, {"domain": job.domain})
 
 
 def _guarded(

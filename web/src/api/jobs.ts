@@ -1,6 +1,6 @@
 // Long work on the server: followed as it goes on, stopped, begun again.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useEffectEvent, useState } from "react";
 import { answer, server, upload, type Schemas } from "./client";
 
 export type Job = Schemas["JobInfo"];
@@ -13,27 +13,34 @@ const LOADS = ["loads"];
 export const useLoads = () =>
   useQuery({ queryKey: LOADS, queryFn: () => answer(server.GET("/api/loads")) });
 
-/** Follow a job in the list of loads until it has ended. */
-export function useFollowed(job: Job) {
-  const client = useQueryClient();
-  const { id } = job;
-  const active = isActive(job);
+/** Be told how a job goes on, until it has ended. */
+export function useJobEvents(job: Job | null, tell: (now: Job, ended: boolean) => void) {
+  const id = job?.id;
+  const active = job !== null && isActive(job);
+  const told = useEffectEvent(tell);
   useEffect(() => {
-    if (!active) return;
+    if (!active || !id) return;
     // The browser connects again by itself after an outage, and is told at once how the job is.
     const events = new EventSource(`/api/jobs/${id}/events`);
     events.addEventListener("job", (event) => {
       const now = JSON.parse(event.data as string) as Job;
-      client.setQueryData<Job[]>(LOADS, (loads) =>
-        loads?.map((one) => (one.id === id ? now : one)),
-      );
-      if (isActive(now)) return;
-      events.close();
-      if (now.state === "done")
-        void client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== LOADS[0] });
+      if (!isActive(now)) events.close();
+      told(now, !isActive(now));
     });
     return () => events.close();
-  }, [id, active, client]);
+  }, [id, active]);
+}
+
+/** Follow a job in the list of loads until it has ended. */
+export function useFollowed(job: Job) {
+  const client = useQueryClient();
+  useJobEvents(job, (now, ended) => {
+    client.setQueryData<Job[]>(LOADS, (loads) =>
+      loads?.map((one) => (one.id === now.id ? now : one)),
+    );
+    if (ended && now.state === "done")
+      void client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== LOADS[0] });
+  });
 }
 
 function useJobBegun() {

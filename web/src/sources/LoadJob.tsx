@@ -3,8 +3,8 @@ import { Link } from "react-router";
 import { isActive, useConfirmJob, useFollowed, useTellJob, type Job } from "../api/jobs";
 import { at } from "../draft/place";
 import { Button, Notice, Refused } from "../shared/controls";
-import { plural } from "../shared/span";
 import { WhyForm } from "../shared/WhyForm";
+import { JobProgress } from "./JobProgress";
 
 /** One load: how far it is, what came of it, and a way to stop it or to begin it again. */
 export function LoadJob({ job }: { job: Job }) {
@@ -20,7 +20,7 @@ export function LoadJob({ job }: { job: Job }) {
         </span>
         <span className="ml-auto shrink-0 text-xs text-soft">{job.user}</span>
       </p>
-      {isActive(job) && <Going job={job} />}
+      {isActive(job) && <JobProgress job={job} />}
       {job.state === "done" && job.domain && (
         <Notice role="status">
           ✓ {job.domain} is loaded.{" "}
@@ -64,33 +64,3 @@ export function LoadJob({ job }: { job: Job }) {
     </li>
   );
 }
-
-const STEPS: Record<string, string> = { reading: "Reading", storing: "Storing" };
-
-function Going({ job }: { job: Job }) {
-  const part = job.of > 0 ? Math.min(1, job.done / job.of) : null;
-  const words = job.state === "queued" ? "Waiting for a worker" : (STEPS[job.step] ?? "Beginning");
-  return (
-    <div role="status" className="min-h-[38px]">
-      <progress
-        className="block h-1.5 w-full"
-        aria-label={`${words} ${job.name}`}
-        value={part ?? undefined}
-        max={1}
-      />
-      <p className="mt-0.5 text-xs text-soft tabular-nums">
-        {words} … {part !== null && `${Math.floor(part * 100)} %`}
-        {job.rate > 0 && ` · ${rateText(job)}`}
-        {job.left !== null && ` · ${leftText(job.left)} left`}
-      </p>
-    </div>
-  );
-}
-
-const rateText = (job: Job) =>
-  job.step === "reading"
-    ? `${(job.rate / 1e6).toFixed(1)} MB a second`
-    : `${plural(Math.round(job.rate), "row")} a second`;
-
-const leftText = (seconds: number) =>
-  seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;

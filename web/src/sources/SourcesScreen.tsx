@@ -8,6 +8,11 @@ import { Choices, Failed, Loading, Notice, Refused } from "../shared/controls";
 import { WhyForm } from "../shared/WhyForm";
 import { useTitle } from "../shared/useTitle";
 import { awayText, plural } from "../shared/span";
+import { useUrlState } from "../shared/useUrlState";
+import { SidePanel } from "../app/SidePanel";
+import { ConnectionPanel } from "./ConnectionPanel";
+import { ConnectNew } from "./ConnectNew";
+import { DirectoryPart } from "./DirectoryPart";
 import { LoadPanel } from "./LoadPanel";
 import { Removal } from "./Removal";
 import { Templates } from "./Templates";
@@ -16,7 +21,10 @@ import { MayChange } from "../shared/May";
 export function SourcesScreen() {
   const { domain = "-" } = useParams();
   const domains = useDomains();
-  const mayLoad = useMe().data?.rights.includes("load");
+  const rights = useMe().data?.rights ?? [];
+  const mayLoad = rights.includes("load");
+  const maySet = rights.includes("settings");
+  const [connecting, connect] = useUrlState("connect");
   useTitle("Sources", domain !== "-" && domainOf(domain));
   return (
     <div className="h-full overflow-y-auto px-4 pt-2.5 pb-4 small:px-2">
@@ -32,7 +40,7 @@ export function SourcesScreen() {
           {domains.data?.length === 0 && (
             <Notice>
               {mayLoad
-                ? "No domain is here yet. Load a dump of one, and Hornfels shows which policy holds for whom, and why. Nothing is written to the directory."
+                ? "No domain is here yet. Load a dump of one or connect its directory, and Hornfels shows which policy holds for whom, and why. Nothing is written to the directory."
                 : "You may not look at any domain yet. Ask an administrator of Hornfels for a role."}
             </Notice>
           )}
@@ -42,8 +50,14 @@ export function SourcesScreen() {
             ))}
           </ul>
         </section>
-        {mayLoad && <LoadPanel first={domains.data?.length === 0} />}
+        <div>
+          {mayLoad && <LoadPanel first={domains.data?.length === 0} />}
+          {maySet && <ConnectNew onChosen={connect} />}
+        </div>
       </div>
+      <SidePanel about={maySet ? connecting : ""}>
+        <ConnectionPanel key={connecting} domain={connecting} onClose={() => connect("")} />
+      </SidePanel>
     </div>
   );
 }
@@ -126,6 +140,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
         </p>
       )}
       <Refused error={edit.error} />
+      {here && <DirectoryPart domain={info.dns_name} />}
       {here && <Templates domain={info.dns_name} />}
       {info.notices.map((notice) => (
         <p key={notice} className="mt-1 text-warn">

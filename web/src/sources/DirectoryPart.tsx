@@ -1,0 +1,208 @@
+import { useState } from "react";
+import {
+  useCompare,
+  useDirectory,
+  useFollowedReading,
+  useReadDirectory,
+  useTellReading,
+  type Directory,
+} from "../api/directories";
+import { isActive, type Job } from "../api/jobs";
+import { Button, Failed, Notice, Refused } from "../shared/controls";
+import { May } from "../shared/May";
+import { PartHead } from "../shared/PartHead";
+import { awayText, plural } from "../shared/span";
+import { useUrlState } from "../shared/useUrlState";
+import { WhyForm } from "../shared/WhyForm";
+import { JobProgress } from "./JobProgress";
+
+/** A domain's own directory: when it was read, what that brought, and reading it again. */
+export function DirectoryPart({ domain }: { domain: string }) {
+  const directory = useDirectory(domain);
+  const [, connect] = useUrlState("connect");
+  const { data } = directory;
+  useFollowedReading(domain, data?.job ?? null);
+  return (
+    <section aria-label="Directory" className="mt-2">
+      <PartHead
+        level={4}
+        beside={
+          <May right="settings" at={domain}>
+            <Button size="small" onClick={() => connect(domain)}>
+              {data?.connected ? "Connection …" : "Connect …"}
+            </Button>
+          </May>
+        }
+      >
+        Directory
+      </PartHead>
+      {directory.error && <Failed error={directory.error} retry={() => void directory.refetch()} />}
+      {data && !data.connected && (
+        <p className="py-1 text-soft">
+          Not connected: what is shown comes from a dump. Connected, it is read by itself.
+        </p>
+      )}
+      {data?.connected && <Connected domain={domain} directory={data} />}
+    </section>
+  );
+}
+
+function Connected({ domain, directory }: { domain: string; directory: Directory }) {
+  const { reading, job } = directory;
+  const read = useReadDirectory(domain);
+  const compare = useCompare(domain);
+  const busy = (job !== null && (isActive(job) || job.state === "held")) || read.isPending;
+  return (
+    <>
+      <p className="py-1">
+        {reading?.read_at
+          ? `Read at ${reading.server} ${awayText(reading.read_at)}`
+          : "Not read yet"}
+        {reading?.whole_at && `, all of it ${awayText(reading.whole_at)}`}
+        {reading?.read_at && ` · ${plural(reading.objects, "object")}`}
+      </p>
+      <May right="load" at={domain}>
+        <div className="flex flex-wrap gap-2">
+          <Button tone="main" disabled={busy} onClick={() => read.mutate(false)}>
+            Read what is new
+          </Button>
+          <Button disabled={busy} onClick={() => read.mutate(true)}>
+            Read everything
+          </Button>
+          <Button
+            disabled={busy || compare.isPending || !reading?.read_at}
+            onClick={() => compare.mutate(undefined)}
+          >
+            Compare everybody
+          </Button>
+        </div>
+      </May>
+      <Refused error={read.error ?? compare.error} />
+      {job && <ReadingJob domain={domain} job={job} />}
+      {reading && <Brought reading={reading} />}
+    </>
+  );
+}
+
+function ReadingJob({ domain, job }: { domain: string; job: Job }) {
+  const tell = useTellReading(domain, job.id);
+  const [asked, setAsked] = useState(false);
+  return (
+    <div className="mt-1.5 space-y-1.5 empty:hidden">
+      {isActive(job) && <JobProgress job={job} />}
+      {job.state === "failed" && <Refused error={job.error} also="What was read before stands." />}
+      {job.state === "held" && !asked && <Notice tone="warn">△ {job.error}</Notice>}
+      {job.state === "held" && asked && (
+        <WhyForm
+          act="Take it all the same"
+          busy={tell.isPending}
+          onAct={(reason) => tell.mutate({ reason }, { onSuccess: () => setAsked(false) })}
+          onKeep={() => setAsked(false)}
+        >
+          Where approval is required, a second person has to agree.
+        </WhyForm>
+      )}
+      {(isActive(job) || job.state === "held") && (
+        <div className="flex gap-2">
+          {job.state === "held" && !asked && (
+            <Button onClick={() => setAsked(true)}>Take it all the same …</Button>
+          )}
+          <Button disabled={job.stopping || tell.isPending} onClick={() => tell.mutate("cancel")}>
+            {job.stopping ? "Stopping …" : "Stop"}
+          </Button>
+        </div>
+      )}
+      <Refused error={tell.error} />
+    </div>
+  );
+}
+
+function Brought({ reading }: { reading: NonNullable<Directory["reading"]> }) {
+  const unread = reading.templates.filter((one) => one.problem);
+  return (
+    <>
+      {reading.read_at && (
+        <>
+          <h5 className="mt-2 font-medium">What the last reading brought</h5>
+          {reading.news.length === 0 ? (
+            <p className="text-soft">
+              {reading.first
+                ? "The domain itself: it was the first one."
+                : "Nothing: all was as before."}
+            </p>
+          ) : (
+            <ul>
+              {reading.news.map((one, number) => (
+                <li key={number} className="border-b border-line/60 py-0.5">
+                  {!one.text.includes(one.subject.slice(0, -1)) && <b>{one.subject}: </b>}
+                  {one.text}
+                  {one.names.length > 0 && (
+                    <span className="text-soft"> · {one.names.join(", ")}</span>
+                  )}
+                </li>
+              ))}
+            </ul>
+          )}
+        </>
+      )}
+      {unread.map((one) => (
+        <p key={one.name} className="mt-1 text-warn">
+          △ {one.name}: {one.problem}
+        </p>
+      ))}
+      {reading.agreement && <Agreement agreement={reading.agreement} />}
+    </>
+  );
+}
+
+type Agreed = NonNullable<NonNullable<Directory["reading"]>["agreement"]>;
+
+function Agreement({ agreement }: { agreement: Agreed }) {
+  const { asked, disagree, found } = agreement;
+  const whom = `${plural(asked, "account")}${agreement.everybody ? ", everybody" : ", a sample"}`;
+  return (
+    <>
+      <h5 className="mt-2 font-medium">The directory’s own word</h5>
+      {disagree === 0 ? (
+        <p>
+          ✓ It says the same of {whom}, {awayText(agreement.at)}.
+        </p>
+      ) : (
+        <>
+          <p className="text-warn">
+            △ Of {whom}, it says otherwise of {disagree.toLocaleString("en")},{" "}
+            {awayText(agreement.at)}.
+          </p>
+          <div className="max-h-60 overflow-auto" tabIndex={0} role="group" aria-label="Who it is">
+            <table className="w-full border-collapse text-left">
+              <thead>
+                <tr className="border-b border-line text-soft">
+                  {["Account", "Here", "There", "Why here"].map((head) => (
+                    <th key={head} scope="col" className="pr-2 font-normal">
+                      {head}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {found.map((one) => (
+                  <tr key={one.account + one.about} className="border-b border-line/60 align-top">
+                    <th scope="row" className="pr-2 font-medium">
+                      {one.account}
+                    </th>
+                    <td className="pr-2">{one.ours}</td>
+                    <td className="pr-2">{one.theirs}</td>
+                    <td className="text-soft">{one.reason}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          {disagree > found.length && (
+            <p className="text-xs text-soft">The first {found.length} are shown.</p>
+          )}
+        </>
+      )}
+    </>
+  );
+}
