@@ -31,7 +31,7 @@ from hornfels.core.policy.catalogue import SettingKey, Template, Value
 from hornfels.core.policy.model import DEFAULTS
 from hornfels.core.values.dn import loose_key
 from hornfels.core.values.time import DAY, MINUTE, NEVER
-from worlds import ROOT, World, account_dn, group_dn, read
+from worlds import ROOT, World, read
 
 
 def picture(estate: Estate) -> object:
@@ -67,6 +67,9 @@ NAMES = [
     "😀😀",
     "קיר \u200fא",
     "=",
+    "😀" * 32,
+    " begins and ends with a blank ",
+    'a+b;c<d>"e"',
 ]
 """Names that are reused, that a directory takes for one, and that need escapes."""
 
@@ -144,14 +147,7 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
             ]
         )
     )
-    target = draw(
-        st.sampled_from(
-            [
-                *map(account_dn, range(len(estate.accounts))),
-                *map(group_dn, range(len(estate.groups))),
-            ]
-        )
-    )
+    target = draw(st.sampled_from([*estate.accounts.dn, *estate.groups.dn]))
     if kind == "add":
         return [
             AddPolicy(
