@@ -110,6 +110,8 @@ class DirectoryServer:
             f"pid directory={run}",
             f"ncalrpc dir={run}",
             f"log file={self.folder}/log",
+            # Else the password before the present one is good for another hour.
+            "old password allowed period=0",
         ]
         with (self.folder / "out").open("wb") as out:
             self._process = subprocess.Popen(
