@@ -33,8 +33,9 @@ from hornfels.core.drafts.operations import EditSource, Operations, published
 from hornfels.core.policy.catalogue import CATALOGUE
 from hornfels.core.values.dn import loose_key
 from hornfels.directory import reading
-from hornfels.directory.link import Link
-from hornfels.formats.changes import write_changes
+from hornfels.directory.link import Link, linked
+from hornfels.directory.reach import RefusedError
+from hornfels.formats.changes import write_changes, write_unlocking
 from hornfels.formats.dump import dump_of
 from hornfels.formats.ldif import Record
 
@@ -148,10 +149,6 @@ def test_the_server_holds_what_the_draft_showed(
 def test_an_unlocking_that_was_asked_for_unlocks(
     link: Link, server: DirectoryServer, tmp_path: Path
 ) -> None:
-    from hornfels.directory.link import linked
-    from hornfels.directory.reach import RefusedError
-    from hornfels.formats.changes import write_unlocking
-
     change(link, BASE, (ldap.MOD_REPLACE, "lockoutThreshold", [b"1"]))
     dn = account(link, "keeper")
     secret = '"Quiet-Harbour-19"'.encode("utf-16-le")

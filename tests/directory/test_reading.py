@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,7 @@ from sqlalchemy.orm import Session
 
 from api_help import work_off
 from directory_server import (
+    ADMINISTRATOR,
     BASE,
     PASSWORD,
     PEOPLE,
@@ -29,8 +31,10 @@ from directory_server import (
 from hornfels.api.app import create_app
 from hornfels.core.domain.estate import Estate
 from hornfels.directory import reading
-from hornfels.directory.link import Link
+from hornfels.directory.link import Link, bound, linked
+from hornfels.directory.reach import RefusedError
 from hornfels.directory.reading import Entry
+from hornfels.service import reading as service
 from hornfels.service.snapshots import Snapshots
 from persons import as_user, let_in
 
@@ -123,9 +127,6 @@ def test_bad_tries_are_seen_though_they_change_no_number(
     change(link, dn, (ldap.MOD_REPLACE, "unicodePwd", ['"Quiet-Harbour-19"'.encode("utf-16-le")]))
     change(link, dn, (ldap.MOD_REPLACE, "userAccountControl", [b"512"]))
     before, mark = held(link), reading.place(link).mark
-    from hornfels.directory.link import bound
-    from hornfels.directory.reach import RefusedError
-
     name = f"p1@{REALM}"
     with pytest.raises(RefusedError):
         bound(server.reach().servers[0], server.reach(name, "wrong"))
@@ -428,11 +429,36 @@ def test_where_approval_is_required_a_second_person_agrees_where_passwords_are_s
     assert client.get("/api/acts").json()[0]["sentence"].endswith("is read at evil.example")
 
 
+def test_accounts_are_unlocked_in_the_directory(installation: Installation, link: Link) -> None:
+    change(link, BASE, (ldap.MOD_REPLACE, "lockoutThreshold", [b"1"]))
+    names = ["ilse.varga", "tobin.hale"]
+    for name in names:
+        dn = account(link, name)
+        secret = '"Quiet-Harbour-19"'.encode("utf-16-le")
+        change(link, dn, (ldap.MOD_REPLACE, "unicodePwd", [secret]))
+        change(link, dn, (ldap.MOD_REPLACE, "userAccountControl", [b"512"]))
+        with pytest.raises(RefusedError):
+            linked(installation.server.reach(f"{name}@{REALM}", "wrong"))
+    installation.connect()
+    installation.read()
+    place, body = f"/api/domains/{REALM}/locks", {"accounts": names, "reason": "Called in"}
+    by_hand = installation.client.post(f"{place}/unlockings", json=body).json()
+    assert (by_hand["told"], by_hand["job"]) == (None, None), "nobody is set to write"
+    installation.connect(writer={"name": ADMINISTRATOR, "secret": "tarnholt"})
+    # One of them is gone meanwhile.
+    link.do("", lambda library: library.delete_s(f"CN=tobin.hale,{PEOPLE}"))
+    found = installation.client.post(f"{place}/unlockings", json=body).json()
+    assert found["told"].startswith("tobin.hale: ")
+    assert "no such object" in found["told"]
+    assert link.entry(f"CN=ilse.varga,{PEOPLE}", ["lockoutTime"])["lockouttime"] == [b"0"]
+    assert found["job"]["kind"] == "read"
+    work_off(installation.engine)
+    trail = installation.client.get("/api/trail", params={"what": "unlocked"}).json()["entries"][0]
+    assert trail["detail"]["accounts"] == ["ilse.varga"]
+    assert list(trail["detail"]["refused"]) == ["tobin.hale"]
+
+
 def test_readings_come_by_themselves(installation: Installation, link: Link) -> None:
-    from datetime import UTC, datetime, timedelta
-
-    from hornfels.service import reading as service
-
     account(link, "ilse.varga")
     installation.connect(every=15)
     now = datetime.now(UTC)

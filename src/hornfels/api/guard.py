@@ -41,7 +41,7 @@ _ABOUT_PEOPLE = (SESSION, "/api/people", "/api/acts")
 """Where it changes who is signed in and what they may do."""
 _OPEN = {SESSION, *ELSEWHERE, "/api/openapi.json"}
 """What answers without anybody being signed in."""
-_TRYING = re.compile(r"/api/directories/[^/]+/test")
+_AT_DIRECTORIES = re.compile(r"/api/directories/[^/]+/test|/api/domains/[^/]+/locks/unlockings")
 _EVENTS = re.compile(r"/api/jobs/[^/]+/events")
 """What stays open for as long as somebody looks on, and needs no place at work."""
 
@@ -163,7 +163,7 @@ class Guard:
         async def keep(message: Message) -> None:
             answer.append(message)
 
-        apart = path in _QUEUED_APART or _TRYING.fullmatch(path)
+        apart = path in _QUEUED_APART or _AT_DIRECTORIES.fullmatch(path)
         if apart and scope["method"] == "POST":
             # Comparing passwords, asking the provider and trying a directory have queues of their
             # own: strangers take no place from anybody who is signed in, nor do slow servers.

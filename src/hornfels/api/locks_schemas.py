@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, BaseModel, Field
 
 from hornfels.api.bench_schemas import Name
-from hornfels.api.schemas import Strict, Title
+from hornfels.api.schemas import JobInfo, Strict, Title
 
 MOST_SHOWN = 500
 """Locked accounts, and as many close to it, that are said one by one."""
@@ -19,6 +19,11 @@ class UnlockingInfo(BaseModel):
     point: int
     by: str
     at: str
+    told: str | None = Field(
+        None,
+        description="what the directory said: empty if it is unlocked there, null if not asked",
+    )
+    job: JobInfo | None = Field(None, description="the reading that follows it")
 
 
 class AccountUnder(BaseModel):

@@ -1,10 +1,13 @@
-"""Locked accounts of a domain; unlocking them is kept in history, carried out in the directory."""
+"""Locked accounts of a domain; unlocking them is kept in history, and carried out in the directory
+where one is connected.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from hornfels.core.lockout.locked import (
@@ -17,14 +20,19 @@ from hornfels.core.lockout.locked import (
     locked_accounts,
     patterns,
 )
-from hornfels.refusals import FieldsError, NotFoundError
+from hornfels.directory.link import linked
+from hornfels.directory.reach import DirectoryError
+from hornfels.directory.unlocking import unlock as unlocked
+from hornfels.refusals import ConflictError, FieldsError, NotFoundError
+from hornfels.service import connections
 from hornfels.service.editing import domain_for_writing
 from hornfels.service.snapshots import Snapshot
+from hornfels.settings import Settings
 from hornfels.store import history, locks
 from hornfels.store.estates import load_domain
 from hornfels.store.locks import Asked, Unlocked
 from hornfels.store.models import LockRow, PointRow
-from hornfels.store.trail import note
+from hornfels.store.trail import Origin, act_for, note
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +69,7 @@ def unlock(
     database: Session, current: Snapshot, person: str, names: Sequence[str], reason: str, now: int
 ) -> PointRow:
     """Ask for accounts to be unlocked. It is written into the history, from which the change
-    records come; here they stay locked until the directory is read again.
+    records come where no directory is connected; here they stay locked until it is read again.
     """
     accounts = current.estate.accounts
     wanted = []
@@ -104,3 +112,37 @@ def unlock(
     database.commit()
     database.refresh(point)
     return point
+
+
+def carry_out(engine: Engine, dns_name: str, number: int, where: Settings, origin: Origin) -> bool:
+    """Unlock in the directory who is to be unlocked by a point of history, if somebody is set to
+    write there; what comes of each is kept at the point. Whether the directory was asked.
+    """
+    with Session(engine) as session:
+        try:
+            _, given = connections.find(session, dns_name)
+        except NotFoundError:
+            return False
+        wanted = locks.unlocked_at(session.get_one(PointRow, number))
+    if given.writer is None:
+        return False
+    told: list[str] = []
+    try:
+        with linked(connections.writer(given, where)) as link:
+            told += unlocked(link, [one.dn for one in wanted])
+    except (DirectoryError, ConflictError) as error:
+        told += [str(error)] * (len(wanted) - len(told))
+    with Session(engine) as session, session.begin():
+        act_for(session, origin)
+        point = session.get_one(PointRow, number, with_for_update=True)
+        both = zip(wanted, told, strict=True)
+        point.accounts = locks.written([replace(one, told=said) for one, said in both])
+        note(
+            session,
+            "unlocked in the directory",
+            point.title,
+            domain=dns_name,
+            accounts=[one.name for one, said in zip(wanted, told, strict=True) if not said],
+            refused={one.name: said for one, said in zip(wanted, told, strict=True) if said},
+        )
+    return True

@@ -28,6 +28,8 @@ class Unlocked:
     name: str
     dn: str
     since: int
+    told: str | None = None
+    """What the directory said to it: "" if it was unlocked there, None where it was not asked."""
 
 
 def remember(session: Session, domain_id: int, accounts: Accounts) -> None:
@@ -84,11 +86,14 @@ def _read(held: dict[str, Any]) -> Unlocked:
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """That somebody has asked for an unlocking, and at which point of the history."""
+    """That somebody has asked for an unlocking, at which point of the history, and what the
+    directory said to it (see `Unlocked`).
+    """
 
     point: int
     by: str
     at: datetime
+    told: str | None = None
 
 
 def asked_for(session: Session, domain_id: int) -> dict[tuple[int, int], Asked]:
@@ -101,7 +106,7 @@ def asked_for(session: Session, domain_id: int) -> dict[tuple[int, int], Asked]:
         )
     )
     return {
-        (one.rid, one.since): Asked(point, by, at)
+        (one.rid, one.since): Asked(point, by, at, one.told)
         for point, by, at, accounts in rows
         for one in map(_read, accounts)
     }

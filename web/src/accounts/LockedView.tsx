@@ -178,7 +178,8 @@ function LockedRow({
         {one.asked ? (
           <span className="flex flex-wrap items-center gap-x-2">
             <span title={momentText(one.asked.at)}>
-              asked for by {one.asked.by} {awayText(one.asked.at)}
+              {one.asked.told === "" ? "unlocked" : "asked for"} by {one.asked.by}{" "}
+              {awayText(one.asked.at)}
             </span>
             <ButtonLink size="small" href={unlockingFile(domain, one.asked.point)} download>
               Change record

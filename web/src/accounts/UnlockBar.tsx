@@ -1,5 +1,6 @@
 import { useId, useState } from "react";
-import { unlockingFile, useUnlock } from "../api/locks";
+import type { Schemas } from "../api/client";
+import { unlockingFile, useUnlock, useUnlockingRead } from "../api/locks";
 import { at } from "../draft/place";
 import { announce } from "../shared/announce";
 import { Button, ButtonLink, Refused } from "../shared/controls";
@@ -21,7 +22,8 @@ export function UnlockBar({
   onDone: () => void;
 }) {
   const unlock = useUnlock(domain);
-  const [done, setDone] = useState<number | null>(null);
+  const [done, setDone] = useState<Schemas["UnlockingInfo"] | null>(null);
+  useUnlockingRead(done?.job ?? null);
   const [reason, setReason, forget] = useKept<string>(
     {
       place: domain,
@@ -39,12 +41,16 @@ export function UnlockBar({
     unlock.mutate(
       { accounts, reason },
       {
-        onSuccess: ({ point }) => {
+        onSuccess: (found) => {
           forget();
-          setDone(point);
+          setDone(found);
           onDone();
-          announce("Written into the history. The directory has to carry it out.");
-          focus.on("unlocking-file");
+          announce(
+            found.told === null
+              ? "Written into the history. The directory has to carry it out."
+              : "The directory was asked.",
+          );
+          focus.on("unlocking-done");
         },
       },
     );
@@ -58,14 +64,7 @@ export function UnlockBar({
         if (accounts.length > 0) ask();
       }}
     >
-      {done !== null && accounts.length === 0 && (
-        <p className="flex flex-wrap items-center gap-x-2">
-          ✓ Written into the history. No directory is connected, so it is carried out by hand:
-          <ButtonLink id="unlocking-file" href={unlockingFile(domain, done)} download>
-            Change record (LDIF)
-          </ButtonLink>
-        </p>
-      )}
+      {done !== null && accounts.length === 0 && <Done domain={domain} done={done} />}
       {(accounts.length > 0 || reason !== "") && (
         <p className="flex flex-wrap items-center gap-x-2 gap-y-1">
           <label htmlFor={field}>Reason</label>
@@ -90,5 +89,30 @@ export function UnlockBar({
       )}
       <Refused error={unlock.error} />
     </form>
+  );
+}
+
+/** What came of it: unlocked in the directory, or to be carried out by hand. */
+function Done({ domain, done }: { domain: string; done: Schemas["UnlockingInfo"] }) {
+  if (done.told)
+    return (
+      <div id="unlocking-done" tabIndex={-1}>
+        <Refused error={`The directory did not unlock all of them. ${done.told}`} />
+      </div>
+    );
+  if (done.told === "")
+    return (
+      <p id="unlocking-done" tabIndex={-1}>
+        ✓ Unlocked in the directory, which is read again now.
+      </p>
+    );
+  return (
+    <p className="flex flex-wrap items-center gap-x-2">
+      ✓ Written into the history. No directory is connected that Hornfels may write, so it is
+      carried out by hand:
+      <ButtonLink id="unlocking-done" href={unlockingFile(domain, done.point)} download>
+        Change record (LDIF)
+      </ButtonLink>
+    </p>
   );
 }

@@ -2,6 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { domainOf } from "../draft/place";
 import { answer, server, type Schemas } from "./client";
+import { useJobEvents, type Job } from "./jobs";
 
 const MINUTE = 60_000;
 
@@ -42,6 +43,14 @@ export function useUnlock(place: string) {
       void client.invalidateQueries({ predicate: (query) => query.queryKey[2] === "locks" });
       void client.invalidateQueries({ predicate: (query) => query.queryKey[2] === "history" });
     },
+  });
+}
+
+/** Follow the reading that comes after an unlocking: then everything may be otherwise. */
+export function useUnlockingRead(job: Job | null) {
+  const client = useQueryClient();
+  useJobEvents(job, (_, ended) => {
+    if (ended) void client.invalidateQueries();
   });
 }
 

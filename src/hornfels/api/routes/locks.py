@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current, Database
+from hornfels.api.deps import Current, Database, Renewal
 from hornfels.api.locks_schemas import (
     MOST_SHOWN,
     CloseAccount,
@@ -18,13 +20,18 @@ from hornfels.api.locks_schemas import (
     UnlockingInfo,
     UnlockNew,
 )
-from hornfels.api.rights import Person, needs, prove
-from hornfels.api.views import iso, now_moment
+from hornfels.api.rights import Person, needs, origin_of, prove
+from hornfels.api.turnstile import Turnstile
+from hornfels.api.views import iso, job_info, now_moment
 from hornfels.core.lockout.locked import Close, Locked
-from hornfels.service import unlocking
+from hornfels.service import reading, unlocking
 from hornfels.service.naming import policy_mark, policy_name, policy_ref
-from hornfels.service.snapshots import Snapshot
-from hornfels.store.locks import Asked
+from hornfels.service.places import snapshot_at
+from hornfels.service.snapshots import Snapshot, Snapshots
+from hornfels.settings import read_settings
+from hornfels.store.locks import Asked, unlocked_at
+from hornfels.store.models import PointRow
+from hornfels.store.trail import Origin, act_for
 
 router = APIRouter(
     prefix="/api/domains/{domain}/locks",
@@ -61,16 +68,41 @@ def list_locks(current: Current, database: Database) -> LocksAnswer:
 
 
 @router.post("/unlockings", status_code=201, dependencies=[needs("unlock")])
-def unlock(body: UnlockNew, current: Current, database: Database, visitor: Person) -> UnlockingInfo:
-    """Ask for accounts to be unlocked, many of them with the password once more. The change records
-    are at the point of history.
+async def unlock(
+    body: UnlockNew, domain: str, request: Request, visitor: Person, snapshots: Renewal
+) -> UnlockingInfo:
+    """Unlock accounts, many of them with the password once more. Where no directory is connected
+    that somebody may write, the change records are at the point of history.
     """
     if len(set(body.accounts)) > 1:
         prove(visitor)
-    point = unlocking.unlock(
-        database, current, visitor.name, body.accounts, body.reason, now_moment()
-    )
-    return _unlocking(Asked(point.id, point.author, point.at))
+    asking: Turnstile = request.app.state.asking
+    # It may take a while: whoever waits for a server takes no place from anybody else.
+    async with asking.place():
+        return await asking.run(
+            _unlocked, request.app.state.engine, snapshots, domain, body, origin_of(request)
+        )
+
+
+def _unlocked(
+    engine: Engine, snapshots: Snapshots, place: str, body: UnlockNew, origin: Origin
+) -> UnlockingInfo:
+    current = snapshot_at(place, snapshots)
+    name = current.estate.domain.dns_name
+    with Session(engine) as session:
+        act_for(session, origin)
+        point = unlocking.unlock(
+            session, current, origin.person, body.accounts, body.reason, now_moment()
+        )
+        found = _unlocking(Asked(point.id, point.author, point.at))
+    if not unlocking.carry_out(engine, name, found.point, read_settings(), origin):
+        return found
+    with Session(engine) as session:
+        act_for(session, origin)
+        held = unlocked_at(session.get_one(PointRow, found.point))
+        job = reading.begin(session, name, origin.person, whole=False)
+        refused = [f"{one.name}: {one.told}" for one in held if one.told]
+        return found.model_copy(update={"told": " ".join(refused), "job": job_info(job)})
 
 
 @router.get("/of/{name}")
@@ -81,7 +113,7 @@ def list_earlier(name: str, current: Current, database: Database) -> list[Earlie
 
 
 def _unlocking(asked: Asked) -> UnlockingInfo:
-    return UnlockingInfo(point=asked.point, by=asked.by, at=asked.at.isoformat())
+    return UnlockingInfo(point=asked.point, by=asked.by, at=asked.at.isoformat(), told=asked.told)
 
 
 def _locked(current: Snapshot, one: Locked, asked: Asked | None) -> LockedAccount:
