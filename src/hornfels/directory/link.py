@@ -38,6 +38,7 @@ class Link:
         self.most_values: int | None = None
         """Ask for so many values of a list at a time, where the server does not cut them itself."""
         self._library, self._wire, self._patience = library, wire, patience
+        self._spellings: dict[str, str] = {}
 
     def __enter__(self) -> Link:
         return self
@@ -153,11 +154,18 @@ class Link:
     def _whole(self, dn: str, values: dict[str, list[bytes]], controls: Sequence[str]) -> Values:
         """The values with the rest of lists that the server has cut ([MS-ADTS] 3.1.1.3.1.3.3)."""
         found: Values = {}
+        spellings = self._spellings
         for spelt, held in values.items():
-            name, _, options = spelt.partition(";")
-            name = name.lower()
-            if not options.lower().startswith("range="):
-                found.setdefault(name, held)
+            plain = spellings.get(spelt)
+            if plain is None and ";" not in spelt:
+                plain = spellings[spelt] = spelt.lower()
+            if plain is not None:
+                # A list that comes in parts stands there empty too.
+                if held or plain not in found:
+                    found[plain] = held
+                continue
+            name, _, options = spelt.lower().partition(";")
+            if not options.startswith("range="):
                 continue
             whole = list(held)
             while not options.endswith("*"):

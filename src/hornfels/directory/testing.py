@@ -184,7 +184,9 @@ def _written(link: Link, base: str) -> Iterator[Step]:
     for dn, _ in link.search(container, "one", "(objectClass=msDS-PasswordSettings)", ["cn"]):
         yield _could("Change fine-grained policies", _effective(link, dn), _POLICY)
         break
-    for dn, _ in link.search(base, "sub", "(&(objectClass=user)(!(adminCount=1)))", ["cn"]):
+    # Those that a directory protects by itself ([MS-ADTS] 3.1.1.6.1) take other rights.
+    where = "(&(objectCategory=person)(objectClass=user)(!(adminCount=1)))"
+    for dn, _ in link.search(base, "sub", where, ["cn"]):
         held = _effective(link, dn)
         yield _could("Unlock accounts", held, ("lockoutTime",))
         yield _could("Have passwords changed", held, ("pwdLastSet",))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -28,7 +28,7 @@ from hornfels.formats.policies_folder import TemplateFound, templates_in
 from hornfels.service import connections
 from hornfels.settings import Settings
 from hornfels.store import jobs, readings
-from hornfels.store.estates import load_estate, save_dump
+from hornfels.store.estates import load_domain, load_estate, load_policies, save_dump
 from hornfels.store.models import ConnectionRow, DomainRow, JobRow, ReadingRow
 from hornfels.store.trail import note
 
@@ -130,8 +130,8 @@ def _since(
     counted = reading.counts(link, place.dn)
     with Session(engine) as session:
         held = {
-            guid: Entry(guid, dn, values)
-            for guid, (dn, values) in readings.entries(session, dns_name)
+            values["objectguid"][0]: Entry(values["objectguid"][0], dn, values)
+            for dn, values in readings.entries(session, dns_name)
         }
     there = reading.merged(held, fresh, counted)
     gone = held.keys() - there.keys()
@@ -177,8 +177,7 @@ def store(
     domain = save_dump(
         session, brought.dump, brought.server, user, progress=progress, templates=said
     )
-    after = load_estate(session, domain)
-    found = list(news(before, after)) if before else []
+    found = list(news(before, _stored(session, domain, brought.dump.estate))) if before else []
     fresh = {guid: (entry.dn, entry.values) for guid, entry in brought.entries.items()}
     readings.replace(session, dns_name, fresh, changed=brought.changed)
     now = datetime.now(UTC)
@@ -200,6 +199,12 @@ def store(
 
 def _parts(mark: Mark) -> tuple[Any, int]:
     return mark.invocation, mark.usn
+
+
+def _stored(session: Session, domain: DomainRow, read: Estate) -> Estate:
+    """What was read, with what Hornfels keeps of its policies besides."""
+    policies, links = load_policies(session, domain)
+    return replace(read, domain=load_domain(domain), policies=policies, links=links)
 
 
 def nothing_new(session: Session, dns_name: str) -> None:

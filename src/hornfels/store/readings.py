@@ -7,7 +7,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Iterator, Mapping
 
-from sqlalchemy import delete
+from sqlalchemy import delete, text
 from sqlalchemy.orm import Session
 
 from hornfels.store.bulk import driver
@@ -23,14 +23,16 @@ def of_domain(session: Session, dns_name: str, *, for_writing: bool = False) -> 
     )
 
 
-def entries(session: Session, dns_name: str) -> Iterator[tuple[bytes, Held]]:
-    """Every object that was read, by its GUID."""
-    wanted = "SELECT guid, entry FROM reading_entries WHERE dns_name = %s"
-    statement = f"COPY ({wanted}) TO STDOUT (FORMAT binary)"
-    with driver(session).cursor() as cursor, cursor.copy(statement, (dns_name,)) as rows:
-        rows.set_types(["bytea", "bytea"])
-        for guid, entry in rows.rows():
-            yield bytes(guid), _read(bytes(entry))
+def entries(session: Session, dns_name: str) -> Iterator[Held]:
+    """Every object that was read."""
+    # Joined on the server, in parts that fit one value: a row each would take twice as long.
+    joined = text(
+        "SELECT string_agg(entry, ','::bytea) FROM reading_entries WHERE dns_name = :name "
+        "GROUP BY get_byte(guid, 15) / 4"
+    )
+    for (part,) in session.execute(joined, {"name": dns_name}):
+        for dn, held in json.loads(b"[" + bytes(part) + b"]"):
+            yield dn, {name: [one.encode("latin-1") for one in ones] for name, ones in held.items()}
 
 
 def replace(
@@ -61,8 +63,3 @@ def _written(dn: str, values: dict[str, list[bytes]]) -> bytes:
     """An object in a form that is quick to read and holds any bytes."""
     held = {name: [one.decode("latin-1") for one in given] for name, given in values.items()}
     return json.dumps([dn, held], separators=(",", ":")).encode()
-
-
-def _read(entry: bytes) -> Held:
-    dn, held = json.loads(entry)
-    return dn, {name: [one.encode("latin-1") for one in given] for name, given in held.items()}
