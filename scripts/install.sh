@@ -65,9 +65,11 @@ directory)
         for unit in samba-ad-dc smbd nmbd winbind; do
             [ -e "/etc/systemd/system/$unit.service" ] || as_root ln -sf /dev/null "/etc/systemd/system/$unit.service"
         done
-        debian samba-ad-dc samba-ad-provision ldap-utils
+        debian samba-ad-dc samba-ad-provision
     fi
     command -v ldapmodify >/dev/null 2>&1 || debian ldap-utils
+    command -v kinit >/dev/null 2>&1 && ls /usr/lib/*/sasl2/libgssapiv2.so >/dev/null 2>&1 ||
+        debian krb5-user libsasl2-modules-gssapi-mit
     ;;
 browser)
     command -v chromium >/dev/null 2>&1 || debian chromium fonts-liberation

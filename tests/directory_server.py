@@ -101,11 +101,11 @@ class DirectoryServer:
         """The domain share, as a machine of the domain sees it."""
         return self.folder / "state" / "sysvol"
 
-    def start(self) -> None:
+    def start(self, services: str = "ldap") -> None:
         run = self.folder / "run"
         run.mkdir(exist_ok=True)
         options = [
-            "server services=ldap",
+            f"server services={services}",
             f"interfaces={self.address}/8",
             f"pid directory={run}",
             f"ncalrpc dir={run}",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import socket
 import ssl
+import subprocess
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
@@ -173,6 +174,47 @@ def test_a_locked_service_account_is_said(server: DirectoryServer) -> None:
 def test_a_password_in_clear_is_refused_by_the_server(server: DirectoryServer) -> None:
     with pytest.raises(RefusedError, match="Use LDAPS or StartTLS"):
         linked(server.reach(security="none"))
+
+
+@pytest.fixture
+def ticket(server: DirectoryServer, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The machine has a ticket of the administrator's."""
+    server.stop()
+    server.start("ldap kdc")
+    with server.administrator() as link:
+        names = [f"{service}/{HOST}".encode() for service in ("ldap", "HOST")]
+        computer = f"CN=DC1,OU=Domain Controllers,{BASE}"
+        change(link, computer, (ldap.MOD_REPLACE, "servicePrincipalName", names))
+    realm, config = REALM.upper(), server.folder / "krb5.conf"
+    config.write_text(
+        f"[libdefaults]\n default_realm = {realm}\n dns_lookup_kdc = false\n rdns = false\n"
+        " dns_canonicalize_hostname = false\n"
+        f"[realms]\n {realm} = {{\n  kdc = {server.address}\n }}\n"
+        f"[domain_realm]\n .{REALM} = {realm}\n"
+    )
+    monkeypatch.setenv("KRB5_CONFIG", str(config))
+    monkeypatch.setenv("KRB5CCNAME", f"FILE:{server.folder}/ticket")
+    subprocess.run(
+        ["kinit", f"Administrator@{realm}"],
+        input=f"{PASSWORD}\n",
+        text=True,
+        check=True,
+        capture_output=True,
+    )
+
+
+@pytest.mark.usefixtures("ticket")
+def test_a_ticket_signs_in_and_encrypts(
+    server: DirectoryServer, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    reach = server.reach(security="none", bind="gssapi", name="", secret="")
+    with linked(reach) as link:
+        assert link.there(PEOPLE) is not None
+    with pytest.raises(DirectoryError, match="leave TLS out"):
+        linked(replace(reach, security="ldaps"))
+    monkeypatch.setenv("KRB5CCNAME", f"FILE:{server.folder}/none")
+    with pytest.raises(DirectoryError, match="No Kerberos credentials"):
+        linked(reach)
 
 
 def told(reach: Reach, writer: Reach | None = None) -> dict[str, str]:

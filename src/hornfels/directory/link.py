@@ -18,6 +18,8 @@ Found = tuple[str, Values]
 Scope = Literal["base", "one", "sub"]
 
 PAGE = 1000
+_SEALED = 128
+"""Bits of the key by which Kerberos has to encrypt a connection that TLS does not."""
 SHOW_DELETED = "1.2.840.113556.1.4.417"
 _TICK = 0.5
 """Seconds after which whoever waits for an answer looks whether it is still wanted."""
@@ -254,13 +256,17 @@ def opened(server: Server, reach: Reach) -> Link:
 
 
 def bind(link: Link, reach: Reach) -> None:
+    """Sign in: by name and password, or by a ticket, with which Kerberos encrypts what follows
+    (RFC 4752).
+    """
     if reach.bind == "gssapi":
+        if reach.security != "none":
+            # The library waits for the server without letting go of what our TLS runs by.
+            raise DirectoryError("With a ticket Kerberos itself encrypts: leave TLS out.")
         import ldap.sasl
 
         def by_ticket(library: Any) -> None:
-            if reach.security != "none":
-                # The connection is encrypted already; doing it twice is refused.
-                library.set_option(ldap.OPT_X_SASL_SSF_MAX, 0)
+            library.set_option(ldap.OPT_X_SASL_SSF_MIN, _SEALED)
             library.sasl_interactive_bind_s("", ldap.sasl.gssapi(""))
 
         link.do("signing in with a ticket", by_ticket)

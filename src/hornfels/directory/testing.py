@@ -80,6 +80,8 @@ def steps(reader: Reach, writer: Reach | None, dns_name: str, now: datetime) -> 
 
 def _reached(reach: Reach) -> str:
     match reach.security:
+        case "none" if reach.bind == "gssapi":
+            return "what follows the sign-in is encrypted by Kerberos"
         case "none":
             return "in clear: whoever is on the way reads passwords along"
         case "starttls":

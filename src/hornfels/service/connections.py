@@ -78,7 +78,11 @@ def refuse(given: Connection, where: Settings) -> None:
             problems.append((f"servers.{number}.host", "Give the DNS name of a server."))
         if server.address and re.fullmatch(r"[0-9A-Fa-f:.]+", server.address) is None:
             problems.append((f"servers.{number}.address", "Give an IP address, or nothing."))
-    if given.security == "none" and not where.directory_plain:
+    if given.bind == "gssapi" and given.security != "none":
+        problems.append(
+            ("security", "With a ticket Kerberos itself encrypts: choose “by Kerberos”.")
+        )
+    elif given.security == "none" and given.bind != "gssapi" and not where.directory_plain:
         problems.append(
             (
                 "security",

@@ -168,7 +168,11 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
         >
           <option value="ldaps">TLS from the start (LDAPS, port 636)</option>
           <option value="starttls">StartTLS (port 389)</option>
-          <option value="none">none: whoever is on the way reads passwords</option>
+          <option value="none">
+            {typed.bind === "gssapi"
+              ? "by Kerberos (port 389)"
+              : "none: whoever is on the way reads passwords"}
+          </option>
         </Select>
       </Field>
       <Field label="Certificates that are trusted" wrong={wrong("authorities", "pinned")}>
@@ -207,7 +211,11 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
         <Select
           className="w-full"
           value={typed.bind}
-          onChange={(event) => set({ bind: event.target.value as Typed["bind"] })}
+          onChange={(event) => {
+            const bind = event.target.value as Typed["bind"];
+            // With a ticket Kerberos itself encrypts.
+            set({ bind, security: bind === "gssapi" ? "none" : "ldaps" });
+          }}
         >
           <option value="simple">by name and password</option>
           <option value="gssapi">by a Kerberos ticket of this machine</option>
