@@ -124,13 +124,15 @@ def test_a_load_that_loses_accounts_is_held_until_it_is_confirmed(
     job = client.post("/api/loads?name=tiny.ldif", content=lost).json()["id"]
     held = follow(client, job)
     assert (held["state"], held["can_retry"]) == ("held", False)
-    assert "1,184 accounts here and 1 in this file" in held["error"]
+    assert "1,184 accounts here and 1 in tiny.ldif" in held["error"]
     assert client.get("/api/domains").json()[0]["accounts"] == 1184
     bare = client.post(f"/api/jobs/{job}/confirm", json={"reason": ""})
     assert bare.status_code == 422
     said = client.post(f"/api/jobs/{job}/confirm", json={"reason": "split off"}).json()
     if required:
         assert said["state"] == "held"
+        again = client.post(f"/api/jobs/{job}/confirm", json={"reason": "once more"})
+        assert (again.status_code, "already" in again.json()["detail"]) == (409, True)
         as_user(client, "ben")
         (act,) = client.get("/api/acts").json()
         assert "1 accounts in place of 1,184" in act["sentence"]

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import socket
 import ssl
 import subprocess
+import threading
+from collections.abc import Iterator
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
@@ -26,6 +29,7 @@ from directory_server import (
     change,
     policy,
 )
+from hornfels.directory import reading
 from hornfels.directory.link import bound, linked
 from hornfels.directory.reach import DirectoryError, Reach, RefusedError, Server, UnreachableError
 from hornfels.directory.testing import steps
@@ -250,6 +254,71 @@ def test_a_connection_that_breaks_says_so(server: DirectoryServer) -> None:
         server.stop()
         with pytest.raises(UnreachableError, match="broke"):
             list(link.search(BASE, "sub", "(objectClass=*)", ["cn"]))
+
+
+@contextlib.contextmanager
+def stalling(server: DirectoryServer, after: int) -> Iterator[Server]:
+    """The server behind something that lets no more than so many bytes of its answers through."""
+    over = threading.Event()
+
+    def carry(source: socket.socket, sink: socket.socket, most: int) -> None:
+        passed = 0
+        with contextlib.suppress(OSError):
+            while data := source.recv(4096):
+                if passed + len(data) > most:
+                    over.wait()
+                    return
+                passed += len(data)
+                sink.sendall(data)
+
+    def serve() -> None:
+        with contextlib.suppress(OSError):
+            while True:
+                near, _ = listening.accept()
+                far = socket.create_connection((server.address, 636))
+                ends.extend((near, far))
+                for source, sink, most in ((near, far, 1 << 40), (far, near, after)):
+                    threads.append(threading.Thread(target=carry, args=(source, sink, most)))
+                    threads[-1].start()
+
+    ends: list[socket.socket] = []
+    with socket.create_server(("127.0.0.1", 0)) as listening:
+        threads = [threading.Thread(target=serve)]
+        threads[0].start()
+        try:
+            yield Server(HOST, listening.getsockname()[1], "127.0.0.1")
+        finally:
+            over.set()
+            listening.shutdown(socket.SHUT_RDWR)
+            threads[0].join()
+            for end in ends:
+                with contextlib.suppress(OSError):
+                    end.shutdown(socket.SHUT_RDWR)
+                end.close()
+            for thread in threads:
+                thread.join()
+
+
+def test_a_server_that_stops_in_the_middle_is_given_up(server: DirectoryServer) -> None:
+    with stalling(server, 20_000) as place:
+        reach = replace(server.reach(), servers=(place,), patience=1.0)
+        with linked(reach) as link, pytest.raises(UnreachableError, match="did not answer within"):
+            list(reading.whole(link, BASE))
+
+
+def test_whoever_waits_can_give_up(server: DirectoryServer) -> None:
+    class NoLongerWantedError(Exception):
+        pass
+
+    def tick() -> None:
+        raise NoLongerWantedError
+
+    with stalling(server, 20_000) as place:
+        reach = replace(server.reach(), servers=(place,), patience=60.0)
+        with linked(reach) as link:
+            link.tick = tick
+            with pytest.raises(NoLongerWantedError):
+                list(reading.whole(link, BASE))
 
 
 def test_nothing_of_a_secret_is_shown() -> None:

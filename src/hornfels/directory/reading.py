@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from hornfels.core.policy.catalogue import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE
+from hornfels.core.values.collecting import no_collection
 from hornfels.core.values.dn import dns_name
 from hornfels.directory.link import SHOW_DELETED, Link, Values
 from hornfels.directory.reach import DirectoryError
@@ -115,8 +116,9 @@ def place(link: Link) -> Place:
 
 def whole(link: Link, base: str) -> Iterator[Entry]:
     """Every object that matters."""
-    for dn, values in link.search(base, "sub", _WHERE, ATTRIBUTES):
-        yield _entry(dn, values)
+    with no_collection():
+        for dn, values in link.search(base, "sub", _WHERE, ATTRIBUTES):
+            yield _entry(dn, values)
 
 
 def since(link: Link, base: str, usn: int) -> Iterator[Entry]:

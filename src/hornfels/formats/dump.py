@@ -4,12 +4,10 @@ columns.
 
 from __future__ import annotations
 
-import contextlib
 import functools
-import gc
 import re
 from array import array
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Any, BinaryIO, TypeVar
 from uuid import NAMESPACE_X500, UUID, uuid5
@@ -32,6 +30,7 @@ from hornfels.core.domain.estate import (
 )
 from hornfels.core.policy.catalogue import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
 from hornfels.core.policy.model import DEFAULTS, Policy, Settings
+from hornfels.core.values.collecting import no_collection
 from hornfels.core.values.dn import DnError, dn_key, dns_name, first_value
 from hornfels.core.values.sid import sid_text, split_sid
 from hornfels.core.values.text import TextColumn
@@ -601,26 +600,12 @@ def dump_of(
 ) -> Dump:
     """`load_dump` of entries, wherever they were read. Those of a directory stand on no line."""
     builder = _Builder()
-    with _no_collection():
+    with no_collection():
         for record in records:
             builder.add(record)
             if progress and builder.entries % 5_000 == 0:
                 progress(builder.entries)
     return builder.estate(linked_groups)
-
-
-@contextlib.contextmanager
-def _no_collection() -> Iterator[None]:
-    """Everything read stays alive to the end and holds no cycles: the collector would walk it again
-    and again for nothing.
-    """
-    was_on = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        if was_on:
-            gc.enable()
 
 
 __all__ = ["Dump", "DumpError", "LdifError", "dump_of", "load_dump"]

@@ -74,6 +74,10 @@ def confirm(database: Session, row: JobRow, person: str, reason: str) -> JobRow:
     """Let a load that is held go on though the domain loses accounts by it."""
     if row.state != "held":
         raise ConflictError("This load does not wait for anybody.")
+    if any(
+        act.kind == "load" and act.arguments["job"] == str(row.id) for act in acts.waiting(database)
+    ):
+        raise ConflictError("Somebody has asked for it already: a second person has to confirm it.")
     told = row.result
     acts.ask(
         database,

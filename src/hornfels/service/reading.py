@@ -17,6 +17,7 @@ from hornfels.core.policy.catalogue import Template
 from hornfels.core.resolution.agreement import disagreements
 from hornfels.core.resolution.engine import resolve
 from hornfels.core.resolution.roster import Roster
+from hornfels.core.values.collecting import no_collection
 from hornfels.directory import reading
 from hornfels.directory.asking import words_of
 from hornfels.directory.link import Link, linked
@@ -128,12 +129,12 @@ def _since(
 ) -> tuple[dict[bytes, Entry], list[bytes]]:
     fresh = list(reading.since(link, place.dn, usn))
     counted = reading.counts(link, place.dn)
-    with Session(engine) as session:
+    with Session(engine) as session, no_collection():
         held = {
             values["objectguid"][0]: Entry(values["objectguid"][0], dn, values)
             for dn, values in readings.entries(session, dns_name)
         }
-    there = reading.merged(held, fresh, counted)
+        there = reading.merged(held, fresh, counted)
     gone = held.keys() - there.keys()
     changed = [guid for guid, entry in there.items() if held.get(guid) != entry]
     return there, [*gone, *changed]
@@ -178,7 +179,9 @@ def store(
         session, brought.dump, brought.server, user, progress=progress, templates=said
     )
     found = list(news(before, _stored(session, domain, brought.dump.estate))) if before else []
-    fresh = {guid: (entry.dn, entry.values) for guid, entry in brought.entries.items()}
+    touched = brought.entries if brought.changed is None else brought.changed
+    held = (brought.entries[guid] for guid in touched if guid in brought.entries)
+    fresh = {entry.guid: (entry.dn, entry.values) for entry in held}
     readings.replace(session, dns_name, fresh, changed=brought.changed)
     now = datetime.now(UTC)
     row.server, row.invocation, row.usn = brought.server, *_parts(brought.place.mark)

@@ -38,25 +38,23 @@ def entries(session: Session, dns_name: str) -> Iterator[Held]:
 def replace(
     session: Session, dns_name: str, fresh: Mapping[bytes, Held], *, changed: Iterable[bytes] | None
 ) -> None:
-    """Keep these objects in place of those before. With `changed` only those of these GUIDs are
-    written; one that is not among the objects is forgotten.
+    """Keep these objects in place of all those before, or of those that have `changed`; one of
+    these that is not among the objects is forgotten.
     """
+    connection = driver(session)
     if changed is None:
         session.execute(delete(ReadingEntryRow).where(ReadingEntryRow.dns_name == dns_name))
-        written = list(fresh)
     else:
-        touched = list(changed)
-        session.execute(
-            delete(ReadingEntryRow).where(
-                ReadingEntryRow.dns_name == dns_name, ReadingEntryRow.guid.in_(touched)
-            )
+        # One array: a statement takes only so many values one by one.
+        connection.execute(
+            "DELETE FROM reading_entries WHERE dns_name = %s AND guid = ANY(%s)",
+            (dns_name, list(changed)),
         )
-        written = [guid for guid in touched if guid in fresh]
     statement = "COPY reading_entries (dns_name, guid, entry) FROM STDIN (FORMAT binary)"
-    with driver(session).cursor() as cursor, cursor.copy(statement) as copy:
+    with connection.cursor() as cursor, cursor.copy(statement) as copy:
         copy.set_types(["varchar", "bytea", "bytea"])
-        for guid in written:
-            copy.write_row((dns_name, guid, _written(*fresh[guid])))
+        for guid, held in fresh.items():
+            copy.write_row((dns_name, guid, _written(*held)))
 
 
 def _written(dn: str, values: dict[str, list[bytes]]) -> bytes:

@@ -22,6 +22,7 @@ from hornfels.store import jobs
 from hornfels.store.database import libpq
 from hornfels.store.models import JobRow
 from hornfels.store.queue import TASK
+from hornfels.store.trail import head
 from hornfels.worker.loading import load
 from hornfels.worker.reading import compare, read
 from hornfels.worker.weighing import weigh
@@ -37,6 +38,8 @@ ROUND = 3.0
 """Seconds between two looks for jobs of workers that are gone."""
 _SWEEP_EVERY = 20
 """Rounds between two sweeps of what is no longer needed."""
+_HEAD_EVERY = 1200
+"""Rounds after which the log says again where the trail stands: an hour."""
 
 Do = Callable[[Engine, JobRow], None]
 KINDS: Mapping[str, Do] = {
@@ -128,6 +131,8 @@ async def _look_after(engine: Engine, app: procrastinate.App) -> None:
             _log.warning("A worker is gone; its job is taken up again.")
             await app.job_manager.retry_job(stalled)
         await asyncio.to_thread(_look_round, engine, sweep=turn % _SWEEP_EVERY == 0)
+        if turn % _HEAD_EVERY == 0:
+            await asyncio.to_thread(_say_head, engine)
         turn += 1
         await asyncio.sleep(ROUND)
 
@@ -138,6 +143,13 @@ def _look_round(engine: Engine, *, sweep: bool) -> None:
         reading.begin_due(session, datetime.now(UTC))
         if sweep:
             jobs.sweep(session)
+
+
+def _say_head(engine: Engine) -> None:
+    """Entries of the trail that are cut off later show only against what is kept elsewhere."""
+    with Session(engine) as session:
+        number, digest = head(session)
+    _log.info("The trail stands at %d:%s.", number, digest)
 
 
 async def keep_working(engine: Engine) -> None:
