@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -34,8 +35,10 @@ from hornfels.directory import reading
 from hornfels.directory.link import Link, bound, linked
 from hornfels.directory.reach import RefusedError
 from hornfels.directory.reading import Entry
+from hornfels.formats.dump import Dump
 from hornfels.service import reading as service
 from hornfels.service.snapshots import Snapshots
+from hornfels.store.estates import save_dump
 from persons import as_user, let_in
 
 PLACE = f"/api/directories/{REALM}"
@@ -185,16 +188,19 @@ def test_names_with_every_special_character_come_as_they_are(link: Link) -> None
 DEFAULT_POLICY = "{31B2F340-016D-11D2-945F-00C04FB984F9}"
 
 
+TEMPLATE = "MACHINE/Microsoft/Windows NT/SecEdit/GptTmpl.inf"
+
+
 def policies_of(server: DirectoryServer) -> Path:
     return server.sysvol / REALM / "Policies"
 
 
 def write_template(server: DirectoryServer, line: str) -> None:
     """Let the default policy's template say this of accounts."""
-    place = policies_of(server) / DEFAULT_POLICY / "MACHINE" / "Microsoft/Windows NT/SecEdit"
-    place.mkdir(parents=True, exist_ok=True)
+    place = policies_of(server) / DEFAULT_POLICY / TEMPLATE
+    place.parent.mkdir(parents=True, exist_ok=True)
     text = f"[Unicode]\r\nUnicode=yes\r\n[System Access]\r\n{line}\r\n"
-    (place / "GptTmpl.inf").write_bytes(text.encode("utf-16"))
+    place.write_bytes(text.encode("utf-16"))
 
 
 class Installation:
@@ -315,6 +321,34 @@ def test_a_template_alone_is_read_too(installation: Installation) -> None:
     installation.read()
     said = installation.estate().domain.templates.values()
     assert [dict(t) for t in said if t] == [{"min_length": 13}]
+
+
+def test_a_template_that_is_gone_says_nothing(installation: Installation) -> None:
+    installation.connect()
+    write_template(installation.server, "MinimumPasswordLength = 13")
+    installation.read()
+    (policies_of(installation.server) / DEFAULT_POLICY / TEMPLATE).unlink()
+    installation.read()
+    assert not any(dict(t) for t in installation.estate().domain.templates.values())
+
+
+def test_what_was_changed_here_alone_is_as_in_the_directory_again(
+    installation: Installation, link: Link
+) -> None:
+    for number in range(10):
+        account(link, f"p{number}")
+    policy(link, "Night", 10)
+    installation.connect()
+    installation.read()
+    place = f"/api/domains/{REALM}"
+    dump = installation.estate()
+    with Session(installation.engine) as session, session.begin():
+        fewer = replace(dump, policies=(), links=())
+        save_dump(session, Dump(fewer, (), 0), "an old dump", "ann")
+    assert installation.client.get(f"{place}/strata").json()["layers"] == []
+    news = installation.read()["reading"]["news"]
+    assert any("Night" in one["subject"] + one["text"] for one in news)
+    assert [p.name for p in installation.estate().policies] == ["Night"]
 
 
 def test_where_the_directory_says_otherwise_both_reasons_are_kept(

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from hornfels.core.domain.estate import Estate, LinkedGroups
 from hornfels.core.drafts.news import News, news
 from hornfels.core.policy.catalogue import Template
-from hornfels.core.resolution.agreement import disagreements
+from hornfels.core.resolution.agreement import Word, disagreements
 from hornfels.core.resolution.engine import resolve
 from hornfels.core.resolution.roster import Roster
 from hornfels.core.values.collecting import no_collection
@@ -74,26 +74,25 @@ def read(
         )
         before = _Before.of(held_row) if held_row and domain else None
     progress("connecting", 0, 0)
-    with linked(connections.reader(given, where), lambda: progress("reading", 0, 0)) as link:
+    expected = before.objects if before else 0
+    entries: dict[bytes, Entry] = {}
+    changed: list[bytes] | None = None
+    reach = connections.reader(given, where)
+    with linked(reach, lambda: progress("reading", len(entries), expected)) as link:
         place = reading.place(link)
         if place.dns_name != dns_name:
             raise DirectoryError(f"{link.server} has {place.dns_name}, not {dns_name}.")
-        changed: list[bytes] | None = None
-        entries: dict[bytes, Entry] = {}
-        if (
-            not whole
-            and before
-            and before.goes_on(place.mark, datetime.now(UTC))
-            and (reading.sees_deleted(link, place.dn))
-        ):
+        goes_on = before and before.goes_on(place.mark, datetime.now(UTC))
+        if before and goes_on and not whole and reading.sees_deleted(link, place.dn):
             entries, changed = _since(engine, link, place, dns_name, before.mark.usn)
         else:
-            for count, entry in enumerate(reading.whole(link, place.dn), 1):
+            for entry in reading.whole(link, place.dn):
                 entries[entry.guid] = entry
-                if count % 200 == 0:
-                    progress("reading", count, before.objects if before else 0)
+                if len(entries) % 200 == 0:
+                    progress("reading", len(entries), expected)
     templates = _templates(entries, dns_name, where)
-    if changed == [] and not _new_templates(domain, templates):
+    as_it_was = before is not None and domain is not None and before.state == _state(domain)
+    if changed == [] and as_it_was and not _new_templates(domain, templates):
         return None
     progress("understanding", 0, len(entries))
     dump = dump_of(
@@ -106,15 +105,22 @@ def read(
 
 @dataclass(frozen=True, slots=True)
 class _Before:
+    """The reading before: how far the server was, when, how much there was, and the state in which
+    it left the domain here.
+    """
+
     mark: Mark
     at: datetime
     objects: int
+    state: list[int]
 
     @classmethod
     def of(cls, row: ReadingRow) -> _Before | None:
         if row.invocation is None or row.read_at is None:
             return None
-        return cls(Mark(row.invocation, row.usn), row.read_at, int(row.told.get("objects", 0)))
+        told = row.told
+        mark = Mark(row.invocation, row.usn)
+        return cls(mark, row.read_at, int(told.get("objects", 0)), told.get("state", []))
 
     def goes_on(self, mark: Mark, now: datetime) -> bool:
         """Whether the server's numbers still mean what they meant. One that was set back to an
@@ -122,6 +128,11 @@ class _Before:
         """
         same = self.mark.invocation == mark.invocation and self.mark.usn <= mark.usn
         return same and now - self.at < LONGEST_BETWEEN
+
+
+def _state(domain: DomainRow) -> list[int]:
+    """Changes with whatever is loaded or published in the domain."""
+    return [domain.estate_id, domain.version]
 
 
 def _since(
@@ -156,11 +167,13 @@ def _templates(entries: dict[bytes, Entry], dns_name: str, where: Settings) -> l
 
 def _new_templates(domain: DomainRow | None, found: list[TemplateFound]) -> dict[str, Template]:
     held = domain.templates if domain else {}
-    return {
-        one.key: one.template
-        for one in found
-        if one.template is not None and held.get(one.key) != dict(one.template)
-    }
+    said = _said(found)
+    return {key: template for key, template in said.items() if held.get(key, {}) != dict(template)}
+
+
+def _said(found: list[TemplateFound]) -> dict[str, Template]:
+    """What the templates say that could be read; one that is not there says nothing."""
+    return {one.key: one.template or {} for one in found if not one.problem}
 
 
 def store(
@@ -174,7 +187,7 @@ def store(
         session.flush()
     domain = _domain(session, dns_name)
     before = load_estate(session, domain) if domain else None
-    said = {one.key: one.template for one in brought.templates if one.template is not None}
+    said = _said(brought.templates)
     domain = save_dump(
         session, brought.dump, brought.server, user, progress=progress, templates=said
     )
@@ -184,7 +197,8 @@ def store(
     fresh = {entry.guid: (entry.dn, entry.values) for entry in held}
     readings.replace(session, dns_name, fresh, changed=brought.changed)
     now = datetime.now(UTC)
-    row.server, row.invocation, row.usn = brought.server, *_parts(brought.place.mark)
+    mark = brought.place.mark
+    row.server, row.invocation, row.usn = brought.server, mark.invocation, mark.usn
     row.read_at, row.tried_at = now, now
     if brought.changed is None:
         row.whole_at = now
@@ -192,16 +206,13 @@ def store(
         **row.told,
         "error": "",
         "objects": len(brought.entries),
+        "state": _state(domain),
         "whole": brought.changed is None,
         "first": before is None,
         "news": [one._asdict() for one in found],
         "templates": [one.told() for one in brought.templates],
     }
     return found
-
-
-def _parts(mark: Mark) -> tuple[Any, int]:
-    return mark.invocation, mark.usn
 
 
 def _stored(session: Session, domain: DomainRow, read: Estate) -> Estate:
@@ -245,13 +256,14 @@ def compared(
         _, given = connections.find(session, dns_name)
     roster = Roster(estate, resolve(estate))
     rows = range(len(estate.accounts)) if everybody else _sample(roster)
-    with linked(connections.reader(given, where), lambda: progress("comparing", 0, 0)) as link:
-        words = {}
+    words: dict[int, Word] = {}
+    reach = connections.reader(given, where)
+    with linked(reach, lambda: progress("comparing", len(words), len(rows))) as link:
         names = {row: estate.accounts.dn[row] for row in rows}
-        for count, (row, word) in enumerate(words_of(link, names), 1):
+        for row, word in words_of(link, names):
             words[row] = word
-            if count % 50 == 0:
-                progress("comparing", count, len(rows))
+            if len(words) % 50 == 0:
+                progress("comparing", len(words), len(rows))
     found = disagreements(roster, words)
     return {
         "at": datetime.now(UTC).isoformat(),
