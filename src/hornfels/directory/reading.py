@@ -173,9 +173,10 @@ def merged(
     lost: set[bytes] = set()
     fresh: set[bytes] = set()
     for entry in changed:
-        before = there.pop(entry.guid, None)
+        before = there.get(entry.guid)
         if entry.gone:
             if before:
+                del there[entry.guid]
                 lost.add(before.dn.encode())
             continue
         if before and before.dn != entry.dn:

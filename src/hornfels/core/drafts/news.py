@@ -42,7 +42,10 @@ def _accounts(before: Estate, after: Estate) -> Iterator[News]:
     common, was, now = np.intersect1d(old.rid, new.rid, return_indices=True)
     moved: list[int] = []
     renamed: list[int] = []
-    for one, other in zip(was.tolist(), now.tolist(), strict=True):
+    named_alike = old.dn.same_as(new.dn) and old.name.same_as(new.name)
+    in_place = named_alike and np.array_equal(old.rid, new.rid)
+    pairs = [] if in_place else zip(was.tolist(), now.tolist(), strict=True)
+    for one, other in pairs:
         if old.name[one] != new.name[other]:
             renamed.append(other)
         elif old.dn[one] != new.dn[other]:
