@@ -129,7 +129,8 @@ def carry_out(engine: Engine, dns_name: str, number: int, where: Settings, origi
     told: list[str] = []
     try:
         with linked(connections.writer(given, where)) as link:
-            told += unlocked(link, [one.dn for one in wanted])
+            for said in unlocked(link, [one.dn for one in wanted]):
+                told.append(said)
     except (DirectoryError, ConflictError) as error:
         told += [str(error)] * (len(wanted) - len(told))
     with Session(engine) as session, session.begin():
