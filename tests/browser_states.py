@@ -154,6 +154,13 @@ def unlocking(page: Page) -> None:
     page.get_by_label("Reason").fill("Called in")
 
 
+def must_change(page: Page) -> None:
+    press(page, "Have the password changed …")
+    page.get_by_label("Why", exact=True).fill("It was on a note at the dome")
+    page.keyboard.press("Enter")
+    page.get_by_role("link", name="Change record (LDIF)").wait_for()
+
+
 def mark_moved(page: Page) -> None:
     page.get_by_role("button", name=re.compile("^Night operators:")).focus()
     page.keyboard.press("ArrowRight")
@@ -504,6 +511,7 @@ LIVE = [
     State("sources: reading failed", f"{DOMAIN}/sources", "Sources", read_failed),
     State("sources: reading held", f"{DOMAIN}/sources", "Sources", read_held),
     State("sources: connection", f"{DOMAIN}/sources", "Sources", connection),
+    State("core: another password", f"{DOMAIN}/accounts?account=ilse.varga", "", must_change),
     State("sources: connecting", f"{DOMAIN}/sources?connect=other.example", "Sources"),
     State("sources: connection refused", f"{DOMAIN}/sources", "Sources", connection_refused),
     State("own: a token", f"{DOMAIN}/own", "Your sign-in", token_made),

@@ -70,6 +70,24 @@ def test_who_is_close_to_the_threshold_is_told_when_that_is_forgotten(today: Tes
         assert one["forgotten_at"]
 
 
+def test_another_password_is_asked_for_like_an_unlocking(today: TestClient) -> None:
+    asked = {"accounts": ["ilse.varga", "ilse.varga"], "reason": "It was on a note"}
+    made = today.post(f"{OF_TODAY}/locks/must-change", json=asked)
+    assert (made.status_code, made.json()["told"]) == (201, None)
+    point = today.get(f"{OF_TODAY}/history").json()[0]
+    assert (point["kind"], point["title"], point["unlocked"]) == (
+        "must change",
+        "Another password at the next sign-in for ilse.varga",
+        ["ilse.varga"],
+    )
+    records = today.get(f"{OF_TODAY}/history/{point['id']}/unlocking.ldif").text
+    assert "replace: pwdLastSet\npwdLastSet: 0\n" in records
+    unknown = today.post(
+        f"{OF_TODAY}/locks/must-change", json={"accounts": ["ilse.varga", "x"], "reason": "r"}
+    )
+    assert unknown.json()["detail"][0]["field"] == "accounts.1"
+
+
 def test_unlocking_is_kept_in_history_and_comes_out_as_a_change_record(today: TestClient) -> None:
     as_user(today, "ben")
     names = [one["name"] for one in standing(today)["locked"]]

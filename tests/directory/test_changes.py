@@ -35,7 +35,7 @@ from hornfels.core.values.dn import loose_key
 from hornfels.directory import reading
 from hornfels.directory.link import Link, linked
 from hornfels.directory.reach import RefusedError
-from hornfels.formats.changes import write_changes, write_unlocking
+from hornfels.formats.changes import write_account_changes, write_changes
 from hornfels.formats.dump import dump_of
 from hornfels.formats.ldif import Record
 
@@ -158,6 +158,6 @@ def test_an_unlocking_that_was_asked_for_unlocks(
     with pytest.raises(RefusedError):
         linked(reach)
     assert int(link.entry(dn, ["lockoutTime"])["lockouttime"][0]) > 0
-    modified(server, b"".join(write_unlocking([dn], "Called in")), tmp_path)
+    modified(server, b"".join(write_account_changes([dn], "unlocking", "Called in")), tmp_path)
     held = link.entry(dn, ["lockoutTime", "badPwdCount"])
     assert (held["lockouttime"], held["badpwdcount"]) == ([b"0"], [b"0"])

@@ -108,7 +108,7 @@ def test_a_server_that_keeps_silent_is_given_up(server: DirectoryServer, securit
         # The next one is tried.
         own = replace(server.reach(security=security).servers[0])
         if security != "none":  # in clear it takes no password, as it should
-            with linked(replace(reach, servers=(place, own), patience=10.0)):
+            with linked(replace(reach, servers=(place, own), patience=3.0)):
                 pass
 
 

@@ -486,8 +486,14 @@ def test_accounts_are_unlocked_in_the_directory(installation: Installation, link
     assert "no such object" in found["told"]
     assert link.entry(f"CN=ilse.varga,{PEOPLE}", ["lockoutTime"])["lockouttime"] == [b"0"]
     assert found["job"]["kind"] == "read"
+    one = {"accounts": ["ilse.varga"], "reason": "It was on a note at the dome"}
+    renewed = installation.client.post(f"{place}/must-change", json=one).json()
+    assert renewed["told"] == ""
+    assert link.entry(f"CN=ilse.varga,{PEOPLE}", ["pwdLastSet"])["pwdlastset"] == [b"0"]
     work_off(installation.engine)
-    trail = installation.client.get("/api/trail", params={"what": "unlocked"}).json()["entries"][0]
+    trail = installation.client.get("/api/trail", params={"what": "unlocking in"}).json()[
+        "entries"
+    ][0]
     assert trail["detail"]["accounts"] == ["ilse.varga"]
     assert list(trail["detail"]["refused"]) == ["tobin.hale"]
 

@@ -41,7 +41,9 @@ _ABOUT_PEOPLE = (SESSION, "/api/people", "/api/acts")
 """Where it changes who is signed in and what they may do."""
 _OPEN = {SESSION, *ELSEWHERE, "/api/openapi.json"}
 """What answers without anybody being signed in."""
-_AT_DIRECTORIES = re.compile(r"/api/directories/[^/]+/test|/api/domains/[^/]+/locks/unlockings")
+_AT_DIRECTORIES = re.compile(
+    r"/api/directories/[^/]+/test|/api/domains/[^/]+/locks/(?:unlockings|must-change)"
+)
 _EVENTS = re.compile(r"/api/jobs/[^/]+/events")
 """What stays open for as long as somebody looks on, and needs no place at work."""
 

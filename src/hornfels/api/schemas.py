@@ -273,7 +273,7 @@ class WhatIfFlag(Strict):
     on: bool
 
 
-PointKind = Literal["loaded", "published", "unlocking"]
+PointKind = Literal["loaded", "published", "unlocking", "must change"]
 
 
 class PointInfo(BaseModel):

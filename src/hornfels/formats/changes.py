@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
-from typing import assert_never
+from typing import Literal, assert_never
 from uuid import UUID
 
 from hornfels.core.domain.estate import LINK_DISABLED, LINK_ENFORCED, Domain, Estate
@@ -129,14 +129,20 @@ def write_changes(estate: Estate, operations: Operations, title: str) -> Iterato
         yield from _records(op, estate, ledger)
 
 
-def write_unlocking(dns: Iterable[str], title: str) -> Iterator[bytes]:
-    """Change records that unlock accounts: a ``lockoutTime`` of 0 ([MS-SAMR] 3.1.1.8.1), with which
-    a directory forgets the bad tries too.
-    """
+AccountDeed = Literal["unlocking", "must change"]
+"""What is done to accounts one by one."""
+ZEROED: dict[AccountDeed, str] = {"unlocking": "lockoutTime", "must change": "pwdLastSet"}
+"""The attribute that is set to 0 by it: a directory then forgets the bad tries too ([MS-SAMR]
+3.1.1.8.1), or takes the password to be changed at the next sign-in ([MS-SAMR] 3.1.1.8.10).
+"""
+
+
+def write_account_changes(dns: Iterable[str], deed: AccountDeed, title: str) -> Iterator[bytes]:
+    """Change records that unlock accounts, or have their passwords changed."""
     yield comment_lines(title)
     yield b"version: 1\n"
     for dn in dns:
-        yield _modify(dn, "replace", {"lockoutTime": "0"})
+        yield _modify(dn, "replace", {ZEROED[deed]: "0"})
 
 
 def _joined(operations: Operations) -> Iterator[Operation]:

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import cast
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
@@ -20,9 +21,10 @@ from hornfels.core.lockout.locked import (
     locked_accounts,
     patterns,
 )
+from hornfels.directory.accounts import carried_out
 from hornfels.directory.link import linked
 from hornfels.directory.reach import DirectoryError
-from hornfels.directory.unlocking import unlock as unlocked
+from hornfels.formats.changes import AccountDeed
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.service import connections
 from hornfels.service.editing import domain_for_writing
@@ -86,6 +88,40 @@ def unlock(
         wanted.append(
             Unlocked(int(accounts.rid[row]), accounts.name[row], accounts.dn[row], held.since)
         )
+    return _asked_for(database, current, person, "unlocking", wanted, reason)
+
+
+def have_changed(
+    database: Session, current: Snapshot, person: str, names: Sequence[str], reason: str
+) -> PointRow:
+    """Ask for accounts to choose another password at the next sign-in. It is written into the
+    history like an unlocking.
+    """
+    accounts = current.estate.accounts
+    wanted = []
+    for number, name in enumerate(dict.fromkeys(names)):
+        row = current.estate.find_account(name)
+        if row is None:
+            message = f"There is no account '{name[:100]}' in this domain."
+            raise FieldsError((f"accounts.{number}", message))
+        wanted.append(Unlocked(int(accounts.rid[row]), accounts.name[row], accounts.dn[row], 0))
+    return _asked_for(database, current, person, "must change", wanted, reason)
+
+
+_TITLES: dict[AccountDeed, str] = {
+    "unlocking": "Unlock {}",
+    "must change": "Another password at the next sign-in for {}",
+}
+
+
+def _asked_for(
+    database: Session,
+    current: Snapshot,
+    person: str,
+    deed: AccountDeed,
+    wanted: list[Unlocked],
+    reason: str,
+) -> PointRow:
     domain = domain_for_writing(database, current)
     live = current.live.estate
     many = wanted[0].name if len(wanted) == 1 else f"{len(wanted):,} accounts"
@@ -95,15 +131,15 @@ def unlock(
         live.policies,
         live.links,
         load_domain(domain),
-        kind="unlocking",
-        title=f"Unlock {many}",
+        kind=deed,
+        title=_TITLES[deed].format(many),
         reason=reason,
         author=person,
         accounts=locks.written(wanted),
     )
     note(
         database,
-        "unlocking asked for",
+        f"{deed} asked for",
         many,
         domain=domain.dns_name,
         accounts=[one.name for one in wanted],
@@ -115,21 +151,22 @@ def unlock(
 
 
 def carry_out(engine: Engine, dns_name: str, number: int, where: Settings, origin: Origin) -> bool:
-    """Unlock in the directory who is to be unlocked by a point of history, if somebody is set to
-    write there; what comes of each is kept at the point. Whether the directory was asked.
+    """Do in the directory what a point of history wants of accounts, if somebody is set to write
+    there; what comes of each is kept at the point. Whether the directory was asked.
     """
     with Session(engine) as session:
         try:
             _, given = connections.find(session, dns_name)
         except NotFoundError:
             return False
-        wanted = locks.unlocked_at(session.get_one(PointRow, number))
+        held = session.get_one(PointRow, number)
+        wanted, deed = locks.unlocked_at(held), cast(AccountDeed, held.kind)
     if given.writer is None:
         return False
     told: list[str] = []
     try:
         with linked(connections.writer(given, where)) as link:
-            for said in unlocked(link, [one.dn for one in wanted]):
+            for said in carried_out(link, deed, [one.dn for one in wanted]):
                 told.append(said)
     except (DirectoryError, ConflictError) as error:
         told += [str(error)] * (len(wanted) - len(told))
@@ -140,7 +177,7 @@ def carry_out(engine: Engine, dns_name: str, number: int, where: Settings, origi
         point.accounts = locks.written([replace(one, told=said) for one, said in both])
         note(
             session,
-            "unlocked in the directory",
+            f"{deed} in the directory",
             point.title,
             domain=dns_name,
             accounts=[one.name for one, said in zip(wanted, told, strict=True) if not said],

@@ -17,6 +17,7 @@ import { Swatch } from "../shared/Swatch";
 import { at } from "../draft/place";
 import { PartHead } from "../shared/PartHead";
 import { May } from "../shared/May";
+import { MustChange } from "./MustChange";
 
 /**
  * One account's core: the layers that reach it from top to bottom, who wins and why, and what is in
@@ -80,6 +81,9 @@ export function AccountCore({
           </Link>
         </div>
         <p className="break-all text-xs text-soft">{core.dn}</p>
+        <May right="unlock" at={domain}>
+          <MustChange domain={domain} name={core.name} />
+        </May>
         <div>
           <p className="text-[15px] font-semibold">
             {core.policy_name} {core.policy && "wins"}

@@ -1,13 +1,14 @@
 import { useId, useState } from "react";
 import type { Schemas } from "../api/client";
-import { unlockingFile, useUnlock, useUnlockingRead } from "../api/locks";
+import { useAccountDeed } from "../api/locks";
 import { at } from "../draft/place";
 import { announce } from "../shared/announce";
-import { Button, ButtonLink, Refused } from "../shared/controls";
+import { Button, Refused } from "../shared/controls";
 import { TextInput } from "../shared/fields";
 import { focusAfterwards } from "../shared/focus";
 import { useKept } from "../shared/kept";
 import { plural } from "../shared/span";
+import { DeedDone } from "./DeedDone";
 
 const blank = (reason: string) => reason === "";
 
@@ -21,9 +22,9 @@ export function UnlockBar({
   accounts: string[];
   onDone: () => void;
 }) {
-  const unlock = useUnlock(domain);
+  const unlock = useAccountDeed(domain, "unlockings");
+  const renew = useAccountDeed(domain, "must-change");
   const [done, setDone] = useState<Schemas["UnlockingInfo"] | null>(null);
-  useUnlockingRead(done?.job ?? null);
   const [reason, setReason, forget] = useKept<string>(
     {
       place: domain,
@@ -36,9 +37,11 @@ export function UnlockBar({
   );
   const field = useId();
   if (accounts.length === 0 && done === null && reason === "") return null;
-  const ask = () => {
+  const ask = (deed: typeof unlock) => {
     const focus = focusAfterwards();
-    unlock.mutate(
+    unlock.reset();
+    renew.reset();
+    deed.mutate(
       { accounts, reason },
       {
         onSuccess: (found) => {
@@ -61,10 +64,10 @@ export function UnlockBar({
       className="shrink-0 space-y-1 border-t border-line bg-sheet px-4 py-2 small:px-2"
       onSubmit={(event) => {
         event.preventDefault();
-        if (accounts.length > 0) ask();
+        if (accounts.length > 0 && reason.trim() !== "") ask(unlock);
       }}
     >
-      {done !== null && accounts.length === 0 && <Done domain={domain} done={done} />}
+      {done !== null && accounts.length === 0 && <DeedDone domain={domain} done={done} />}
       {(accounts.length > 0 || reason !== "") && (
         <p className="flex flex-wrap items-center gap-x-2 gap-y-1">
           <label htmlFor={field}>Reason</label>
@@ -85,34 +88,14 @@ export function UnlockBar({
               ? "Choose who is to be unlocked"
               : `Unlock ${accounts.length === 1 ? accounts[0] : plural(accounts.length, "account")}`}
           </Button>
+          {accounts.length > 0 && (
+            <Button disabled={reason.trim() === "" || renew.isPending} onClick={() => ask(renew)}>
+              Have the password changed
+            </Button>
+          )}
         </p>
       )}
-      <Refused error={unlock.error} />
+      <Refused error={unlock.error ?? renew.error} />
     </form>
-  );
-}
-
-/** What came of it: unlocked in the directory, or to be carried out by hand. */
-function Done({ domain, done }: { domain: string; done: Schemas["UnlockingInfo"] }) {
-  if (done.told)
-    return (
-      <div id="unlocking-done" tabIndex={-1}>
-        <Refused error={`The directory did not unlock all of them. ${done.told}`} />
-      </div>
-    );
-  if (done.told === "")
-    return (
-      <p id="unlocking-done" tabIndex={-1}>
-        ✓ Unlocked in the directory, which is read again now.
-      </p>
-    );
-  return (
-    <p className="flex flex-wrap items-center gap-x-2">
-      ✓ Written into the history. No directory is connected that Hornfels may write, so it is
-      carried out by hand:
-      <ButtonLink id="unlocking-done" href={unlockingFile(domain, done.point)} download>
-        Change record (LDIF)
-      </ButtonLink>
-    </p>
   );
 }

@@ -28,12 +28,15 @@ export const useEarlierLocks = (place: string, name: string) =>
       ),
   });
 
-export function useUnlock(place: string) {
+export type AccountDeed = "unlockings" | "must-change";
+
+/** Unlock accounts, or have them choose another password at the next sign-in. */
+export function useAccountDeed(place: string, deed: AccountDeed) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["UnlockNew"]) =>
       answer(
-        server.POST("/api/domains/{domain}/locks/unlockings", {
+        server.POST(`/api/domains/{domain}/locks/${deed}`, {
           params: { path: { domain: place } },
           body,
         }),

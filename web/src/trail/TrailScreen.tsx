@@ -17,6 +17,7 @@ const DEEDS = [
   ["refused", "refusals"],
   ["exported", "exports"],
   ["unlocking", "unlocking"],
+  ["must change", "another password"],
   ["role", "roles"],
   ["act", "acts of two people"],
 ] as const;

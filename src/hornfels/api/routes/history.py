@@ -18,7 +18,7 @@ from hornfels.api.rights import needs
 from hornfels.api.schemas import ChangeGroup, Comparison, DraftInfo, Number, PointInfo, PointKind
 from hornfels.api.views import change_groups, draft_info
 from hornfels.core.drafts.comparison import differences
-from hornfels.formats.changes import write_unlocking
+from hornfels.formats.changes import AccountDeed, write_account_changes
 from hornfels.refusals import NotFoundError
 from hornfels.service.drafts import in_short, take_back
 from hornfels.service.snapshots import Snapshot
@@ -103,13 +103,16 @@ def undo(
 def export_unlocking(
     point: Annotated[Number, Path()], current: Current, database: Database
 ) -> PlainTextResponse:
-    """An unlocking as LDIF change records, for whoever carries it out in the directory."""
+    """An unlocking, or that passwords have to be changed, as LDIF change records, for whoever
+    carries it out in the directory.
+    """
     found = history.find(database, current.domain_id, point)
     accounts = locks.unlocked_at(found)
     if not accounts:
         raise NotFoundError("Nobody was to be unlocked at this point of the history.")
     title = f"{found.title}\n{found.reason}"
-    text = b"".join(write_unlocking([one.dn for one in accounts], title))
+    deed = cast(AccountDeed, found.kind)
+    text = b"".join(write_account_changes([one.dn for one in accounts], deed, title))
     name = quote(f"{current.estate.domain.dns_name}-unlocking-{point}.ldif", safe="")
     return PlainTextResponse(
         text, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}

@@ -24,6 +24,7 @@ from hornfels.api.rights import Person, needs, origin_of, prove
 from hornfels.api.turnstile import Turnstile
 from hornfels.api.views import iso, job_info, now_moment
 from hornfels.core.lockout.locked import Close, Locked
+from hornfels.formats.changes import AccountDeed
 from hornfels.service import reading, unlocking
 from hornfels.service.naming import policy_mark, policy_name, policy_ref
 from hornfels.service.places import snapshot_at
@@ -31,6 +32,7 @@ from hornfels.service.snapshots import Snapshot, Snapshots
 from hornfels.settings import read_settings
 from hornfels.store.locks import Asked, unlocked_at
 from hornfels.store.models import PointRow
+from hornfels.store.sessions import Visitor
 from hornfels.store.trail import Origin, act_for
 
 router = APIRouter(
@@ -74,26 +76,52 @@ async def unlock(
     """Unlock accounts, many of them with the password once more. Where no directory is connected
     that somebody may write, the change records are at the point of history.
     """
+    return await _done("unlocking", body, domain, request, visitor, snapshots)
+
+
+@router.post("/must-change", status_code=201, dependencies=[needs("unlock")])
+async def have_passwords_changed(
+    body: UnlockNew, domain: str, request: Request, visitor: Person, snapshots: Renewal
+) -> UnlockingInfo:
+    """Have accounts choose another password at the next sign-in, like an unlocking."""
+    return await _done("must change", body, domain, request, visitor, snapshots)
+
+
+async def _done(
+    deed: AccountDeed,
+    body: UnlockNew,
+    domain: str,
+    request: Request,
+    visitor: Visitor,
+    snapshots: Snapshots,
+) -> UnlockingInfo:
     if len(set(body.accounts)) > 1:
         prove(visitor)
     asking: Turnstile = request.app.state.asking
+    engine, origin = request.app.state.engine, origin_of(request)
     # It may take a while: whoever waits for a server takes no place from anybody else.
     async with asking.place():
-        return await asking.run(
-            _unlocked, request.app.state.engine, snapshots, domain, body, origin_of(request)
-        )
+        return await asking.run(_asked_for, deed, engine, snapshots, domain, body, origin)
 
 
-def _unlocked(
-    engine: Engine, snapshots: Snapshots, place: str, body: UnlockNew, origin: Origin
+def _asked_for(
+    deed: AccountDeed,
+    engine: Engine,
+    snapshots: Snapshots,
+    place: str,
+    body: UnlockNew,
+    origin: Origin,
 ) -> UnlockingInfo:
     current = snapshot_at(place, snapshots)
     name = current.estate.domain.dns_name
+    names, reason = body.accounts, body.reason
     with Session(engine) as session:
         act_for(session, origin)
-        point = unlocking.unlock(
-            session, current, origin.person, body.accounts, body.reason, now_moment()
-        )
+        if deed == "unlocking":
+            now = now_moment()
+            point = unlocking.unlock(session, current, origin.person, names, reason, now)
+        else:
+            point = unlocking.have_changed(session, current, origin.person, names, reason)
         found = _unlocking(Asked(point.id, point.author, point.at))
     if not unlocking.carry_out(engine, name, found.point, read_settings(), origin):
         return found

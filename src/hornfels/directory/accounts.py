@@ -1,4 +1,4 @@
-"""Unlocking accounts in the directory ([MS-SAMR] 3.1.1.8.1: a lockoutTime of 0)."""
+"""What is done to accounts one by one in the directory."""
 
 from __future__ import annotations
 
@@ -7,18 +7,19 @@ from operator import methodcaller
 
 from hornfels.directory.link import Link
 from hornfels.directory.reach import DirectoryError, UnreachableError
+from hornfels.formats.changes import ZEROED, AccountDeed
 
 
-def unlock(link: Link, dns: Iterable[str]) -> Iterator[str]:
-    """Unlock accounts by their DN; for each what went wrong, "" if nothing did. Raises
+def carried_out(link: Link, deed: AccountDeed, dns: Iterable[str]) -> Iterator[str]:
+    """Do it to accounts by their DN; for each what went wrong, "" if nothing did. Raises
     `UnreachableError` where the server is gone: then the rest was not tried.
     """
     import ldap
 
-    change = [(ldap.MOD_REPLACE, "lockoutTime", [b"0"])]
+    change = [(ldap.MOD_REPLACE, ZEROED[deed], [b"0"])]
     for dn in dns:
         try:
-            link.do(f"unlocking {dn}", methodcaller("modify_s", dn, change))
+            link.do(f"changing {dn}", methodcaller("modify_s", dn, change))
         except UnreachableError:
             raise
         except DirectoryError as error:
