@@ -511,7 +511,9 @@ LIVE = [
     State("sources: reading failed", f"{DOMAIN}/sources", "Sources", read_failed),
     State("sources: reading held", f"{DOMAIN}/sources", "Sources", read_held),
     State("sources: connection", f"{DOMAIN}/sources", "Sources", connection),
-    State("core: another password", f"{DOMAIN}/accounts?account=ilse.varga", "ilse.varga", must_change),
+    State(
+        "core: another password", f"{DOMAIN}/accounts?account=ilse.varga", "ilse.varga", must_change
+    ),
     State("sources: connecting", f"{DOMAIN}/sources?connect=other.example", "Sources"),
     State("sources: connection refused", f"{DOMAIN}/sources", "Sources", connection_refused),
     State("own: a token", f"{DOMAIN}/own", "Your sign-in", token_made),
