@@ -128,7 +128,7 @@ def drawn(data: st.DataObject, base: Estate) -> tuple[Estate, Operations]:
     return estate, operations
 
 
-@settings(max_examples=25, suppress_health_check=list(HealthCheck))
+@settings(max_examples=12, suppress_health_check=list(HealthCheck))
 @given(data=st.data())
 def test_the_server_holds_what_the_draft_showed(
     data: st.DataObject,

@@ -52,7 +52,7 @@ def held(link: Link, dn: str) -> Tries:
 EVENTS: list[EventKind] = ["bad", "bad", "bad", "good", "unlock", "old"]
 
 
-@settings(max_examples=25, suppress_health_check=list(HealthCheck))
+@settings(max_examples=12, suppress_health_check=list(HealthCheck))
 @given(
     threshold=st.integers(0, 3),
     window=st.sampled_from([TINY, HOUR]),

@@ -436,13 +436,19 @@ def test_what_cannot_be_a_connection_is_refused_by_its_field(
     assert [one["field"] for one in refused.json()["detail"]] == [field]
 
 
-def test_a_secret_is_kept_on_the_machine_and_shown_nowhere(installation: Installation) -> None:
+def test_a_secret_is_kept_on_the_machine_and_shown_nowhere(
+    installation: Installation, tmp_path: Path
+) -> None:
+    secrets = tmp_path / "secrets"
     installation.connect()
     installation.read()
     assert PASSWORD not in installation.client.get(PLACE).text
     assert PASSWORD not in installation.client.get("/api/trail").text
     installation.connect(reader={"name": f"Administrator@{REALM}", "secret": "unknown"})
     assert "is not kept here" in installation.read()["reading"]["error"]
+    installation.connect()
+    (secrets / "tarnholt").chmod(0o640)
+    assert "Give it mode 0600" in installation.read()["reading"]["error"]
 
 
 def test_where_approval_is_required_a_second_person_agrees_where_passwords_are_sent(
