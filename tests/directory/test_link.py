@@ -310,13 +310,16 @@ def test_whoever_waits_can_give_up(server: DirectoryServer) -> None:
     class NoLongerWantedError(Exception):
         pass
 
+    wanted = True
+
     def tick() -> None:
-        raise NoLongerWantedError
+        if not wanted:
+            raise NoLongerWantedError
 
     with stalling(server, 20_000) as place:
         reach = replace(server.reach(), servers=(place,), patience=60.0)
-        with linked(reach) as link:
-            link.tick = tick
+        with linked(reach, tick) as link:
+            wanted = False
             with pytest.raises(NoLongerWantedError):
                 list(reading.whole(link, BASE))
 

@@ -208,8 +208,8 @@ class Link:
 
 
 def linked(reach: Reach, tick: Callable[[], None] = _idle) -> Link:
-    """A connection to the first server that answers, bound. Raises the last `DirectoryError`; one
-    that the account itself is refused for is not tried elsewhere, where it would count again.
+    """A connection to the first server that answers, bound, with its `tick`. Raises the last
+    `DirectoryError`; an account that is refused is not tried elsewhere, where it would count again.
     """
     if not reach.servers:
         raise DirectoryError("No directory server is named. Name one.")
@@ -217,9 +217,12 @@ def linked(reach: Reach, tick: Callable[[], None] = _idle) -> Link:
     for server in reach.servers:
         tick()
         try:
-            return bound(server, reach)
+            link = bound(server, reach)
         except UnreachableError as error:
             last = error
+        else:
+            link.tick = tick
+            return link
     assert last is not None  # noqa: S101 - there was a server, and it did not answer
     raise last
 

@@ -25,8 +25,8 @@ _log = logging.getLogger(__name__)
 
 
 def read(engine: Engine, job: JobRow) -> None:
-    """Read the job's domain from its directory and store it, all in one transaction or not at
-    all; then compare a sample with the directory's own word.
+    """Read the job's domain from its directory, compare a sample with the directory's own word,
+    and store it, all in one transaction or not at all.
     """
     _guarded(engine, job, _read)
 

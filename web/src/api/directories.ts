@@ -62,11 +62,11 @@ export const useCompare = (domain: string) =>
     answer(server.POST("/api/directories/{domain}/compare", at(domain))),
   );
 
-/** Stop what is being read, begin it again, or let go on what is held. */
+/** Stop what is being read, or let go on what is held. */
 export const useTellReading = (domain: string, job: string) =>
-  useDirectoryWrite(domain, (what: "cancel" | "retry" | { reason: string }) =>
+  useDirectoryWrite(domain, (what: "cancel" | { reason: string }) =>
     typeof what === "string"
-      ? answer(server.POST(`/api/jobs/{job}/${what}`, { params: { path: { job } } }))
+      ? answer(server.POST("/api/jobs/{job}/cancel", { params: { path: { job } } }))
       : answer(server.POST("/api/jobs/{job}/confirm", { params: { path: { job } }, body: what })),
   );
 

@@ -248,7 +248,9 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
       <Field label="Read again by itself every so many minutes" wrong={wrong("every")}>
         <TextInput
           className="w-24"
-          inputMode="numeric"
+          type="number"
+          min={1}
+          max={10_080}
           placeholder="never"
           value={typed.every}
           onChange={(event) => set({ every: event.target.value })}

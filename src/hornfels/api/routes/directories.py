@@ -36,20 +36,13 @@ router = APIRouter(prefix="/api/directories/{domain}", tags=["directories"], rou
 Name = Annotated[str, Path(max_length=255)]
 
 
-def _where(request: Request) -> Settings:
-    found = getattr(request.app.state, "settings", None)
-    return found if isinstance(found, Settings) else read_settings()
-
-
 @router.get("", dependencies=[needs("see")])
-def get_directory(
-    domain: Name, request: Request, visitor: Person, database: Database
-) -> DirectoryInfo:
+def get_directory(domain: Name, visitor: Person, database: Database) -> DirectoryInfo:
     """How the domain's directory is reached, and what the last reading brought."""
     may_set = "settings" in allowed(visitor, domain)
     job = jobs.last_of(database, ("read", "agreement"), domain)
     row = readings.of_domain(database, domain)
-    shares = _where(request).sysvol is not None
+    shares = read_settings().sysvol is not None
     try:
         found, connection = connections.find(database, domain)
     except NotFoundError:
@@ -97,7 +90,7 @@ def _reading(row: ReadingRow) -> ReadingInfo:
 
 @router.put("", dependencies=[needs("settings", proof=True)])
 def connect(
-    domain: Name, body: ConnectionAsked, request: Request, visitor: Person, database: Database
+    domain: Name, body: ConnectionAsked, visitor: Person, database: Database
 ) -> ConnectionAnswer:
     """Connect the domain's directory, or reach it otherwise. Where approval is required, a second
     person has to agree.
@@ -109,7 +102,7 @@ def connect(
         body.connection,
         body.version,
         body.reason,
-        _where(request),
+        read_settings(),
     )
     return ConnectionAnswer(waits=not done)
 
@@ -131,7 +124,7 @@ async def try_connection(domain: Name, body: ConnectionTried, request: Request) 
     asking: Turnstile = request.app.state.asking
     # It may take a while: those who wait for a server take no place from anybody else.
     async with asking.place():
-        found = await asking.run(_tried, engine, domain, body.connection, _where(request))
+        found = await asking.run(_tried, engine, domain, body.connection, read_settings())
     return [StepInfo(title=s.title, state=s.state, told=s.told) for s in found]
 
 
