@@ -15,7 +15,8 @@ from hornfels.core.domain.estate import Control, Estate
 from hornfels.core.policy.model import until_unlocked
 from hornfels.core.resolution.engine import resolve
 from hornfels.core.resolution.explanation import explain
-from hornfels.core.resolution.roster import FLAGS, Filter, Roster, parent_of
+from hornfels.core.resolution.roster import FLAGS, Filter, Roster
+from hornfels.core.values.dn import parent_of
 from hornfels.core.values.time import DAY, moment_from_datetime
 from hornfels.formats.dump import Dump
 from worlds import World, read, worlds

@@ -14,7 +14,7 @@ from hornfels.core.domain.account_state import effective_settings, expiry, flag_
 from hornfels.core.domain.estate import UNKNOWN_TIME, Control
 from hornfels.core.policy.lockout import guess_budget, reuse_sentence
 from hornfels.core.policy.model import DEFAULTS, problems
-from hornfels.core.values.dn import DnError, dn_key, first_value, fold, parent_key
+from hornfels.core.values.dn import DnError, dn_key, first_value, fold, parent_of, rdn_of
 from hornfels.core.values.sid import sid_text
 from hornfels.core.values.text import TextColumn, hidden, meant, visible
 from hornfels.core.values.time import (
@@ -94,9 +94,10 @@ def test_a_name_is_its_first_part_and_its_container(value: str, container: str) 
     assert dn_key(f"CN={value},{container}") == f"{first},{dn_key(container)}"
 
 
-def test_the_parent_of_a_name() -> None:
-    assert parent_key(dn_key(r"CN=a\,b,OU=c,DC=x")) == dn_key("OU=c,DC=x")
-    assert parent_key(dn_key("DC=x")) == ""
+def test_the_parts_of_a_name() -> None:
+    assert parent_of(r"CN=a\,b,OU=c,DC=x") == "OU=c,DC=x"
+    assert rdn_of(r"CN=a\,b,OU=c,DC=x") == r"CN=a\,b"
+    assert (parent_of("DC=x"), rdn_of("DC=x")) == ("", "DC=x")
 
 
 @given(st.integers(-(2**63), 2**63 - 1), st.booleans())

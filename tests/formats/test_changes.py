@@ -73,7 +73,7 @@ def test_a_new_policy_is_an_object_with_every_setting(demo: Dump) -> None:
     ]
 
 
-def test_each_operation_is_a_modification_of_its_object(demo: Dump) -> None:
+def test_all_that_becomes_of_an_object_is_one_modification_after_its_name(demo: Dump) -> None:
     night = next(p for p in demo.estate.policies if p.name == "Night operators")
     edit = list(
         edits(
@@ -105,16 +105,16 @@ def test_each_operation_is_a_modification_of_its_object(demo: Dump) -> None:
             "replace: msDS-PasswordSettingsPrecedence",
             "msDS-PasswordSettingsPrecedence: 33",
             "-",
-        ],
-        [
-            dn,
-            "changetype: modify",
             "replace: msDS-MinimumPasswordLength",
             "msDS-MinimumPasswordLength: 16",
             "-",
+            "delete: msDS-PSOAppliesTo",
+            f"msDS-PSOAppliesTo: {held}",
+            "-",
+            "add: msDS-PSOAppliesTo",
+            f"msDS-PSOAppliesTo: {KIOSKS}",
+            "-",
         ],
-        [dn, "changetype: modify", "add: msDS-PSOAppliesTo", f"msDS-PSOAppliesTo: {KIOSKS}", "-"],
-        [dn, "changetype: modify", "delete: msDS-PSOAppliesTo", f"msDS-PSOAppliesTo: {held}", "-"],
     ]
     assert told(demo, removal(demo.estate, night.guid)) == [
         [f"dn: CN=Night operators,{CONTAINER}", "changetype: delete"]

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from uuid import UUID
 
 from hornfels.core.domain.estate import Domain, Estate
 from hornfels.core.domain.sources import root_links
@@ -28,7 +29,7 @@ def differences(before: Estate, after: Estate) -> Operations:
     """
     old, new = ({p.guid: i for i, p in enumerate(e.policies)} for e in (before, after))
     found: list[Operation] = [removal(before, guid) for guid in old if guid not in new]
-    found += _renames(before, after)
+    found += renames(before, {p.guid: p.name for p in after.policies})
     for guid, index in new.items():
         if guid not in old:
             continue
@@ -63,11 +64,10 @@ def differences(before: Estate, after: Estate) -> Operations:
     return (*found, *edits(reached, "domain", settings=after.domain.settings))
 
 
-def _renames(before: Estate, after: Estate) -> Iterator[RenamePolicy]:
-    """The renames between two estates, each to a name that is free by then; names that go round in
-    a ring take a third one.
+def renames(before: Estate, wanted: Mapping[UUID, str]) -> Iterator[RenamePolicy]:
+    """The renames that give policies the names that are wanted, each to one that is free by then
+    among them; names that go round in a ring take a third one.
     """
-    wanted = {p.guid: p.name for p in after.policies}
     names = {p.guid: p.name for p in before.policies if p.guid in wanted}
     waiting = [guid for guid, name in names.items() if wanted[guid] != name]
     while waiting:

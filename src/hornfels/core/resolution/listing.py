@@ -15,7 +15,8 @@ from hornfels.core.domain.account_state import (
 )
 from hornfels.core.domain.estate import Estate
 from hornfels.core.resolution.engine import Resolution, Source
-from hornfels.core.resolution.roster import Roster, parent_of
+from hornfels.core.resolution.roster import Roster
+from hornfels.core.values.dn import parent_of
 
 
 @dataclass(frozen=True, slots=True)

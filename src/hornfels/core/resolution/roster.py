@@ -23,6 +23,7 @@ from hornfels.core.resolution.engine import (
     bringing_groups,
     not_empty,
 )
+from hornfels.core.values.dn import parent_of
 from hornfels.core.values.text import TextColumn
 from hornfels.core.values.time import DAY, TICKS_PER_SECOND
 
@@ -305,14 +306,6 @@ class Roster:
         return distinct, np.fromiter(
             (place[dn] for dn in parents), dtype=np.int64, count=len(parents)
         )
-
-
-def parent_of(dn: str) -> str:
-    """What an object lies in, as its own name spells it; "" at the top."""
-    at = dn.find(",")
-    while at > 0 and (at - len(dn[:at].rstrip("\\"))) % 2:
-        at = dn.find(",", at + 1)
-    return dn[at + 1 :] if at >= 0 else ""
 
 
 K = TypeVar("K", bound=Hashable)

@@ -79,16 +79,18 @@ def dns_name(dn: str) -> str:
     return ".".join(parts).lower() or dn
 
 
-def parent_key(key: str) -> str:
-    """The key of the object that contains the one with this `dn_key`; empty at the top."""
-    at = -1
-    while True:
-        at = key.find(",", at + 1)
-        if at < 0:
-            return ""
-        backslashes = len(key[:at]) - len(key[:at].rstrip("\\"))
-        if backslashes % 2 == 0:
-            return key[at + 1 :]
+def parent_of(dn: str) -> str:
+    """What an object lies in, as its own name spells it; "" at the top."""
+    at = dn.find(",")
+    while at > 0 and (at - len(dn[:at].rstrip("\\"))) % 2:
+        at = dn.find(",", at + 1)
+    return dn[at + 1 :] if at >= 0 else ""
+
+
+def rdn_of(dn: str) -> str:
+    """A name's first part, by which the object goes in what it lies in."""
+    above = parent_of(dn)
+    return dn[: len(dn) - len(above) - 1] if above else dn
 
 
 @lru_cache(maxsize=4096)
