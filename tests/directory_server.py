@@ -227,3 +227,19 @@ def policy(link: Link, name: str, precedence: int, links: Sequence[str] = (), **
     more = {"msDS_PSOAppliesTo": list(links)} if links else {}
     add(link, dn, objectClass="msDS-PasswordSettings", **values, **more)
     return dn
+
+
+def modified(server: DirectoryServer, records: bytes, folder: Path) -> None:
+    """Apply change records by the tool that everybody has."""
+    file = folder / "changes.ldif"
+    file.write_bytes(records)
+    done = subprocess.run(
+        [
+            *("ldapmodify", "-x", "-H", f"ldaps://{server.address}", "-f", str(file)),
+            *("-D", ADMINISTRATOR, "-w", PASSWORD),
+        ],
+        env={**os.environ, "LDAPTLS_REQCERT": "never"},
+        capture_output=True,
+        text=True,
+    )
+    assert done.returncode == 0, f"{done.stderr}\n{records.decode()}"

@@ -11,16 +11,21 @@ from typing import Any, Literal
 from hornfels.directory.reach import DirectoryError, Reach, Server, UnreachableError
 from hornfels.directory.tls import connected
 from hornfels.directory.told import NO_SUCH_OBJECT, told
+from hornfels.formats.descriptor import LIST_ALONE, RULES_CONTROL
 
 Values = dict[str, list[bytes]]
 Found = tuple[str, Values]
 """An entry: its DN, and its values by lower-cased attribute name."""
 Scope = Literal["base", "one", "sub"]
+Asked = str | tuple[str, bytes]
+"""A control by its number, with its value where it has one."""
 
 PAGE = 1000
 _SEALED = 128
 """Bits of the key by which Kerberos has to encrypt a connection that TLS does not."""
 SHOW_DELETED = "1.2.840.113556.1.4.417"
+RULES = (RULES_CONTROL, LIST_ALONE)
+"""Has access rules told and taken without owner, group and what is recorded."""
 _TICK = 0.5
 """Seconds after which whoever waits for an answer looks whether it is still wanted."""
 
@@ -65,7 +70,9 @@ class Link:
         """What the server says of itself (RFC 4512, section 5.1)."""
         return self.entry("", attributes)
 
-    def entry(self, dn: str, attributes: Sequence[str], *, controls: Sequence[str] = ()) -> Values:
+    def entry(
+        self, dn: str, attributes: Sequence[str], *, controls: Sequence[Asked] = ()
+    ) -> Values:
         """One entry by its DN. Raises `DirectoryError` if it is not there or not to be seen."""
         for _, values in self.search(
             dn, "base", "(objectClass=*)", attributes, controls=controls, paged=False
@@ -73,10 +80,16 @@ class Link:
             return values
         raise DirectoryError(f"{self.server}: nothing is to be seen at {dn}.", NO_SUCH_OBJECT)
 
-    def there(self, dn: str, attributes: Sequence[str] = ("1.1",)) -> Values | None:
+    def there(
+        self,
+        dn: str,
+        attributes: Sequence[str] = ("1.1",),
+        *,
+        controls: Sequence[Asked] = (),
+    ) -> Values | None:
         """One entry by its DN, None if it is not there."""
         try:
-            return self.entry(dn, attributes)
+            return self.entry(dn, attributes, controls=controls)
         except DirectoryError as error:
             if error.code != NO_SUCH_OBJECT:
                 raise
@@ -89,15 +102,15 @@ class Link:
         where: str,
         attributes: Sequence[str],
         *,
-        controls: Sequence[str] = (),
+        controls: Sequence[Asked] = (),
         paged: bool = True,
     ) -> Iterator[Found]:
         """Entries page by page (RFC 2696), long lists whole. Referrals are passed over."""
         import ldap
-        from ldap.controls import RequestControl, SimplePagedResultsControl
+        from ldap.controls import SimplePagedResultsControl
 
         pages = SimplePagedResultsControl(True, size=PAGE, cookie="")
-        asked = [RequestControl(oid, True) for oid in controls]
+        asked = _controls(controls)
         scopes = {"base": ldap.SCOPE_BASE, "one": ldap.SCOPE_ONELEVEL, "sub": ldap.SCOPE_SUBTREE}
         what = f"reading {base or 'the server itself'}"
         wanted = [self._ranged(a) for a in attributes]
@@ -153,7 +166,7 @@ class Link:
             return f"member;range=0-{self.most_values - 1}"
         return attribute
 
-    def _whole(self, dn: str, values: dict[str, list[bytes]], controls: Sequence[str]) -> Values:
+    def _whole(self, dn: str, values: dict[str, list[bytes]], controls: Sequence[Asked]) -> Values:
         """The values with the rest of lists that the server has cut ([MS-ADTS] 3.1.1.3.1.3.3)."""
         found: Values = {}
         spellings = self._spellings
@@ -183,12 +196,11 @@ class Link:
         return found
 
     def _rest(
-        self, dn: str, ranged: str, controls: Sequence[str]
+        self, dn: str, ranged: str, controls: Sequence[Asked]
     ) -> tuple[str, list[bytes]] | None:
         import ldap
-        from ldap.controls import RequestControl
 
-        asked = [RequestControl(oid, True) for oid in controls]
+        asked = _controls(controls)
         what = f"reading the rest of a list of {dn}"
         try:
             number = self._library.search_ext(
@@ -205,6 +217,13 @@ class Link:
                 if options.lower().startswith("range=") and held:
                     return options, held
         return None
+
+
+def _controls(asked: Sequence[Asked]) -> list[Any]:
+    from ldap.controls import RequestControl
+
+    pairs = ((one, None) if isinstance(one, str) else one for one in asked)
+    return [RequestControl(oid, True, value) for oid, value in pairs]
 
 
 def linked(reach: Reach, tick: Callable[[], None] = _idle) -> Link:

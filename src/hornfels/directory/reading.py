@@ -8,11 +8,14 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from uuid import UUID
 
+from hornfels.core.drafts.edits import SETTINGS_CONTAINER
 from hornfels.core.policy.catalogue import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE
 from hornfels.core.values.collecting import no_collection
 from hornfels.core.values.dn import dns_name
-from hornfels.directory.link import SHOW_DELETED, Link, Values
+from hornfels.directory.link import RULES, SHOW_DELETED, Link, Values
 from hornfels.directory.reach import DirectoryError
+from hornfels.directory.told import NO_SUCH_OBJECT
+from hornfels.formats.descriptor import RULES_ATTRIBUTE
 
 ATTRIBUTES = (
     "objectClass",
@@ -45,6 +48,7 @@ _CLASSES = (
     "user",
     "group",
     "msDS-PasswordSettings",
+    "msDS-PasswordSettingsContainer",
     "domainDNS",
     "groupPolicyContainer",
     "organizationalUnit",
@@ -52,6 +56,7 @@ _CLASSES = (
     "contact",
 )
 _WHERE = "(|" + "".join(f"(objectClass={name})" for name in _CLASSES) + ")"
+DESCRIPTION = RULES_ATTRIBUTE.lower()
 _COUNTED = ("badpwdcount", "badpasswordtime")
 _NONE_COUNTED: Values = {"badpwdcount": [b"0"]}
 
@@ -129,6 +134,35 @@ def since(link: Link, base: str, usn: int) -> Iterator[Entry]:
     wanted = [*ATTRIBUTES, "isDeleted"]
     for dn, values in link.search(base, "sub", where, wanted, controls=[SHOW_DELETED]):
         yield _entry(dn, values, gone=values.get("isdeleted", [b""])[0].upper() == b"TRUE")
+
+
+def access_rules(link: Link, base: str) -> dict[bytes, bytes]:
+    """The access rules of policies and of what they lie in, by GUID, as far as the account may see
+    them: a guard against deletion is one of them.
+    """
+    wanted = ["objectGUID", RULES_ATTRIBUTE]
+    container = f"{SETTINGS_CONTAINER},{base}"
+    try:
+        found = list(link.search(container, "sub", "(objectClass=*)", wanted, controls=[RULES]))
+    except DirectoryError as error:
+        if error.code != NO_SUCH_OBJECT:
+            raise
+        return {}
+    return {
+        values["objectguid"][0]: values[DESCRIPTION][0]
+        for _, values in found
+        if values.get(DESCRIPTION) and values.get("objectguid")
+    }
+
+
+def with_rules(entries: dict[bytes, Entry], rules: dict[bytes, bytes]) -> dict[bytes, Entry]:
+    """The objects with their access rules, where they were told."""
+    told = {
+        guid: Entry(guid, entries[guid].dn, entries[guid].values | {DESCRIPTION: [held]})
+        for guid, held in rules.items()
+        if guid in entries
+    }
+    return entries | told
 
 
 def counts(link: Link, base: str) -> dict[bytes, Values]:

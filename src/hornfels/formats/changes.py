@@ -4,7 +4,8 @@ Hornfels.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from base64 import b64encode
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal, assert_never
 
@@ -14,10 +15,21 @@ from hornfels.core.drafts.operations import WHAT_IF, Operations, published, read
 from hornfels.core.drafts.sentences import sentences
 from hornfels.core.policy.catalogue import LINKS_ATTRIBUTE
 from hornfels.core.values.dn import loose_key, rdn_of
+from hornfels.formats.descriptor import LIST_ALONE, RULES_ATTRIBUTE, RULES_CONTROL
 from hornfels.formats.ldif import attribute_line, comment_lines
-from hornfels.formats.writes import Add, Delete, Edit, Guard, Modify, Rename, Write, planned
+from hornfels.formats.writes import (
+    Add,
+    Delete,
+    Edit,
+    Guard,
+    Modify,
+    Rename,
+    Rules,
+    Write,
+    planned,
+)
 
-Lines = list[tuple[str, str] | None]
+Lines = list[tuple[str, str | bytes] | None]
 """Attribute lines of a record; None stands for the ``-`` that ends a part of a modification."""
 
 
@@ -101,20 +113,8 @@ def record_of(write: Write) -> bytes:
     replaced, whatever they were.
     """
     match write:
-        case Add():
-            listed = [(name, one) for name, ones in write.values.items() for one in ones]
-            return _record(write.dn, [("changetype", "add"), *listed])
-        case Delete():
-            return _record(write.dn, [("changetype", "delete")])
-        case Rename():
-            name = ("newrdn", rdn_of(write.fresh))
-            lines: Lines = [("changetype", "modrdn"), name, ("deleteoldrdn", "1")]
-            return _record(write.dn, lines)
         case Modify():
-            lines = [("changetype", "modify")]
-            for edit in write.edits:
-                lines += _edited(edit)
-            return _record(write.dn, lines)
+            return _modified(write, lambda edit: edit.attribute == LINKS_ATTRIBUTE)
         case Guard():
             words = (
                 "Guard this object against deletion"
@@ -123,14 +123,44 @@ def record_of(write: Write) -> bytes:
             )
             return b"\n" + comment_lines(f"{words} in the directory's access rules: {write.dn}")
         case _:
+            return exact_record_of(write)
+
+
+def exact_record_of(write: Add | Delete | Modify | Rename | Rules) -> bytes:
+    """What is sent, as a change record: values go only if they are still there."""
+    match write:
+        case Add():
+            listed = [(name, one) for name, ones in write.values.items() for one in ones]
+            return _record(write.dn, [("changetype", "add"), *listed])
+        case Delete():
+            return _record(write.dn, [("changetype", "delete")])
+        case Rename():
+            name = ("newrdn", rdn_of(write.fresh))
+            return _record(write.dn, [("changetype", "modrdn"), name, ("deleteoldrdn", "1")])
+        case Modify():
+            return _modified(write, lambda _: True)
+        case Rules():
+            # The control says that the list of rules alone is written ([MS-ADTS] 3.1.1.3.4.1.11).
+            kind = ("changetype", "modify")
+            rules = [("replace", RULES_ATTRIBUTE), (RULES_ATTRIBUTE, write.descriptor), None]
+            control = b"control: " + RULES_CONTROL.encode() + b" true:: "
+            head = attribute_line("dn", write.dn) + control + b64encode(LIST_ALONE) + b"\n"
+            return b"\n" + head + _lines([kind, *rules])
+        case _:
             assert_never(write)
 
 
-def _edited(edit: Edit) -> Lines:
-    if edit.attribute != LINKS_ATTRIBUTE:
-        return _part("replace", edit.attribute, edit.come)
-    parts = (("delete", edit.gone), ("add", edit.come))
-    return [line for how, values in parts if values for line in _part(how, edit.attribute, values)]
+def _modified(write: Modify, checked: Callable[[Edit], bool]) -> bytes:
+    """Edits that are not `checked` put their values in place of whatever is there."""
+    lines: Lines = [("changetype", "modify")]
+    for edit in write.edits:
+        if checked(edit):
+            parts = (("delete", edit.gone), ("add", edit.come))
+            for how, values in parts:
+                lines += _part(how, edit.attribute, values) if values else []
+        else:
+            lines += _part("replace", edit.attribute, edit.come)
+    return _record(write.dn, lines)
 
 
 def _part(how: str, attribute: str, values: Iterable[str]) -> Lines:
@@ -155,5 +185,8 @@ def write_account_changes(dns: Iterable[str], deed: AccountDeed, title: str) -> 
 
 
 def _record(dn: str, lines: Lines) -> bytes:
-    written = (b"-\n" if line is None else attribute_line(*line) for line in [("dn", dn), *lines])
-    return b"\n" + b"".join(written)
+    return b"\n" + attribute_line("dn", dn) + _lines(lines)
+
+
+def _lines(lines: Lines) -> bytes:
+    return b"".join(b"-\n" if line is None else attribute_line(*line) for line in lines)

@@ -20,6 +20,11 @@ _INHERIT_ONLY, _INHERITED = 0x08, 0x10
 _EVERYONE = bytes((1, 1, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0))
 _DELETE, _DELETE_TREE, _DELETE_CHILD = 0x10000, 0x40, 0x2
 
+RULES_ATTRIBUTE = "nTSecurityDescriptor"
+RULES_CONTROL = "1.2.840.113556.1.4.801"
+LIST_ALONE = b"0\x03\x02\x01\x04"
+"""The control's value for the list of rules without owner, group and what is recorded."""
+
 Where = Literal["object", "container"]
 _NEEDED: dict[Where, int] = {"object": _DELETE, "container": _DELETE_CHILD}
 _GIVEN: dict[Where, int] = {"object": _DELETE | _DELETE_TREE, "container": _DELETE_CHILD}
@@ -36,7 +41,7 @@ class _Rules(NamedTuple):
     entries: tuple[bytes, ...]
 
 
-def guards(descriptor: bytes, where: Where) -> bool:
+def denies_deletion(descriptor: bytes, where: Where) -> bool:
     """Whether a rule keeps everybody from deleting the object, or what lies in the container.
     Raises `DescriptorError`.
     """

@@ -4,10 +4,11 @@ columns.
 
 from __future__ import annotations
 
+import contextlib
 import functools
 import re
 from array import array
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any, BinaryIO, TypeVar
 from uuid import NAMESPACE_X500, UUID, uuid5
@@ -31,10 +32,12 @@ from hornfels.core.domain.estate import (
 from hornfels.core.policy.catalogue import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
 from hornfels.core.policy.model import DEFAULTS, Policy, Settings
 from hornfels.core.values.collecting import no_collection
-from hornfels.core.values.dn import DnError, dn_key, dns_name, first_value
+from hornfels.core.values.dn import DnError, dn_key, dns_name, first_value, parent_of
 from hornfels.core.values.sid import sid_text, split_sid
 from hornfels.core.values.text import TextColumn
 from hornfels.core.values.time import span_from_ldap
+from hornfels.formats import gp_links
+from hornfels.formats.descriptor import DescriptorError, denies_deletion
 from hornfels.formats.ldif import LdifError, Record, read
 
 _ACCOUNT = {b"user", b"inetorgperson"}
@@ -72,13 +75,13 @@ _WANTED = {
 _LISTS = {"member", "memberof", LINKS_ATTRIBUTE.lower(), "msds-psoapplied"}
 """What a server sends in parts where it is long."""
 
+RULES = "ntsecuritydescriptor"
+
 LONGEST_DN = 8192
 """Characters of a distinguished name."""
 
 T = TypeVar("T")
 
-_GPLINK = re.compile(r"(?P<gpo>.*);(?P<options>[0-9]{1,10})\]\s*", re.DOTALL)
-_GPLINK_START = re.compile(r"\[LDAP://", re.IGNORECASE)
 _SID = re.compile(rb"S-1-[0-9]{1,15}(?:-[0-9]{1,10}){1,15}")
 _SECURITY_EXTENSION = "{827D319E-6EAC-11D2-A4EA-00C04F79F83A}"
 """Names the part of a group policy object that carries a security template ([MS-GPSB] 1.9)."""
@@ -96,6 +99,8 @@ class Dump:
     estate: Estate
     notices: tuple[str, ...]
     entries: int
+    guards: Mapping[UUID, bool] = field(default_factory=dict)
+    """Whether policies are guarded against deletion, where access rules were read."""
 
 
 @dataclass
@@ -178,6 +183,8 @@ class _Builder:
         self.gpos: dict[int, tuple[str, int, bool]] = {}
         self.gp_links: list[tuple[str, str]] = []
         self.kinds: dict[int, str] = {}
+        # Access rules by object, where they were read.
+        self.rules: dict[int, bytes] = {}
         self.notices: list[str] = []
         self.entries = 0
 
@@ -207,6 +214,8 @@ class _Builder:
                 for policy in record.texts("msds-psoapplied")
             ]
             self.applied += [(policy, record.dn) for policy in policies]
+        if RULES in values:
+            self.rules[number] = values[RULES][0]
         classes = frozenset(values.get("objectclass", ()))
         known = self.classes.get(classes)
         if known is None:
@@ -356,7 +365,18 @@ class _Builder:
             tuple(links),
             linked_groups,
         )
-        return Dump(estate, tuple(self.notices), self.entries)
+        return Dump(estate, tuple(self.notices), self.entries, dict(self._guards(policies)))
+
+    def _guards(self, policies: list[tuple[int, Policy]]) -> Iterator[tuple[UUID, bool]]:
+        for number, policy in policies:
+            container = self.names.number.get(dn_key(parent_of(policy.dn)), -1)
+            rules, above = self.rules.get(number), self.rules.get(container)
+            if rules and above:
+                with contextlib.suppress(DescriptorError):
+                    yield (
+                        policy.guid,
+                        denies_deletion(rules, "object") and denies_deletion(above, "container"),
+                    )
 
     def _link(
         self, policy: int, number: int, target: str, account_row: Int32, group_row: Int32
@@ -426,7 +446,7 @@ class _Builder:
         for container, text in self.gp_links:
             # The attribute lists links in the order they are applied: the last one is link order 1
             # ([MS-GPOL] 2.2.2).
-            for order, (gpo, options) in enumerate(reversed(_linked(text)), 1):
+            for order, (gpo, options) in enumerate(reversed(gp_links.linked(text)), 1):
                 name, flags, security = self.gpos.get(
                     self._link_number(gpo), (first_value(gpo), 0, False)
                 )
@@ -507,14 +527,6 @@ class _Builder:
         a, ag = _distinct(account, group, len(groups))
         c, cg = _distinct(child, group, len(groups))
         return Memberships(a, ag, c, cg, accounts, groups)
-
-
-def _linked(text: str) -> list[tuple[str, int]]:
-    """The group policy objects that a gPLink names, each with its options, in the order of the
-    attribute ([MS-GPOL] 2.2.2).
-    """
-    found = (_GPLINK.fullmatch(part) for part in _GPLINK_START.split(text)[1:])
-    return [(match["gpo"], int(match["options"])) for match in found if match]
 
 
 def _distinct(left: Int32, right: Int32, breadth: int) -> tuple[Int32, Int32]:

@@ -5,13 +5,12 @@ at once in all that it becomes, in an order that is safe after every step.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import Literal
 from uuid import UUID
 
-from hornfels.core.domain.estate import LINK_DISABLED, LINK_ENFORCED, Domain, Estate
-from hornfels.core.domain.sources import root_links
+from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.comparison import differences, renames
 from hornfels.core.drafts.edits import policy_dn, removal
 from hornfels.core.drafts.operations import (
@@ -34,10 +33,10 @@ from hornfels.core.drafts.sentences import Sentence, sentences
 from hornfels.core.policy.catalogue import BY_KEY, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE
 from hornfels.core.policy.model import Settings
 from hornfels.core.values.dn import loose_key, name_key
+from hornfels.formats import gp_links
 from hornfels.formats.attributes import property_bits, setting_text
 
 POLICY_CLASS = "msDS-PasswordSettings"
-GP_LINK = "gPLink"
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,6 +124,18 @@ class Guard:
 
 
 Write = Add | Delete | Modify | Rename | Guard
+
+
+@dataclass(frozen=True, slots=True)
+class Rules:
+    """An object's access rules, as a guard makes them."""
+
+    dn: str
+    descriptor: bytes
+
+
+Request = Add | Delete | Modify | Rename | Rules
+"""What is sent to a directory in one piece, with the values that it has by then."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -259,7 +270,11 @@ class _Planner:
         ]
         said = tuple(one for _, words in found for one in words)
         after = {key: change.after for op, _ in found for key, change in op.changes.items()}
-        edits = _domain_edits(held.settings, held.settings.changed(after), held.other_properties)
+        was, now = (
+            domain_values(settings, held.other_properties)
+            for settings in (held.settings, held.settings.changed(after))
+        )
+        edits = tuple(Edit(key, (was[key],), (now[key],)) for key in was if was[key] != now[key])
         if edits:
             yield Step(Modify(dn, edits), said)
         said = tuple(
@@ -269,7 +284,8 @@ class _Planner:
             for one in self.said[index]
         )
         if said:
-            edit = Edit(GP_LINK, (gp_link(held),), (gp_link(self.after.domain),))
+            sides = (gp_links.written(domain) for domain in (held, self.after.domain))
+            edit = Edit(gp_links.ATTRIBUTE, *((side,) for side in sides))
             yield Step(Modify(dn, (edit,)), said)
 
 
@@ -315,28 +331,13 @@ def _joined(edits: Iterable[Edit]) -> tuple[Edit, ...]:
     return tuple(found.values())
 
 
-def _domain_edits(before: Settings, after: Settings, others: int) -> tuple[Edit, ...]:
-    """``pwdProperties`` holds complexity, reversible encryption and what Hornfels does not know
-    together, and is written whole.
+def domain_values(settings: Settings, others: int) -> dict[str, str]:
+    """The domain policy as attributes of the domain object. ``pwdProperties`` holds complexity,
+    reversible encryption and what Hornfels does not know (`others`) together.
     """
-    read: list[Callable[[Settings], tuple[str, str]]] = [
-        lambda settings: ("pwdProperties", str(property_bits(settings.values(), others)))
-    ]
-    read += [
-        lambda settings, s=setting: (s.domain_attribute, setting_text(s, getattr(settings, s.key)))  # type: ignore[misc]
+    found = {
+        setting.domain_attribute: setting_text(setting, getattr(settings, setting.key))
         for setting in BY_KEY.values()
         if not setting.domain_mask
-    ]
-    sides = ((one(before), one(after)) for one in read)
-    return tuple(Edit(name, (was,), (now,)) for (name, was), (_, now) in sides if was != now)
-
-
-def gp_link(domain: Domain) -> str:
-    """The attribute lists links in the order they are applied: link order 1 comes last ([MS-GPOL]
-    2.2.2).
-    """
-    links = sorted(root_links(domain), key=lambda link: -link.order)
-    return "".join(
-        f"[LDAP://{link.gpo};{link.disabled * LINK_DISABLED + link.enforced * LINK_ENFORCED}]"
-        for link in links
-    )
+    }
+    return {"pwdProperties": str(property_bits(settings.values(), others)), **found}

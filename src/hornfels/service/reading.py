@@ -90,6 +90,7 @@ def read(
                 entries[entry.guid] = entry
                 if len(entries) % 200 == 0:
                     progress("reading", len(entries), expected)
+            entries = reading.with_rules(entries, reading.access_rules(link, place.dn))
     templates = _templates(entries, dns_name, where)
     as_it_was = before is not None and domain is not None and before.state == _state(domain)
     if changed == [] and as_it_was and not _new_templates(domain, templates):
@@ -140,12 +141,13 @@ def _since(
 ) -> tuple[dict[bytes, Entry], list[bytes]]:
     fresh = list(reading.since(link, place.dn, usn))
     counted = reading.counts(link, place.dn)
+    rules = reading.access_rules(link, place.dn)
     with Session(engine) as session, no_collection():
         held = {
             values["objectguid"][0]: Entry(values["objectguid"][0], dn, values)
             for dn, values in readings.entries(session, dns_name)
         }
-        there = reading.merged(held, fresh, counted)
+        there = reading.with_rules(reading.merged(held, fresh, counted), rules)
     gone = held.keys() - there.keys()
     changed = [guid for guid, entry in there.items() if held.get(guid) != entry]
     return there, [*gone, *changed]

@@ -49,12 +49,12 @@ def save_dump(
     """Store a dump as its domain's present estate, in place of the one before; all or nothing
     within the session's transaction.
 
-    Policies keep their mark, and whether they are guarded, where the domain had them before: by
-    their GUID, or by their name where the directory gave one made here a GUID of its own. Anything
-    else edited in Hornfels since the last load is replaced. Open drafts of which nothing is left to
-    do are closed; the point in history says so. `progress` is told the number of accounts and
-    groups written so far. `templates` take the place of what was known of those group policy
-    objects, by `loose_key`.
+    Policies keep their mark, and whether they are guarded unless the dump tells, where the domain
+    had them before: by their GUID, or by their name where the directory gave one made here a GUID
+    of its own. Anything else edited in Hornfels since the last load is replaced. Open drafts of
+    which nothing is left to do are closed; the point in history says so. `progress` is told the
+    number of accounts and groups written so far. `templates` take the place of what was known of
+    those group policy objects, by `loose_key`.
     """
     session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOAD_LOCK})
     estate = dump.estate
@@ -96,9 +96,8 @@ def save_dump(
     successors = _successors(estate, held)
     held |= {fresh: held[old] for old, fresh in successors.items()}
     _keep_successors(domain, successors)
-    guarded = (
-        replace(p, guarded=held[p.guid].guarded) if p.guid in held else p for p in estate.policies
-    )
+    known = {guid: row.guarded for guid, row in held.items()} | dict(dump.guards)
+    guarded = (replace(p, guarded=known.get(p.guid, p.guarded)) for p in estate.policies)
     estate = replace(estate, domain=load_domain(domain), policies=tuple(guarded))
     _add_policies(session, domain.id, estate, {guid: row.mark for guid, row in held.items()}, user)
     locks.remember(session, domain.id, estate.accounts)

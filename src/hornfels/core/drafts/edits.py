@@ -28,6 +28,10 @@ from hornfels.refusals import NotFoundError
 GONE = "This policy no longer exists; somebody deleted it. Reload to see what is there now."
 
 
+SETTINGS_CONTAINER = "CN=Password Settings Container,CN=System"
+"""What policies lie in, below the domain."""
+
+
 def policy_dn(name: str, domain_dn: str) -> str:
     """The name of a policy's object in the directory."""
     escaped = "".join("\\" + c if c in ',+"\\<>;=#' else c for c in name)
@@ -35,7 +39,7 @@ def policy_dn(name: str, domain_dn: str) -> str:
         escaped = escaped[:-1] + "\\ "
     if escaped.startswith(" "):
         escaped = "\\" + escaped
-    return f"CN={escaped},CN=Password Settings Container,CN=System,{domain_dn}"
+    return f"CN={escaped},{SETTINGS_CONTAINER},{domain_dn}"
 
 
 def find_target(estate: Estate, dn: str) -> Target | None:
