@@ -33,6 +33,7 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
         ("PATCH", f"{DRAFT}/draft", {"version": 1, "title": "Mine", "reason": "Why not"}),
         ("POST", f"{DRAFT}/draft/undo", {"version": 1}),
         ("POST", f"{DRAFT}/draft/publish", {"version": 99}),
+        ("POST", f"{DOMAIN}/publication", {"back": False}),
         ("POST", f"{DRAFT}/draft/operations/0/keep", {"version": 1}),
         (
             "POST",

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from pathlib import Path
 
 import ldap
@@ -15,12 +14,6 @@ from directory_server import BASE, REALM, DirectoryServer, account, change, modi
 from hornfels.directory.link import Link, Values, linked
 from hornfels.directory.reach import RefusedError
 from hornfels.formats.changes import write_account_changes, write_changes
-
-
-@pytest.fixture
-def link(server: DirectoryServer) -> Iterator[Link]:
-    with server.administrator() as found:
-        yield found
 
 
 @pytest.fixture

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator
 from dataclasses import replace
 
 import ldap
-import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -21,12 +19,6 @@ from hornfels.directory.reach import RefusedError
 OLD, NOW = "Quiet-Harbour-19", "Slow-Eclipse-2031"
 TINY = 1
 """A tick: over before the next try comes. Nothing of a story waits for time to pass."""
-
-
-@pytest.fixture
-def link(server: DirectoryServer) -> Iterator[Link]:
-    with server.administrator() as found:
-        yield found
 
 
 def asked(server: DirectoryServer, name: str, secret: str) -> Outcome:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import shutil
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -11,8 +11,6 @@ from typing import Any
 
 import ldap
 import pytest
-from fastapi.testclient import TestClient
-from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from api_help import work_off
@@ -29,25 +27,14 @@ from directory_server import (
     group,
     policy,
 )
-from hornfels.api.app import create_app
-from hornfels.core.domain.estate import Estate
 from hornfels.directory import reading
 from hornfels.directory.link import Link, bound, linked
 from hornfels.directory.reach import RefusedError
 from hornfels.directory.reading import Entry
 from hornfels.formats.dump import Dump
 from hornfels.service import reading as service
-from hornfels.service.snapshots import Snapshots
 from hornfels.store.estates import save_dump
-from persons import as_user, let_in
-
-PLACE = f"/api/directories/{REALM}"
-
-
-@pytest.fixture
-def link(server: DirectoryServer) -> Iterator[Link]:
-    with server.administrator() as found:
-        yield found
+from installation import PLACE, Installation
 
 
 def held(link: Link) -> dict[bytes, Entry]:
@@ -201,55 +188,6 @@ def write_template(server: DirectoryServer, line: str) -> None:
     place.parent.mkdir(parents=True, exist_ok=True)
     text = f"[Unicode]\r\nUnicode=yes\r\n[System Access]\r\n{line}\r\n"
     place.write_bytes(text.encode("utf-16"))
-
-
-class Installation:
-    """Hornfels with its database, connected to the server."""
-
-    def __init__(self, client: TestClient, engine: Engine, server: DirectoryServer) -> None:
-        self.client, self.engine, self.server = client, engine, server
-
-    def connection(self, **given: Any) -> dict[str, Any]:
-        return {
-            "servers": [{"host": "dc1.sky.tarnholt.example", "address": self.server.address}],
-            "authorities": self.server.authorities,
-            "reader": {"name": f"Administrator@{REALM}", "secret": "tarnholt"},
-            **given,
-        }
-
-    def connect(self, **given: Any) -> Any:
-        version = self.client.get(PLACE).json()["version"]
-        body = {"connection": self.connection(**given), "version": version, "reason": "At last"}
-        return self.client.put(PLACE, json=body)
-
-    def read(self, *, whole: bool = False) -> dict[str, Any]:
-        begun = self.client.post(f"{PLACE}/read", json={"whole": whole})
-        assert begun.status_code == 202, begun.text
-        work_off(self.engine)
-        found: dict[str, Any] = self.client.get(PLACE).json()
-        return found
-
-    def estate(self) -> Estate:
-        snapshot = Snapshots(self.engine).of(REALM)
-        assert snapshot
-        return snapshot.estate
-
-
-@pytest.fixture
-def installation(
-    engine: Engine, server: DirectoryServer, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> Iterator[Installation]:
-    secrets = tmp_path / "secrets"
-    secrets.mkdir()
-    (secrets / "tarnholt").write_text(f"{PASSWORD}\n")
-    (secrets / "tarnholt").chmod(0o600)
-    monkeypatch.setenv("HORNFELS_HOME", str(tmp_path))
-    monkeypatch.setenv("HORNFELS_SYSVOL", str(server.sysvol))
-    with Session(engine) as session, session.begin():
-        let_in(session, "ann")
-    with TestClient(create_app(engine)) as client:
-        as_user(client, "ann")
-        yield Installation(client, engine, server)
 
 
 def test_a_domain_comes_from_its_directory_and_stays_as_it_is_there(

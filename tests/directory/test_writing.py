@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 from uuid import uuid4
@@ -33,12 +32,6 @@ from hornfels.directory.told import NO_SUCH_ATTRIBUTE
 from hornfels.directory.writing import ChangedError, carry_out, look, look_ahead
 from hornfels.formats.changes import exact_record_of
 from hornfels.formats.writes import Add, Guard, Modify, Write, planned
-
-
-@pytest.fixture
-def link(server: DirectoryServer) -> Iterator[Link]:
-    with server.administrator() as found:
-        yield found
 
 
 @pytest.fixture

@@ -46,23 +46,39 @@ def templates_in(folder: Path, objects: Iterable[tuple[str, str]]) -> Iterator[T
             yield TemplateFound(key, name, None, problem)
 
 
+def template_file(folder: Path, guid: str) -> bytes | None:
+    """The template's file of one group policy object as it is, None where it has none. Raises
+    `OSError`.
+    """
+    place = _place(folder, guid)
+    return place.read_bytes() if isinstance(place, Path) else None
+
+
 def _template(folder: Path, guid: str) -> tuple[Template | None, str]:
-    if not folder.is_dir():
-        return None, f"{folder} is not there: mount the domain share."
-    place = _below(folder, guid)
-    if place is None:
-        return None, f"{folder / guid} is not there: the object has lost its files."
-    for part in PLACE:
-        found = _below(place, part)
-        if found is None:
-            return None, ""
-        place = found
+    place = _place(folder, guid)
+    if not isinstance(place, Path):
+        return None, place
     if place.stat().st_size > MOST_BYTES:
         return None, f"{place}: no template is that large."
     try:
         return read_template(place.read_bytes()), ""
     except TemplateError as error:
         return None, f"{place}: {error}"
+
+
+def _place(folder: Path, guid: str) -> Path | str:
+    """The template's file, or why it is not there: "" where the object has none."""
+    if not folder.is_dir():
+        return f"{folder} is not there: mount the domain share."
+    place = _below(folder, guid)
+    if place is None:
+        return f"{folder / guid} is not there: the object has lost its files."
+    for part in PLACE:
+        found = _below(place, part)
+        if found is None:
+            return ""
+        place = found
+    return place
 
 
 def _below(folder: Path, name: str) -> Path | None:

@@ -9,15 +9,18 @@ from sqlalchemy import Engine
 from hornfels.core.drafts.applying import apply, left_to_do
 from hornfels.core.drafts.operations import published
 from hornfels.refusals import ChangedMeanwhileError, ConflictError
+from hornfels.service import publications
 from hornfels.service.editing import Editing, domain_for_writing, shown_draft
 from hornfels.service.long_answers import outcomes_once_published
 from hornfels.service.snapshots import Told
 from hornfels.store import drafts, trials
+from hornfels.store.models import JobRow
 
 
-def publish(edit: Editing, engine: Engine, version: int) -> None:
+def publish(edit: Editing, engine: Engine, version: int) -> JobRow | None:
     """Make the draft live: all of it or, if anything does not fit, nothing. What is so already is
-    left as it is.
+    left as it is. Where somebody is set to write into the directory, the job that does so first;
+    None where the draft is live already.
     """
     database = edit.database
     # Before anything is held: on many accounts a worker runs them.
@@ -44,8 +47,18 @@ def publish(edit: Editing, engine: Engine, version: int) -> None:
                 "Nothing was published: the domain or its trials have changed meanwhile. "
                 "Publish again."
             )
-    drafts.publish(database, domain, row, live.estate, applied.estate, operations, edit.user)
+    if domain.approval_required and row.approved_by is None:
+        raise ConflictError(
+            "This domain wants drafts approved by a second person before they are published."
+        )
+    publications.refuse_meanwhile(database, domain.id)
+    job = None
+    if publications.is_written_to(database, domain.dns_name):
+        job = publications.begin(database, domain, row, live.estate, applied.estate, edit.user)
+    if job is None:
+        drafts.publish(database, domain, row, live.estate, applied.estate, operations, edit.user)
     database.commit()
+    return job
 
 
 def _trials_told(edit: Editing, engine: Engine) -> dict[int, Told]:

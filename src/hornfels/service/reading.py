@@ -26,11 +26,12 @@ from hornfels.directory.reading import Entry, Mark, Place
 from hornfels.formats.dump import Dump, dump_of
 from hornfels.formats.ldif import Record
 from hornfels.formats.policies_folder import TemplateFound, templates_in
-from hornfels.service import connections
+from hornfels.service import connections, publications
 from hornfels.settings import Settings
 from hornfels.store import jobs, readings
 from hornfels.store.estates import load_domain, load_estate, load_policies, save_dump
 from hornfels.store.models import ConnectionRow, DomainRow, JobRow, ReadingRow
+from hornfels.store.publications import unfinished
 from hornfels.store.trail import note
 
 Progress = Callable[[str, int, int], None]
@@ -304,8 +305,13 @@ def keep_agreement(session: Session, dns_name: str, found: dict[str, Any]) -> No
 
 
 def begin(session: Session, dns_name: str, person: str, *, whole: bool) -> JobRow:
-    """Begin to read a directory; the job that does so already if there is one. Commits."""
+    """Begin to read a directory; the job that does so already if there is one. Commits. Raises
+    `ConflictError` while a draft is being written into it.
+    """
     connections.find(session, dns_name)
+    domain = _domain(session, dns_name)
+    if domain:
+        publications.refuse_meanwhile(session, domain.id)
     job = jobs.active(session, "read", dns_name)
     if job is None:
         arguments = {"name": "the directory", "whole": whole}
@@ -338,6 +344,9 @@ def begin_due(session: Session, now: datetime) -> None:
     for row, tried_at in session.execute(asked.with_for_update(of=ConnectionRow)):
         every = row.settings.get("every")
         is_due = every and (tried_at is None or now - tried_at >= timedelta(minutes=every))
+        domain = _domain(session, row.dns_name) if is_due else None
+        if domain and unfinished(session, domain.id):
+            continue
         if is_due and jobs.active(session, "read", row.dns_name) is None:
             arguments = {"name": "the directory", "whole": False}
             jobs.start(session, "read", BY_ITSELF, domain=row.dns_name, arguments=arguments)

@@ -31,6 +31,8 @@ MOST_TITLE = 100
 
 DONE = "done"
 """The state of a draft that the directory was found to hold already."""
+PUBLISHING = "publishing"
+"""The state of a draft that is being written into the directory."""
 
 
 _NAMES_LOCK = 7182
@@ -138,11 +140,10 @@ def find(
     if row is None or row.domain_id != domain_id:
         raise NotFoundError("There is no such draft in this domain.")
     if row.state != "open":
-        how = (
-            "is closed: the directory holds all of it already"
-            if row.state == DONE
-            else f"is {row.state} by now"
-        )
+        how = {
+            DONE: "is closed: the directory holds all of it already",
+            PUBLISHING: "is being written into the directory",
+        }.get(row.state, f"is {row.state} by now")
         raise NotFoundError(f"The draft “{row.title}” {how}. Look at live, or open another draft.")
     return row
 
@@ -340,12 +341,8 @@ def publish(
     """Write the policies of `after` in place of those of `before`, within the session's
     transaction.
 
-    `domain` and `row` are held for writing. Raises `ConflictError` where an approval is wanting.
+    `domain` and `row` are held for writing.
     """
-    if domain.approval_required and row.approved_by is None:
-        raise ConflictError(
-            "This domain wants drafts approved by a second person before they are published."
-        )
     _write_policies(session, domain, before, after, user)
     domain.settings = asdict(after.domain.settings)
     domain.gpo_links = [asdict(link) for link in after.domain.gpo_links]

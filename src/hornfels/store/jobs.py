@@ -200,9 +200,9 @@ def cancel(row: JobRow) -> None:
 
 
 def can_retry(row: JobRow) -> bool:
-    return row.state in ("failed", "cancelled") and (
-        row.kind != "load" or row.upload_id is not None
-    )
+    """What writes into a directory is gone on with by `hornfels.service.publications`."""
+    ended = row.state in ("failed", "cancelled")
+    return ended and row.kind != "publish" and (row.kind != "load" or row.upload_id is not None)
 
 
 def retry(session: Session, row: JobRow) -> None:

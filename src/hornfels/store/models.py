@@ -479,3 +479,38 @@ class ReadingEntryRow(Base):
     )
     guid: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
     entry: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class PublicationRow(Base):
+    """A draft being written into its domain's directory, or taken ``back`` out of it again (see
+    `hornfels.store.publications`). ``state`` is going, stopped, done or taken back; ``told`` says
+    why it stopped.
+    """
+
+    __tablename__ = "publications"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"), index=True)
+    draft_id: Mapped[int] = mapped_column(ForeignKey("drafts.id", ondelete="CASCADE"))
+    author: Mapped[str]
+    state: Mapped[str] = mapped_column(default="going")
+    back: Mapped[bool] = mapped_column(default=False)
+    told: Mapped[str] = mapped_column(default="")
+    job_id: Mapped[UUID | None]
+    begun_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class PublicationStepRow(Base):
+    """One step of it. ``state`` is waiting, begun or done. ``guid`` is the one that the directory
+    gave what the step added.
+    """
+
+    __tablename__ = "publication_steps"
+
+    publication_id: Mapped[int] = mapped_column(
+        ForeignKey("publications.id", ondelete="CASCADE"), primary_key=True
+    )
+    number: Mapped[int] = mapped_column(primary_key=True)
+    step: Mapped[dict[str, Any]]
+    state: Mapped[str] = mapped_column(default="waiting")
+    guid: Mapped[UUID | None]

@@ -24,6 +24,7 @@ from hornfels.store.models import JobRow
 from hornfels.store.queue import TASK
 from hornfels.store.trail import head
 from hornfels.worker.loading import load
+from hornfels.worker.publishing import publish
 from hornfels.worker.reading import compare, read
 from hornfels.worker.weighing import weigh
 
@@ -48,6 +49,7 @@ KINDS: Mapping[str, Do] = {
     "trials": weigh,
     "read": read,
     "agreement": compare,
+    "publish": publish,
 }
 """What does each kind of job. It ends the job itself; what it raises is tried again."""
 

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, Edit, Renewal, Rights, User
 from hornfels.api.exporting import exported
+from hornfels.api.publication_schemas import PublishedInfo
 from hornfels.api.rights import needs
 from hornfels.api.schemas import (
     DraftDetail,
@@ -27,7 +28,7 @@ from hornfels.api.schemas import (
     WhatIfFlag,
     WhatIfMembership,
 )
-from hornfels.api.views import change_groups, draft_info, now_moment
+from hornfels.api.views import change_groups, draft_info, job_info, now_moment
 from hornfels.core.drafts.applying import Applied
 from hornfels.core.drafts.impact import impact
 from hornfels.core.drafts.operations import (
@@ -196,12 +197,13 @@ def approve(body: DraftVersion, edit: Edit) -> DraftDetail:
     return _detail(service.approve(edit, body.version), edit.database)
 
 
-@router.post("/draft/publish", status_code=204, dependencies=[needs("publish", proof=True)])
-def publish(body: DraftVersion, edit: Edit, request: Request) -> None:
+@router.post("/draft/publish", dependencies=[needs("publish", proof=True)])
+def publish(body: DraftVersion, edit: Edit, request: Request) -> PublishedInfo:
     """Make the draft live: all of it or, if anything does not fit, nothing. What is so already is
-    left as it is.
+    left as it is. Where somebody is set to write into the directory, a job does so first.
     """
-    publishing.publish(edit, request.app.state.engine, body.version)
+    job = publishing.publish(edit, request.app.state.engine, body.version)
+    return PublishedInfo(job=job_info(job) if job else None)
 
 
 @router.get(

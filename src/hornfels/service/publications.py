@@ -1,0 +1,252 @@
+"""A draft written into its domain's directory step by step: begun, gone on with, taken back. What
+becomes live here is what was written there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from uuid import UUID
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from hornfels.core.domain.estate import Estate
+from hornfels.core.drafts.applying import apply, left_to_do
+from hornfels.core.drafts.operations import Operations, published, readdressed
+from hornfels.directory.link import linked
+from hornfels.directory.reach import DirectoryError
+from hornfels.directory.writing import Ahead, ChangedError, carry_out, look_ahead
+from hornfels.formats.writes import Plan, Step, planned
+from hornfels.refusals import ConflictError, NotFoundError
+from hornfels.service import connections
+from hornfels.service.snapshots import Snapshot
+from hornfels.settings import Settings
+from hornfels.store import drafts, jobs, publications
+from hornfels.store.estates import load_estate
+from hornfels.store.models import (
+    DomainRow,
+    DraftRow,
+    JobRow,
+    PublicationRow,
+    PublicationStepRow,
+)
+from hornfels.store.trail import note
+
+Progress = Callable[[str, int, int], None]
+
+
+@dataclass(frozen=True, slots=True)
+class Preview:
+    """What publishing a draft would write. ``server`` is "" where nobody is set to write into the
+    directory: then nobody was asked; ``problem`` says why nobody could be.
+    """
+
+    plan: Plan
+    ahead: tuple[Ahead, ...] = ()
+    server: str = ""
+    problem: str = ""
+
+
+def preview(engine: Engine, current: Snapshot, where: Settings) -> Preview:
+    """What publishing the draft that is shown would write, looked at in the directory. Nothing is
+    written.
+    """
+    live, dns_name = current.live.estate, current.estate.domain.dns_name
+    plan = planned(live, current.published.estate)
+    if not _written_to(engine, dns_name):
+        return Preview(plan)
+    with Session(engine) as session:
+        _, given = connections.find(session, dns_name)
+    try:
+        with linked(connections.writer(given, where)) as link:
+            found = tuple(look_ahead(link, [step.write for step in plan.steps]))
+            return Preview(plan, found, str(link.server))
+    except (DirectoryError, ConflictError) as error:
+        return Preview(plan, problem=str(error))
+
+
+def _written_to(engine: Engine, dns_name: str) -> bool:
+    with Session(engine) as session:
+        return is_written_to(session, dns_name)
+
+
+def is_written_to(session: Session, dns_name: str) -> bool:
+    """Whether somebody is set to write into the domain's directory."""
+    try:
+        _, given = connections.find(session, dns_name)
+    except NotFoundError:
+        return False
+    return given.writer is not None
+
+
+def refuse_meanwhile(session: Session, domain_id: int) -> None:
+    """Raises `ConflictError` while a draft is being written into the directory."""
+    if publications.unfinished(session, domain_id):
+        raise ConflictError(
+            "A draft is being written into the directory, or has stopped on the way (Changes). "
+            "Have it finished or taken back first."
+        )
+
+
+def begin(
+    session: Session, domain: DomainRow, row: DraftRow, before: Estate, after: Estate, person: str
+) -> JobRow | None:
+    """Begin to write a draft, held for writing like its domain, into the directory; None if there
+    is nothing in it that a directory holds. Until it is done, nothing changes here.
+    """
+    plan = planned(before, after)
+    if not plan.steps:
+        return None
+    publication = publications.add(session, domain.id, row.id, person, plan.steps)
+    row.state = drafts.PUBLISHING
+    job = _job(session, domain, publication, person)
+    note(
+        session,
+        "publishing begun",
+        f"“{row.title}” (draft {row.id})",
+        domain=domain.dns_name,
+        steps=[
+            f"{one.subject}: {one.text}: {one.before} → {one.after}"
+            for step in plan.steps
+            for one in step.said
+        ],
+    )
+    return job
+
+
+@dataclass(frozen=True, slots=True)
+class UnderWay:
+    """A publication that is not finished, and whether it goes on just now."""
+
+    row: PublicationRow
+    draft: int
+    title: str
+    going: bool
+    job: JobRow | None
+    steps: list[tuple[PublicationStepRow, Step]]
+
+
+def under_way(session: Session, domain_id: int) -> UnderWay | None:
+    """What is being written into the domain's directory, or has stopped on the way."""
+    found = publications.unfinished(session, domain_id)
+    if found is None:
+        return None
+    draft = session.get_one(DraftRow, found.draft_id)
+    return UnderWay(
+        found,
+        draft.id,
+        draft.title,
+        _is_going(session, found),
+        session.get(JobRow, found.job_id),
+        publications.steps_of(session, found.id),
+    )
+
+
+def _is_going(session: Session, publication: PublicationRow) -> bool:
+    """A job that somebody stopped before a worker had it leaves nothing behind but its end."""
+    job = session.get(JobRow, publication.job_id)
+    return publication.state == "going" and job is not None and job.state in jobs.ACTIVE
+
+
+def go_on(session: Session, domain: DomainRow, person: str, *, back: bool) -> JobRow:
+    """Finish what has stopped on the way, or take back what is done of it. Commits."""
+    found = publications.unfinished(session, domain.id, for_writing=True)
+    if found is None:
+        raise NotFoundError("Nothing waits to be finished: it is done or taken back by now.")
+    if _is_going(session, found):
+        raise ConflictError("It is being written just now. Stop it first.")
+    found.state, found.back, found.told = "going", back, ""
+    draft = session.get_one(DraftRow, found.draft_id)
+    job = _job(session, domain, found, person)
+    note(
+        session,
+        "publishing taken back" if back else "publishing gone on with",
+        f"“{draft.title}” (draft {draft.id})",
+        domain=domain.dns_name,
+    )
+    session.commit()
+    session.refresh(job)
+    return job
+
+
+def _job(session: Session, domain: DomainRow, publication: PublicationRow, person: str) -> JobRow:
+    arguments = {"name": "the directory", "publication": publication.id}
+    job = jobs.start(session, "publish", person, domain=domain.dns_name, arguments=arguments)
+    publication.job_id = job.id
+    return job
+
+
+def write(
+    engine: Engine, publication: int, dns_name: str, where: Settings, progress: Progress
+) -> None:
+    """Do every step that is not done yet, or take back every one that is, the last first. Raises
+    `DirectoryError` where it cannot go on.
+    """
+    with Session(engine) as session:
+        _, given = connections.find(session, dns_name)
+        found = session.get_one(PublicationRow, publication)
+        if found.state != "going":
+            raise jobs.StoppedError
+        back = found.back
+        steps = [
+            (row.number, row.state, step)
+            for row, step in publications.steps_of(session, publication)
+        ]
+    # One that was begun may be done: it is looked at again, whichever way it goes.
+    todo = [one for one in steps if one[1] != ("waiting" if back else "done")]
+    todo = todo[::-1] if back else todo
+    progress("connecting", 0, 0)
+    with linked(connections.writer(given, where)) as link:
+        for count, (number, state, step) in enumerate(todo):
+            progress("taking back" if back else "writing", count, len(todo))
+            publications.mark(engine, publication, number, "begun")
+            try:
+                guid = carry_out(link, step.write.inverse if back else step.write)
+            except DirectoryError as error:
+                if isinstance(error, ChangedError) or error.code is not None:
+                    # The directory has said no: it is as it was.
+                    publications.mark(engine, publication, number, state)
+                raise
+            made = guid if not back and step.write.kind == "add" else None
+            publications.mark(engine, publication, number, "waiting" if back else "done", made)
+
+
+def stopped(session: Session, publication: int, why: str) -> None:
+    """It goes no further before somebody says how."""
+    found = session.get(PublicationRow, publication, with_for_update=True)
+    if found and found.state == "going":
+        found.state, found.told = "stopped", why
+
+
+def ended(session: Session, publication: int) -> DomainRow:
+    """All is written, or taken back: the draft becomes live here, or is open again."""
+    found = session.get_one(PublicationRow, publication, with_for_update=True)
+    domain = session.get_one(DomainRow, found.domain_id, with_for_update=True)
+    draft = session.get_one(DraftRow, found.draft_id, with_for_update=True)
+    if found.back:
+        found.state, draft.state = "taken back", "open"
+        note(session, "draft open again", f"“{draft.title}” (draft {draft.id})", domain=domain.id)
+        return domain
+    found.state = "done"
+    live = load_estate(session, domain)
+    operations = published(drafts.operations_of(draft))
+    operations = readdressed(operations, _given_guids(session, publication, live, operations))
+    # What a reading has brought meanwhile is there already.
+    applied = apply(live, operations)
+    operations = left_to_do(operations, applied.conflicts)
+    drafts.publish(session, domain, draft, live, applied.estate, operations, found.author)
+    return domain
+
+
+def _given_guids(
+    session: Session, publication: int, live: Estate, operations: Operations
+) -> dict[UUID, UUID]:
+    """The GUIDs that the directory gave the policies that the draft adds."""
+    made = {
+        step.write.dn: row.guid
+        for row, step in publications.steps_of(session, publication)
+        if row.guid
+    }
+    after = apply(live, operations).estate
+    return {p.guid: guid for p in after.policies if (guid := made.get(p.dn))}

@@ -1,0 +1,40 @@
+"""What tests on a real directory begin with."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from directory_server import PASSWORD, DirectoryServer
+from hornfels.api.app import create_app
+from hornfels.directory.link import Link
+from installation import Installation
+from persons import as_user, let_in
+
+
+@pytest.fixture
+def link(server: DirectoryServer) -> Iterator[Link]:
+    with server.administrator() as found:
+        yield found
+
+
+@pytest.fixture
+def installation(
+    engine: Engine, server: DirectoryServer, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> Iterator[Installation]:
+    secrets = tmp_path / "secrets"
+    secrets.mkdir()
+    (secrets / "tarnholt").write_text(f"{PASSWORD}\n")
+    (secrets / "tarnholt").chmod(0o600)
+    monkeypatch.setenv("HORNFELS_HOME", str(tmp_path))
+    monkeypatch.setenv("HORNFELS_SYSVOL", str(server.sysvol))
+    with Session(engine) as session, session.begin():
+        let_in(session, "ann")
+    with TestClient(create_app(engine)) as client:
+        as_user(client, "ann")
+        yield Installation(client, engine, server)

@@ -1,0 +1,48 @@
+"""Hornfels with its database, connected to a real directory."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi.testclient import TestClient
+from sqlalchemy import Engine
+
+from api_help import work_off
+from directory_server import REALM, DirectoryServer
+from hornfels.core.domain.estate import Estate
+from hornfels.service.snapshots import Snapshots
+
+PLACE = f"/api/directories/{REALM}"
+DOMAIN = f"/api/domains/{REALM}"
+
+
+class Installation:
+    """Hornfels with its database, connected to the server."""
+
+    def __init__(self, client: TestClient, engine: Engine, server: DirectoryServer) -> None:
+        self.client, self.engine, self.server = client, engine, server
+
+    def connection(self, **given: Any) -> dict[str, Any]:
+        return {
+            "servers": [{"host": "dc1.sky.tarnholt.example", "address": self.server.address}],
+            "authorities": self.server.authorities,
+            "reader": {"name": f"Administrator@{REALM}", "secret": "tarnholt"},
+            **given,
+        }
+
+    def connect(self, **given: Any) -> Any:
+        version = self.client.get(PLACE).json()["version"]
+        body = {"connection": self.connection(**given), "version": version, "reason": "At last"}
+        return self.client.put(PLACE, json=body)
+
+    def read(self, *, whole: bool = False) -> dict[str, Any]:
+        begun = self.client.post(f"{PLACE}/read", json={"whole": whole})
+        assert begun.status_code == 202, begun.text
+        work_off(self.engine)
+        found: dict[str, Any] = self.client.get(PLACE).json()
+        return found
+
+    def estate(self) -> Estate:
+        snapshot = Snapshots(self.engine).of(REALM)
+        assert snapshot
+        return snapshot.estate
