@@ -4,10 +4,13 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
 
-.PHONY: demo test check check-python check-web format bench fuzz soak screenshots build setup wheel clean
+.PHONY: demo demo-directory test check check-python check-web format bench fuzz soak screenshots build setup wheel clean
 
 demo: build ## start everything with the demo domain
 	@exec $(BIN)/hornfels demo
+
+demo-directory: build $(STAMPS)/directory ## the demo before a real directory server on loopback, everything live
+	@exec $(BIN)/python scripts/demo_directory.py
 
 test: build $(STAMPS)/browser $(STAMPS)/directory ## all tests, the browser's too
 	cd web && npm run --silent test

@@ -85,12 +85,13 @@ def certified(certificate: Path, key: Path, name: str, by: tuple[Path, Path] | N
 
 
 class DirectoryServer:
-    """A server with a folder and a loopback address of its own."""
+    """A server with a loopback address and a folder of its own, one that is kept if it is named."""
 
-    def __init__(self, template: Path, address: str) -> None:
+    def __init__(self, template: Path, address: str, folder: Path | None = None) -> None:
         self.address = address
-        self.folder = Path(tempfile.mkdtemp(prefix="hornfels-dc-"))
-        shutil.copytree(template, self.folder, dirs_exist_ok=True, symlinks=True)
+        self.folder = folder or Path(tempfile.mkdtemp(prefix="hornfels-dc-"))
+        if not (self.folder / "etc").exists():
+            shutil.copytree(template, self.folder, dirs_exist_ok=True, symlinks=True)
         config = self.folder / "etc" / "smb.conf"
         config.write_text(config.read_text().replace(str(template), str(self.folder)))
         self.authorities = (self.folder / "private" / "tls" / "ca.pem").read_text()

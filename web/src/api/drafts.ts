@@ -107,7 +107,7 @@ export const useDescribeDraft = (place: string) =>
  * Ends the draft that is shown and goes back to live. What was typed in it and not saved goes on
  * there.
  */
-function useDraftEnd(place: string, view: string, end: (argument: Versioned) => Promise<unknown>) {
+function useDraftEnd<R>(place: string, view: string, end: (argument: Versioned) => Promise<R>) {
   const client = useQueryClient();
   const show = useShow(place);
   return useMutation({

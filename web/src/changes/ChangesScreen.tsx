@@ -7,6 +7,7 @@ import { useUrlState } from "../shared/useUrlState";
 import { DraftList } from "./DraftList";
 import { DraftSheet } from "./DraftSheet";
 import { HistoryList } from "./HistoryList";
+import { PublicationPart } from "./PublicationPart";
 
 type View = "draft" | "drafts" | "history";
 
@@ -44,6 +45,7 @@ export function ChangesScreen() {
           ]}
         />
       </div>
+      <PublicationPart place={domain} />
       <div className="min-h-0 flex-1">
         {view === "draft" ? (
           <DraftSheet key={domain} place={domain} />

@@ -10,6 +10,7 @@ import { Button, Refused } from "../shared/controls";
 import { Confirmation } from "../shared/Confirmation";
 import { useUnsaved } from "../shared/kept";
 import { plural } from "../shared/span";
+import { PreviewPart } from "./PreviewPart";
 import { useAfterWords, type Words } from "./useWords";
 import { useMay } from "../api/domains";
 
@@ -75,9 +76,9 @@ export function PublishPanel({
           onAct={() => {
             const focus = focusAfterwards();
             after.run(() =>
-              publish.mutateAsync(draft.version).then(() => {
-                announce("Published.");
-                focus.on("take-back");
+              publish.mutateAsync(draft.version).then(({ job }) => {
+                announce(job ? "It is being written into the directory." : "Published.");
+                focus.on(job ? "publication" : "take-back");
               }),
             );
           }}
@@ -91,6 +92,7 @@ export function PublishPanel({
             Publish {plural(publishable, "change")} to live at once? History keeps it and can take
             it back.
           </p>
+          <PreviewPart place={place} version={draft.version} />
           {unsaved.length > 0 && (
             <p>
               Not in it, since it is not saved to the draft:{" "}

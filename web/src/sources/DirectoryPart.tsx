@@ -14,7 +14,7 @@ import { PartHead } from "../shared/PartHead";
 import { awayText, plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { WhyForm } from "../shared/WhyForm";
-import { JobProgress } from "./JobProgress";
+import { JobProgress } from "../shared/JobProgress";
 
 /** A domain's own directory: when it was read, what that brought, and reading it again. */
 export function DirectoryPart({ domain }: { domain: string }) {

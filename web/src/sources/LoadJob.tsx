@@ -4,7 +4,7 @@ import { isActive, useConfirmJob, useFollowed, useTellJob, type Job } from "../a
 import { at } from "../draft/place";
 import { Button, Notice, Refused } from "../shared/controls";
 import { WhyForm } from "../shared/WhyForm";
-import { JobProgress } from "./JobProgress";
+import { JobProgress } from "../shared/JobProgress";
 
 /** One load: how far it is, what came of it, and a way to stop it or to begin it again. */
 export function LoadJob({ job }: { job: Job }) {

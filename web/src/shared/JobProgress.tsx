@@ -7,7 +7,11 @@ const STEPS: Record<string, string> = {
   understanding: "Understanding",
   storing: "Storing",
   comparing: "Comparing",
+  writing: "Writing",
+  "taking back": "Taking back",
 };
+
+const UNITS: Partial<Record<Job["kind"], string>> = { agreement: "account", publish: "step" };
 
 /** How far long work is. */
 export function JobProgress({ job }: { job: Job }) {
@@ -33,7 +37,7 @@ export function JobProgress({ job }: { job: Job }) {
 function rateText(job: Job) {
   if (job.kind === "load" && job.step === "reading")
     return `${(job.rate / 1e6).toFixed(1)} MB a second`;
-  const what = job.step === "storing" ? "row" : job.kind === "agreement" ? "account" : "object";
+  const what = UNITS[job.kind] ?? (job.step === "storing" ? "row" : "object");
   return `${plural(Math.round(job.rate), what)} a second`;
 }
 

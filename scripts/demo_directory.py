@@ -1,0 +1,215 @@
+"""The demo before a real directory server on loopback that holds the invented domain: every feature
+that asks or changes a directory is live. The server is provisioned and filled once, and started
+again afterwards.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import os
+import secrets
+import subprocess
+import sys
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+
+import ldap
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from directory_server import ADMINISTRATOR, BASE, HOST, PASSWORD, DirectoryServer, provisioned
+from hornfels.cli.database import database
+from hornfels.cli.serve import serve_web
+from hornfels.core.values.dn import first_value
+from hornfels.demo.tarnholt import DNS_NAME, Entry, entries, templates
+from hornfels.demo.trials import demo_trials
+from hornfels.directory.link import Link
+from hornfels.formats.policies_folder import PLACE
+from hornfels.service import reading
+from hornfels.service.connections import Connection, ServerName, Signer
+from hornfels.service.demo_domain import DEMO_PEOPLE, DEMO_USER, let_demo_in
+from hornfels.settings import read_settings, usual_home
+from hornfels.store import trials
+from hornfels.store.models import ConnectionRow, DomainRow
+from hornfels.worker.work import work
+
+ADDRESS = "127.0.0.77"
+_ORDER = ("organizationalunit", "grouppolicycontainer", "group", "user", "msds-passwordsettings")
+"""What has to be there before the next."""
+_BUILT_IN = f",CN=Builtin,{BASE}"
+_GIVEN = {
+    "organizationalunit": ("gPLink",),
+    "grouppolicycontainer": ("displayName", "flags", "versionNumber", "gPCMachineExtensionNames"),
+    "group": ("sAMAccountName", "groupType"),
+    "user": ("sAMAccountName", "displayName"),
+}
+"""What may be said of an object over LDAP."""
+_STORY = ("userAccountControl", "pwdLastSet", "badPwdCount", "badPasswordTime", "lockoutTime")
+"""What only the server itself writes, and the invented domain tells a story by."""
+
+
+def main() -> None:
+    folder = Path(os.environ.get("HORNFELS_HOME") or f"{usual_home()}-directory")
+    os.environ["HORNFELS_HOME"] = str(folder / "hornfels")
+    os.environ["HORNFELS_SYSVOL"] = str(folder / "server" / "state" / "sysvol")
+    folder.mkdir(parents=True, exist_ok=True)
+    server = DirectoryServer(_provisioned(folder), ADDRESS, folder / "server")
+    try:
+        if not (folder / "filled").exists():
+            _fill(server)
+            (folder / "filled").touch()
+        server.start()
+        _keep_secret(folder / "hornfels" / "secrets" / "tarnholt")
+        with database(patient=False) as engine:
+            password = _connected(engine, server)
+        print(f"The directory server is at ldaps://{ADDRESS}, as {ADMINISTRATOR}", flush=True)
+        print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
+        others = ", ".join(name for name in DEMO_PEOPLE if name != DEMO_USER)
+        print(f"The same password opens the other roles: {others}", flush=True)
+        serve_web(read_settings(), demo=False)
+    finally:
+        server.stop()
+
+
+def _provisioned(folder: Path) -> Path:
+    print("Making a directory server …", flush=True)
+    return provisioned(folder)
+
+
+def _fill(server: DirectoryServer) -> None:
+    print("Filling it with the invented domain …", flush=True)
+    listed = list(entries(datetime.now(UTC)))
+    server.start()
+    try:
+        with server.administrator() as link:
+            told = _added(link, listed)
+    finally:
+        server.stop()
+    for gpo, template in templates().items():
+        file = server.sysvol.joinpath(DNS_NAME, "Policies", first_value(gpo), *PLACE)
+        file.parent.mkdir(parents=True, exist_ok=True)
+        file.write_bytes(template)
+    _tell(server, told)
+
+
+def _kind(entry: Entry) -> str:
+    classes = {str(value).lower() for name, value in entry[1] if name == "objectClass"}
+    return next((kind for kind in _ORDER if kind in classes), "")
+
+
+def _added(link: Link, listed: list[Entry]) -> list[Entry]:
+    """Add what is not there yet, then who is in which group, then what the domain says; what is
+    left to be told of accounts, by their names.
+    """
+    outermost = sorted(listed, key=lambda entry: entry[0].count(","))
+    added = [entry for kind in _ORDER for entry in outermost if _kind(entry) == kind]
+    told = []
+    for dn, values in added:
+        kind = _kind((dn, values))
+        classes = [str(value) for name, value in values if name == "objectClass"]
+        wanted = _GIVEN.get(kind)
+        given = [("objectClass", [classes[-1].encode()])]
+        for name in dict.fromkeys(name for name, _ in values):
+            own = name in wanted if wanted else name.startswith("msDS-")
+            if own:
+                given.append((name, [_bytes(v) for n, v in values if n == name]))
+        if dn.endswith(_BUILT_IN) or link.there(dn) is not None:
+            continue
+        link.do(f"adding {dn}", lambda library, dn=dn, given=given: library.add_s(dn, given))  # type: ignore[misc]
+        if kind == "user":
+            name = next(str(v) for n, v in values if n == "sAMAccountName")
+            told.append((name, [(n, v) for n, v in values if n in _STORY]))
+    for dn, values in added:
+        for name, value in values:
+            if name == "member":
+                _quietly(link, dn, [(ldap.MOD_ADD, "member", [_bytes(value)])])
+    _, domain = next(entry for entry in listed if entry[0] == BASE)
+    said = [
+        (ldap.MOD_REPLACE, name, [_bytes(value)])
+        for name, value in domain
+        if "Pwd" in name or name.startswith("pwd") or "ockout" in name.lower() or name == "gPLink"
+    ]
+    link.do("", lambda library: library.modify_s(BASE, said))
+    return told
+
+
+def _bytes(value: str | bytes) -> bytes:
+    return value.encode() if isinstance(value, str) else value
+
+
+def _quietly(link: Link, dn: str, changes: list[Any]) -> None:
+    """Memberships that are there, and of whom this server has not."""
+    try:
+        link.do("", lambda library: library.modify_s(dn, changes))
+    except Exception as error:
+        if getattr(error, "code", None) not in (20, 32, 68, 53):
+            raise
+
+
+_TELLER = """
+import json, sys
+import ldb, samba, samba.param
+held = samba.Ldb(sys.argv[1], lp=samba.param.LoadParm(), options=["modules:"], flags=ldb.FLG_NOSYNC)
+held.transaction_start()
+for name, values in json.load(sys.stdin):
+    asked = "(sAMAccountName=%s)" % ldb.binary_encode(name)
+    (found,) = held.search(base=sys.argv[2], expression=asked, attrs=["cn"])
+    message = ldb.Message(found.dn)
+    for name, value in values:
+        message[name] = ldb.MessageElement(value, ldb.FLAG_MOD_REPLACE, name)
+    held.modify(message)
+held.transaction_commit()
+"""
+"""For the system's own Python, which has the server's modules."""
+
+
+def _tell(server: DirectoryServer, told: list[Entry]) -> None:
+    """Write into the stopped server's own file what it takes from nobody."""
+    file = server.folder / "private" / "sam.ldb.d" / f"{BASE.upper()}.ldb"
+    subprocess.run(
+        ["/usr/bin/python3", "-c", _TELLER, str(file), BASE],
+        input=json.dumps(told),
+        text=True,
+        check=True,
+    )
+
+
+def _keep_secret(file: Path) -> None:
+    file.parent.mkdir(parents=True, exist_ok=True)
+    file.write_text(PASSWORD)
+    file.chmod(0o600)
+
+
+def _connected(engine: Engine, server: DirectoryServer) -> str:
+    """Connect the directory and read it, as if somebody had; the password to sign in with."""
+    password = "-".join(secrets.token_hex(2) for _ in range(3))
+    signer = Signer(name=ADMINISTRATOR, secret="tarnholt")  # noqa: S106 - its name
+    connection = Connection(
+        servers=(ServerName(host=HOST, address=ADDRESS),),
+        authorities=server.authorities,
+        reader=signer,
+        writer=signer,
+    )
+    with Session(engine) as session, session.begin():
+        let_demo_in(session, password)
+        row = session.get(ConnectionRow, DNS_NAME) or ConnectionRow(dns_name=DNS_NAME)
+        row.settings, row.changed_by = connection.model_dump(mode="json"), DEMO_USER
+        session.add(row)
+    with Session(engine) as session:
+        first = session.query(DomainRow).count() == 0
+        reading.begin(session, DNS_NAME, DEMO_USER, whole=False)
+    asyncio.run(work(engine, once=True))
+    if first:
+        with Session(engine) as session, session.begin():
+            domain = session.query(DomainRow).one()
+            for title, trial in demo_trials():
+                trials.add(session, domain.id, title, trial, DEMO_USER)
+    return password
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,82 @@
+import { templateFile, usePreview } from "../api/publications";
+import type { Schemas } from "../api/client";
+import { ButtonLink, Failed, Loading, Notice } from "../shared/controls";
+import { plural } from "../shared/span";
+import { SaidLine } from "./SaidLine";
+
+/** What publishing would write into the directory, step by step, before anything is written. */
+export function PreviewPart({ place, version }: { place: string; version: number }) {
+  const preview = usePreview(place, version, true);
+  if (preview.isPending) return <Loading what="the directory" />;
+  if (preview.error) return <Failed error={preview.error} retry={() => void preview.refetch()} />;
+  const { server, problem, steps, astray, templates } = preview.data;
+  const hindered = steps.filter((step) => step.problem).length;
+  return (
+    <div className="space-y-1.5">
+      {problem ? (
+        <Notice tone="fail">✕ The directory cannot be asked: {problem}</Notice>
+      ) : server === "" ? (
+        <p className="text-soft">
+          Nobody is set to write into the directory (Sources): published, it is live here, and the
+          LDIF file carries it there.
+        </p>
+      ) : hindered > 0 ? (
+        <Notice tone="fail">
+          ✕ {plural(hindered, "step")} of {steps.length} would be refused at {server}. Read the
+          directory, and look at the draft again.
+        </Notice>
+      ) : (
+        <p>
+          {plural(steps.length, "step")} at {server}, one after another. Each is compared with what
+          the draft was made on, and read back.
+        </p>
+      )}
+      {astray > 0 && (
+        <Notice tone="warn">
+          △ In no order of the steps do all keep clear of other policies:{" "}
+          {plural(astray, "account")} {astray === 1 ? "has" : "have"} a third one for a moment.
+        </Notice>
+      )}
+      <ol className="border-t border-line/60">
+        {steps.map((step, number) => (
+          <li key={number} className="border-b border-line/60 py-0.5">
+            <PreviewStep step={step} />
+          </li>
+        ))}
+      </ol>
+      {templates.map((one) => (
+        <div key={one.gpo} className="border-l-[3px] border-warn bg-warnbg px-2.5 py-1">
+          <p>
+            △ The template of {one.name} is a file: put it where it belongs by hand, at{" "}
+            <span className="break-all">{one.place}</span>.
+          </p>
+          <ButtonLink size="small" href={templateFile(place, one.gpo)} download>
+            The file as the draft has it
+          </ButtonLink>
+        </div>
+      ))}
+    </div>
+  );
+}
+
+function PreviewStep({ step }: { step: Schemas["PreviewStep"] }) {
+  return (
+    <details>
+      <summary className="cursor-pointer">
+        <span className="inline-block align-top">
+          <SaidLine said={step.said} />
+          {step.done && (
+            <span className="block text-pass">✓ It is so in the directory already.</span>
+          )}
+          {step.problem && <span className="block text-fail">✕ {step.problem}</span>}
+        </span>
+      </summary>
+      <pre
+        tabIndex={0}
+        className="my-1 max-h-48 overflow-auto border border-line bg-white p-1.5 font-mono text-xs"
+      >
+        {step.ldif.length > 0 ? step.ldif.join("\n") : "Nothing is sent."}
+      </pre>
+    </details>
+  );
+}

@@ -1,0 +1,21 @@
+import type { Schemas } from "../api/client";
+
+/** What one step of a publication does, in words. */
+export function SaidLine({ said }: { said: Schemas["SaidInfo"][] }) {
+  return (
+    <>
+      {said.map((one, number) => (
+        <span key={number} className="block">
+          <b className="font-medium">{one.subject}</b>: {one.text}
+          {(one.before || one.after) && (
+            <span className="text-soft">
+              {" "}
+              {one.before && `${one.before} → `}
+              {one.after || "nothing"}
+            </span>
+          )}
+        </span>
+      ))}
+    </>
+  );
+}
