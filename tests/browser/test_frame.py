@@ -36,6 +36,29 @@ AXE_RUN = """async ({ rules, off, seen }) => {
   const told = (node) => node.target.join(" ") + " " + node.failureSummary;
   const looks = new Set(seen);
   const clear = (colour) => /^rgba\\(.*, 0\\)$/.test(colour);
+  const grounds = new Map([[null, ""]]);
+  const groundOf = (element) => {
+    if (!grounds.has(element)) {
+      const style = getComputedStyle(element);
+      const own = [];
+      if (!clear(style.backgroundColor)) own.push(style.backgroundColor);
+      if (style.backgroundImage !== "none") own.push(style.backgroundImage);
+      if (/absolute|fixed|sticky/.test(style.position)) own.push("over what " + element.className);
+      // What is behind an opaque ground is not seen.
+      const opaque = /^rgb\\(/.test(style.backgroundColor);
+      grounds.set(element, [...own, opaque || groundOf(element.parentElement)].join(" "));
+    }
+    return grounds.get(element);
+  };
+  const fades = new Map([[null, ""]]);
+  const fadeOf = (element) => {
+    if (!fades.has(element)) {
+      const { opacity } = getComputedStyle(element);
+      const above = fadeOf(element.parentElement);
+      fades.set(element, opacity === "1" ? above : `${above} through ${opacity}`);
+    }
+    return fades.get(element);
+  };
   const lookOf = (element) => {
     const own = getComputedStyle(element);
     const look = [own.color, own.fontSize, own.fontWeight, own.webkitTextFillColor];
@@ -43,14 +66,7 @@ AXE_RUN = """async ({ rules, off, seen }) => {
       look.push("in a link", own.textDecorationLine, getComputedStyle(element.parentElement).color);
     if (element.matches(":disabled, :disabled *, [aria-disabled=true], [aria-disabled=true] *"))
       look.push("off");
-    for (let at = element; at; at = at.parentElement) {
-      const style = getComputedStyle(at);
-      if (!clear(style.backgroundColor)) look.push(style.backgroundColor);
-      if (style.backgroundImage !== "none") look.push(style.backgroundImage);
-      if (style.opacity !== "1") look.push("through " + style.opacity);
-      if (/absolute|fixed|sticky/.test(style.position)) look.push("over what " + at.className);
-    }
-    return look.join(" ");
+    return [...look, fadeOf(element), groundOf(element)].join(" ");
   };
   const scope = seen
     ? { include: [...document.querySelectorAll("body *")].filter(element => {

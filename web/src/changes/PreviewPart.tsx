@@ -37,7 +37,7 @@ export function PreviewPart({ place, version }: { place: string; version: number
           {plural(astray, "account")} {astray === 1 ? "has" : "have"} a third one for a moment.
         </Notice>
       )}
-      <ol className="border-t border-line/60">
+      <ol className="max-h-60 overflow-y-auto border-t border-line/60" aria-label="Steps">
         {steps.map((step, number) => (
           <li key={number} className="border-b border-line/60 py-0.5">
             <PreviewStep step={step} />
@@ -61,9 +61,12 @@ export function PreviewPart({ place, version }: { place: string; version: number
 
 function PreviewStep({ step }: { step: Schemas["PreviewStep"] }) {
   return (
-    <details>
-      <summary className="cursor-pointer">
-        <span className="inline-block align-top">
+    <details className="group">
+      <summary className="flex cursor-pointer list-none gap-1.5">
+        <span aria-hidden className="group-open:rotate-90">
+          ▸
+        </span>
+        <span className="min-w-0">
           <SaidLine said={step.said} />
           {step.done && (
             <span className="block text-pass">✓ It is so in the directory already.</span>

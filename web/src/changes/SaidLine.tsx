@@ -6,7 +6,10 @@ export function SaidLine({ said }: { said: Schemas["SaidInfo"][] }) {
     <>
       {said.map((one, number) => (
         <span key={number} className="block">
-          <b className="font-medium">{one.subject}</b>: {one.text}
+          {one.subject !== said[number - 1]?.subject && (
+            <b className="block font-medium">{one.subject}</b>
+          )}
+          {one.text}
           {(one.before || one.after) && (
             <span className="text-soft">
               {" "}
