@@ -193,6 +193,88 @@ def publishing(page: Page) -> None:
     page.get_by_role("button", name="Publish now").wait_for()
 
 
+SAID = [
+    {
+        "subject": "Night operators of the northern observatory and of every dome beside it",
+        "text": "Linked to GS-Night-Operators",
+        "before": "",
+        "after": "CN=GS-Night-Operators,OU=Groups,DC=sky,DC=tarnholt,DC=example",
+    }
+]
+
+
+def previewed(page: Page) -> None:
+    """The directory was asked, and would refuse some of it."""
+    record = ["dn: CN=Night operators,CN=Password Settings Container,CN=System,DC=sky"] * 9
+    problem = "Night operators was changed in the directory meanwhile: it is linked by now."
+    steps = [
+        {"said": SAID, "done": True, "problem": "", "ldif": []},
+        {"said": SAID, "done": False, "problem": problem, "ldif": []},
+        {"said": SAID, "done": False, "problem": "", "ldif": record},
+    ]
+    gpo = "{31B2F340-016D-11D2-945F-00C04FB984F9}"
+    place = f"\\\\sky.tarnholt.example\\SYSVOL\\sky.tarnholt.example\\Policies\\{gpo}"
+    answer = {
+        "server": "dc1.sky.tarnholt.example",
+        "problem": "",
+        "steps": steps,
+        "astray": 12,
+        "templates": [{"gpo": gpo, "name": "Observatory baseline", "place": place}],
+    }
+    page.route("**/draft/preview", lambda route: route.fulfill(json=answer))
+    publishing(page)
+    page.get_by_role("list", name="Steps").get_by_role("listitem").last.click()
+
+
+def unasked(page: Page) -> None:
+    """The directory cannot be asked."""
+    problem = "dc1.sky.tarnholt.example: it did not answer within 10 s."
+    answer = {"server": "", "problem": problem, "steps": [], "astray": 0, "templates": []}
+    page.route("**/draft/preview", lambda route: route.fulfill(json=answer))
+    publishing(page)
+    page.get_by_text("cannot be asked").wait_for()
+
+
+def on_its_way(page: Page, **given: Any) -> None:
+    job = {
+        "id": "00000000-0000-0000-0000-000000000001",
+        "kind": "publish",
+        "state": "running",
+        "name": "the directory",
+        "step": "writing",
+        "done": 1,
+        "of": 3,
+        "rate": 0,
+        "left": None,
+        "stopping": False,
+        "error": "",
+        "domain": None,
+        "user": "ben",
+        "at": "2026-03-02T09:00:00+00:00",
+        "can_retry": False,
+    }
+    answer = {
+        "draft": 7,
+        "title": "The longest title that somebody has given to a draft of theirs so far",
+        "author": "ben",
+        "begun_at": "2026-03-02T09:00:00+00:00",
+        "state": "going",
+        "back": False,
+        "told": "",
+        "job": job,
+        "steps": [{"said": SAID, "state": state} for state in ("done", "begun", "waiting")],
+        **given,
+    }
+    page.route("**/publication", lambda route: route.fulfill(json=answer))
+    page.reload()
+    page.get_by_role("region", name="Publishing").wait_for()
+
+
+def stopped_on_its_way(page: Page) -> None:
+    told = "Night operators was changed in the directory meanwhile: it is linked by now. Read it."
+    on_its_way(page, state="stopped", told=told, job=None)
+
+
 def removing(page: Page) -> None:
     page.get_by_role("button", name=re.compile("^Take .* out")).click()
 
@@ -572,6 +654,8 @@ LIVE = [
     State("accounts: group", f"{DOMAIN}/accounts?group=GS-Night-Operators", "GS-Night-Operators"),
     State("changes: drafts", f"{DOMAIN}/changes", "Open drafts"),
     State("changes: history", f"{DOMAIN}/changes?view=history", "History"),
+    State("changes: being written", f"{DOMAIN}/changes", "Open drafts", on_its_way),
+    State("changes: stopped", f"{DOMAIN}/changes", "Open drafts", stopped_on_its_way),
     State("sources", f"{DOMAIN}/sources", "Sources"),
     State("sources: taking a domain out", f"{DOMAIN}/sources", "Sources", removing),
     State("card: account", f"{DOMAIN}/card?account=ilse.varga", "Card for ilse.varga"),
@@ -590,6 +674,8 @@ DRAFTED = [
     State("draft: drill", f"{DRAFT}/strata", "Strata", drill),
     State("draft: changes", f"{DRAFT}/changes", "This draft"),
     State("draft: publishing", f"{DRAFT}/changes", "This draft", publishing),
+    State("draft: looked at in the directory", f"{DRAFT}/changes", "This draft", previewed),
+    State("draft: the directory is away", f"{DRAFT}/changes", "This draft", unasked),
     State(
         "draft: dropping", f"{DRAFT}/changes", "This draft", lambda p: press(p, "Drop the draft")
     ),

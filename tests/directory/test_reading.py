@@ -223,7 +223,10 @@ def test_a_domain_comes_from_its_directory_and_stays_as_it_is_there(
     said = {(n["subject"], n["text"]) for n in second["reading"]["news"]}
     assert ("accounts", "1 account is gone") in said
     assert ("memberships", "1 membership began") in said
-    assert any(text.startswith("Minimum length") for _, text in said), said
+    length = next(n for n in second["reading"]["news"] if n["text"].startswith("Minimum length"))
+    # Since when, and at which server: who it was no directory keeps.
+    assert abs(datetime.fromisoformat(length["at"]) - datetime.now(UTC)) < timedelta(minutes=5)
+    assert length["where"] == "DC1"
     assert installation.estate().domain.settings.min_length == 11
     third = installation.read()
     assert third["reading"]["news"] == []

@@ -12,11 +12,15 @@ from hornfels.service.connections import Connection
 
 
 class NewsInfo(BaseModel):
-    """One thing that a reading found otherwise."""
+    """One thing that a reading found otherwise; ``at`` is the moment it was changed and ``where``
+    the server, as far as the directory says.
+    """
 
     subject: str
     text: str
     names: list[str]
+    at: str = ""
+    where: str = ""
 
 
 class TemplateNote(BaseModel):

@@ -99,6 +99,7 @@ class PersonInfo(BaseModel):
     shut: bool
     one_time: bool
     elsewhere: bool = Field(description="whether they sign in at the provider")
+    directory: str | None = Field(description="the domain at whose directory they sign in")
     added_at: str
     seen_at: str | None
 

@@ -57,6 +57,9 @@ class SignedIn(BaseModel):
     rights: list[Right] = []
     everywhere: list[Right] = Field([], description="what they may do in every domain")
     elsewhere: bool = Field(False, description="whether they sign in at the provider")
+    directory: str | None = Field(
+        None, description="the domain at whose directory they sign in, with the password there"
+    )
     provider: str = Field("", description="what the provider is called, where there is one")
 
 

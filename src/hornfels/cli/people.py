@@ -56,7 +56,9 @@ def list_users() -> None:
                 for role in sorted(roles)
             ]
             notes = ["shut out"] * row.shut + ["one-time password"] * bool(row.one_time_until)
-            notes += ["signs in at the provider"] * (row.password_hash is None)
+            if row.password_hash is None:
+                where = f"the directory of {row.directory}" if row.directory else "the provider"
+                notes.append(f"signs in at {where}")
             say(f"{row.name}: {', '.join([*held, *notes]) or 'no role'}")
 
 

@@ -32,7 +32,7 @@ def begin(engine: Engine, name: str, origin: Origin) -> str | None:
         hashed = people.stored_hash(session, name)
         if began:
             act_for(session, origin)
-            note(session, "sign-in locked", person=_known(session, name))
+            note(session, "sign-in locked", person=known(session, name))
     if wait:
         minutes = -(-wait // 60)
         words = (
@@ -68,7 +68,7 @@ def end(
                 sessions.end(session, earlier)
             note(session, "sign-in", person=name, browser=agent[:200])
         else:
-            note(session, "sign-in failed", person=_known(session, name))
+            note(session, "sign-in failed", person=known(session, name))
     if token is None:
         raise ForbiddenError("Name or password is wrong.")
     return token
@@ -129,7 +129,7 @@ def proven_at_provider(
         )
 
 
-def _known(session: Session, name: str) -> str:
+def known(session: Session, name: str) -> str:
     return name if people.find(session, name) else UNKNOWN
 
 

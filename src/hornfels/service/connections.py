@@ -11,6 +11,8 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 
+from hornfels.core.rights.roles import Role
+from hornfels.core.values.dn import DnError, dn_key
 from hornfels.directory.reach import Reach, Server
 from hornfels.directory.testing import Step, steps
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
@@ -43,6 +45,15 @@ class Signer(_Kept):
     secret: str = Field("", max_length=64)
 
 
+class Door(_Kept):
+    """Whoever is in a group, at any depth, signs in with what they have in the directory, in a
+    role.
+    """
+
+    group: str = Field(max_length=4096, description="its DN")
+    role: Role
+
+
 class Connection(_Kept):
     """How a domain's directory is reached, by whom it is read, and by whom it is written."""
 
@@ -60,6 +71,7 @@ class Connection(_Kept):
     every: int | None = Field(
         None, ge=1, le=10_080, description="minutes after which it is read again by itself"
     )
+    doors: tuple[Door, ...] = Field((), max_length=50)
 
 
 def find(session: Session, dns_name: str) -> tuple[ConnectionRow, Connection]:
@@ -94,6 +106,13 @@ def refuse(given: Connection, where: Settings) -> None:
         problems.append(("pinned", "Give the 64 hexadecimal digits of a SHA-256."))
     if given.authorities and "-----BEGIN CERTIFICATE-----" not in given.authorities:
         problems.append(("authorities", "Paste certificates as PEM (-----BEGIN CERTIFICATE-----)."))
+    for number, door in enumerate(given.doors):
+        try:
+            named = "=" in door.group and dn_key(door.group)
+        except DnError:
+            named = False
+        if not named:
+            problems.append((f"doors.{number}.group", "Give the DN of a group (CN=…,DC=…)."))
     signers = [("reader", given.reader)] + ([("writer", given.writer)] if given.writer else [])
     for field, signer in signers:
         if given.bind == "gssapi":

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from uuid import UUID
 
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
@@ -21,12 +22,14 @@ from hornfels.core.values.collecting import no_collection
 from hornfels.directory import reading
 from hornfels.directory.asking import words_of
 from hornfels.directory.link import Link, linked
+from hornfels.directory.origins import Origins, origins
 from hornfels.directory.reach import DirectoryError
 from hornfels.directory.reading import Entry, Mark, Place
 from hornfels.formats.dump import Dump, dump_of
 from hornfels.formats.ldif import Record
 from hornfels.formats.policies_folder import TemplateFound, templates_in
 from hornfels.service import connections, publications
+from hornfels.service.drift import since
 from hornfels.settings import Settings
 from hornfels.store import jobs, readings
 from hornfels.store.estates import load_domain, load_estate, load_policies, save_dump
@@ -57,6 +60,8 @@ class Brought:
     """GUIDs of what is otherwise than before; None if everything was read."""
     dump: Dump
     templates: list[TemplateFound]
+    origins: Origins
+    """Since when policies are as they are."""
 
 
 def read(
@@ -92,6 +97,8 @@ def read(
                 if len(entries) % 200 == 0:
                     progress("reading", len(entries), expected)
             entries = reading.with_rules(entries, reading.access_rules(link, place.dn))
+        # Of a domain that was not here yet, all of it is new.
+        known = origins(link, place.dn) if before and changed != [] else {}
     templates = _templates(entries, dns_name, where)
     as_it_was = before is not None and domain is not None and before.state == _state(domain)
     if changed == [] and as_it_was and not _new_templates(domain, templates):
@@ -102,7 +109,7 @@ def read(
         linked_groups=linked_groups,
         progress=lambda count: progress("understanding", count, len(entries)),
     )
-    return Brought(place, str(link.server), entries, changed, dump, templates)
+    return Brought(place, str(link.server), entries, changed, dump, templates, known)
 
 
 @dataclass(frozen=True, slots=True)
@@ -194,7 +201,7 @@ def store(
     domain = save_dump(
         session, brought.dump, brought.server, user, progress=progress, templates=said
     )
-    found = list(news(before, _stored(session, domain, brought.dump.estate))) if before else []
+    found = list(_news(before, _stored(session, domain, brought.dump.estate), brought))
     touched = brought.entries if brought.changed is None else brought.changed
     held = (brought.entries[guid] for guid in touched if guid in brought.entries)
     fresh = {entry.guid: (entry.dn, entry.values) for entry in held}
@@ -216,6 +223,14 @@ def store(
         "templates": [one.told() for one in brought.templates],
     }
     return found
+
+
+def _news(before: Estate | None, after: Estate, brought: Brought) -> tuple[News, ...]:
+    if before is None:
+        return ()
+    ours = (guid for guid, entry in brought.entries.items() if entry.dn == brought.place.dn)
+    domain = next((UUID(bytes_le=guid) for guid in ours), None)
+    return news(before, after, since(brought.origins, domain))
 
 
 def _stored(session: Session, domain: DomainRow, read: Estate) -> Estate:

@@ -240,7 +240,8 @@ class TrialRow(Base):
 class UserRow(Base):
     """Somebody who may sign in, unless ``shut``. A password with ``one_time_until`` opens nothing
     but the way to another one, and not after that moment. Whoever has none signs in at the
-    provider, which knows them as ``subject`` once they have come from there.
+    ``directory`` of the domain of that name, or at the provider; there they are known as
+    ``subject`` once they have come from there.
     """
 
     __tablename__ = "users"
@@ -248,6 +249,7 @@ class UserRow(Base):
     name: Mapped[str] = mapped_column(primary_key=True)
     password_hash: Mapped[str | None]
     subject: Mapped[str | None] = mapped_column(unique=True)
+    directory: Mapped[str | None]
     password_set_at: Mapped[datetime] = mapped_column(server_default=func.now())
     one_time_until: Mapped[datetime | None]
     shut: Mapped[bool] = mapped_column(default=False, server_default=false())

@@ -47,10 +47,11 @@ def set_password(
     session: Session, row: UserRow, value: str, *, one_time: bool = False, keep: bytes | None = None
 ) -> None:
     """Give somebody another password by its hash; their sessions end, but for the one of the digest
-    `keep`. Whoever signed in at the provider does so no longer.
+    `keep`. Whoever signed in elsewhere does so no longer.
     """
     now = datetime.now(UTC)
-    row.password_hash, row.password_set_at, row.subject = value, now, None
+    row.password_hash, row.password_set_at = value, now
+    row.subject = row.directory = None
     row.one_time_until = now + ONE_TIME if one_time else None
     session.flush()
     others = delete(SessionRow).where(SessionRow.user_name == row.name)
@@ -65,7 +66,7 @@ def by_subject(session: Session, subject: str, name: str) -> UserRow | None:
     """Whom the provider means by `subject`: whoever came from there before, else whoever was added
     by this name to come from there and has not come yet.
     """
-    known = select(UserRow).where(UserRow.subject == subject)
+    known = select(UserRow).where(UserRow.subject == subject, UserRow.directory.is_(None))
     row = session.scalars(known.with_for_update()).one_or_none()
     if row is None:
         row = find(session, name, for_writing=True)
@@ -77,7 +78,7 @@ def by_subject(session: Session, subject: str, name: str) -> UserRow | None:
 
 def take_password(session: Session, row: UserRow) -> None:
     """Let somebody sign in at the provider and no longer by a password; their sessions end."""
-    row.password_hash, row.subject, row.one_time_until = None, None, None
+    row.password_hash = row.subject = row.directory = row.one_time_until = None
     session.flush()
     session.execute(delete(SessionRow).where(SessionRow.user_name == row.name))
 

@@ -42,6 +42,8 @@ class Visitor:
     one_time: bool = False
     elsewhere: bool = False
     """Whether they sign in at the provider."""
+    directory: str | None = None
+    """The domain at whose directory they sign in."""
     token: str = ""
     """The token's title, "" for a browser."""
     only: tuple[str, frozenset[Right]] | None = None
@@ -115,7 +117,8 @@ def visitor(session: Session, token: str) -> Visitor | None:
         session=row.id,
         proved_at=row.proved_at,
         one_time=user.one_time_until is not None,
-        elsewhere=user.password_hash is None,
+        elsewhere=user.password_hash is None and user.directory is None,
+        directory=user.directory,
     )
 
 

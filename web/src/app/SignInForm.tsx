@@ -36,6 +36,7 @@ export function SignInForm({
           className="w-full"
           autoFocus={!known}
           autoComplete="username"
+          title="For an account of a domain: name@domain"
           value={name}
           onChange={(event) => setName(event.target.value)}
           required

@@ -1,5 +1,7 @@
+import { useState } from "react";
 import { useGoOn, usePublication, useStopPublication, type Publication } from "../api/publications";
 import { isActive } from "../api/jobs";
+import { announce } from "../shared/announce";
 import { Button, Notice, Refused } from "../shared/controls";
 import { JobProgress } from "../shared/JobProgress";
 import { May } from "../shared/May";
@@ -14,6 +16,12 @@ const MARKS = {
 /** A draft on its way into the directory: how far it is, and how to go on where it has stopped. */
 export function PublicationPart({ place }: { place: string }) {
   const { data } = usePublication(place);
+  const back = data?.back;
+  const [going, setGoing] = useState(back);
+  if (going !== back) {
+    setGoing(back);
+    if (data === null) announce(going ? "It is taken back." : "Published, and read back.");
+  }
   if (!data) return null;
   return <UnderWay place={place} publication={data} />;
 }

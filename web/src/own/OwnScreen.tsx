@@ -20,7 +20,11 @@ export function OwnScreen() {
         </div>
         <section aria-label="Password" className="rounded-md border border-line bg-sheet p-3">
           <h2 className="mb-2 text-sm">Password</h2>
-          {me?.elsewhere ? (
+          {me?.directory ? (
+            <p className="text-soft">
+              You sign in with the one you have at {me.directory}. It is changed there.
+            </p>
+          ) : me?.elsewhere ? (
             <p className="text-soft">
               You have none here: you sign in at {me.provider || "a provider that is not set now"}.
             </p>

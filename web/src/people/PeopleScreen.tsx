@@ -73,6 +73,9 @@ export function PeopleScreen() {
                 {one.elsewhere && !one.shut && (
                   <span className="ml-2 text-soft">signs in at {provider || "the provider"}</span>
                 )}
+                {one.directory && !one.shut && (
+                  <span className="ml-2 text-soft">signs in at {one.directory}</span>
+                )}
                 {one.one_time && !one.shut && (
                   <span className="ml-2 text-soft">has a one-time password</span>
                 )}

@@ -15,6 +15,7 @@ import { Button, Loading, Notice, Refused } from "../shared/controls";
 import { Select, TextInput } from "../shared/fields";
 import { useKept } from "../shared/kept";
 import { PartHead } from "../shared/PartHead";
+import { Doors, type Door } from "./Doors";
 import { serversOf, serversText } from "./servers";
 
 interface Typed {
@@ -28,6 +29,7 @@ interface Typed {
   writes: boolean;
   writer: { name: string; secret: string };
   every: string;
+  doors: Door[];
   reason: string;
 }
 
@@ -42,6 +44,7 @@ const START: Typed = {
   writes: false,
   writer: { name: "", secret: "" },
   every: "",
+  doors: [],
   reason: "",
 };
 
@@ -56,6 +59,7 @@ const typedOf = (held: Connection): Typed => ({
   writes: Boolean(held.writer),
   writer: { name: held.writer?.name ?? "", secret: held.writer?.secret ?? "" },
   every: held.every ? String(held.every) : "",
+  doors: held.doors ?? [],
   reason: "",
 });
 
@@ -68,6 +72,7 @@ const connectionOf = (typed: Typed): Connection => ({
   reader: typed.reader,
   writer: typed.writes ? typed.writer : null,
   every: typed.every.trim() ? Number(typed.every) : null,
+  doors: typed.doors,
 });
 
 const MARKS = { works: "✓", fails: "✕", note: "△" } as const;
@@ -245,6 +250,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           onChange={(writer) => set({ writer })}
         />
       )}
+      <Doors doors={typed.doors} wrong={wrong("doors")} onChange={(doors) => set({ doors })} />
       <Field label="Read again by itself every so many minutes" wrong={wrong("every")}>
         <TextInput
           className="w-24"

@@ -139,6 +139,13 @@ function Brought({ reading }: { reading: NonNullable<Directory["reading"]> }) {
                   {one.names.length > 0 && (
                     <span className="text-soft"> · {one.names.join(", ")}</span>
                   )}
+                  {one.at && (
+                    <span className="text-soft">
+                      {" "}
+                      · {awayText(one.at)}
+                      {one.where && ` at ${one.where}`}
+                    </span>
+                  )}
                 </li>
               ))}
             </ul>

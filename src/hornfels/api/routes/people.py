@@ -61,7 +61,8 @@ def list_people(visitor: Person, database: Database) -> PeopleAnswer:
                 ],
                 shut=row.shut,
                 one_time=row.one_time_until is not None,
-                elsewhere=row.password_hash is None,
+                elsewhere=row.password_hash is None and row.directory is None,
+                directory=row.directory,
                 added_at=row.added_at.isoformat(),
                 seen_at=seen[row.name].isoformat() if row.name in seen else None,
             )

@@ -28,7 +28,8 @@ from hornfels.api.schemas import SignedIn, SignIn
 from hornfels.core.rights.roles import EVERYWHERE, RIGHTS
 from hornfels.openid import Provider, Way
 from hornfels.refusals import ForbiddenError, NotFoundError
-from hornfels.service import access, tokens
+from hornfels.service import access, doors, tokens
+from hornfels.settings import read_settings
 from hornfels.store import people, sessions
 from hornfels.store.models import TokenRow
 from hornfels.store.sessions import Visitor
@@ -67,6 +68,7 @@ def _signed_in(visitor: Visitor | None, request: Request) -> SignedIn:
     anywhere, everywhere = allowed(visitor, None), allowed(visitor, EVERYWHERE)
     return SignedIn(
         elsewhere=visitor.elsewhere,
+        directory=visitor.directory,
         provider=title,
         name=visitor.name,
         one_time=visitor.one_time,
@@ -84,6 +86,28 @@ async def sign_in(
     """
     engine, origin = request.app.state.engine, origin_of(request)
     password = body.password.get_secret_value()
+    agent = request.headers.get("user-agent", "")
+    asking = request.app.state.asking
+    domain = await asking.run(doors.domain_at, engine, body.name)
+    if domain is not None:
+        async with asking.place():
+            # There names in another case are the same one.
+            name = body.name.lower()
+            await asking.run(access.begin, engine, name, origin)
+            come = await asking.run(doors.ask, engine, domain, name, password, read_settings())
+            let_in = partial(
+                doors.come_in,
+                engine,
+                name,
+                come,
+                origin,
+                earlier=token,
+                agent=agent,
+            )
+            fresh = await asking.run(let_in)
+            found = await asking.run(access.visitor_of, engine, fresh)
+        _keep(request, response, fresh)
+        return _signed_in(found, request)
     # A tenth of a second of every processor it gets, and much memory: few at a time, and no
     # connection in hand meanwhile.
     comparing = request.app.state.comparing
@@ -98,7 +122,7 @@ async def sign_in(
             hashed,
             good=good,
             earlier=token,
-            agent=request.headers.get("user-agent", ""),
+            agent=agent,
         )
         fresh = await comparing.run(end)
         found = await comparing.run(access.visitor_of, engine, fresh)
@@ -192,10 +216,19 @@ def sign_out(response: Response, database: Database, token: Token = None) -> Non
 async def prove_oneself(body: PasswordGiven, request: Request, visitor: Person) -> None:
     """Give one's password once more, before something that takes it."""
     engine, origin = request.app.state.engine, origin_of(request)
+    given = body.password.get_secret_value()
+    if visitor.directory is not None:
+        asking = request.app.state.asking
+        async with asking.place():
+            await asking.run(access.begin, engine, visitor.name, origin)
+            come = await asking.run(
+                doors.ask, engine, visitor.directory, visitor.name, given, read_settings()
+            )
+            await asking.run(doors.proven, engine, visitor, come, origin)
+        return
     comparing = request.app.state.comparing
     async with comparing.place():
         hashed = await comparing.run(access.begin, engine, visitor.name, origin)
-        given = body.password.get_secret_value()
         good = await comparing.run(people.matches, hashed, given)
         end = partial(access.proven, engine, visitor, origin, hashed, good=good)
         await comparing.run(end)

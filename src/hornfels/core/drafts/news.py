@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from datetime import datetime
 from typing import NamedTuple
 
 import numpy as np
 
 from hornfels.core.domain.estate import Accounts, Control, Estate, Groups, Int32, Int64
 from hornfels.core.drafts.comparison import differences
+from hornfels.core.drafts.operations import Operation
 from hornfels.core.drafts.sentences import sentences
 from hornfels.core.values.dn import loose_key
 
@@ -16,25 +18,40 @@ MOST_NAMED = 5
 
 
 class News(NamedTuple):
-    """One thing that is otherwise: of what, in words, and the first of those it is about."""
+    """One thing that is otherwise: of what, in words, and the first of those it is about. ``at`` is
+    the moment it was changed, ``where`` the server, "" where that is not known.
+    """
 
     subject: str
     text: str
     names: tuple[str, ...] = ()
+    at: str = ""
+    where: str = ""
 
 
-def news(before: Estate, after: Estate) -> tuple[News, ...]:
+Since = Callable[[Operation], tuple[datetime, str] | None]
+"""When and where an operation was done; None if that is not known."""
+
+
+def news(before: Estate, after: Estate, since: Since = lambda _: None) -> tuple[News, ...]:
     """All that is otherwise, policies first. Accounts and groups are the same ones by their RID."""
-    return (*_policies(before, after), *_accounts(before, after), *_groups(before, after))
+    return (*_policies(before, after, since), *_accounts(before, after), *_groups(before, after))
 
 
-def _policies(before: Estate, after: Estate) -> Iterator[News]:
+def _policies(before: Estate, after: Estate, since: Since) -> Iterator[News]:
     names = {policy.guid: policy.name for policy in (*after.policies, *before.policies)}
     links = (*after.domain.gpo_links, *before.domain.gpo_links)
     sources = {loose_key(link.gpo): link.name for link in links}
-    for said in sentences(differences(before, after), names, sources):
+    operations = differences(before, after)
+    for said in sentences(operations, names, sources):
         changed = f": {said.before} → {said.after}" if said.before or said.after else ""
-        yield News(said.subject, f"{said.text}{changed}")
+        at, where = since(operations[said.index]) or (None, "")
+        yield News(
+            said.subject,
+            f"{said.text}{changed}",
+            at=at.isoformat() if at else "",
+            where=where,
+        )
 
 
 def _accounts(before: Estate, after: Estate) -> Iterator[News]:

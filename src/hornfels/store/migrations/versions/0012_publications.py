@@ -1,4 +1,4 @@
-"""What is being written into directories, step by step"""
+"""What is being written into directories, step by step; people who sign in there"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -11,6 +11,7 @@ _MOMENT = sa.DateTime(timezone=True)
 
 
 def upgrade() -> None:
+    op.add_column("users", sa.Column("directory", sa.String()))
     op.create_table(
         "publications",
         sa.Column("id", sa.Integer(), nullable=False),
