@@ -5,6 +5,7 @@ what they leave out.
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -17,7 +18,8 @@ from directory_model import Directory, holds
 from hornfels.demo.tarnholt import entries
 from hornfels.formats.dump import Dump, load_dump
 from hornfels.formats.ldif import write
-from hornfels.store.estates import save_dump
+from hornfels.store.estates import remove_domain, save_dump
+from hornfels.store.models import DomainRow
 from persons import as_user
 
 from conftest import DEMO_NOW  # isort: skip
@@ -265,3 +267,16 @@ def test_policies_without_a_guid_can_be_loaded(
     info = client.get("/api/domains").json()[0]
     assert info["policies"] == len(demo.estate.policies)
     assert any("has no objectGUID" in notice for notice in info["notices"])
+
+
+def test_a_domain_that_is_taken_out_and_loaded_anew_is_the_new_one(
+    client: TestClient, engine: Engine, demo: Dump
+) -> None:
+    """Its row counts from the beginning again; nothing that was kept of the old one is shown."""
+    assert len(client.get(f"{DOMAIN}/strata").json()["layers"]) == 8
+    with Session(engine) as session, session.begin():
+        remove_domain(session, session.query(DomainRow).one())
+    with Session(engine) as session, session.begin():
+        fewer = replace(demo.estate, policies=(), links=())
+        save_dump(session, Dump(fewer, (), 0), "anew", "ann")
+    assert client.get(f"{DOMAIN}/strata").json()["layers"] == []

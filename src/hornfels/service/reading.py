@@ -141,7 +141,7 @@ class _Before:
 
 def _state(domain: DomainRow) -> list[int]:
     """Changes with whatever is loaded or published in the domain."""
-    return [domain.estate_id, domain.version]
+    return [domain.id, domain.estate_id, domain.version]
 
 
 def _since(

@@ -305,9 +305,10 @@ class Snapshots:
             if found:
                 _ = found.resolution.winner_of_account
 
-    def _current(self, dns_name: str, seen: tuple[int, int]) -> Snapshot | None:
+    def _current(self, dns_name: str, seen: _Seen) -> Snapshot | None:
         held = self._held.get(dns_name)
-        return held if held and (held.estate_id, held.version) == seen else None
+        now = held and (held.domain_id, held.estate_id, held.version)
+        return held if held and now == seen else None
 
     def _renewed(self, session: Session, dns_name: str) -> Snapshot | None:
         seen = _version(session, dns_name)
@@ -325,16 +326,21 @@ class Snapshots:
         return fresh
 
 
-def _version(session: Session, dns_name: str) -> tuple[int, int] | None:
-    found = session.execute(
-        select(DomainRow.estate_id, DomainRow.version).where(DomainRow.dns_name == dns_name)
-    ).one_or_none()
-    return (found[0], found[1]) if found else None
+_Seen = tuple[int, int, int]
+"""Which row a domain has, which estate and which version: one that was taken out and loaded anew is
+another.
+"""
+
+
+def _version(session: Session, dns_name: str) -> _Seen | None:
+    asked = select(DomainRow.id, DomainRow.estate_id, DomainRow.version)
+    found = session.execute(asked.where(DomainRow.dns_name == dns_name)).one_or_none()
+    return (found[0], found[1], found[2]) if found else None
 
 
 def _read(session: Session, dns_name: str, held: Snapshot | None) -> Snapshot:
     domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)).one()
-    if held and held.estate_id == domain.estate_id:
+    if held and (held.domain_id, held.estate_id) == (domain.id, domain.estate_id):
         policies, links = load_policies(session, domain)
         linked: LinkedGroups = "any" if domain.linked_groups == "any" else "global"
         estate = replace(
