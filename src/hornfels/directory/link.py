@@ -191,6 +191,11 @@ class Link:
                 if rest is None:
                     break
                 options, more = rest
+                if not options.startswith(f"range={len(whole)}-"):
+                    raise DirectoryError(
+                        f"{self.server}: it gives other parts of {name} of {dn} than were asked "
+                        "for. Read from another server."
+                    )
                 whole += more
             found[name] = whole
         return found
@@ -215,7 +220,7 @@ class Link:
             for spelt, held in values.items():
                 options = spelt.partition(";")[2]
                 if options.lower().startswith("range=") and held:
-                    return options, held
+                    return options.lower(), held
         return None
 
 
