@@ -89,11 +89,12 @@ def test_other_servers_that_are_named_beside_an_answer_are_passed_over() -> None
     [
         (b"M" * 1_000_000, "1,000,000 characters"),
         (b"\xff\xfe not text", "UTF-8"),
-        (b"\x00\x01\x1b[2J\x7f", ""),
+        (b"a\x00b", "NUL"),
+        (b"\x01\x1b[2J\x7f", ""),
         (b"x\ndn: CN=evil,DC=tarnholt\nchangetype: delete\n", ""),
         ("\u202etxt.exe".encode(), ""),
     ],
-    ids=["a million", "no text", "control characters", "a record", "right to left"],
+    ids=["a million", "no text", "NUL", "control characters", "a record", "right to left"],
 )
 def test_values_beyond_measure_are_kept_or_refused_by_name(value: bytes, refused: str) -> None:
     sid = bytes.fromhex("010400000000000515000000010000000200000003000000")
