@@ -34,6 +34,11 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
         ("POST", f"{DRAFT}/draft/undo", {"version": 1}),
         ("POST", f"{DRAFT}/draft/publish", {"version": 99}),
         ("POST", f"{DOMAIN}/publication", {"back": False}),
+        (
+            "POST",
+            f"{DOMAIN}/rehearsals",
+            {"policy": guid, "candidate": CANDIDATE, "boundary_set": True, "story": "3 bad"},
+        ),
         ("POST", f"{DRAFT}/draft/operations/0/keep", {"version": 1}),
         (
             "POST",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from fastapi.testclient import TestClient
@@ -19,8 +20,10 @@ DOMAIN = f"/api/domains/{REALM}"
 class Installation:
     """Hornfels with its database, connected to the server."""
 
-    def __init__(self, client: TestClient, engine: Engine, server: DirectoryServer) -> None:
-        self.client, self.engine, self.server = client, engine, server
+    def __init__(
+        self, client: TestClient, engine: Engine, server: DirectoryServer, secrets: Path
+    ) -> None:
+        self.client, self.engine, self.server, self.secrets = client, engine, server, secrets
 
     def connection(self, **given: Any) -> dict[str, Any]:
         return {

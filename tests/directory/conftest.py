@@ -37,4 +37,4 @@ def installation(
         let_in(session, "ann")
     with TestClient(create_app(engine)) as client:
         as_user(client, "ann")
-        yield Installation(client, engine, server)
+        yield Installation(client, engine, server, secrets)

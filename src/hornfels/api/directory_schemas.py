@@ -74,6 +74,7 @@ class DirectoryInfo(BaseModel):
     connection: Connection | None
     reading: ReadingInfo | None
     job: JobInfo | None = Field(description="what is being read or compared just now, or was last")
+    stage: str = Field(description="the container in which accounts rehearse; empty for none")
     shares: bool = Field(description="whether domain shares are mounted, to read templates from")
 
 

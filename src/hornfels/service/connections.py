@@ -72,6 +72,9 @@ class Connection(_Kept):
         None, ge=1, le=10_080, description="minutes after which it is read again by itself"
     )
     doors: tuple[Door, ...] = Field((), max_length=50)
+    stage: str = Field(
+        "", max_length=4096, description="DN of the container in which accounts rehearse"
+    )
 
 
 def find(session: Session, dns_name: str) -> tuple[ConnectionRow, Connection]:
@@ -107,12 +110,12 @@ def refuse(given: Connection, where: Settings) -> None:
     if given.authorities and "-----BEGIN CERTIFICATE-----" not in given.authorities:
         problems.append(("authorities", "Paste certificates as PEM (-----BEGIN CERTIFICATE-----)."))
     for number, door in enumerate(given.doors):
-        try:
-            named = "=" in door.group and dn_key(door.group)
-        except DnError:
-            named = False
-        if not named:
+        if not _is_dn(door.group):
             problems.append((f"doors.{number}.group", "Give the DN of a group (CN=…,DC=…)."))
+    if given.stage and not _is_dn(given.stage):
+        problems.append(("stage", "Give the DN of a container (OU=…,DC=…), or nothing."))
+    if given.stage and not given.writer:
+        problems.append(("stage", "Rehearsing takes an account that writes."))
     signers = [("reader", given.reader)] + ([("writer", given.writer)] if given.writer else [])
     for field, signer in signers:
         if given.bind == "gssapi":
@@ -125,6 +128,13 @@ def refuse(given: Connection, where: Settings) -> None:
             )
     if problems:
         raise FieldsError(*problems)
+
+
+def _is_dn(text: str) -> bool:
+    try:
+        return "=" in text and bool(dn_key(text))
+    except DnError:
+        return False
 
 
 def _pin(written: str) -> str:

@@ -12,9 +12,10 @@ from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
 from hornfels.directory.reach import DirectoryError
+from hornfels.directory.rehearsing import PREFIX
 from hornfels.formats.dump import DumpError, LdifError
 from hornfels.refusals import RefusalError
-from hornfels.service import reading
+from hornfels.service import reading, rehearsing
 from hornfels.settings import read_settings
 from hornfels.store import jobs
 from hornfels.store.models import JobRow
@@ -49,6 +50,7 @@ def _read(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
     if not may_go_on(engine, job, brought.dump, by_itself=job.user_name == reading.BY_ITSELF):
         return
     estate = brought.dump.estate
+    _swept(engine, job, brought)
     rows = len(estate.accounts) + len(estate.groups)
     agreement = _sampled(engine, job, brought, progress)
     progress("storing", 0, rows)
@@ -65,6 +67,21 @@ def _read(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
             reading.keep_agreement(session, job.domain, agreement)
         note(session, "directory read", brought.server, domain=job.domain, changes=len(found))
         jobs.complete(session, job.id, {"domain": job.domain})
+
+
+def _swept(engine: Engine, job: JobRow, brought: reading.Brought) -> None:
+    """Accounts that a crash has left behind after a rehearsal go with the next reading."""
+    if not any(name.startswith(PREFIX) for name in brought.dump.estate.accounts.name):
+        return
+    try:
+        gone = rehearsing.sweep(engine, job.domain, read_settings())
+    except (DirectoryError, RefusalError) as error:
+        _log.warning("What was left of rehearsals in %s still is: %s", job.domain, error)
+        return
+    with Session(engine) as session, session.begin():
+        act_for(session, origin_of(job))
+        for name in gone:
+            note(session, "left behind by a rehearsal, deleted", name, domain=job.domain)
 
 
 def _sampled(

@@ -53,6 +53,7 @@ def get_directory(domain: Name, visitor: Person, database: Database) -> Director
             connection=None,
             reading=None,
             job=None,
+            stage="",
             shares=shares,
         )
     return DirectoryInfo(
@@ -62,6 +63,7 @@ def get_directory(domain: Name, visitor: Person, database: Database) -> Director
         connection=connection if may_set else None,
         reading=_reading(row) if row else None,
         job=job_info(job) if job else None,
+        stage=connection.stage,
         shares=shares,
     )
 

@@ -18,10 +18,12 @@ Right = Literal[
     "settings",
     "people",
     "trail",
+    "rehearse",
 ]
 """What can be allowed: look at a domain; try candidates and stories; unlock accounts; write drafts,
 trials and accepted findings; approve a draft; make one live; bring a directory in and follow other
-people's loads; choose what counts in a domain or take it out; say who may do what; read the trail.
+people's loads; choose what counts in a domain or take it out; say who may do what; read the trail;
+make an account for a moment and try a policy on it in the directory.
 """
 
 ROLES: tuple[Role, ...] = get_args(Role)
@@ -30,7 +32,7 @@ RIGHTS: tuple[Right, ...] = get_args(Right)
 ALLOWED: Mapping[Role, frozenset[Right]] = {
     "viewer": frozenset({"see"}),
     "help desk": frozenset({"see", "bench", "unlock"}),
-    "author": frozenset({"see", "bench", "draft", "publish"}),
+    "author": frozenset({"see", "bench", "draft", "publish", "rehearse"}),
     "approver": frozenset({"see", "bench", "approve", "publish"}),
     "administrator": frozenset(RIGHTS),
 }
@@ -46,6 +48,7 @@ SAID: Mapping[Right, str] = {
     "settings": "choose what counts in a domain",
     "people": "say who may do what",
     "trail": "read the trail",
+    "rehearse": "rehearse in the directory",
 }
 
 EVERYWHERE = "*"
