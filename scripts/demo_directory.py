@@ -21,7 +21,16 @@ import ldap
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from directory_server import ADMINISTRATOR, BASE, HOST, PASSWORD, DirectoryServer, provisioned
+from directory_server import (
+    ADMINISTRATOR,
+    BASE,
+    HOST,
+    PASSWORD,
+    DirectoryServer,
+    add,
+    change,
+    provisioned,
+)
 from hornfels.cli.database import database
 from hornfels.cli.serve import serve_web
 from hornfels.core.values.dn import first_value
@@ -30,7 +39,7 @@ from hornfels.demo.trials import demo_trials
 from hornfels.directory.link import Link
 from hornfels.formats.policies_folder import PLACE
 from hornfels.service import reading
-from hornfels.service.connections import Connection, ServerName, Signer
+from hornfels.service.connections import Connection, Door, ServerName, Signer
 from hornfels.service.demo_domain import DEMO_PEOPLE, DEMO_USER, let_demo_in
 from hornfels.settings import read_settings, usual_home
 from hornfels.store import trials
@@ -38,6 +47,9 @@ from hornfels.store.models import ConnectionRow, DomainRow
 from hornfels.worker.work import work
 
 ADDRESS = "127.0.0.77"
+STAGE = f"OU=Rehearsals,{BASE}"
+COMES_IN = "ilse.varga"
+"""Is in a group that opens a door, and has a password in the directory."""
 _ORDER = ("organizationalunit", "grouppolicycontainer", "group", "user", "msds-passwordsettings")
 """What has to be there before the next."""
 _BUILT_IN = f",CN=Builtin,{BASE}"
@@ -69,7 +81,8 @@ def main() -> None:
         print(f"The directory server is at ldaps://{ADDRESS}, as {ADMINISTRATOR}", flush=True)
         print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
         others = ", ".join(name for name in DEMO_PEOPLE if name != DEMO_USER)
-        print(f"The same password opens the other roles: {others}", flush=True)
+        print(f"{COMES_IN}@{DNS_NAME} comes in by the directory with {PASSWORD}", flush=True)
+        print(f"The demo password opens the other roles: {others}", flush=True)
         serve_web(read_settings(), demo=False)
     finally:
         server.stop()
@@ -87,6 +100,10 @@ def _fill(server: DirectoryServer) -> None:
     try:
         with server.administrator() as link:
             told = _added(link, listed)
+            add(link, STAGE, objectClass="organizationalUnit")
+            secret = f'"{PASSWORD}"'.encode("utf-16-le")
+            someone = next(dn for dn, values in listed if ("sAMAccountName", COMES_IN) in values)
+            change(link, someone, (ldap.MOD_REPLACE, "unicodePwd", [secret]))
     finally:
         server.stop()
     for gpo, template in templates().items():
@@ -193,6 +210,8 @@ def _connected(engine: Engine, server: DirectoryServer) -> str:
         authorities=server.authorities,
         reader=signer,
         writer=signer,
+        doors=(Door(group=f"CN=GS-Night-Operators,OU=Groups,{BASE}", role="help desk"),),
+        stage=STAGE,
     )
     with Session(engine) as session, session.begin():
         let_demo_in(session, password)

@@ -25,6 +25,14 @@ export const useBoundaries = (place: string) =>
       answer(server.POST("/api/domains/{domain}/boundaries", { params: at(place), body })),
   });
 
+/** The candidate goes to the directory, and lies in no list of what was asked. */
+export const useRehearsal = (domain: string) =>
+  useMutation({
+    ...drawn,
+    mutationFn: (body: Schemas["RehearsalAsked"]) =>
+      answer(server.POST("/api/domains/{domain}/rehearsals", { params: at(domain), body })),
+  });
+
 export const useCard = (place: string, who: { account?: string; policy?: string }) =>
   useQuery({
     queryKey: ["domain", place, "card", who],

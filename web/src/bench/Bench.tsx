@@ -1,6 +1,8 @@
 import { useEffect, useRef, useState, type RefObject } from "react";
 import { useTrials } from "../api/bench";
 import type { Schemas } from "../api/client";
+import { useDirectory } from "../api/directories";
+import { useMay } from "../api/domains";
 import { useDrafts } from "../api/drafts";
 import { domainOf, draftOf, lastDraft, placeOf } from "../draft/place";
 import { announce } from "../shared/announce";
@@ -11,6 +13,7 @@ import { BenchEdge, useBenchHeight } from "./BenchEdge";
 import { BoundariesFace, type Drawn } from "./BoundariesFace";
 import { CandidateFace } from "./CandidateFace";
 import { CandidateField } from "./CandidateField";
+import { RehearsalFace } from "./RehearsalFace";
 import { DrillFace } from "./drill/DrillFace";
 import { TrialsFace } from "./TrialsFace";
 import { useVerdicts } from "./useVerdicts";
@@ -43,6 +46,9 @@ export function Bench({
   const draft = draftOf(domain) ?? (drafts.data?.some((d) => d.id === last) ? last : null);
   const side: Side =
     draft === null ? "live" : (chosen ?? (draftOf(domain) === null ? "live" : "draft"));
+  const may = useMay(domain);
+  const stage = useDirectory(domainOf(domain), may("rehearse")).data?.stage ?? "";
+  const rehearses = stage !== "" && may("rehearse");
   const unmet = trials.data?.unmet ?? 0;
 
   const who = { accounts, policies: policies.map((p) => p.guid) };
@@ -123,6 +129,7 @@ export function Bench({
                   ? `Trials ${trials.data.trials.length}${unmet ? ` · ✕ ${unmet}` : ""}`
                   : "Trials",
               },
+              ...(rehearses ? [{ value: "rehearsal" as const, label: "Rehearsal" }] : []),
             ]}
           />
           <Button
@@ -155,6 +162,7 @@ export function Bench({
             <BoundariesFace place={domain} drawn={drawn} setDrawn={setDrawn} />
           )}
           {face === "trials" && <TrialsFace place={domain} />}
+          {face === "rehearsal" && <RehearsalFace place={domain} stage={stage} />}
         </div>
       )}
     </section>

@@ -30,7 +30,7 @@ export const AS_IT_IS: Circumstances = {
   earlier: [],
 };
 
-export type Face = "candidate" | "drill" | "boundaries" | "trials";
+export type Face = "candidate" | "drill" | "boundaries" | "trials" | "rehearsal";
 
 interface BenchState {
   accounts: string[];

@@ -12,6 +12,8 @@ const WORDS = {
     "Trust and computer accounts, and the Kerberos service account: fine-grained policies never reach them.",
   bench: "Where invented passwords are tried on accounts, before anybody has to use one.",
   boundaries: "Invented passwords that lie just inside and just outside of each rule.",
+  rehearsal:
+    "A policy tried in the directory itself, on an account that is made for it and deleted again.",
   trial:
     "An invented password or a story, kept with what must come of it, and tried again on every draft.",
   story:

@@ -30,6 +30,7 @@ interface Typed {
   writer: { name: string; secret: string };
   every: string;
   doors: Door[];
+  stage: string;
   reason: string;
 }
 
@@ -45,6 +46,7 @@ const START: Typed = {
   writer: { name: "", secret: "" },
   every: "",
   doors: [],
+  stage: "",
   reason: "",
 };
 
@@ -60,6 +62,7 @@ const typedOf = (held: Connection): Typed => ({
   writer: { name: held.writer?.name ?? "", secret: held.writer?.secret ?? "" },
   every: held.every ? String(held.every) : "",
   doors: held.doors ?? [],
+  stage: held.stage ?? "",
   reason: "",
 });
 
@@ -73,6 +76,7 @@ const connectionOf = (typed: Typed): Connection => ({
   writer: typed.writes ? typed.writer : null,
   every: typed.every.trim() ? Number(typed.every) : null,
   doors: typed.doors,
+  stage: typed.writes ? typed.stage.trim() : "",
 });
 
 const MARKS = { works: "✓", fails: "✕", note: "△" } as const;
@@ -249,6 +253,17 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           wrong={wrong("writer")}
           onChange={(writer) => set({ writer })}
         />
+      )}
+      {typed.writes && (
+        <Field label="Accounts to rehearse with are made in (none if empty)" wrong={wrong("stage")}>
+          <TextInput
+            className="w-full"
+            placeholder="OU=…,DC=…"
+            maxLength={4096}
+            value={typed.stage}
+            onChange={(event) => set({ stage: event.target.value })}
+          />
+        </Field>
       )}
       <Doors doors={typed.doors} wrong={wrong("doors")} onChange={(doors) => set({ doors })} />
       <Field label="Read again by itself every so many minutes" wrong={wrong("every")}>

@@ -1,0 +1,205 @@
+import { useState } from "react";
+import { useRehearsal } from "../api/bench";
+import type { Schemas } from "../api/client";
+import { useStrata } from "../api/domains";
+import { domainOf } from "../draft/place";
+import { Button, Loading, Refused } from "../shared/controls";
+import { Select, TextInput } from "../shared/fields";
+import { Word } from "../shared/Word";
+import { useBench, useCandidate } from "./BenchProvider";
+
+type Answer = Schemas["RehearsalAnswer"];
+
+/** What came of the last rehearsal, and of what. */
+interface Done {
+  policy: string;
+  candidate: string | null;
+  answer: Answer;
+}
+
+/**
+ * A live policy on an account that is made for it in the directory: its word beside ours. The
+ * account goes whatever happens.
+ */
+export function RehearsalFace({ place, stage }: { place: string; stage: string }) {
+  const domain = domainOf(place);
+  const strata = useStrata(domain).data;
+  const candidate = useCandidate();
+  const { policies } = useBench();
+  const [chosen, choose] = useState("");
+  const [wants, setWants] = useState({ candidate: true, set: true, story: "" });
+  const [done, setDone] = useState<Done | null>(null);
+  const rehearsal = useRehearsal(domain);
+  const layers = strata?.layers ?? [];
+  const first = policies[0]?.guid ?? layers[0]?.guid ?? "domain";
+  const policy = chosen || (layers.some((layer) => layer.guid === first) ? first : "domain");
+  const withCandidate = wants.candidate && candidate !== "";
+  const nothing = !withCandidate && !wants.set && wants.story.trim() === "";
+  // A word belongs to the candidate and the policy it was said of.
+  const shown =
+    done && done.policy === policy && (done.candidate === null || done.candidate === candidate)
+      ? done.answer
+      : null;
+  return (
+    <form
+      aria-label="Rehearsal"
+      className="flex h-full flex-col overflow-y-auto"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (nothing || rehearsal.isPending) return;
+        const asked = withCandidate ? candidate : null;
+        setDone(null);
+        rehearsal.mutate(
+          { policy, candidate: asked, boundary_set: wants.set, story: wants.story.trim() || null },
+          { onSuccess: (answer) => setDone({ policy, candidate: asked, answer }) },
+        );
+      }}
+    >
+      <div className="flex shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 px-4 py-1 small:px-2">
+        <Word of="rehearsal">Rehearsal</Word>
+        <label className="flex max-w-full min-w-0 items-center gap-1.5">
+          <span className="shrink-0 text-soft">Under</span>
+          <Select value={policy} onChange={(event) => choose(event.target.value)}>
+            {layers.map((layer) => (
+              <option key={layer.guid} value={layer.guid}>
+                {layer.name}
+              </option>
+            ))}
+            <option value="domain">Domain policy</option>
+          </Select>
+        </label>
+        <label className="flex min-h-6 items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={withCandidate}
+            disabled={candidate === ""}
+            onChange={(event) => setWants({ ...wants, candidate: event.target.checked })}
+          />
+          the candidate
+        </label>
+        <label className="flex min-h-6 items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={wants.set}
+            onChange={(event) => setWants({ ...wants, set: event.target.checked })}
+          />
+          a set on both sides of every rule
+        </label>
+        <label className="flex min-w-0 items-center gap-1.5">
+          <span className="shrink-0 text-soft">a story</span>
+          <TextInput
+            className="w-52 min-w-24"
+            placeholder="3 bad, good, unlock, good"
+            maxLength={2000}
+            value={wants.story}
+            onChange={(event) => setWants({ ...wants, story: event.target.value })}
+          />
+        </label>
+        <Button type="submit" tone="main" disabled={nothing} aria-busy={rehearsal.isPending}>
+          Rehearse
+        </Button>
+      </div>
+      <div
+        tabIndex={0}
+        role="group"
+        aria-label="What the directory said"
+        className="min-h-24 flex-1 overflow-auto px-4 pb-2 small:px-2"
+      >
+        {rehearsal.isPending ? (
+          <Loading what="the directory’s word" />
+        ) : rehearsal.error ? (
+          <Refused error={rehearsal.error} />
+        ) : shown ? (
+          <Said answer={shown} />
+        ) : (
+          <p className="grid h-full place-content-center text-center text-soft">
+            An account is made in {stage}, put under the policy as it is live, tried, and deleted
+            again. Stories are played without the time between their events.
+          </p>
+        )}
+      </div>
+    </form>
+  );
+}
+
+const passed = (accepted: boolean) => (accepted ? "✓ accepts" : "✕ refuses");
+
+function Said({ answer }: { answer: Answer }) {
+  const { server, tries, played, agree } = answer;
+  return (
+    <>
+      <p role="status" className={`pb-1 ${agree === "all" ? "text-pass" : "text-warn"}`}>
+        {agree === "all"
+          ? `✓ ${server} says the same as we do.`
+          : `△ ${server} says otherwise, where it is marked.`}
+      </p>
+      {tries.length > 0 && (
+        <table aria-label="Passwords that were set" className="w-full border-collapse text-left">
+          <Heads heads={["Password", "", "The directory", "Here", "What explains it"]} />
+          <tbody>
+            {tries.map((one, number) => (
+              <tr key={number} className="border-b border-line/60 align-top">
+                <th scope="row" className="py-0.5 pr-3 font-medium">
+                  {one.about}
+                </th>
+                <td className="max-w-64 py-0.5 pr-3 font-mono break-all">{one.text}</td>
+                <td className="py-0.5 pr-3 whitespace-nowrap">
+                  {one.accepted !== one.ours && "△ "}
+                  {passed(one.accepted)}
+                </td>
+                <td className="py-0.5 pr-3">
+                  {passed(one.ours)}
+                  {one.refused_by.length > 0 && (
+                    <span className="text-soft"> by {one.refused_by.join(", ").toLowerCase()}</span>
+                  )}
+                </td>
+                <td className="py-0.5 text-soft">{one.why}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {played.length > 0 && (
+        <table aria-label="The story" className="mt-2 w-full border-collapse text-left">
+          <Heads heads={["Event", "After", "The directory", "Here"]} />
+          <tbody>
+            {played.map((one, number) => (
+              <tr key={number} className="border-b border-line/60">
+                <th scope="row" className="py-0.5 pr-3 font-medium">
+                  {EVENTS[one.event]}
+                </th>
+                <td className="py-0.5 pr-3 text-soft tabular-nums">{one.at.toFixed(2)} s</td>
+                <td className="py-0.5 pr-3">
+                  {one.outcome !== one.ours && "△ "}
+                  {one.outcome}
+                </td>
+                <td className="py-0.5">{one.ours}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}
+
+const EVENTS = {
+  bad: "A wrong password",
+  good: "The right one",
+  old: "The one before",
+  unlock: "Unlocked by hand",
+} as const;
+
+function Heads({ heads }: { heads: string[] }) {
+  return (
+    <thead>
+      <tr className="border-b border-line text-soft">
+        {heads.map((head) => (
+          <th key={head} scope="col" className="pr-3 pb-0.5 font-normal">
+            {head || <span className="sr-only">Its text</span>}
+          </th>
+        ))}
+      </tr>
+    </thead>
+  );
+}
