@@ -37,7 +37,9 @@ from hornfels.core.values.dn import first_value
 from hornfels.demo.tarnholt import DNS_NAME, Entry, entries, templates
 from hornfels.demo.trials import demo_trials
 from hornfels.directory.link import Link
+from hornfels.directory.writing import carry_out
 from hornfels.formats.policies_folder import PLACE
+from hornfels.formats.writes import Guard
 from hornfels.service import reading
 from hornfels.service.connections import Connection, Door, ServerName, Signer
 from hornfels.service.demo_domain import DEMO_PEOPLE, DEMO_USER, let_demo_in
@@ -100,6 +102,8 @@ def _fill(server: DirectoryServer) -> None:
     try:
         with server.administrator() as link:
             told = _added(link, listed)
+            for dn in (entry[0] for entry in listed if _kind(entry) == "msds-passwordsettings"):
+                carry_out(link, Guard(dn, on=True))
             add(link, STAGE, objectClass="organizationalUnit")
             secret = f'"{PASSWORD}"'.encode("utf-16-le")
             someone = next(dn for dn, values in listed if ("sAMAccountName", COMES_IN) in values)

@@ -366,14 +366,54 @@ def directory(page: Page, job: dict[str, Any], **reading: Any) -> None:
             "reader": {"name": f"hornfels-reader@{domain}", "secret": "tarnholt-reader"},
             "writer": {"name": f"hornfels-writer@{domain}", "secret": "tarnholt-writer"},
             "every": 15,
+            "doors": [{"group": f"CN=GS-Systems-Stewards,OU=Groups,DC={domain}", "role": "author"}],
+            "stage": "OU=Rehearsals,DC=sky,DC=tarnholt,DC=example",
         },
         "reading": {**found, **reading},
         "job": {**first, **job},
+        "stage": "OU=Rehearsals,DC=sky,DC=tarnholt,DC=example",
         "shares": True,
     }
     page.route(f"**/api/directories/{domain}", lambda route: route.fulfill(json=answer))
     page.reload()
     page.get_by_role("button", name="Connection …").wait_for()
+
+
+def rehearsing(page: Page) -> None:
+    answer = {"connected": True, "version": 1, "changed_by": "ann", "connection": None}
+    answer |= {"reading": None, "job": None, "shares": False}
+    answer["stage"] = "OU=Rehearsals of the whole observatory,DC=sky,DC=tarnholt,DC=example"
+    page.route("**/api/directories/*", lambda route: route.fulfill(json=answer))
+    page.reload()
+    press(page, "Rehearsal", "radio")
+
+
+def rehearsed(page: Page) -> None:
+    """The directory says otherwise."""
+    rehearsing(page)
+    tried = {
+        "about": "“hornfels-5594730bc4” inside, the account's name",
+        "text": "hornfels-5594730bc4h6F?" * 4,
+        "accepted": True,
+        "ours": False,
+        "refused_by": ["Own name inside"],
+        "why": "Own names: the specification refuses them, and some servers check none.",
+    }
+    event = {"at": 0.02, "event": "bad", "outcome": "refused", "ours": "locked"}
+    answer: dict[str, Any] = {"server": "dc1.sky.tarnholt.example", "agree": "some"}
+    answer |= {"tries": [tried] * 5, "played": [event] * 5}
+    page.route("**/rehearsals", lambda route: route.fulfill(json=answer))
+    page.get_by_label("a story").fill("5 bad")
+    page.keyboard.press("Enter")
+    page.get_by_role("table", name="The story").wait_for()
+
+
+def unrehearsed(page: Page) -> None:
+    rehearsing(page)
+    answer = {"detail": "dc1.sky.tarnholt.example: the account may not do this (adding one)."}
+    page.route("**/rehearsals", lambda route: route.fulfill(json=answer, status=409))
+    press(page, "Rehearse")
+    page.get_by_text("may not do this").first.wait_for()
 
 
 def read_with_news(page: Page) -> None:
@@ -390,7 +430,13 @@ def read_with_news(page: Page) -> None:
         page,
         {},
         news=[
-            {"subject": "Night operators", "text": "Minimum length: 14 → 16", "names": []},
+            {
+                "subject": "Night operators",
+                "text": "Minimum length: 14 → 16",
+                "names": [],
+                "at": "2026-03-02T08:00:00+00:00",
+                "where": "DC1",
+            },
             {"subject": "accounts", "text": "3 accounts are new", "names": names},
             {"subject": "memberships", "text": "2 memberships began", "names": ["GS-Dome-Rota"]},
         ],
@@ -586,6 +632,9 @@ LIVE = [
     State("drill: one's own", f"{DOMAIN}/strata", "Strata", drilled),
     State("drill: unreadable", f"{DOMAIN}/strata", "Strata", unreadable_story),
     State("drill: keep a trial", f"{DOMAIN}/strata", "Strata", drill_kept),
+    State("bench: rehearsal", f"{DOMAIN}/strata", "Strata", rehearsing),
+    State("bench: rehearsed", f"{DOMAIN}/strata", "Strata", rehearsed),
+    State("bench: rehearsal refused", f"{DOMAIN}/strata", "Strata", unrehearsed),
     State("sources: read, with news", f"{DOMAIN}/sources", "Sources", read_with_news),
     State("sources: being read", f"{DOMAIN}/sources", "Sources", read_going),
     State("sources: reading failed", f"{DOMAIN}/sources", "Sources", read_failed),

@@ -17,6 +17,7 @@ from api_help import work_off
 from directory_server import (
     ADMINISTRATOR,
     BASE,
+    HOST,
     PASSWORD,
     PEOPLE,
     REALM,
@@ -195,6 +196,11 @@ def test_a_domain_comes_from_its_directory_and_stays_as_it_is_there(
 ) -> None:
     assert installation.client.get(PLACE).json()["connected"] is False
     assert installation.connect().json() == {"waits": False}
+    kept = installation.client.get(PLACE).json()["connection"]
+    assert {key: kept[key] for key in ("servers", "authorities")} == {
+        "servers": [{"host": HOST, "port": None, "address": installation.server.address}],
+        "authorities": installation.server.authorities,
+    }, "what is shown can be saved again"
     tried = installation.client.post(
         f"{PLACE}/test", json={"connection": installation.connection()}
     ).json()

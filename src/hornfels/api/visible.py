@@ -19,7 +19,7 @@ _SUSPECT = re.compile(
     rb"\\(?:u00[01][0-9a-fA-F]|[nrtbf])|\x7f|\xc2[\x80-\x9f\xad]|\xd8\x9c|\xe2\x80[\x8b-\x8f\xa8-\xae]|\xe2\x81[\xa0-\xaf]|\xef\xbb\xbf|\xf3\xa0[\x80\x81]"
 )
 """How JSON writes such characters in UTF-8."""
-_FREE = {"reason"}
+_FREE = {"reason", "authorities"}
 """Fields of several lines."""
 
 
@@ -58,5 +58,7 @@ def _shown(value: Any, lines: str = "") -> Any:
     if isinstance(value, str):
         return visible(value, lines)
     if isinstance(value, dict):
-        return {key: _shown(inner, "\n\t" if key in _FREE else "") for key, inner in value.items()}
+        return {
+            key: _shown(inner, "\r\n\t" if key in _FREE else "") for key, inner in value.items()
+        }
     return [_shown(inner) for inner in value] if isinstance(value, list) else value

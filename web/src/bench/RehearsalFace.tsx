@@ -195,7 +195,7 @@ function Heads({ heads }: { heads: string[] }) {
     <thead>
       <tr className="border-b border-line text-soft">
         {heads.map((head) => (
-          <th key={head} scope="col" className="pr-3 pb-0.5 font-normal">
+          <th key={head} scope="col" className="pr-3 pb-0.5 font-normal whitespace-nowrap">
             {head || <span className="sr-only">Its text</span>}
           </th>
         ))}
