@@ -110,7 +110,7 @@ export function Bench({
           />
         </div>
         <WhoIsTried place={domain} />
-        <div className="ml-auto flex items-center gap-2.5 @max-[560px]:ml-0">
+        <div className="ml-auto flex max-w-full items-center gap-2.5 @max-[560px]:ml-0">
           {!open && verdict && <span className="whitespace-nowrap">{verdict}</span>}
           <Choices
             label="What is on the bench"

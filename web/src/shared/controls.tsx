@@ -155,7 +155,7 @@ export function Choices<T extends string>({
     <div
       role="radiogroup"
       aria-label={label}
-      className="inline-flex shrink-0 self-start overflow-hidden rounded-[5px] border border-edge"
+      className="inline-flex shrink-0 self-start overflow-hidden rounded-[5px] border border-edge tiny:shrink tiny:flex-wrap"
     >
       {choices.map((choice) => (
         <button
@@ -176,7 +176,7 @@ export function Choices<T extends string>({
             const sibling = event.currentTarget.parentElement?.children[choices.indexOf(next)];
             if (sibling instanceof HTMLElement) sibling.focus();
           }}
-          className={`h-7 px-2.5 text-sm tiny:px-1.5 focus-visible:outline-offset-[-3px] ${choice.value === value ? "bg-ink text-white" : "bg-white hover:bg-paper"}`}
+          className={`h-7 px-2.5 text-sm whitespace-nowrap tiny:px-1.5 focus-visible:outline-offset-[-3px] ${choice.value === value ? "bg-ink text-white" : "bg-white hover:bg-paper"}`}
         >
           {choice.label}
         </button>
