@@ -61,7 +61,9 @@ AXE_RUN = """async ({ rules, off, seen }) => {
   };
   const lookOf = (element) => {
     const own = getComputedStyle(element);
-    const look = [own.color, own.fontSize, own.fontWeight, own.webkitTextFillColor];
+    const px = parseFloat(own.fontSize);
+    const large = px >= 24 || (px > 18.6 && own.fontWeight >= 700);
+    const look = [own.color, own.webkitTextFillColor, large ? "large" : ""];
     if (element.matches("a, a *"))
       look.push("in a link", own.textDecorationLine, getComputedStyle(element.parentElement).color);
     if (element.matches(":disabled, :disabled *, [aria-disabled=true], [aria-disabled=true] *"))
@@ -88,7 +90,7 @@ AXE_RUN = """async ({ rules, off, seen }) => {
   };
 }"""
 """With ``seen``, on one text of each look that was not seen before: of two texts drawn in one
-colour and weight on the same ground, in whichever state, one is as readable as the other.
+colour on the same ground, in whichever state, one is as readable as the other; a large one more so.
 """
 
 
