@@ -18,6 +18,7 @@ from directory_server import (
     BASE,
     HOST,
     PASSWORD,
+    PEOPLE,
     REALM,
     SETTINGS,
     DirectoryServer,
@@ -151,6 +152,21 @@ def test_a_draft_is_published_through_the_directory_step_by_step(
             "msds-minimumpasswordlength": [b"16"]
         }
 
+    # What is live now holds in the directory itself.
+    page.get_by_role("radio", name="Rehearsal").click()
+    page.get_by_label("Candidate password", exact=True).fill("Fifteen-letters")
+    page.get_by_label("a story").fill("2 bad, good")
+    page.keyboard.press("Enter")
+    tried = page.get_by_role("table", name="Passwords that were set")
+    own = tried.get_by_role("row", name="The candidate")
+    expect(own).to_contain_text("✕ refuses")
+    expect(own).to_contain_text("by length")
+    expect(page.get_by_role("table", name="The story").get_by_role("row")).to_have_count(4)
+    check_accessibility(page)
+    # A word belongs to the candidate beside it.
+    page.get_by_label("Candidate password", exact=True).fill("Fifteen-letters-")
+    expect(tried).to_have_count(0)
+
 
 def connected(engine: Engine, server: DirectoryServer) -> None:
     """As if somebody had connected the directory in place of the demo's domain, and read it."""
@@ -160,6 +176,7 @@ def connected(engine: Engine, server: DirectoryServer) -> None:
         authorities=server.authorities,
         reader=signer,
         writer=signer,
+        stage=PEOPLE,
     )
     with Session(engine) as session, session.begin():
         remove_domain(session, session.query(DomainRow).one())

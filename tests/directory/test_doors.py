@@ -7,10 +7,12 @@ from typing import Any
 import ldap
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy.orm import Session
 
-from directory_server import PEOPLE, REALM, account, change, group
+from directory_server import BASE, PEOPLE, REALM, account, change, group
 from hornfels.api.app import create_app
 from hornfels.directory.link import Link
+from hornfels.store import people
 from installation import PLACE, Installation
 
 SECRET, OTHER = "Quiet-Harbour-19", "Slow-Eclipse-2031"
@@ -72,8 +74,8 @@ def test_the_groups_say_what_somebody_may_do(
     change(link, BOSSES, (ldap.MOD_REPLACE, "member", []))
     refused = signed_in(door)
     assert (refused.status_code, "none of your groups" in refused.text) == (403, True)
-    people = installation.client.get("/api/people").json()["people"]
-    assert {p["name"]: p["directory"] for p in people} == {"ann": None, NAME: REALM}
+    listed = installation.client.get("/api/people").json()["people"]
+    assert {p["name"]: p["directory"] for p in listed} == {"ann": None, NAME: REALM}
 
 
 def test_a_wrong_password_an_unknown_name_and_an_empty_one_are_answered_alike(
@@ -106,6 +108,16 @@ def test_a_name_that_is_given_again_opens_nothing(
     assert installation.client.get("/api/people").status_code == 200
 
 
+def test_whoever_has_a_password_here_under_such_a_name_uses_that(
+    installation: Installation, ilse: str, door: TestClient
+) -> None:
+    assert ilse
+    with Session(installation.engine) as session, session.begin():
+        people.add(session, NAME, "correct horse battery")
+    assert signed_in(door, secret=SECRET).status_code == 403
+    assert signed_in(door, secret="correct horse battery").status_code == 200
+
+
 def test_whoever_is_shut_out_here_stays_out(
     installation: Installation, ilse: str, door: TestClient
 ) -> None:
@@ -132,6 +144,23 @@ def test_tries_are_counted_here_before_the_directory_locks(ilse: str, door: Test
     statuses = [signed_in(door, secret=OTHER).status_code for _ in range(11)]
     assert (statuses[0], statuses[-1]) == (403, 429)
     assert signed_in(door).status_code == 429
+
+
+def test_trying_a_connection_says_who_could_sign_in_and_rehearse(
+    installation: Installation, ilse: str
+) -> None:
+    assert ilse
+    nobody = f"CN=GS-Nobody,{PEOPLE}"
+    doors = [*DOORS, {"group": nobody, "role": "viewer"}]
+    writer = {"name": f"Administrator@{REALM}", "secret": "tarnholt"}
+    told = []
+    for stage in (PEOPLE, f"OU=None,{BASE}"):
+        given = installation.connection(doors=doors, stage=stage, writer=writer)
+        steps = installation.client.post(f"{PLACE}/test", json={"connection": given}).json()
+        told += [(s["title"], s["state"]) for s in steps if s["title"].startswith(("Let", "Make"))]
+    groups = [("Let a group sign in", state) for state in ("works", "works", "fails")]
+    rehearsing = "Make accounts to rehearse with"
+    assert told == [*groups, (rehearsing, "works"), *groups, (rehearsing, "fails")]
 
 
 def test_a_door_has_to_be_a_group(installation: Installation) -> None:

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Literal
 
+from hornfels.core.domain.estate import GROUP_SECURITY
+from hornfels.core.drafts.edits import SETTINGS_CONTAINER
 from hornfels.core.policy.catalogue import LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE
 from hornfels.directory import reading
 from hornfels.directory.link import Link, Values, bind, linked, opened
 from hornfels.directory.reach import DirectoryError, Reach
 
 State = Literal["works", "fails", "note"]
+_RULES_LIST = 4
+"""The right to write the list of access rules, in ``sDRightsEffective`` ([MS-ADTS] 3.1.1.4.5.4)."""
 _APART = 5.0
 """Seconds that two clocks may differ without a word."""
 _ACCOUNT = ("userAccountControl", "pwdLastSet", "badPwdCount", "sAMAccountName", "objectSid")
@@ -29,14 +33,18 @@ class Step:
     told: str
 
 
-def settings_container(base: str) -> str:
-    """Where a domain keeps its fine-grained policies ([MS-ADTS] 6.1.1.4)."""
-    return f"CN=Password Settings Container,CN=System,{base}"
-
-
-def steps(reader: Reach, writer: Reach | None, dns_name: str, now: datetime) -> Iterator[Step]:
+def steps(
+    reader: Reach,
+    writer: Reach | None,
+    dns_name: str,
+    now: datetime,
+    *,
+    groups: Sequence[str] = (),
+    stage: str = "",
+) -> Iterator[Step]:
     """Everything that can be told of a connection without changing anything. The other servers are
-    tried after the first one that works too: they are there for the day it does not.
+    tried after the first one that works too: they are there for the day it does not. `groups` are
+    those that sign in, `stage` is where accounts rehearse.
     """
     link: Link | None = None
     for server in reader.servers:
@@ -68,12 +76,16 @@ def steps(reader: Reach, writer: Reach | None, dns_name: str, now: datetime) -> 
         yield _domain(place, dns_name)
         yield from _clock(place.clock, now)
         yield from _seen(link, place.dn)
+        for group in groups:
+            yield _group(link, group)
     if writer is None:
         yield Step("Write", "note", "No account to write with is set: publishing gives files.")
         return
     try:
         with linked(writer) as other:
             yield from _written(other, place.dn)
+            if stage:
+                yield _stage(other, stage)
     except DirectoryError as error:
         yield Step("Sign in to write", "fails", str(error))
 
@@ -141,7 +153,7 @@ def _seen(link: Link, base: str) -> Iterator[Step]:
 
 
 def _policies(link: Link, base: str) -> Step:
-    title, container = "Read fine-grained policies", settings_container(base)
+    title, container = "Read fine-grained policies", f"{SETTINGS_CONTAINER},{base}"
     if not (link.there(container, ["objectClass"]) or {}).get("objectclass"):
         return Step(
             title,
@@ -172,16 +184,22 @@ def _readable(title: str, values: Values, wanted: tuple[str, ...]) -> Step:
 
 def _written(link: Link, base: str) -> Iterator[Step]:
     """What the account could write, by the server's own word ([MS-ADTS] 3.1.1.4.5.19)."""
-    container = settings_container(base)
+    container = f"{SETTINGS_CONTAINER},{base}"
     domain = _effective(link, base)
     yield _could("Write the domain policy", domain, ("minPwdLength", "maxPwdAge", "pwdProperties"))
     yield _could("Order group policy links", domain, ("gPLink",))
-    children = link.entry(container, ["allowedChildClassesEffective"])
+    children = link.entry(container, ["allowedChildClassesEffective", "sDRightsEffective"])
     made = {one.lower() for one in children.get("allowedchildclasseseffective", ())}
     yield Step(
         "Add fine-grained policies",
         "works" if b"msds-passwordsettings" in made else "fails",
         f"in {container}",
+    )
+    rules = int(children.get("sdrightseffective", [b"0"])[0])
+    yield Step(
+        "Guard policies against deletion",
+        "works" if rules & _RULES_LIST else "fails",
+        f"by the access rules in {container}",
     )
     for dn, _ in link.search(container, "one", "(objectClass=msDS-PasswordSettings)", ["cn"]):
         yield _could("Change fine-grained policies", _effective(link, dn), _POLICY)
@@ -193,6 +211,25 @@ def _written(link: Link, base: str) -> Iterator[Step]:
         yield _could("Unlock accounts", held, ("lockoutTime",))
         yield _could("Have passwords changed", held, ("pwdLastSet",))
         break
+
+
+def _group(link: Link, group: str) -> Step:
+    held = link.there(group, ["groupType"])
+    kind = int(held["grouptype"][0]) if held and held.get("grouptype") else None
+    if kind is None:
+        return Step("Let a group sign in", "fails", f"There is no group {group} to be seen.")
+    if not kind & GROUP_SECURITY:
+        return Step("Let a group sign in", "fails", f"{group} is a distribution group: nobody's.")
+    return Step("Let a group sign in", "works", group)
+
+
+def _stage(link: Link, stage: str) -> Step:
+    held = link.there(stage, ["allowedChildClassesEffective"])
+    made = {one.lower() for one in (held or {}).get("allowedchildclasseseffective", ())}
+    if b"user" in made:
+        return Step("Make accounts to rehearse with", "works", f"in {stage}")
+    why = "There is no such container" if held is None else "The account may make none"
+    return Step("Make accounts to rehearse with", "fails", f"{why}: {stage}")
 
 
 def _effective(link: Link, dn: str) -> set[str]:

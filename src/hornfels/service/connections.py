@@ -225,4 +225,6 @@ def tried(given: Connection, dns_name: str, where: Settings) -> Iterator[Step]:
     except ConflictError as error:
         yield Step("Find the secrets", "fails", str(error))
         return
-    yield from steps(reach, other, dns_name, datetime.now(UTC))
+    groups = [door.group for door in given.doors]
+    now = datetime.now(UTC)
+    yield from steps(reach, other, dns_name, now, groups=groups, stage=given.stage)

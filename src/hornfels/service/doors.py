@@ -39,12 +39,15 @@ class Come:
 
 def domain_at(engine: Engine, name: str) -> str | None:
     """The domain whose directory is asked for whoever signs in by this name: it stands behind the
-    @, and has a door.
+    @, and has a door. Whoever has a password here uses that.
     """
     domain = name.rpartition("@")[2].lower()
     with Session(engine) as session:
         row = session.get(ConnectionRow, domain) if "@" in name else None
-        return domain if row and row.settings.get("doors") else None
+        if row is None or not row.settings.get("doors"):
+            return None
+        person = people.find(session, name)
+        return None if person and person.password_hash else domain
 
 
 def ask(engine: Engine, domain: str, name: str, secret: str, where: Settings) -> Come | None:
