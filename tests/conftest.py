@@ -27,7 +27,7 @@ from hornfels.store.models import Base
 from hornfels.store.seal import SEALED
 
 settings.register_profile(
-    "suite", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
+    "suite", deadline=None, max_examples=40, suppress_health_check=[HealthCheck.too_slow]
 )
 settings.load_profile("suite")
 

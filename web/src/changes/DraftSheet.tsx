@@ -43,6 +43,8 @@ export function DraftSheet({ place }: { place: string }) {
   const close = useCloseDraft(place);
   const words = useWords(place, draft.data);
   const [asked, setAsked] = useState(false);
+  // Kept here: what stands beside the screen is drawn anew when its place changes.
+  const [publishing, setPublishing] = useState(false);
   const may = useMay(place);
   const mine = useMe().data?.name === draft.data?.author;
   if (draft.isPending) return <Loading what="the draft" />;
@@ -162,7 +164,13 @@ export function DraftSheet({ place }: { place: string }) {
           <div className="space-y-3 px-4 py-3 small:px-0">
             <ImpactPanel place={place} />
             <TrialsPanel place={place} />
-            <PublishPanel place={place} draft={data} words={words} />
+            <PublishPanel
+              place={place}
+              draft={data}
+              words={words}
+              asked={publishing}
+              onAsk={setPublishing}
+            />
           </div>
         </Beside>
       </div>

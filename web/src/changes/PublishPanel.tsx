@@ -1,4 +1,3 @@
-import { useState } from "react";
 import { Link } from "react-router";
 import { useDraftStep, usePublish } from "../api/drafts";
 import type { Schemas } from "../api/client";
@@ -19,10 +18,14 @@ export function PublishPanel({
   place,
   draft,
   words,
+  asked,
+  onAsk: setAsked,
 }: {
   place: string;
   draft: Schemas["DraftDetail"];
   words: Words;
+  asked: boolean;
+  onAsk: (asked: boolean) => void;
 }) {
   const me = useMe();
   const trials = useTrials(place).data;
@@ -31,7 +34,6 @@ export function PublishPanel({
   const publish = usePublish(place);
   const after = useAfterWords(words);
   const unsaved = useUnsaved().filter((work) => work.place === place && work.about !== "words");
-  const [asked, setAsked] = useState(false);
   const publishable = draft.changes - draft.what_ifs - draft.already;
   const mine = draft.contributors.includes(me.data?.name ?? "");
   const waiting = draft.approval_required && !draft.approved_by;
