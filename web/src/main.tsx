@@ -1,15 +1,16 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
 import { ApiError } from "./api/client";
+import { Queries } from "./api/queries";
 import { onTroubleOver } from "./api/trouble";
 import { router } from "./app/routes";
 import { SessionGate } from "./app/SessionGate";
 import "./index.css";
 
-const client = new QueryClient({
+const client = new Queries({
   defaultOptions: {
     queries: {
       staleTime: 15_000,

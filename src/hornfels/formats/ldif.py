@@ -37,6 +37,8 @@ class LdifError(ValueError):
         self.reason = reason
 
 
+_SURELY_64_BITS = 19
+"""A number of fewer digits than this fits 64 bits."""
 _NUMBER = re.compile(rb" *[-+]?[0-9]{1,40} *")
 _NAME = re.compile(rb"[A-Za-z0-9][A-Za-z0-9.;=*_-]*")
 _RANGE = re.compile(rb"^([A-Za-z0-9-]+);range=\d+-(\d+|\*):", re.MULTILINE | re.IGNORECASE)
@@ -110,6 +112,8 @@ class Record:
         if not values:
             return None
         written = values[0]
+        if bits == 64 and written.isdigit() and len(written) < _SURELY_64_BITS:
+            return int(written)
         if not (written.isdigit() and len(written) < 40) and not _NUMBER.fullmatch(written):
             raise self.error(attribute, f"{_shown(written)} is not a whole number")
         number = int(written)

@@ -43,8 +43,6 @@ export function useDraftWrite<A, R>(
     onSuccess: async ({ place, result }) => {
       const guid = policyIn(result);
       if (guid) client.setQueryData(["domain", place, "policy", guid], result);
-      // What was asked before and is not answered yet would come without this and stay.
-      await client.cancelQueries({ queryKey: ["domain", place] });
       await client.invalidateQueries({ queryKey: ["domain", place] });
       void client.invalidateQueries({ queryKey: ["drafts"] });
       show(place);
