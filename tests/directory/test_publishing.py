@@ -130,6 +130,20 @@ def test_a_draft_is_written_and_then_live_here_too(
     assert installation.client.get(PLACE).json()["reading"]["news"] == []
 
 
+def test_where_publishing_gives_files_nothing_is_written(
+    installation: Installation, link: Link, crew: str
+) -> None:
+    estate = installation.estate()
+    draft = drafted(installation, some_of_everything(estate, crew))
+    # Whoever writes may only unlock, say.
+    assert installation.connect(writer=WRITER, publishes=False).status_code == 200
+    assert installation.client.get(f"{DOMAIN}~{draft}/draft/preview").json()["server"] == ""
+    answer = installation.client.post(f"{DOMAIN}~{draft}/draft/publish", json={"version": 1})
+    assert answer.json()["job"] is None
+    assert state_of(installation, draft) == "published"
+    assert shown(read(link)) == shown(estate) != shown(installation.estate())
+
+
 def test_what_history_takes_back_is_taken_back_in_the_directory(
     installation: Installation, link: Link, crew: str
 ) -> None:

@@ -68,6 +68,9 @@ class Connection(_Kept):
     bind: Literal["simple", "gssapi"] = "simple"
     reader: Signer = Signer()
     writer: Signer | None = None
+    publishes: bool = Field(
+        True, description="whether publishing writes too, or gives files to be applied by hand"
+    )
     every: int | None = Field(
         None, ge=1, le=10_080, description="minutes after which it is read again by itself"
     )

@@ -38,7 +38,7 @@ Progress = Callable[[str, int, int], None]
 
 @dataclass(frozen=True, slots=True)
 class Preview:
-    """What publishing a draft would write. ``server`` is "" where nobody is set to write into the
+    """What publishing a draft would write. ``server`` is "" where publishing does not write into the
     directory: then nobody was asked; ``problem`` says why nobody could be.
     """
 
@@ -72,12 +72,12 @@ def _written_to(engine: Engine, dns_name: str) -> bool:
 
 
 def is_written_to(session: Session, dns_name: str) -> bool:
-    """Whether somebody is set to write into the domain's directory."""
+    """Whether publishing writes into the domain's directory."""
     try:
         _, given = connections.find(session, dns_name)
     except NotFoundError:
         return False
-    return given.writer is not None
+    return given.writer is not None and given.publishes
 
 
 def refuse_meanwhile(session: Session, domain_id: int) -> None:

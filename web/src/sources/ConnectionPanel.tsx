@@ -28,6 +28,7 @@ interface Typed {
   reader: { name: string; secret: string };
   writes: boolean;
   writer: { name: string; secret: string };
+  publishes: boolean;
   every: string;
   doors: Door[];
   stage: string;
@@ -44,6 +45,7 @@ const START: Typed = {
   reader: { name: "", secret: "" },
   writes: false,
   writer: { name: "", secret: "" },
+  publishes: true,
   every: "",
   doors: [],
   stage: "",
@@ -60,6 +62,7 @@ const typedOf = (held: Connection): Typed => ({
   reader: { name: held.reader?.name ?? "", secret: held.reader?.secret ?? "" },
   writes: Boolean(held.writer),
   writer: { name: held.writer?.name ?? "", secret: held.writer?.secret ?? "" },
+  publishes: held.publishes ?? true,
   every: held.every ? String(held.every) : "",
   doors: held.doors ?? [],
   stage: held.stage ?? "",
@@ -74,6 +77,7 @@ const connectionOf = (typed: Typed): Connection => ({
   bind: typed.bind,
   reader: typed.reader,
   writer: typed.writes ? typed.writer : null,
+  publishes: typed.publishes,
   every: typed.every.trim() ? Number(typed.every) : null,
   doors: typed.doors,
   stage: typed.writes ? typed.stage.trim() : "",
@@ -253,6 +257,18 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           wrong={wrong("writer")}
           onChange={(writer) => set({ writer })}
         />
+      )}
+      {typed.writes && (
+        <Field label="Publishing" wrong={undefined}>
+          <Select
+            className="w-full"
+            value={typed.publishes ? "writes" : "files"}
+            onChange={(event) => set({ publishes: event.target.value === "writes" })}
+          >
+            <option value="writes">writes policies into the directory</option>
+            <option value="files">gives files, to be applied by hand</option>
+          </Select>
+        </Field>
       )}
       {typed.writes && (
         <Field label="Accounts to rehearse with are made in (none if empty)" wrong={wrong("stage")}>
