@@ -159,6 +159,59 @@ def drill(
 
 
 @app.command()
+def export(file: DumpFile, linked_groups: LinkedGroupsOption = "global") -> None:
+    """Write the policies of a dump as a policy file."""
+    from hornfels.cli.policy_files import print_policies
+
+    print_policies(file, linked_groups)
+
+
+PolicyFile = Annotated[
+    Path,
+    typer.Argument(metavar="POLICIES.yaml", help="A policy file; - for standard input."),
+]
+Against = Annotated[
+    Path,
+    typer.Option("--against", metavar="FILE.ldif", help="The dump that it is held against."),
+]
+
+
+@app.command()
+def plan(
+    file: PolicyFile,
+    against: Against,
+    linked_groups: LinkedGroupsOption = "global",
+    json: Json = False,
+    ldif: Annotated[bool, typer.Option("--ldif", help="Change records for ldapmodify.")] = False,
+) -> None:
+    """What a policy file would change. Status 0: nothing, 1: something, 2: the file is wrong."""
+    from hornfels.cli.policy_files import print_plan
+
+    print_plan(file, against, linked_groups, as_json=json, as_ldif=ldif)
+
+
+@app.command()
+def trials(
+    file: PolicyFile,
+    against: Against,
+    linked_groups: LinkedGroupsOption = "global",
+    json: Json = False,
+) -> None:
+    """Run the trials in a policy file against the policies in it. Status 1 if one fails."""
+    from hornfels.cli.policy_files import print_trials
+
+    print_trials(file, against, linked_groups, as_json=json)
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of policy files, for editors."""
+    from hornfels.cli.policy_files import print_schema
+
+    print_schema()
+
+
+@app.command()
 def load(
     file: DumpFile,
     linked_groups: LinkedGroupsOption = "global",

@@ -38,8 +38,8 @@ Progress = Callable[[str, int, int], None]
 
 @dataclass(frozen=True, slots=True)
 class Preview:
-    """What publishing a draft would write. ``server`` is "" where publishing does not write into the
-    directory: then nobody was asked; ``problem`` says why nobody could be.
+    """What publishing a draft would write. ``server`` is "" where publishing does not write into
+    the directory: then nobody was asked; ``problem`` says why nobody could be.
     """
 
     plan: Plan

@@ -33,8 +33,7 @@ def entries(session: Session, dns_name: str) -> Iterator[Held]:
     for (part,) in session.execute(joined, {"name": dns_name}):
         unpacker = msgpack.Unpacker(max_buffer_size=len(part))
         unpacker.feed(part)
-        for dn, values in unpacker:
-            yield dn, values
+        yield from unpacker
 
 
 def replace(

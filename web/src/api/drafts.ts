@@ -1,5 +1,5 @@
 // Drafts and history, as hooks.
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { domainOf, draftOf, placeOf } from "../draft/place";
 import { useShow } from "../draft/useShow";
 import { moveKept } from "../shared/kept";
@@ -20,12 +20,23 @@ export const useDrafts = (place: string) =>
     enabled: domainOf(place) !== "-",
   });
 
-export const useDraft = (place: string) =>
-  useQuery({
+const draftAt = (place: string) =>
+  queryOptions({
     queryKey: ["domain", place, "draft"],
     queryFn: () => answer(server.GET("/api/domains/{domain}/draft", { params: at(place) })),
-    enabled: draftOf(place) !== null,
   });
+
+export const useDraft = (place: string) =>
+  useQuery({ ...draftAt(place), enabled: draftOf(place) !== null });
+
+/** The draft as one's own writes leave it, also those that are on their way. */
+export function useNewestDraft(place: string) {
+  const client = useQueryClient();
+  return async () => {
+    await inTurn(domainOf(place), () => Promise.resolve());
+    return client.fetchQuery({ ...draftAt(place), staleTime: Infinity });
+  };
+}
 
 export const useImpact = (place: string) =>
   useQuery({

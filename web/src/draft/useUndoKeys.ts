@@ -1,5 +1,5 @@
 import { useEffect, useRef } from "react";
-import { useDraft, useDraftStep } from "../api/drafts";
+import { useDraftStep, useNewestDraft } from "../api/drafts";
 import { draftOf } from "./place";
 
 const TYPING = "input, textarea, select, [contenteditable=true]";
@@ -9,15 +9,11 @@ const TYPING = "input, textarea, select, [contenteditable=true]";
  * again.
  */
 export function useUndoKeys(place: string) {
-  const draft = useDraft(place);
+  const newest = useNewestDraft(place);
   const undo = useDraftStep(place, "undo");
   const redo = useDraftStep(place, "redo");
   // Keys pressed faster than the server answers wait for one another.
   const queue = useRef<Promise<unknown>>(Promise.resolve());
-  const known = useRef(draft.data);
-  useEffect(() => {
-    known.current = draft.data;
-  }, [draft.data]);
   useEffect(() => {
     if (draftOf(place) === null) return;
     const onKey = (event: KeyboardEvent) => {
@@ -26,13 +22,13 @@ export function useUndoKeys(place: string) {
       if (event.target instanceof Element && event.target.closest(TYPING)) return;
       event.preventDefault();
       const again = key === "y" || event.shiftKey;
-      queue.current = queue.current.then(async () => {
-        const now = known.current;
-        if (!now || !(again ? now.can_redo : now.can_undo)) return;
-        known.current = await (again ? redo : undo)
-          .mutateAsync({ version: now.version })
-          .catch(() => now);
-      });
+      queue.current = queue.current
+        .then(async () => {
+          const now = await newest();
+          if (again ? now.can_redo : now.can_undo)
+            await (again ? redo : undo).mutateAsync({ version: now.version });
+        })
+        .catch(() => undefined); // said where the draft is shown
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);

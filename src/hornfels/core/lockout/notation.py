@@ -16,11 +16,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from decimal import Decimal
 
 from hornfels.core.lockout.machine import KINDS
 from hornfels.core.lockout.story import Event, Story, in_order
-from hornfels.core.values.time import DAY, HOUR, MINUTE, TICKS_PER_SECOND, exact_span
+from hornfels.core.values.spans import taken
+from hornfels.core.values.time import DAY, TICKS_PER_SECOND, exact_span
 
 PAUSE = 10 * TICKS_PER_SECOND
 """Between two events of which nothing else is said."""
@@ -28,24 +28,6 @@ MOST_EVENTS = 2_000
 LONGEST = 1_000 * DAY
 """The latest moment of a story, in ticks from its beginning."""
 
-_UNITS = {
-    "w": 7 * DAY,
-    "d": DAY,
-    "h": HOUR,
-    "min": MINUTE,
-    "s": TICKS_PER_SECOND,
-}
-_SPELLED = {
-    unit: short
-    for short, units in {
-        "w": "w week weeks",
-        "d": "d day days",
-        "h": "h hour hours",
-        "min": "min mins m minute minutes",
-        "s": "s sec second seconds",
-    }.items()
-    for unit in units.split()
-}
 _CLAUSES = ("after", "at", "every", "in", "for")
 Spans = dict[str, int]
 """By the word before it, each span of a part in ticks."""
@@ -122,18 +104,15 @@ def _spans(words: list[str]) -> Spans:
 
 def _span(clause: str, words: list[str]) -> int:
     """The span at the beginning of `words`, which is taken off."""
-    total, found = Decimal(0), False
-    while len(words) >= 2 and words[0][0].isdecimal() and words[1] in _SPELLED:
-        total += Decimal(words.pop(0)) * _UNITS[_SPELLED[words.pop(0)]]
-        found = True
-    if not found:
+    total = taken(words)
+    if total is None:
         raise _PartError(
             f"Say how long after “{clause}”: a number with s, min, h, d or w, as in "
             f"“{clause} 10 min”."
         )
     if total > LONGEST:
         raise _PartError("A story lasts 1,000 days at most.")
-    return int(total.to_integral_value())
+    return total
 
 
 def _first(spans: Spans, last: int | None) -> int:

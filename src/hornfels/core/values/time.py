@@ -102,7 +102,9 @@ def describe_span(span: Span, *, never: str = "never", parts: int = 2, up: bool 
 
 
 def exact_span(span: int) -> str:
-    """A span of 0 or more to the tick, as "1 h 30 min" or "0.5 s"."""
+    """A span to the tick, as "1 h 30 min" or "0.5 s"."""
+    if span < 0:
+        return f"-{exact_span(-span)}"
     words = []
     for name, size in _UNITS[:-1]:
         count, span = divmod(span, size)

@@ -1,0 +1,124 @@
+"""`hornfels export`, `plan`, `trials` and `schema`: policies as text, against a dump, without a
+database.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from itertools import groupby
+from pathlib import Path
+from typing import NoReturn
+from uuid import uuid4
+
+from hornfels.cli.errors import BAD_INPUT, fail, json_line, opened, say
+from hornfels.cli.resolve import read_estate
+from hornfels.core.domain.estate import Estate, LinkedGroups
+from hornfels.core.drafts.plain import in_plain
+from hornfels.core.drafts.sentences import Sentence, sentences
+from hornfels.core.resolution.engine import resolve
+from hornfels.core.trials.running import run, sentence
+from hornfels.core.trials.trial import targets
+from hornfels.core.values.text import printable
+from hornfels.formats.changes import write_changes
+from hornfels.formats.policy_file.model import schema
+from hornfels.formats.policy_file.reading import Read, read_policy_file
+from hornfels.formats.policy_file.tree import MOST_BYTES, PolicyFileError
+from hornfels.formats.policy_file.wanted import Wanted, wanted
+from hornfels.formats.policy_file.writing import write_policy_file
+
+CHANGES = 1
+
+
+def print_policies(file: Path, linked_groups: LinkedGroups) -> None:
+    """The policy file of a dump."""
+    estate = read_estate(file, linked_groups)
+    sys.stdout.reconfigure(encoding="utf-8")  # type: ignore[union-attr]
+    sys.stdout.writelines(write_policy_file(estate))
+
+
+def print_schema() -> None:
+    print(json.dumps(schema(), indent=2))
+
+
+def read_file(file: Path) -> Read:
+    """A policy file; all that is wrong with it ends the command."""
+    with opened(file) as source:
+        # One byte more than is taken, so that more is noticed.
+        data = source.read(MOST_BYTES + 1)
+    try:
+        return read_policy_file(data)
+    except PolicyFileError as error:
+        refuse(file, error)
+
+
+def planned(read: Read, file: Path, estate: Estate) -> Wanted:
+    try:
+        return wanted(read, estate, uuid4)
+    except PolicyFileError as error:
+        refuse(file, error)
+
+
+def refuse(file: Path, error: PolicyFileError) -> NoReturn:
+    """Tell all that is wrong with a file, line by line."""
+    for problem in error.problems[:-1]:
+        print(printable(f"hornfels: {file}: {problem}"), file=sys.stderr)
+    fail(f"{file}: {error.problems[-1]}", BAD_INPUT)
+
+
+def print_plan(
+    file: Path, against: Path, linked_groups: LinkedGroups, *, as_json: bool, as_ldif: bool
+) -> None:
+    """What the file would change; status 1 if anything."""
+    read = read_file(file)
+    estate = read_estate(against, linked_groups)
+    operations = planned(read, file, estate).operations
+    if not operations:
+        return
+    names = {policy.guid: policy.name for policy in estate.policies}
+    if as_ldif:
+        title = f"What {file.name} changes in {estate.domain.dns_name}"
+        sys.stdout.buffer.writelines(write_changes(estate, operations, title))
+    elif as_json:
+        for index, told in groupby(sentences(operations, names), lambda one: one.index):
+            op = operations[index]
+            text = "; ".join(map(in_words, told))
+            answer = {"operation": op.kind, **in_plain(op, names)._asdict(), "text": text}
+            print(json_line(answer))
+    else:
+        for one in sentences(operations, names):
+            say(in_words(one))
+    raise SystemExit(CHANGES)
+
+
+def in_words(one: Sentence) -> str:
+    values = " → ".join(value for value in (one.before, one.after) if value)
+    return f"{one.subject}: {one.text}{f': {values}' if values else ''}"
+
+
+def print_trials(file: Path, against: Path, linked_groups: LinkedGroups, *, as_json: bool) -> None:
+    """What comes of the trials in a file under the policies in it; status 1 if one fails."""
+    read = read_file(file)
+    live = read_estate(against, linked_groups)
+    found = planned(read, file, live)
+    resolution = resolve(found.estate)
+    live_resolution = resolve(live)
+    unmet = 0
+    for part, trial in zip(read.content.trials, found.trials, strict=True):
+        rows = targets(trial, found.estate, live, live_resolution)
+        outcome = run(trial, found.estate, resolution, rows)
+        unmet += outcome.met is not True
+        said = sentence(outcome, found.estate)
+        # Never the candidate.
+        title = part.title or f"{trial.kind} {trial.target}: {part.expect}"
+        if as_json:
+            answer = {
+                "trial": title,
+                "met": outcome.met,
+                "accounts": outcome.accounts,
+                "detail": said,
+            }
+            print(json_line(answer))
+        else:
+            say(f"{'✓' if outcome.met else '✕'} {title}. {said}")
+    raise SystemExit(1 if unmet else 0)

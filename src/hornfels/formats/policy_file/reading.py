@@ -1,0 +1,109 @@
+"""A policy file read and checked: what it says, and all that is wrong with it by itself."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import BaseModel, ValidationError
+
+from hornfels.core.lockout.notation import NotationError, read_story
+from hornfels.formats.policy_file.model import (
+    VERSION,
+    PolicyFile,
+    PolicyPart,
+    SettingsPart,
+    TrialPart,
+)
+from hornfels.formats.policy_file.tree import Path, PolicyFileError, Problem, Tree, read_tree
+
+_PARTS: dict[str, type[BaseModel]] = {
+    "domain_policy": SettingsPart,
+    "policies": PolicyPart,
+    "trials": TrialPart,
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Read:
+    """A file's content, and where each of its values stands."""
+
+    content: PolicyFile
+    tree: Tree
+
+
+def read_policy_file(data: bytes) -> Read:
+    """The file in these bytes. Raises `PolicyFileError` with all that is wrong with it."""
+    tree = read_tree(data)
+    version = tree.value.get("hornfels") if isinstance(tree.value, dict) else None
+    if version is None:
+        raise PolicyFileError(
+            [tree.problem((), f"this is no policy file: it has to say “hornfels: {VERSION}”")]
+        )
+    if version != VERSION:
+        raise PolicyFileError(
+            [tree.problem(("hornfels",), f"this form is another one than {VERSION}, the one known")]
+        )
+    try:
+        content = PolicyFile.model_validate(tree.value)
+    except ValidationError as error:
+        told = error.errors(include_url=False, include_input=False)
+        raise PolicyFileError(sorted(_problem(tree, one) for one in told)) from None
+    wrong = list(_stories(content, tree))
+    if wrong:
+        raise PolicyFileError(wrong)
+    return Read(content, tree)
+
+
+def _stories(content: PolicyFile, tree: Tree) -> list[Problem]:
+    found = []
+    for number, trial in enumerate(content.trials):
+        if trial.story is None:
+            continue
+        try:
+            wrong = "" if read_story(trial.story) else "nothing happens in this story"
+        except NotationError as error:
+            wrong = str(error)
+        if wrong:
+            found.append(tree.problem(("trials", number, "story"), wrong))
+    return found
+
+
+def _problem(tree: Tree, told: Any) -> Problem:
+    path: Path = tuple(told["loc"])
+    field = path[-1] if path and isinstance(path[-1], str) else "this"
+    kind = told["type"]
+    if kind == "extra_forbidden":
+        known = _known(path)
+        near = difflib.get_close_matches(field, known, 1)
+        repair = f"is “{near[0]}” meant?" if near else f"known here are {', '.join(known)}"
+        return tree.problem(path, f"“{field[:40]}” is no key here; {repair}", key=True)
+    if kind == "missing":
+        return tree.problem(path[:-1], f"“{field}” is missing; add it")
+    if kind == "value_error":
+        return tree.problem(path, f"{field} {told['ctx']['error']}")
+    return tree.problem(path, f"{field} {_WORDS.get(kind, _plain)(told)}")
+
+
+def _known(path: Path) -> list[str]:
+    """The keys that are known beside one."""
+    part = _PARTS.get(str(path[0]), PolicyFile) if len(path) > 1 else PolicyFile
+    return list(part.model_fields)
+
+
+def _plain(told: Any) -> str:
+    return f"cannot be so: {told['msg'][0].lower()}{told['msg'][1:]}"
+
+
+_WORDS: dict[str, Callable[[Any], str]] = {
+    "tuple_type": lambda _: "has to be a list, each on a line of its own after “- ”",
+    "model_type": lambda _: "has to be keys with values, such as “min_length: 12”",
+    "model_attributes_type": lambda _: "has to be keys with values, such as “min_length: 12”",
+    "literal_error": lambda told: f"has to be {told['ctx']['expected'].replace(chr(39), '')}",
+    "string_too_short": lambda _: "is empty; give it",
+    "string_too_long": lambda told: f"is longer than {told['ctx']['max_length']:,} characters",
+    "uuid_parsing": lambda _: "is no GUID",
+    "uuid_type": lambda _: "is no GUID; put it in quotes",
+}
