@@ -221,7 +221,7 @@ domain_policy: {lockout_window: 99 d}
 policies:
   - {name: Vault, precedence: 0}
   - {name: vault, precedence: 7}
-  - {name: Keyholders, precedence: 5, lockout_window: 9 h}
+  - {name: Keyholders, precedence: 5, max_age: 1 h}
   - {name: KEYHOLDERS, precedence: 5}
   - {name: Kеyholders, precedence: 6}
   - {name: Dusk, was: Dawn, precedence: 8}
@@ -241,7 +241,7 @@ trials:
         "line 3, column 33",
         "line 5, column 31",
         "line 6, column 12",
-        "line 7, column 56",
+        "line 7, column 48",
         "line 8, column 5",
         "line 9, column 12",
         "line 10, column 23",
@@ -249,7 +249,7 @@ trials:
         "line 14, column 18",
         "line 14, column 29",
         "line 14, column 62",
-        "line 16, column 40",
+        "line 16, column 41",
     ]
     assert "cannot exceed the lockout duration" in told[1]
     assert "looks like the name in line 7 and is another one" in told[6]

@@ -18,9 +18,8 @@ _LATIN = {
 
 
 def skeleton(name: str) -> str:
-    """A key that is equal for names which look alike: without case and accents, spaces and dashes
+    """A key that is equal for names which look alike: without case, all dashes as one, all blanks
     as one, and letters of other scripts as the Latin ones they look like.
     """
-    plain = unicodedata.normalize("NFKD", unicodedata.normalize("NFKC", name).translate(_LATIN))
-    kept = "".join(c for c in plain.casefold() if not unicodedata.combining(c))
-    return re.sub(r"[\s‐-―-]+", "-", kept)
+    plain = unicodedata.normalize("NFKC", name).translate(_LATIN).lower()
+    return re.sub(r"\s+", " ", re.sub("[‐-―]", "-", plain))

@@ -224,6 +224,8 @@ class _Made:
             wrong = name_problem(part.name) if fresh else ""
             first = keys.setdefault(name_key(part.name), number)
             alike = looks.setdefault(skeleton(part.name), number)
+            if held and found[first] is held and first != number:
+                continue  # told already: it stands there twice
             if wrong:
                 self._wrong(path, wrong.rstrip("."))
             elif first != number and (fresh or self._is_new(parts[first], found[first])):
