@@ -45,7 +45,7 @@ export function UnlockBar({
       { accounts, reason },
       {
         onSuccess: (found) => {
-          forget();
+          forget(reason);
           setDone(found);
           onDone();
           announce(

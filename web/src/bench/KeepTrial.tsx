@@ -110,7 +110,7 @@ function Form({ place, kept, first, onDone }: Props & { onDone: () => void }) {
       { title: named, ...kept, kind, target, expected, rule: "", invented: what === "candidate" },
       {
         onSuccess: () => {
-          forget();
+          forget(form);
           onDone();
           setFace("trials");
           announce("The trial is kept.");

@@ -32,7 +32,10 @@ export function DraftList({ place }: { place: string }) {
           className="mb-3 flex flex-wrap items-center gap-2"
           onSubmit={(event) => {
             event.preventDefault();
-            void open.mutateAsync(title.trim()).then(forget, () => undefined);
+            void open.mutateAsync(title.trim()).then(
+              () => forget(title),
+              () => undefined,
+            );
           }}
         >
           <label htmlFor="new-draft">New draft</label>

@@ -82,7 +82,7 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
             links: [],
           })
           .then(({ result }) => {
-            forget();
+            forget(form);
             onMade(result.guid);
             announce("Created in the draft.");
             focus.on("add-link");

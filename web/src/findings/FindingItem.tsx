@@ -138,7 +138,7 @@ function AcceptForm({
           .mutateAsync({ key: finding.key, reason: reason.trim(), until: localDay(until) })
           .then(
             () => {
-              forget();
+              forget(form);
               onDone();
             },
             () => undefined,

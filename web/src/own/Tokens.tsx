@@ -99,7 +99,7 @@ function NewToken({ onMade }: { onMade: (made: Schemas["TokenMade"]) => void }) 
           { title: title.trim(), domain, rights: asked, days: Number(days) || 0 },
           {
             onSuccess: (made) => {
-              setTitle("");
+              setTitle((now) => (now === title ? "" : now));
               onMade(made);
             },
           },

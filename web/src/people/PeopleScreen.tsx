@@ -135,7 +135,7 @@ function AddPerson({ provider, onAdded }: AddProps) {
           { name, elsewhere: elsewhere && provider !== "" },
           {
             onSuccess: () => {
-              setName("");
+              setName((now) => (now === name ? "" : now));
               onAdded(name);
             },
           },

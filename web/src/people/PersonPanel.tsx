@@ -30,7 +30,7 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
   const busy = change.isPending || signIn.isPending;
   const latest = signIn.data ?? change.data;
   const done = () => {
-    setReason("");
+    setReason((now) => (now === reason ? "" : now));
     announce("Done.");
   };
   const begin = () => {

@@ -114,13 +114,14 @@ export const useUnsaved = () => useSyncExternalStore(subscribe, () => listed);
 
 /**
  * State that is kept like this as long as it is worth keeping (`blank` says when it is not), and
- * `start` otherwise.
+ * `start` otherwise. The last function forgets it, or only what was sent: what was typed on
+ * meanwhile stays.
  */
 export function useKept<T>(
   work: Work,
   start: T,
   blank: (value: T) => boolean,
-): [T, (next: T) => void, () => void] {
+): [T, (next: T) => void, (sent?: T) => void] {
   const { place, about, label, to } = work;
   const value = useSyncExternalStore(subscribe, () => keptValue<T>(place, about));
   const set = useCallback(
@@ -130,6 +131,11 @@ export function useKept<T>(
     },
     [place, about, label, to, blank],
   );
-  const forget = useCallback(() => forgetKept(place, about), [place, about]);
+  const forget = useCallback(
+    (sent?: T) => {
+      if (sent === undefined || keptValue(place, about) === sent) forgetKept(place, about);
+    },
+    [place, about],
+  );
   return [value ?? start, set, forget];
 }

@@ -156,7 +156,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           { connection: connectionOf(typed), version, reason: typed.reason },
           {
             onSuccess: ({ waits }) => {
-              forget();
+              forget(typed);
               announce(waits ? "It waits for a second person." : "Saved.");
             },
           },
