@@ -18,6 +18,7 @@ from hornfels.directory.link import RULES, Link, Values
 from hornfels.directory.reach import DirectoryError
 from hornfels.directory.told import ALREADY_THERE, NO_SUCH_ATTRIBUTE, NO_SUCH_OBJECT
 from hornfels.formats import gp_links
+from hornfels.formats.attributes import attribute_in_words, value_in_words
 from hornfels.formats.descriptor import (
     RULES_ATTRIBUTE,
     DescriptorError,
@@ -238,7 +239,7 @@ def _same_object(
     if held is not None and guid is not None and _guid(held) not in (guid, None):
         raise ChangedError(
             f"{first_value(dn)} is another object in the directory than the one that was read: "
-            "somebody made it anew. Read the directory, and look at the draft again."
+            "somebody made it anew."
         )
     return held
 
@@ -290,22 +291,19 @@ def _otherwise(wanted: dict[str, tuple[str, ...]], held: Values) -> str:
 
 
 def _differs(name: str, there: Sequence[str], wanted: Sequence[str]) -> str:
-    sides = (", ".join(values)[:300] or "nothing" for values in (there, wanted))
-    return "{} is {}, and not {}".format(name, *sides)
+    sides = (
+        ", ".join(value_in_words(name, one) for one in values)[:300] or "nothing"
+        for values in (there, wanted)
+    )
+    return "{} is {}, and not {}".format(attribute_in_words(name), *sides)
 
 
 def _changed(dn: str, other: str) -> ChangedError:
-    return ChangedError(
-        f"{first_value(dn)} was changed in the directory meanwhile: {other}. Read the directory, "
-        "and look at the draft again."
-    )
+    return ChangedError(f"{first_value(dn)} was changed in the directory meanwhile: {other}.")
 
 
 def _gone(dn: str) -> str:
-    return (
-        f"{first_value(dn)} is not in the directory any more. Read the directory, and look at the "
-        "draft again."
-    )
+    return f"{first_value(dn)} is not in the directory any more."
 
 
 def _guid(held: Values) -> UUID | None:

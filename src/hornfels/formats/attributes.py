@@ -10,6 +10,7 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from hornfels.core.domain.estate import UNKNOWN_TIME, Control, Estate
+from hornfels.core.drafts.sentences import value_text
 from hornfels.core.policy.catalogue import (
     CATALOGUE,
     LINKS_ATTRIBUTE,
@@ -20,7 +21,12 @@ from hornfels.core.policy.catalogue import (
 )
 from hornfels.core.policy.model import Settings
 from hornfels.core.resolution.engine import Resolution
-from hornfels.core.values.time import datetime_from_moment, describe_span, span_to_ldap
+from hornfels.core.values.time import (
+    datetime_from_moment,
+    describe_span,
+    span_from_ldap,
+    span_to_ldap,
+)
 
 
 class Attribute(NamedTuple):
@@ -137,3 +143,30 @@ def _moment(name: str, value: int, zero: str) -> Attribute:
         (str(value),),
         zero if value == 0 else f"{at:%Y-%m-%d %H:%M:%S} UTC" if at else "outside the calendar",
     )
+
+
+_SETTINGS = {s.pso_attribute: s for s in CATALOGUE} | {
+    s.domain_attribute: s for s in CATALOGUE if not s.domain_mask
+}
+_WORDS = {PRECEDENCE_ATTRIBUTE: "precedence", LINKS_ATTRIBUTE: "what it is linked to"}
+
+
+def attribute_in_words(name: str) -> str:
+    """What an attribute of a policy or of the domain holds; its own name where that is unknown."""
+    setting = _SETTINGS.get(name)
+    return setting.label.lower() if setting else _WORDS.get(name, name)
+
+
+def value_in_words(name: str, written: str) -> str:
+    """What a value of such an attribute means; the value itself where that is unknown."""
+    setting = _SETTINGS.get(name)
+    try:
+        if setting is None:
+            return written
+        if setting.kind == "switch":
+            return value_text(setting, {"TRUE": True, "FALSE": False}[written])
+        number = int(written)
+    except (KeyError, ValueError):
+        return written
+    span = span_from_ldap(number, endless=bool(setting.endless))
+    return value_text(setting, span if setting.kind == "span" else number)

@@ -1,29 +1,34 @@
-import { templateFile, usePreview } from "../api/publications";
+import { templateFile, type usePreview } from "../api/publications";
 import type { Schemas } from "../api/client";
 import { ButtonLink, Failed, Loading, Notice } from "../shared/controls";
 import { plural } from "../shared/span";
 import { SaidLine } from "./SaidLine";
 
+type Preview = ReturnType<typeof usePreview>;
+
+/** How many steps the directory would refuse. */
+export const hinderedSteps = (preview: Preview["data"]) =>
+  preview?.steps.filter((step) => step.problem).length ?? 0;
+
 /** What publishing would write into the directory, step by step, before anything is written. */
-export function PreviewPart({ place, version }: { place: string; version: number }) {
-  const preview = usePreview(place, version, true);
+export function PreviewPart({ place, preview }: { place: string; preview: Preview }) {
   if (preview.isPending) return <Loading what="the directory" />;
   if (preview.error) return <Failed error={preview.error} retry={() => void preview.refetch()} />;
   const { server, problem, steps, astray, templates } = preview.data;
-  const hindered = steps.filter((step) => step.problem).length;
+  const hindered = hinderedSteps(preview.data);
   return (
     <div className="space-y-1.5">
       {problem ? (
         <Notice tone="fail">✕ The directory cannot be asked: {problem}</Notice>
       ) : server === "" ? (
         <p className="text-soft">
-          Nobody is set to write into the directory (Sources): published, it is live here, and the
-          LDIF file carries it there.
+          Publishing does not write into the directory (Sources): it is live here then, and the LDIF
+          file carries it there.
         </p>
       ) : hindered > 0 ? (
         <Notice tone="fail">
           ✕ {plural(hindered, "step")} of {steps.length} would be refused at {server}. Read the
-          directory, and look at the draft again.
+          directory (Sources), and look at the draft again.
         </Notice>
       ) : (
         <p>

@@ -56,7 +56,7 @@ function UnderWay({ place, publication }: { place: string; publication: Publicat
       <p className="text-soft">
         {going
           ? `${author} published it. It is live here when all of it is written; until then nothing else is read or published.`
-          : "Finish it when the reason is mended, or take back what is done: the draft is open again then."}
+          : "Finish it when the reason is mended, or take back what is done: the draft is open again then, and the directory can be read."}
       </p>
       <May right="publish" at={place}>
         <div className="flex flex-wrap gap-2">

@@ -1,3 +1,4 @@
+import { usePreview } from "../api/publications";
 import { Link } from "react-router";
 import { useDraftStep, usePublish } from "../api/drafts";
 import type { Schemas } from "../api/client";
@@ -9,7 +10,7 @@ import { Button, Refused } from "../shared/controls";
 import { Confirmation } from "../shared/Confirmation";
 import { useUnsaved } from "../shared/kept";
 import { plural } from "../shared/span";
-import { PreviewPart } from "./PreviewPart";
+import { hinderedSteps, PreviewPart } from "./PreviewPart";
 import { useAfterWords, type Words } from "./useWords";
 import { useMay } from "../api/domains";
 
@@ -33,6 +34,7 @@ export function PublishPanel({
   const approve = useDraftStep(place, "approve");
   const publish = usePublish(place);
   const after = useAfterWords(words);
+  const preview = usePreview(place, draft.version, asked);
   const unsaved = useUnsaved().filter((work) => work.place === place && work.about !== "words");
   const publishable = draft.changes - draft.what_ifs - draft.already;
   const mine = draft.contributors.includes(me.data?.name ?? "");
@@ -75,6 +77,7 @@ export function PublishPanel({
           act="Publish now"
           acting="Publishing …"
           busy={after.busy}
+          hindered={hinderedSteps(preview.data) > 0}
           onAct={() => {
             const focus = focusAfterwards();
             after.run(() =>
@@ -94,7 +97,7 @@ export function PublishPanel({
             Publish {plural(publishable, "change")} to live at once? History keeps it and can take
             it back.
           </p>
-          <PreviewPart place={place} version={draft.version} />
+          <PreviewPart place={place} preview={preview} />
           {unsaved.length > 0 && (
             <p>
               Not in it, since it is not saved to the draft:{" "}

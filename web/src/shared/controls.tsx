@@ -24,7 +24,7 @@ interface Style {
 }
 
 const styled = ({ tone = "plain", size = "plain", className = "" }: Style) =>
-  `inline-flex shrink-0 items-center gap-1.5 rounded-[5px] border px-2.5 font-medium whitespace-nowrap disabled:opacity-55 ${SIZES[size]} ${TONES[tone]} ${className}`;
+  `inline-flex shrink-0 items-center gap-1.5 rounded-[5px] border px-2.5 font-medium whitespace-nowrap disabled:opacity-55 aria-disabled:opacity-55 ${SIZES[size]} ${TONES[tone]} ${className}`;
 
 export function Button({ tone, size, className, ...rest }: ComponentProps<"button"> & Style) {
   return <button type="button" className={styled({ tone, size, className })} {...rest} />;

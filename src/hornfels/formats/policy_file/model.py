@@ -72,7 +72,9 @@ def _span(value: Any, setting: Setting) -> int | None:
         try:
             span = read_span(value)
         except ValueError as error:
-            raise ValueError(f"is no span of time; {error}{f', or {word}' if word else ''}") from None
+            raise ValueError(
+                f"is no span of time; {error}{f', or {word}' if word else ''}"
+            ) from None
         if abs(span) <= _LARGEST:
             return span
         raise ValueError("is longer than a directory can hold")
