@@ -170,14 +170,14 @@ def test_a_change_behind_our_back_stops_it_and_it_is_finished_or_taken_back(
     draft = drafted(installation, some_of_everything(estate, crew))
     change(link, BASE, (ldap.MOD_REPLACE, "lockoutThreshold", [b"4"]))
     preview = installation.client.get(f"{DOMAIN}~{draft}/draft/preview").json()
-    other = "lockout threshold is 4 bad tries, and not never locks"
-    assert other in preview["steps"][-1]["problem"]
+    differs = "lockout threshold is 4 bad tries, and not never locks"
+    assert differs in preview["steps"][-1]["problem"]
     job = published(installation, draft)
     work_off(installation.engine)
     assert installation.client.get(f"/api/jobs/{job['id']}").json()["state"] == "failed"
     found = under_way(installation)
     assert (found["state"], found["title"]) == ("stopped", "Autumn")
-    assert other in found["told"]
+    assert differs in found["told"]
     assert [step["state"] for step in found["steps"]][-2:] == ["done", "waiting"]
     assert installation.estate().policies == estate.policies, "nothing is live here before all is"
     other = drafted(installation, ())

@@ -96,9 +96,7 @@ def test_what_was_changed_meanwhile_is_refused_and_left_alone(link: Link) -> Non
     (written,) = writes(link, *edit)
     (removed,) = writes(link, removal(read(link), night.guid))
     change(link, dn, (ldap.MOD_REPLACE, "msDS-MinimumPasswordLength", [b"14"]))
-    with pytest.raises(
-        ChangedError, match="minimum length is 14 characters, and not 12"
-    ):
+    with pytest.raises(ChangedError, match="minimum length is 14 characters, and not 12"):
         carry_out(link, written)
     with pytest.raises(ChangedError, match="Night was changed in the directory meanwhile"):
         carry_out(link, removed)

@@ -14,6 +14,7 @@ from starlette.responses import JSONResponse
 from starlette.types import Message, Receive
 
 from hornfels.api.refusals import invalid, refusal
+from hornfels.formats.policy_file.tree import MOST_BYTES as LARGEST_POLICY_FILE
 from hornfels.formats.template import MOST_BYTES as LARGEST_TEMPLATE
 
 _KB, _MB = 1 << 10, 1 << 20
@@ -25,6 +26,8 @@ LIMITS: tuple[tuple[str, int], ...] = (
     ("/verdicts", 8 * _MB),
     ("/suggestions", 8 * _MB),
     ("/sources/template", LARGEST_TEMPLATE),
+    ("/policy-file", LARGEST_POLICY_FILE),
+    ("/policy-file/plan", LARGEST_POLICY_FILE),
 )
 """By the end of the path, the first that fits."""
 USUAL = 1 * _MB

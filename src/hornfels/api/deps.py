@@ -74,3 +74,18 @@ def get_editing(
 
 
 Edit = Annotated[Editing, Depends(get_editing)]
+
+
+async def _raw(request: Request) -> bytes:
+    return await request.body()
+
+
+RawBody = Annotated[bytes, Depends(_raw)]
+"""The request's body, which is a file."""
+RAW_BODY = {
+    "requestBody": {
+        "required": True,
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+    }
+}
+"""How a route describes it."""

@@ -6,10 +6,10 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Request
+from fastapi import APIRouter, Query
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Edit
+from hornfels.api.deps import RAW_BODY, Edit, RawBody
 from hornfels.api.rights import needs
 from hornfels.api.schemas import Bedrock, SourceEdit, SourceLinkEdit
 from hornfels.api.views import bedrock
@@ -18,20 +18,7 @@ from hornfels.service import sources
 router = APIRouter(prefix="/api/domains/{domain}/sources", tags=["sources"], route_class=Route)
 
 
-async def _raw(request: Request) -> bytes:
-    return await request.body()
-
-
-RawBody = Annotated[bytes, Depends(_raw)]
-_BODY = {
-    "requestBody": {
-        "required": True,
-        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
-    }
-}
-
-
-@router.put("/template", openapi_extra=_BODY, dependencies=[needs("load")])
+@router.put("/template", openapi_extra=RAW_BODY, dependencies=[needs("load")])
 def put_template(gpo: Annotated[str, Query(max_length=4000)], body: RawBody, edit: Edit) -> Bedrock:
     """Read the security template of one group policy object (the request's body)."""
     return bedrock(sources.read_in(edit, gpo, body))

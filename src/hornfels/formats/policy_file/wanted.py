@@ -13,6 +13,7 @@ from hornfels.core.domain.estate import Estate, Link
 from hornfels.core.drafts.comparison import differences
 from hornfels.core.drafts.edits import find_target, link_to, policy_dn
 from hornfels.core.drafts.operations import Operations, Target
+from hornfels.core.lockout.notation import read_story, write_story
 from hornfels.core.policy.catalogue import SettingKey, Value
 from hornfels.core.policy.model import DEFAULTS, Policy, Settings, name_problem, problems
 from hornfels.core.trials.trial import Expected, TargetKind, Trial
@@ -311,5 +312,5 @@ class _Made:
             target=found.dn if kind == "group" else self.before.accounts.name[row],
             expected=expected.get(part.expect, part.expect),  # type: ignore[arg-type]
             rule=part.refused_by or "",
-            story=part.story or "",
+            story=write_story(read_story(part.story)) if part.story else "",
         )

@@ -1,0 +1,129 @@
+"""Policy files over the API: handed out, planned, made into drafts."""
+
+from __future__ import annotations
+
+import pytest
+from fastapi.testclient import TestClient
+
+from api_help import DOMAIN, DRAFT, policy
+
+FILE = f"{DOMAIN}/policy-file"
+
+
+def lengthened(text: str) -> bytes:
+    """The file with three characters more for the keyholders."""
+    assert "    min_length: 20\n" in text
+    return text.replace("    min_length: 20\n", "    min_length: 23\n", 1).encode()
+
+
+def drafts(client: TestClient) -> int:
+    return len(client.get(f"{DOMAIN}/drafts").json())
+
+
+def test_what_is_handed_out_changes_nothing(client: TestClient) -> None:
+    before = drafts(client)
+    kept = {"kind": "group", "target": "GS-Workshop", "title": "Twelve are too few"}
+    kept |= {"candidate": "Orbit-Len-17", "expected": "refused", "rule": "length"}
+    assert client.post(f"{DOMAIN}/trials", json=kept | {"invented": True}).status_code == 201
+    answer = client.get(FILE)
+    assert answer.headers["content-type"].startswith("text/plain")
+    assert "sky.tarnholt.example.yaml" in answer.headers["content-disposition"]
+    assert answer.text.endswith("""
+trials:
+  - title: Twelve are too few
+    candidate: Orbit-Len-17
+    group: GS-Workshop
+    expect: refused
+    refused_by: length
+""")
+    plan = client.post(f"{FILE}/plan", content=answer.content)
+    assert plan.json() == {"changes": [], "new_trials": 0}
+    taken = client.post(FILE, content=answer.content)
+    assert (taken.status_code, "Nothing to change" in taken.json()["detail"]) == (409, True)
+    assert drafts(client) == before
+
+
+def test_a_file_becomes_a_draft_and_its_trials_are_kept(client: TestClient) -> None:
+    text, before = client.get(FILE).text, drafts(client)
+    body = lengthened(text) + (
+        b"\ntrials:\n  - {candidate: Orbit-Lens-17-Under, account: ilse.varga, expect: accepted}\n"
+        b"  - {story: 9 bad, account: ilse.varga, expect: locks}\n"
+        b"  - {story: 9 bad, account: Ilse.Varga, expect: locks}\n"
+    )
+    plan = client.post(f"{FILE}/plan", content=body).json()
+    assert plan["new_trials"] == 2
+    assert plan["changes"] == [
+        {
+            "subject": "Keyholders",
+            "text": "Minimum length",
+            "before": "20 characters",
+            "after": "23 characters",
+        }
+    ]
+    assert drafts(client) == before
+    taken = client.post(FILE, params={"title": "Autumn"}, content=body)
+    assert taken.status_code == 201, taken.text
+    made = taken.json()
+    assert (made["new_trials"], made["draft"]["title"], made["draft"]["changes"]) == (
+        2,
+        "Autumn",
+        1,
+    )
+    there = f"{DOMAIN}~{made['draft']['id']}"
+    assert policy(client, "Keyholders", there)["settings"]["min_length"] == 23
+    kept = client.get(f"{DOMAIN}/trials").json()["trials"]
+    assert [one["title"] for one in kept] == [
+        "account ilse.varga: accepted",
+        "account ilse.varga: locks",
+    ]
+    # The file of the draft is the file that it was made from, and a second one has another name.
+    assert (
+        client.get(f"{there}/policy-file").text.split("\ntrials")[0]
+        == (lengthened(text).decode().split("\ntrials")[0])
+    )
+    again = client.post(FILE, params={"title": "Autumn"}, content=lengthened(text)).json()
+    assert (again["draft"]["title"], again["new_trials"]) == ("Autumn (2)", 0)
+
+
+def test_all_that_is_wrong_is_told_with_its_place(client: TestClient) -> None:
+    before = drafts(client)
+    text = client.get(FILE).text.replace("complexity: on", "complexity: yes", 1)
+    body = text.replace("precedence: 5\n", "precedense: 5\n").encode()
+    for path in (FILE, f"{FILE}/plan"):
+        answer = client.post(path, content=body)
+        assert answer.status_code == 422
+        assert [one["field"] for one in answer.json()["detail"]] == [
+            "line 6, column 15",
+            "line 16, column 5",
+            "line 17, column 5",
+        ]
+    assert drafts(client) == before
+
+
+@pytest.mark.parametrize(
+    "secret", ["candidate: 'Orbit-Lens-17'\n    candidate: 5", "Orbit-Lens-17"]
+)
+def test_no_candidate_is_told_again(client: TestClient, secret: str) -> None:
+    body = f"hornfels: 1\ndomain: x\ntrials:\n  - expect: no\n    {secret}".encode()
+    answer = client.post(f"{FILE}/plan", content=body)
+    assert answer.status_code == 422
+    assert "Orbit" not in answer.text
+
+
+def test_a_file_that_is_too_large_is_not_read(client: TestClient) -> None:
+    answer = client.post(FILE, content=b"#" * 4_000_001)
+    assert answer.status_code == 413
+
+
+def test_a_file_is_held_against_live_from_a_draft_too(client: TestClient) -> None:
+    client.post(f"{DOMAIN}/drafts", json={"title": ""})
+    text = client.get(f"{DRAFT}/policy-file").text
+    assert (
+        len(client.post(f"{DRAFT}/policy-file/plan", content=lengthened(text)).json()["changes"])
+        == 1
+    )
+
+
+def test_the_schema_is_there_for_editors(client: TestClient) -> None:
+    schema = client.get("/api/policy-file.schema.json").json()
+    assert schema["$defs"]["PolicyPart"]["required"] == ["name", "precedence"]
