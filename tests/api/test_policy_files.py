@@ -39,7 +39,7 @@ trials:
     plan = client.post(f"{FILE}/plan", content=answer.content)
     assert plan.json() == {"changes": [], "new_trials": 0}
     taken = client.post(FILE, content=answer.content)
-    assert (taken.status_code, "Nothing to change" in taken.json()["detail"]) == (409, True)
+    assert taken.json() == {"draft": None, "new_trials": 0}
     assert drafts(client) == before
 
 
@@ -62,7 +62,7 @@ def test_a_file_becomes_a_draft_and_its_trials_are_kept(client: TestClient) -> N
     ]
     assert drafts(client) == before
     taken = client.post(FILE, params={"title": "Autumn"}, content=body)
-    assert taken.status_code == 201, taken.text
+    assert taken.status_code == 200, taken.text
     made = taken.json()
     assert (made["new_trials"], made["draft"]["title"], made["draft"]["changes"]) == (
         2,

@@ -23,12 +23,13 @@ from hornfels.core.drafts.operations import AddPolicy, LinkPolicy, RemovePolicy,
 from hornfels.core.policy.catalogue import CATALOGUE
 from hornfels.core.policy.model import DEFAULTS, Settings, name_problem
 from hornfels.core.trials.trial import Trial
-from hornfels.core.values.dn import loose_key
+from hornfels.core.values.dn import loose_key, name_key
 from hornfels.core.values.spans import read_span
 from hornfels.core.values.time import exact_span
 from hornfels.formats.dump import Dump
 from hornfels.formats.policy_file.model import schema
 from hornfels.formats.policy_file.reading import read_policy_file
+from hornfels.formats.policy_file.rewriting import rewrite
 from hornfels.formats.policy_file.tree import MOST_BYTES, PolicyFileError, read_tree
 from hornfels.formats.policy_file.wanted import Wanted, wanted
 from hornfels.formats.policy_file.writing import scalar, write_policy_file
@@ -285,6 +286,66 @@ def test_trials_come_back_as_they_went(demo: Dump) -> None:
     )
     text = text_of(demo.estate, *(("A title: with #", trial) for trial in kept))
     assert planned(text, demo.estate).trials == kept
+
+
+def test_a_file_brought_up_to_date_keeps_its_comments_and_its_own_words(demo: Dump) -> None:
+    estate = demo.estate
+    _, services, *_ = estate.policies
+    text = f"""# Agreed in September.
+{HEAD}
+domain_policy: # the bedrock
+  min_length: 8
+  max_age: 12 weeks  # was a year
+
+policies:
+  # Who may open everything
+  - name: Keyholders
+    precedence: 5 # the first
+    applies_to: # by name
+      - gs-keyholders # they
+      - GS-Workshop
+    lockout_duration: until unlocked
+  - name: {services.name}
+    precedence: {services.precedence}
+    min_length: 0x20
+  - {{name: Gone, precedence: 99}}
+
+trials:
+  - {{story: 9 bad, account: ilse.varga, expect: locks}} # by hand
+"""
+    found = rewrite(text.encode(), estate).decode()
+    assert planned(found, estate).operations == ()
+    for kept in (
+        "# Agreed in September.\n",
+        "domain_policy: # the bedrock\n",
+        "  max_age: 90 d",
+        "# was a year\n",
+        "  # Who may open everything\n",
+        "precedence: 5 # the first\n",
+        "- gs-keyholders # they\n",
+        "min_length: 0x20\n",
+        "{story: 9 bad, account: ilse.varga, expect: locks} # by hand\n",
+    ):
+        assert kept in found, kept
+    assert "Gone" not in found
+    assert "GS-Workshop\n" not in found.partition(services.name)[0]
+    assert found.count("- name: ") == len(estate.policies)
+    assert rewrite(found.encode(), estate) == found.encode()
+    # Nothing is touched where nothing is otherwise.
+    odd = f"{HEAD}\n\ndomain_policy: {{  min_length:   8}}\n"
+    assert rewrite(odd.encode(), estate) == odd.encode()
+
+
+@given(worlds(), st.data())
+def test_a_file_of_before_is_brought_to_what_is_there_now(
+    world: World, data: st.DataObject
+) -> None:
+    before, after, _, _ = drawn(data, world)
+    assume(len({name_key(policy.name) for policy in after.policies}) == len(after.policies))
+    text = "# mine\n" + text_of(before)
+    found = rewrite(text.encode(), after).decode()
+    assert planned(found, after).operations == ()
+    assert found.startswith("# mine\n")
 
 
 HOSTILE: list[tuple[bytes, str]] = [

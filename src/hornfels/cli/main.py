@@ -159,11 +159,25 @@ def drill(
 
 
 @app.command()
-def export(file: DumpFile, linked_groups: LinkedGroupsOption = "global") -> None:
+def export(
+    file: DumpFile,
+    into: Annotated[
+        Path | None,
+        typer.Option(
+            "--into",
+            metavar="POLICIES.yaml",
+            help="Bring this policy file up to date instead; its comments stay.",
+        ),
+    ] = None,
+    linked_groups: LinkedGroupsOption = "global",
+) -> None:
     """Write the policies of a dump as a policy file."""
-    from hornfels.cli.policy_files import print_policies
+    from hornfels.cli.policy_files import bring_up_to_date, print_policies
 
-    print_policies(file, linked_groups)
+    if into is None:
+        print_policies(file, linked_groups)
+    else:
+        bring_up_to_date(file, into, linked_groups)
 
 
 PolicyFile = Annotated[
@@ -188,6 +202,21 @@ def plan(
     from hornfels.cli.policy_files import print_plan
 
     print_plan(file, against, linked_groups, as_json=json, as_ldif=ldif)
+
+
+@app.command()
+def apply(
+    file: PolicyFile,
+    title: Annotated[str, typer.Option("--title", help="What the draft is called.")] = "",
+    reason: Annotated[str, typer.Option("--reason", help="Why; history keeps it.")] = "",
+    publish: Annotated[
+        bool, typer.Option("--publish", help="Make it live at once, if the domain allows it.")
+    ] = False,
+) -> None:
+    """Make a draft of what a policy file wants of its domain, or publish it."""
+    from hornfels.cli.apply import apply_file
+
+    apply_file(file, title, reason, publish=publish)
 
 
 @app.command()

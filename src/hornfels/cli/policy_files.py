@@ -23,6 +23,7 @@ from hornfels.core.values.text import printable
 from hornfels.formats.changes import write_changes
 from hornfels.formats.policy_file.model import schema
 from hornfels.formats.policy_file.reading import Read, read_policy_file
+from hornfels.formats.policy_file.rewriting import rewrite
 from hornfels.formats.policy_file.tree import MOST_BYTES, PolicyFileError
 from hornfels.formats.policy_file.wanted import Wanted, wanted
 from hornfels.formats.policy_file.writing import write_policy_file
@@ -32,9 +33,30 @@ CHANGES = 1
 
 def print_policies(file: Path, linked_groups: LinkedGroups) -> None:
     """The policy file of a dump."""
+    for line in write_policy_file(read_estate(file, linked_groups)):
+        print(line, end="")
+
+
+def bring_up_to_date(file: Path, into: Path, linked_groups: LinkedGroups) -> None:
+    """Bring a policy file to what a dump has; its comments stay, and all of it that is so
+    already.
+    """
     estate = read_estate(file, linked_groups)
-    sys.stdout.reconfigure(encoding="utf-8")  # type: ignore[union-attr]
-    sys.stdout.writelines(write_policy_file(estate))
+    with opened(into) as source:
+        data = source.read(MOST_BYTES + 1)
+    try:
+        found = rewrite(data, estate)
+    except PolicyFileError as error:
+        refuse(into, error)
+    if found == data:
+        return
+    # Whole or not at all.
+    fresh = into.with_name(f".{into.name}.new")
+    try:
+        fresh.write_bytes(found)
+        fresh.replace(into)
+    except OSError as error:
+        fail(f"{into}: {error.strerror or error}")
 
 
 def print_schema() -> None:

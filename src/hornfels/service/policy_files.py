@@ -19,8 +19,6 @@ from hornfels.service.trials import MOST_TRIALS
 from hornfels.store import drafts, trials
 from hornfels.store.models import DraftRow
 
-NOTHING = "Nothing to change: the domain is as the file has it."
-
 
 @dataclass(frozen=True, slots=True)
 class Planned:
@@ -68,13 +66,11 @@ def _title(trial: Trial) -> str:
 def draft_of(
     database: Session, live: Snapshot, person: str, data: bytes, title: str
 ) -> tuple[DraftRow | None, int]:
-    """A draft of what a file wants of live, None where only trials are new, and how many trials are
-    kept now that were not. Raises `FieldsError`, `ConflictError` where it is all so already.
+    """A draft of what a file wants of live, None where policies are so already, and how many
+    trials are kept now that were not. Raises `FieldsError`, `ConflictError` for too many trials.
     """
     found = look(database, live, data)
     operations = found.wanted.operations
-    if not operations and not found.new_trials:
-        raise ConflictError(NOTHING)
     if len(trials.kept(database, live.domain_id)) + len(found.new_trials) > MOST_TRIALS:
         raise ConflictError(f"A domain keeps at most {MOST_TRIALS} trials. Leave some out.")
     row = None

@@ -65,7 +65,6 @@ def plan(body: RawBody, current: Current, database: Database) -> PolicyFilePlan:
 
 @router.post(
     "/domains/{domain}/policy-file",
-    status_code=201,
     openapi_extra=RAW_BODY,
     dependencies=[needs("draft")],
 )

@@ -20,6 +20,7 @@ from hornfels.core.trials.trial import Expected, TargetKind, Trial
 from hornfels.core.values.dn import loose_key, name_key
 from hornfels.core.values.lookalikes import skeleton
 from hornfels.core.values.text import visible
+from hornfels.formats.policy_file.matching import matched
 from hornfels.formats.policy_file.model import PolicyPart, TrialPart
 from hornfels.formats.policy_file.reading import Read
 from hornfels.formats.policy_file.tree import Path, PolicyFileError, Problem
@@ -129,7 +130,10 @@ class _Made:
         if parts is None:
             self.kept = [(policy, links[policy.guid]) for policy in self.before.policies]
             return
-        found = self._matched(parts)
+        match = matched(parts, self.before.policies)
+        for place, reason in match.wrong:
+            self._wrong(place, reason)
+        found = match.policies
         for number, (part, held) in enumerate(zip(parts, found, strict=True)):
             path: Path = ("policies", number)
             settings = self._edited(
@@ -162,58 +166,6 @@ class _Made:
         for link in self.before.links:
             links[self.before.policies[link.policy].guid].append(link)
         return links
-
-    def _matched(self, parts: tuple[PolicyPart, ...]) -> list[Policy | None]:
-        """The policy of the directory that each of the file is, None for a new one."""
-        by_guid = {policy.guid: policy for policy in self.before.policies}
-        by_name: dict[str, list[Policy]] = {}
-        for policy in self.before.policies:
-            by_name.setdefault(name_key(policy.name), []).append(policy)
-        taken: dict[UUID, int] = {}
-        found: list[Policy | None] = []
-        for number, part in enumerate(parts):
-            held = self._match(number, part, by_guid, by_name)
-            if held and held.guid in taken:
-                line = self.read.tree.at(("policies", taken[held.guid]))[0]
-                self._wrong(
-                    ("policies", number), f"{held.name} stands in line {line} already; keep one"
-                )
-            elif held:
-                taken[held.guid] = number
-            found.append(held)
-        return found
-
-    def _match(
-        self,
-        number: int,
-        part: PolicyPart,
-        by_guid: Mapping[UUID, Policy],
-        by_name: Mapping[str, list[Policy]],
-    ) -> Policy | None:
-        if part.guid is not None:
-            held = by_guid.get(part.guid)
-            if held is None:
-                self._wrong(
-                    ("policies", number, "guid"),
-                    "no policy has this GUID; leave it out to go by the name",
-                )
-            return held
-        for key, name in (("name", part.name), ("was", part.was)):
-            named = by_name.get(name_key(name), []) if name is not None else []
-            if len(named) > 1:
-                self._wrong(
-                    ("policies", number, key),
-                    f"{len(named)} policies are named so; say which by “guid”",
-                )
-                return None
-            if named:
-                return named[0]
-        if part.was is not None:
-            self._wrong(
-                ("policies", number, "was"),
-                "no policy was named so; leave it out to make a new policy",
-            )
-        return None
 
     def _check_names(self, parts: tuple[PolicyPart, ...], found: list[Policy | None]) -> None:
         """New names have to be good ones, and none may be taken for another."""
