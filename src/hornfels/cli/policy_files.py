@@ -33,7 +33,7 @@ CHANGES = 1
 
 def print_policies(file: Path, linked_groups: LinkedGroups) -> None:
     """The policy file of a dump."""
-    for line in write_policy_file(read_estate(file, linked_groups)):
+    for line in write_policy_file(read_estate(file, linked_groups, names_only=True)):
         print(line, end="")
 
 
@@ -41,7 +41,7 @@ def bring_up_to_date(file: Path, into: Path, linked_groups: LinkedGroups) -> Non
     """Bring a policy file to what a dump has; its comments stay, and all of it that is so
     already.
     """
-    estate = read_estate(file, linked_groups)
+    estate = read_estate(file, linked_groups, names_only=True)
     with opened(into) as source:
         data = source.read(MOST_BYTES + 1)
     try:
@@ -93,7 +93,8 @@ def print_plan(
 ) -> None:
     """What the file would change; status 1 if anything."""
     read = read_file(file)
-    estate = read_estate(against, linked_groups)
+    # In which order it is safe depends on whom policies reach; what is to be done does not.
+    estate = read_estate(against, linked_groups, names_only=not as_ldif)
     operations = planned(read, file, estate).operations
     if not operations:
         return

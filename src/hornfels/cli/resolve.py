@@ -14,11 +14,11 @@ from hornfels.core.resolution.engine import DOMAIN_POLICY, bringing_groups, reso
 from hornfels.formats.dump import DumpError, LdifError, load_dump
 
 
-def read_estate(file: Path, linked_groups: LinkedGroups) -> Estate:
+def read_estate(file: Path, linked_groups: LinkedGroups, *, names_only: bool = False) -> Estate:
     """The estate in a dump; notices go to standard error."""
     with opened(file) as source:
         try:
-            dump = load_dump(source, linked_groups=linked_groups)
+            dump = load_dump(source, linked_groups=linked_groups, names_only=names_only)
         except (LdifError, DumpError) as error:
             fail(f"{file}: {error}")
         except OSError as error:

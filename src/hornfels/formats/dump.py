@@ -71,6 +71,10 @@ _WANTED = {
     *(s.pso_attribute.lower() for s in CATALOGUE),
     *(s.domain_attribute.lower() for s in CATALOGUE),
 }
+_NAMED = _WANTED - {"displayname", "member", "memberof", *_NUMBERS}
+"""What tells policies, and accounts and groups by their names."""
+_NOT_READ = (None,) * (2 + len(_NUMBERS))
+"""For what is more of an account."""
 
 _LISTS = {"member", "memberof", LINKS_ATTRIBUTE.lower(), "msds-psoapplied"}
 """What a server sends in parts where it is long."""
@@ -164,7 +168,8 @@ class _Rows:
 
 
 class _Builder:
-    def __init__(self) -> None:
+    def __init__(self, *, names_only: bool = False) -> None:
+        self.names_only = names_only
         self.names = _Names()
         self.accounts = _Rows("dn", "name", "display", "sid", *_NUMBERS)
         self.groups = _Rows("dn", "name", "sid", "kind")
@@ -268,11 +273,14 @@ class _Builder:
         return number
 
     def _account(self, number: int, record: Record) -> None:
+        name = record.name("samaccountname") or first_value(record.dn)
+        if self.names_only:
+            self.accounts.put(number, record.dn, name, *_NOT_READ)
+            return
         values = record.values
         numbers = [
             record.integer(attribute) if attribute in values else None for attribute in _NUMBERS
         ]
-        name = record.name("samaccountname") or first_value(record.dn)
         self.accounts.put(
             number, record.dn, name, record.name("displayname"), _sid(record), *numbers
         )
@@ -475,7 +483,7 @@ class _Builder:
             row = -1 if rid is None else group_by_sid.get(f"{home}-{rid}", -1)
             unmatched += row < 0
             primary.append(row)
-        if unmatched:
+        if unmatched and not self.names_only:
             self.notices.append(
                 f"The primary group of {unmatched:,} account{'s' * (unmatched != 1)} is not "
                 "in the dump; "
@@ -594,14 +602,18 @@ def load_dump(
     source: BinaryIO,
     *,
     linked_groups: LinkedGroups = "global",
+    names_only: bool = False,
     progress: Callable[[int], None] | None = None,
 ) -> Dump:
     """Read a dump of one domain.
 
+    With `names_only`, twice as fast, nothing is known of accounts and groups but their names:
+    enough for what policies are and what they are linked to, not for whom they reach.
     `progress` is told the number of entries read so far, every few thousand. Raises `LdifError`
     with a line number for what cannot be read, `DumpError` for a dump that is no whole domain.
     """
-    return dump_of(read(source, _WANTED), linked_groups=linked_groups, progress=progress)
+    builder = _Builder(names_only=names_only)
+    return _built(builder, read(source, _NAMED if names_only else _WANTED), linked_groups, progress)
 
 
 def dump_of(
@@ -611,7 +623,15 @@ def dump_of(
     progress: Callable[[int], None] | None = None,
 ) -> Dump:
     """`load_dump` of entries, wherever they were read. Those of a directory stand on no line."""
-    builder = _Builder()
+    return _built(_Builder(), records, linked_groups, progress)
+
+
+def _built(
+    builder: _Builder,
+    records: Iterable[Record],
+    linked_groups: LinkedGroups,
+    progress: Callable[[int], None] | None,
+) -> Dump:
     with no_collection():
         for record in records:
             builder.add(record)
