@@ -49,6 +49,13 @@ def editing(page: Page) -> None:
     page.get_by_text("Hits 60 accounts").wait_for()
 
 
+def policy_file(page: Page, text: str, then: str) -> None:
+    head = "hornfels: 1\ndomain: sky.tarnholt.example\n"
+    file = {"name": "agreed.yaml", "mimeType": "text/plain", "buffer": (head + text).encode()}
+    page.get_by_label("Policy file of").set_input_files(file)  # type: ignore[arg-type]
+    page.get_by_text(then).wait_for()
+
+
 def refused(page: Page) -> None:
     edit(page, "Minimum length", "300")
     press(page, "Save to draft")
@@ -706,6 +713,18 @@ LIVE = [
     State("changes: being written", f"{DOMAIN}/changes", "Open drafts", on_its_way),
     State("changes: stopped", f"{DOMAIN}/changes", "Open drafts", stopped_on_its_way),
     State("sources", f"{DOMAIN}/sources", "Sources"),
+    State(
+        "sources: a policy file held against live",
+        f"{DOMAIN}/sources",
+        "Sources",
+        partial(policy_file, text="policies: []\n", then="wants 8 changes of live"),
+    ),
+    State(
+        "sources: a policy file that is wrong",
+        f"{DOMAIN}/sources",
+        "Sources",
+        partial(policy_file, text="polices: []\ndomain_policy: 5\n", then="cannot be taken"),
+    ),
     State("sources: taking a domain out", f"{DOMAIN}/sources", "Sources", removing),
     State("card: account", f"{DOMAIN}/card?account=ilse.varga", "Card for ilse.varga"),
     State("card: policy", f"{DOMAIN}/card?policy=domain", "Card for Domain policy"),

@@ -4,22 +4,14 @@ from __future__ import annotations
 
 from pydantic import BaseModel, Field
 
+from hornfels.api.publication_schemas import SaidInfo
 from hornfels.api.schemas import DraftInfo
-
-
-class PlannedChange(BaseModel):
-    """One thing that a policy file would change."""
-
-    subject: str
-    text: str
-    before: str
-    after: str
 
 
 class PolicyFilePlan(BaseModel):
     """What a policy file would change of live."""
 
-    changes: list[PlannedChange]
+    changes: list[SaidInfo]
     new_trials: int = Field(description="trials of the file that the domain does not keep yet")
 
 

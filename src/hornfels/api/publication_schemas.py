@@ -10,7 +10,7 @@ from hornfels.api.schemas import JobInfo, Strict
 
 
 class SaidInfo(BaseModel):
-    """One thing that a step does."""
+    """One thing that is changed, in words."""
 
     subject: str
     text: str

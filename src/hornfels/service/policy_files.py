@@ -49,7 +49,10 @@ def look(database: Session, live: Snapshot, data: bytes) -> Planned:
         read = read_policy_file(data)
         found = wanted(read, live.estate, uuid4)
     except PolicyFileError as error:
-        told = ((f"line {p.line}, column {p.column}", p.reason) for p in error.problems)
+        told = (
+            (f"line {p.line}, column {p.column}", p.reason + "." * (p.reason[-1] not in "?."))
+            for p in error.problems
+        )
         raise FieldsError(*told) from None
     kept = {trial for _, trial in trials.kept(database, live.domain_id)}
     parts = zip(read.content.trials, found.trials, strict=True)

@@ -2,7 +2,7 @@ import { templateFile, type usePreview } from "../api/publications";
 import type { Schemas } from "../api/client";
 import { ButtonLink, Failed, Loading, Notice } from "../shared/controls";
 import { plural } from "../shared/span";
-import { SaidLine } from "./SaidLine";
+import { SaidLine } from "../shared/SaidLine";
 
 type Preview = ReturnType<typeof usePreview>;
 

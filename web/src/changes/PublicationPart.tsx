@@ -5,7 +5,7 @@ import { announce } from "../shared/announce";
 import { Button, Notice, Refused } from "../shared/controls";
 import { JobProgress } from "../shared/JobProgress";
 import { May } from "../shared/May";
-import { SaidLine } from "./SaidLine";
+import { SaidLine } from "../shared/SaidLine";
 
 const MARKS = {
   waiting: { sign: "○", words: "not done" },

@@ -14,6 +14,7 @@ import { ConnectionPanel } from "./ConnectionPanel";
 import { ConnectNew } from "./ConnectNew";
 import { DirectoryPart } from "./DirectoryPart";
 import { LoadPanel } from "./LoadPanel";
+import { PolicyFile } from "./PolicyFile";
 import { Removal } from "./Removal";
 import { Templates } from "./Templates";
 import { MayChange } from "../shared/May";
@@ -142,6 +143,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
       <Refused error={edit.error} />
       {here && <DirectoryPart domain={info.dns_name} />}
       {here && <Templates domain={info.dns_name} />}
+      {here && <PolicyFile domain={info.dns_name} />}
       {info.notices.map((notice) => (
         <p key={notice} className="mt-1 text-warn">
           △ {notice}

@@ -11,7 +11,8 @@ from fastapi.responses import PlainTextResponse, Response
 from hornfels.api.address import Route
 from hornfels.api.deps import RAW_BODY, Current, Database, RawBody, User
 from hornfels.api.exporting import exported
-from hornfels.api.policy_file_schemas import PlannedChange, PolicyFilePlan, PolicyFileTaken
+from hornfels.api.policy_file_schemas import PolicyFilePlan, PolicyFileTaken
+from hornfels.api.publication_schemas import SaidInfo
 from hornfels.api.rights import SIGNED_IN, needs
 from hornfels.api.schemas import Title
 from hornfels.api.views import draft_info
@@ -56,7 +57,7 @@ def plan(body: RawBody, current: Current, database: Database) -> PolicyFilePlan:
     found = policy_files.look(database, current.live, body)
     return PolicyFilePlan(
         changes=[
-            PlannedChange(subject=s.subject, text=s.text, before=s.before, after=s.after)
+            SaidInfo(subject=s.subject, text=s.text, before=s.before, after=s.after)
             for s in found.sentences(current.live)
         ],
         new_trials=len(found.new_trials),

@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 
-/** What one step of a publication does, in words. */
+/** What is changed, in words, object by object. */
 export function SaidLine({ said }: { said: Schemas["SaidInfo"][] }) {
   return (
     <>
