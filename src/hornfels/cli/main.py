@@ -35,6 +35,10 @@ acts = typer.Typer(
 )
 audit = typer.Typer(no_args_is_help=True, help="The trail of what was done.", rich_markup_mode=None)
 db = typer.Typer(no_args_is_help=True, help="The database.", rich_markup_mode=None)
+templates = typer.Typer(
+    no_args_is_help=True, help="Security templates of machines.", rich_markup_mode=None
+)
+app.add_typer(templates, name="templates")
 app.add_typer(users, name="user")
 app.add_typer(acts, name="act")
 app.add_typer(audit, name="audit")
@@ -463,6 +467,41 @@ def withdraw_act(number: ActNumber) -> None:
     from hornfels.cli.acts import settle
 
     settle(number, confirmed=False)
+
+
+TemplateFile = Annotated[
+    Path, typer.Argument(metavar="FILE.inf", help="A security template; - for standard input.")
+]
+
+
+@templates.command("compare")
+def compare_templates(
+    files: Annotated[
+        list[Path], typer.Argument(metavar="FILE.inf…", help="Security templates, two or more.")
+    ],
+    reference: Annotated[
+        Path | None,
+        typer.Option("--reference", metavar="FILE.inf", help="What all of them should say."),
+    ] = None,
+    json: Json = False,
+) -> None:
+    """What templates say of each setting. Status 1 if they do not agree."""
+    from hornfels.cli.templates import compare
+
+    compare(files, reference, as_json=json)
+
+
+@templates.command("correct")
+def correct_template(
+    file: TemplateFile,
+    like: Annotated[
+        Path, typer.Option("--like", metavar="REFERENCE.inf", help="Whose account settings.")
+    ],
+) -> None:
+    """Write a template with the account settings of another one; all else stays byte for byte."""
+    from hornfels.cli.templates import correct
+
+    correct(file, like)
 
 
 @audit.command("verify")

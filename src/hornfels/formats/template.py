@@ -41,6 +41,7 @@ _KEYS = tuple(
     _Key(s.template_section, s.template_key, s.key, s.unit if s.kind == "span" else s.kind)
     for s in TEMPLATE_SETTINGS.values()
 )
+_BY_SETTING = {key.setting: key for key in _KEYS}
 _BY_PLACE = {(key.section.lower(), key.name.lower()): key for key in _KEYS}
 
 MOST_BYTES = 4_000_000
@@ -257,13 +258,21 @@ def _entry(key: _Key, value: Value) -> str:
     return f"{key.name}{'=' if key.section == REGISTRY else ' = '}{_written(key, value)}"
 
 
-def _written(key: _Key, value: Value) -> str:
+def in_units(setting: TemplateKey, value: Value) -> int:
+    """The number by which a template says a value: in its own unit, 0 or 1 for a switch, −1 for no
+    end. Raises ValueError for a span that is no whole number of the unit.
+    """
+    kind = _BY_SETTING[setting].kind
     count = -1 if value is None else int(value)
-    if value is not None and key.kind in _UNITS:
-        count, rest = divmod(count, _UNITS[key.kind])
+    if value is not None and kind in _UNITS:
+        count, rest = divmod(count, _UNITS[kind])
         if rest:
             raise ValueError(
-                f"{key.setting} is no whole number of {key.kind}, and a template holds "
-                "nothing finer"
+                f"{setting} is no whole number of {kind}, and a template holds nothing finer"
             )
+    return count
+
+
+def _written(key: _Key, value: Value) -> str:
+    count = in_units(key.setting, value)
     return f"4,{count}" if key.section == REGISTRY else str(count)

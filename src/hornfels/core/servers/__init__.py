@@ -1,0 +1,1 @@
+"""Machines with templates of their own that should agree."""
