@@ -76,7 +76,7 @@ def test_a_corrected_one_differs_in_account_settings_alone(
     command: Command, domes: list[Path]
 ) -> None:
     before = domes[2].read_bytes()
-    call = [COMMAND, "templates", "correct", domes[2], "--like", domes[0]]
+    call = [COMMAND, "templates", "correct", str(domes[2]), "--like", str(domes[0])]
     done = subprocess.run(call, capture_output=True, check=True)
     wanted = before.replace(b"Length = 0\r", b"Length = 14\r").replace(b"= 42 ;", b"= -1 ;")
     assert done.stdout == wanted
