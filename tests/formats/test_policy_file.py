@@ -30,9 +30,9 @@ from hornfels.formats.dump import Dump
 from hornfels.formats.policy_file.model import schema
 from hornfels.formats.policy_file.reading import read_policy_file
 from hornfels.formats.policy_file.rewriting import rewrite
-from hornfels.formats.policy_file.tree import MOST_BYTES, PolicyFileError, read_tree
 from hornfels.formats.policy_file.wanted import Wanted, wanted
 from hornfels.formats.policy_file.writing import scalar, write_policy_file
+from hornfels.formats.yaml_tree import MOST_BYTES, YamlError, read_tree
 from worlds import World, read, worlds
 
 HEAD = "hornfels: 1\ndomain: sky.tarnholt.example\n"
@@ -48,7 +48,7 @@ def planned(text: str, estate: Estate) -> Wanted:
 
 
 def wrong(text: str, estate: Estate) -> list[str]:
-    with pytest.raises(PolicyFileError) as caught:
+    with pytest.raises(YamlError) as caught:
         planned(text, estate)
     return [str(problem) for problem in caught.value.problems]
 
@@ -369,13 +369,13 @@ HOSTILE: list[tuple[bytes, str]] = [
 
 @pytest.mark.parametrize(("data", "reason"), HOSTILE, ids=range(len(HOSTILE)))
 def test_hostile_files_are_refused_in_their_place(data: bytes, reason: str) -> None:
-    with pytest.raises(PolicyFileError) as caught:
+    with pytest.raises(YamlError) as caught:
         read_policy_file(data)
     assert reason in str(caught.value)
     assert all(p.line >= 1 and p.column >= 1 for p in caught.value.problems)
 
 
 def test_no_candidate_is_told_again() -> None:
-    with pytest.raises(PolicyFileError) as caught:
+    with pytest.raises(YamlError) as caught:
         read_policy_file(f"{HEAD}trials: [{{candidate: s3cret-Word, expect: x}}]".encode())
     assert "s3cret" not in repr(caught.value)

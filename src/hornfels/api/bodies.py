@@ -14,8 +14,8 @@ from starlette.responses import JSONResponse
 from starlette.types import Message, Receive
 
 from hornfels.api.refusals import invalid, refusal
-from hornfels.formats.policy_file.tree import MOST_BYTES as LARGEST_POLICY_FILE
 from hornfels.formats.template import MOST_BYTES as LARGEST_TEMPLATE
+from hornfels.formats.yaml_tree import MOST_BYTES as LARGEST_POLICY_FILE
 
 _KB, _MB = 1 << 10, 1 << 20
 LIMITS: tuple[tuple[str, int], ...] = (

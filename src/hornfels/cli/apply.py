@@ -12,7 +12,7 @@ from hornfels.cli.errors import fail, note, opened, say
 from hornfels.cli.people import COMMAND
 from hornfels.cli.policy_files import refuse
 from hornfels.formats.policy_file.reading import read_policy_file
-from hornfels.formats.policy_file.tree import MOST_BYTES, PolicyFileError
+from hornfels.formats.yaml_tree import MOST_BYTES, YamlError
 from hornfels.refusals import FieldsError
 from hornfels.service import drafts, policy_files, publishing
 from hornfels.service.editing import Editing, shown_draft
@@ -26,7 +26,7 @@ def apply_file(file: Path, title: str, reason: str, *, publish: bool) -> None:
         data = source.read(MOST_BYTES + 1)
     try:
         name = read_policy_file(data).content.domain
-    except PolicyFileError as error:
+    except YamlError as error:
         refuse(file, error)
     person = f"{getpass.getuser()} ({COMMAND})"
     with database() as engine, Session(engine) as session:

@@ -237,6 +237,26 @@ def trials(
 
 
 @app.command()
+def baseline(
+    file: DumpFile,
+    name: Annotated[
+        str,
+        typer.Option(
+            "--baseline",
+            metavar="NAME|FILE.yaml",
+            help="nist-sp-800-63b-4, privileged, services, or a file of your own.",
+        ),
+    ],
+    linked_groups: LinkedGroupsOption = "global",
+    json: Json = False,
+) -> None:
+    """How far the accounts of a dump follow a baseline, recommendation by recommendation."""
+    from hornfels.cli.baseline import print_assessment
+
+    print_assessment(file, name, linked_groups, as_json=json)
+
+
+@app.command()
 def schema() -> None:
     """Print the JSON Schema of policy files, for editors."""
     from hornfels.cli.policy_files import print_schema

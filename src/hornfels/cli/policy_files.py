@@ -24,9 +24,9 @@ from hornfels.formats.changes import write_changes
 from hornfels.formats.policy_file.model import schema
 from hornfels.formats.policy_file.reading import Read, read_policy_file
 from hornfels.formats.policy_file.rewriting import rewrite
-from hornfels.formats.policy_file.tree import MOST_BYTES, PolicyFileError
 from hornfels.formats.policy_file.wanted import Wanted, wanted
 from hornfels.formats.policy_file.writing import write_policy_file
+from hornfels.formats.yaml_tree import MOST_BYTES, YamlError
 
 CHANGES = 1
 
@@ -46,7 +46,7 @@ def bring_up_to_date(file: Path, into: Path, linked_groups: LinkedGroups) -> Non
         data = source.read(MOST_BYTES + 1)
     try:
         found = rewrite(data, estate)
-    except PolicyFileError as error:
+    except YamlError as error:
         refuse(into, error)
     if found == data:
         return
@@ -70,18 +70,18 @@ def read_file(file: Path) -> Read:
         data = source.read(MOST_BYTES + 1)
     try:
         return read_policy_file(data)
-    except PolicyFileError as error:
+    except YamlError as error:
         refuse(file, error)
 
 
 def planned(read: Read, file: Path, estate: Estate) -> Wanted:
     try:
         return wanted(read, estate, uuid4)
-    except PolicyFileError as error:
+    except YamlError as error:
         refuse(file, error)
 
 
-def refuse(file: Path, error: PolicyFileError) -> NoReturn:
+def refuse(file: Path, error: YamlError) -> NoReturn:
     """Tell all that is wrong with a file, line by line."""
     for problem in error.problems[:-1]:
         print(printable(f"hornfels: {file}: {problem}"), file=sys.stderr)

@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session
 from hornfels.core.drafts.sentences import Sentence, sentences
 from hornfels.core.trials.trial import Trial
 from hornfels.formats.policy_file.reading import Read, read_policy_file
-from hornfels.formats.policy_file.tree import PolicyFileError
 from hornfels.formats.policy_file.wanted import Wanted, wanted
 from hornfels.formats.policy_file.writing import write_policy_file
+from hornfels.formats.yaml_tree import YamlError
 from hornfels.refusals import ConflictError, FieldsError
 from hornfels.service.snapshots import Snapshot
 from hornfels.service.trials import MOST_TRIALS
@@ -48,7 +48,7 @@ def look(database: Session, live: Snapshot, data: bytes) -> Planned:
     try:
         read = read_policy_file(data)
         found = wanted(read, live.estate, uuid4)
-    except PolicyFileError as error:
+    except YamlError as error:
         told = (
             (f"line {p.line}, column {p.column}", p.reason + "." * (p.reason[-1] not in "?."))
             for p in error.problems

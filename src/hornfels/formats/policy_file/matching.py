@@ -9,7 +9,7 @@ from uuid import UUID
 from hornfels.core.policy.model import Policy
 from hornfels.core.values.dn import name_key
 from hornfels.formats.policy_file.model import PolicyPart
-from hornfels.formats.policy_file.tree import Path
+from hornfels.formats.yaml_tree import Path
 
 
 @dataclass(slots=True)

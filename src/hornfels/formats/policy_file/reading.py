@@ -17,7 +17,7 @@ from hornfels.formats.policy_file.model import (
     SettingsPart,
     TrialPart,
 )
-from hornfels.formats.policy_file.tree import Path, PolicyFileError, Problem, Tree, read_tree
+from hornfels.formats.yaml_tree import Path, Problem, Tree, YamlError, read_tree
 
 _PARTS: dict[str, type[BaseModel]] = {
     "domain_policy": SettingsPart,
@@ -35,25 +35,25 @@ class Read:
 
 
 def read_policy_file(data: bytes) -> Read:
-    """The file in these bytes. Raises `PolicyFileError` with all that is wrong with it."""
+    """The file in these bytes. Raises `YamlError` with all that is wrong with it."""
     tree = read_tree(data)
     version = tree.value.get("hornfels") if isinstance(tree.value, dict) else None
     if version is None:
-        raise PolicyFileError(
+        raise YamlError(
             [tree.problem((), f"this is no policy file: it has to say “hornfels: {VERSION}”")]
         )
     if version != VERSION:
-        raise PolicyFileError(
+        raise YamlError(
             [tree.problem(("hornfels",), f"this form is another one than {VERSION}, the one known")]
         )
     try:
         content = PolicyFile.model_validate(tree.value)
     except ValidationError as error:
         told = error.errors(include_url=False, include_input=False)
-        raise PolicyFileError(sorted(_problem(tree, one) for one in told)) from None
+        raise YamlError(sorted(_problem(tree, one) for one in told)) from None
     wrong = list(_stories(content, tree))
     if wrong:
-        raise PolicyFileError(wrong)
+        raise YamlError(wrong)
     return Read(content, tree)
 
 

@@ -20,14 +20,14 @@ from hornfels.core.values.dn import loose_key
 from hornfels.formats.policy_file.matching import matched
 from hornfels.formats.policy_file.model import SWITCH, PolicyPart
 from hornfels.formats.policy_file.reading import Read, read_policy_file
-from hornfels.formats.policy_file.tree import PolicyFileError
 from hornfels.formats.policy_file.wanted import target_named, wanted
 from hornfels.formats.policy_file.writing import shortest_name, value_text, write_policy_file
+from hornfels.formats.yaml_tree import YamlError
 
 
 def rewrite(data: bytes, estate: Estate) -> bytes:
     """The file as it says what the estate has. What it leaves out stays left out; its trials stay.
-    Raises `PolicyFileError` for a file that cannot be read.
+    Raises `YamlError` for a file that cannot be read.
     """
     read = read_policy_file(data)
     yaml = YAML()
@@ -71,7 +71,7 @@ def _policies(document: Any, read: Read, estate: Estate) -> int:
         return 0
     match = matched(parts, estate.policies)
     if match.wrong:
-        raise PolicyFileError([read.tree.problem(*wrong) for wrong in match.wrong])
+        raise YamlError([read.tree.problem(*wrong) for wrong in match.wrong])
     held = match.policies
     nodes = document["policies"]
     links: dict[int, list[str]] = {}

@@ -23,7 +23,7 @@ from hornfels.core.values.text import visible
 from hornfels.formats.policy_file.matching import matched
 from hornfels.formats.policy_file.model import PolicyPart, TrialPart
 from hornfels.formats.policy_file.reading import Read
-from hornfels.formats.policy_file.tree import Path, PolicyFileError, Problem
+from hornfels.formats.yaml_tree import Path, Problem, YamlError
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,14 +37,14 @@ class Wanted:
 
 def wanted(read: Read, estate: Estate, new_guid: Callable[[], UUID]) -> Wanted:
     """What the file wants of a domain as it is. ``new_guid`` gives GUIDs for what it adds. Raises
-    `PolicyFileError` for all of it that does not fit the domain.
+    `YamlError` for all of it that does not fit the domain.
     """
     made = _Made(read, estate, new_guid)
     made.domain()
     made.policies()
     trials = tuple(made.trials())
     if made.problems:
-        raise PolicyFileError(sorted(made.problems))
+        raise YamlError(sorted(made.problems))
     after = made.estate()
     return Wanted(after, differences(estate, after), trials)
 

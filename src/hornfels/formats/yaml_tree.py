@@ -1,7 +1,7 @@
 """YAML text as plain values, each with its place (YAML 1.2.2, the core schema of its chapter 10.3;
 JSON is a part of it).
 
-Only what a policy file needs: one document without anchors, aliases and tags, no key twice. The
+Only what files of ours need: one document without anchors, aliases and tags, no key twice. The
 parser reads a little less than the standard allows; what it cannot read it says.
 """
 
@@ -33,7 +33,7 @@ class Problem(NamedTuple):
         return f"line {self.line}, column {self.column}: {self.reason}"
 
 
-class PolicyFileError(ValueError):
+class YamlError(ValueError):
     """A file that cannot be taken: all that is wrong with it, from the top."""
 
     def __init__(self, problems: list[Problem]) -> None:
@@ -63,7 +63,7 @@ class Tree:
 
 
 def read_tree(data: bytes) -> Tree:
-    """The document in a file. Raises `PolicyFileError`."""
+    """The document in a file. Raises `YamlError`."""
     if len(data) > MOST_BYTES:
         _fail(1, 1, f"the file has {len(data):,} bytes; at most {MOST_BYTES:,} are taken. Split it")
     try:
@@ -92,7 +92,7 @@ def _whole(match: re.Match[str]) -> str:
 
 
 def _fail(line: int, column: int, reason: str) -> Any:
-    raise PolicyFileError([Problem(line, column, reason)])
+    raise YamlError([Problem(line, column, reason)])
 
 
 @dataclass(slots=True)
@@ -125,7 +125,7 @@ class _Builder:
         if not self.documents and not self.problems:
             self._wrong(1, 1, "the file is empty")
         if self.problems:
-            raise PolicyFileError(sorted(self.problems))
+            raise YamlError(sorted(self.problems))
         return self.result
 
     def _events(self) -> Iterator[Any]:
@@ -142,7 +142,7 @@ class _Builder:
             case yaml.DocumentStartEvent():
                 self.documents += 1
                 if self.documents > 1:
-                    _fail(line, column, "a second document begins here; a policy file has one")
+                    _fail(line, column, "a second document begins here; the file has one")
             case yaml.MappingEndEvent() | yaml.SequenceEndEvent():
                 self.open.pop()
             case yaml.ScalarEvent() | yaml.MappingStartEvent() | yaml.SequenceStartEvent():
@@ -162,7 +162,7 @@ class _Builder:
         else:
             value = {} if isinstance(event, yaml.MappingStartEvent) else []
             if len(self.open) >= _DEEPEST:
-                _fail(*place, f"more than {_DEEPEST} lists in one another; no policy is so deep")
+                _fail(*place, f"more than {_DEEPEST} lists in one another; nothing is so deep")
             if above and isinstance(above.held, dict) and above.key is None:
                 _fail(*place, "a list cannot be a key; put the key in quotes if it is text")
         path: Path = ()

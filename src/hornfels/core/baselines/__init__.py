@@ -1,0 +1,1 @@
+"""Recommendations as data, and how far an estate follows them."""

@@ -1,0 +1,1 @@
+"""Baselines as files (YAML of our own form), and those that come with Hornfels."""
