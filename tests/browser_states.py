@@ -713,6 +713,19 @@ LIVE = [
     State("changes: being written", f"{DOMAIN}/changes", "Open drafts", on_its_way),
     State("changes: stopped", f"{DOMAIN}/changes", "Open drafts", stopped_on_its_way),
     State("sources", f"{DOMAIN}/sources", "Sources"),
+    State("baselines", f"{DOMAIN}/baselines", "Baselines"),
+    State(
+        "baselines: a gap",
+        f"{DOMAIN}/baselines?baseline=privileged&recommendation=length",
+        "Baselines",
+        lambda page: page.get_by_role("region", name="Gaps").wait_for(),
+    ),
+    State(
+        "baselines: no such",
+        f"{DOMAIN}/baselines?baseline=nothing",
+        "Baselines",
+        lambda page: page.get_by_role("alert").wait_for(),
+    ),
     State(
         "sources: a policy file held against live",
         f"{DOMAIN}/sources",

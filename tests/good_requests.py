@@ -73,6 +73,11 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
             {"gpo": gpo, "settings": {"min_length": 9}, "unset": ["complexity"]},
         ),
         ("PATCH", f"{DRAFT}/sources/link", {"gpo": gpo, "place": 0, "enforced": True}),
+        (
+            "POST",
+            f"{DRAFT}/baselines/privileged/gaps",
+            {"recommendation": "length", "policy": guid},
+        ),
         ("POST", f"{DOMAIN}/what-if", {"guid": guid, "precedence": 3}),
         ("POST", f"{DOMAIN}/what-if", {"guid": guid, "place": 0}),
         ("POST", f"{DOMAIN}/what-if", {"guid": guid, "link": "CN=none"}),

@@ -161,5 +161,5 @@ def test_what_is_measured_is_what_matters(demo: Dump) -> None:
     long = Recommendation("k", "t", "everybody", Limit("min_length", 9))
     (found,) = assess(Baseline("b", "B", "", (long,)), estate, resolve(estate))
     assert found.state == "not met"
-    assert found.measured == "minimum length 5 characters to 8 characters"
+    assert found.measured == "minimum length 5 to 8 characters"
     assert measure("min_length", estate.domain.settings) == 8

@@ -32,6 +32,7 @@ from hornfels.api.rights import OPEN, refuse_undeclared
 from hornfels.api.routes import (
     accounts,
     advice,
+    baselines,
     bench,
     directories,
     domains,
@@ -84,6 +85,7 @@ _ROUTES = (
     whatif,
     forecast,
     findings,
+    baselines,
     groups,
     publications,
     rehearsals,

@@ -14,6 +14,7 @@ import numpy as np
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
+from hornfels.core.baselines.assessing import Assessment
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import Estate, Int32, Int64, LinkedGroups
 from hornfels.core.domain.sources import audit_length
@@ -159,6 +160,11 @@ class Snapshot:
 
     @cached_property
     def _outcomes(self) -> dict[Trial, Told]:
+        return {}
+
+    @cached_property
+    def assessments(self) -> dict[str, list[Assessment]]:
+        """What came of baselines here, by their names (see `hornfels.service.baselines`)."""
         return {}
 
     @cached_property

@@ -15,6 +15,9 @@ const ICONS: Record<string, ReactNode> = {
     </>
   ),
   changes: <path d="M6 4v16M6 8h7a4 4 0 0 1 4 4v8M14 17l3 3 3-3M3.500 6.500 6 4l2.500 2.500" />,
+  baselines: (
+    <path d="M3 6h10M3 12h10M3 18h10M16 6l1.700 1.700L21 4.500M16 12l1.700 1.700L21 10.500M16 18l1.700 1.700L21 16.500" />
+  ),
   forecast: <path d="M4 4v16h16M7 15c3 0 4-8 7-8s3 4 6 4" />,
   sources: (
     <>
@@ -28,6 +31,7 @@ const SCREENS = [
   { to: "strata", label: "Strata" },
   { to: "accounts", label: "Accounts" },
   { to: "changes", label: "Changes" },
+  { to: "baselines", label: "Baselines" },
   { to: "forecast", label: "Forecast" },
   { to: "sources", label: "Sources" },
 ];

@@ -27,6 +27,7 @@ export const router = createBrowserRouter([
       { path: "strata", lazy: screens.strata },
       { path: "accounts", lazy: screens.accounts },
       { path: "changes", lazy: screens.changes },
+      { path: "baselines", lazy: screens.baselines },
       { path: "forecast", lazy: screens.forecast },
       { path: "sources", lazy: screens.sources },
       { path: "own", lazy: screens.own },

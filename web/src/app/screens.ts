@@ -12,6 +12,10 @@ export const screens = {
     })),
   changes: () =>
     import("../changes/ChangesScreen").then(({ ChangesScreen }) => ({ Component: ChangesScreen })),
+  baselines: () =>
+    import("../baselines/BaselinesScreen").then(({ BaselinesScreen }) => ({
+      Component: BaselinesScreen,
+    })),
   forecast: () =>
     import("../forecast/ForecastScreen").then(({ ForecastScreen }) => ({
       Component: ForecastScreen,

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from hornfels.core.baselines.baseline import Baseline, Recommendation, members
-from hornfels.core.baselines.conditions import Condition, measure, measured_text
+from hornfels.core.baselines.conditions import ENDLESS, Condition, measure, measured_text
 from hornfels.core.domain.account_state import effective_settings, settings_of
 from hornfels.core.domain.estate import TRUST_BITS, Bools, Control, Estate, Int64
 from hornfels.core.policy.catalogue import BY_KEY, SettingKey
@@ -38,6 +38,12 @@ class Assessment(NamedTuple):
     by_population: Int64
     measured: str
     policies: tuple[int, ...]
+
+    @property
+    def unmet(self) -> Bools:
+        """The accounts for which it is not met."""
+        found: Bools = self.of_account == _NOT_MET
+        return found
 
     @property
     def accounts(self) -> dict[State, int]:
@@ -116,4 +122,7 @@ def _measured(wants: Condition, seen: list[Settings]) -> str:
 def _range(key: SettingKey, seen: list[Settings]) -> str:
     numbers = [measure(key, settings) for settings in seen]
     least, most = (measured_text(key, one) for one in (min(numbers), max(numbers)))
-    return f"{BY_KEY[key].label.lower()} {least}{f' to {most}' if most != least else ''}"
+    if BY_KEY[key].kind == "count" and max(numbers) < ENDLESS:
+        least = least.partition(" ")[0]  # the unit is said once
+    words = f"{least} to {most}" if min(numbers) < max(numbers) else most
+    return f"{BY_KEY[key].label.lower()} {words}"

@@ -1,0 +1,81 @@
+"""Baselines, as the API tells of them."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from hornfels.api.publication_schemas import SaidInfo
+from hornfels.api.schemas import Strict
+
+State = Literal["met", "not met", "cannot tell", "not applicable"]
+
+
+class BaselineInfo(BaseModel):
+    """One baseline that there is."""
+
+    name: str
+    title: str
+    about: str
+
+
+class BaselineColumn(BaseModel):
+    """A population."""
+
+    key: str
+    who: str
+    count: int
+    policy: str = Field(description="GUID of the policy that it has, or “domain”")
+    policy_name: str
+    mark: int | None
+
+
+class BaselineGap(BaseModel):
+    """A policy that leaves a recommendation unmet, and what closes it there."""
+
+    policy: str = Field(description="GUID, or “domain”")
+    name: str
+    mark: int | None
+    accounts: int
+    changes: list[SaidInfo] = Field(description="empty where no setting of the policy closes it")
+
+
+class BaselineRow(BaseModel):
+    """What comes of one recommendation. ``cells`` are the states of the columns: the gravest that
+    an account of the population has; ``state_live`` is null unless a draft is shown that turns it.
+    """
+
+    key: str
+    text: str
+    who: str
+    state: State
+    state_live: State | None
+    not_met_live: int | None
+    met: int
+    not_met: int
+    cannot_tell: int
+    not_applicable: int
+    cells: list[State]
+    measured: str
+    wanted: str
+    rationale: str
+    effect: str
+    source: str
+    gaps: list[BaselineGap]
+
+
+class BaselineAnswer(BaseModel):
+    """A baseline held against a domain."""
+
+    baseline: BaselineInfo
+    columns: list[BaselineColumn]
+    unlisted: int = Field(description="populations too small to be a column of their own")
+    rows: list[BaselineRow]
+
+
+class GapClosing(Strict):
+    """Which gap is to be closed in the draft."""
+
+    recommendation: str = Field(max_length=60)
+    policy: str = Field(max_length=64, description="GUID, or “domain”")

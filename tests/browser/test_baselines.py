@@ -1,0 +1,39 @@
+"""Baselines in the interface: where the gaps lie, and one of them closed in a draft."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Page, expect
+
+from browser_help import DOMAIN, check_accessibility
+
+
+def test_a_gap_is_seen_understood_and_closed_in_a_draft(page: Page) -> None:
+    page.get_by_role("link", name="Baselines").click()
+    table = page.get_by_role("table")
+    expect(table.get_by_role("row")).to_have_count(7)
+    length = table.get_by_role("row", name="at least 15 characters")
+    expect(length).to_contain_text("1,015")
+    page.get_by_role("button", name="at least 15 characters").focus()
+    page.keyboard.press("Enter")
+    gaps = page.get_by_role("region", name="Gaps")
+    expect(gaps.get_by_role("listitem")).to_have_count(4)
+    check_accessibility(page)
+    page.get_by_role("button", name="Close it in the draft: Night operators").click()
+    expect(length).to_contain_text("955")
+    expect(length).to_contain_text("this draft turns it")
+    expect(gaps.get_by_role("listitem")).to_have_count(3)
+    expect(page.locator(":focus")).to_have_count(1)
+    expect(page.get_by_text("live it is not met for 1,015 accounts")).to_be_visible()
+    check_accessibility(page)
+    page.get_by_role("link", name="Changes", exact=True).click()
+    expect(page.get_by_role("region", name="Night operators")).to_contain_text("15 characters")
+
+
+def test_what_is_met_says_so_and_another_baseline_is_chosen(page: Page) -> None:
+    page.goto(f"{DOMAIN}/baselines?recommendation=not-readable")
+    expect(page.get_by_text("Already met for 1,172 accounts: nothing to do.")).to_be_visible()
+    page.get_by_label("Baseline", exact=True).select_option("services")
+    expect(page.get_by_role("table").get_by_role("row")).to_have_count(5)
+    expect(page.get_by_text("Already met")).to_have_count(0)
+    page.goto(f"{DOMAIN}/baselines?baseline=nothing")
+    expect(page.get_by_role("alert")).to_contain_text("There is no baseline")

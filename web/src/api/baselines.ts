@@ -1,0 +1,35 @@
+// Baselines held against a domain, and their gaps closed in a draft.
+import { useQuery } from "@tanstack/react-query";
+import { answer, server, type Schemas } from "./client";
+import { useDraftWrite } from "./writing";
+
+export const useBaselines = () =>
+  useQuery({
+    queryKey: ["baselines"],
+    queryFn: () => answer(server.GET("/api/baselines")),
+    staleTime: Infinity,
+  });
+
+export const useBaseline = (domain: string, name: string) =>
+  useQuery({
+    queryKey: ["domain", domain, "baseline", name],
+    queryFn: ({ signal }) =>
+      answer(
+        server.GET("/api/domains/{domain}/baselines/{name}", {
+          params: { path: { domain, name } },
+          signal,
+        }),
+      ),
+    enabled: name !== "",
+  });
+
+/** Changes a policy in the draft so that it meets a recommendation. */
+export const useCloseGap = (domain: string, name: string) =>
+  useDraftWrite(domain, (place, body: Schemas["GapClosing"]) =>
+    answer(
+      server.POST("/api/domains/{domain}/baselines/{name}/gaps", {
+        params: { path: { domain: place, name } },
+        body,
+      }),
+    ),
+  );
