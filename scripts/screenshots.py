@@ -131,10 +131,10 @@ def findings(page: Page) -> None:
     page.get_by_role("heading", name="Findings").wait_for()
 
 
-def weighing(page: Page) -> None:
-    page.get_by_role("button", name=re.compile(r"^\d+ Night operators")).focus()
-    page.keyboard.press("Shift+ArrowUp")
-    page.get_by_text("Night operators at 25").wait_for()
+def baselines(page: Page) -> None:
+    page.get_by_role("link", name="Baselines").click()
+    page.get_by_role("button", name="at least 15 characters").click()
+    page.get_by_role("region", name="Gaps").wait_for()
 
 
 def bedrock(page: Page) -> None:
@@ -181,7 +181,7 @@ def history(page: Page) -> None:
 VIEWS: tuple[Callable[[Page], None], ...] = (
     strata,
     editing,
-    weighing,
+    baselines,
     findings,
     accounts,
     account,

@@ -75,6 +75,11 @@ class Settings(BaseSettings):
         description="the folder in which domain shares (SYSVOL) are mounted by the domain’s DNS "
         "name: the security templates in it are read with the directory",
     )
+    policies: Path | None = Field(
+        None,
+        description="the folder in which policy files are kept by the domain’s DNS name "
+        "(example.com.yaml), such as a repository’s: each is held against live",
+    )
     directory_plain: bool = Field(
         False,
         description="allow connections to directories without TLS, on which whoever is on the way "

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 from fastapi.testclient import TestClient
 
@@ -122,6 +124,60 @@ def test_a_file_is_held_against_live_from_a_draft_too(client: TestClient) -> Non
         len(client.post(f"{DRAFT}/policy-file/plan", content=lengthened(text)).json()["changes"])
         == 1
     )
+
+
+@pytest.fixture
+def kept(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """Where the domain's file is kept on the machine."""
+    monkeypatch.setenv("HORNFELS_POLICIES", str(tmp_path))
+    return tmp_path / "sky.tarnholt.example.yaml"
+
+
+def test_a_file_on_the_machine_is_watched_and_drift_is_shown_both_ways(
+    client: TestClient, kept: Path
+) -> None:
+    watched = f"{FILE}/watched"
+    assert client.get(watched).json() == {"file": None}
+    assert client.post(watched).status_code == 404
+    text = "# Ours\n" + client.get(FILE).text
+    kept.write_text(text)
+    found = client.get(watched).json()["file"]
+    assert (found["name"], found["behind_since"], found["wrong"]) == (kept.name, None, [])
+    assert found["plan"] == {"changes": [], "new_trials": 0}
+    # The file goes ahead: it wants what live never was.
+    kept.write_bytes(lengthened(text))
+    found = client.get(watched).json()["file"]
+    assert (len(found["plan"]["changes"]), found["behind_since"]) == (1, None)
+    made = client.post(watched).json()["draft"]
+    assert made["title"] == f"From {kept.name}"
+    draft = f"{DOMAIN}~{made['id']}/draft"
+    version = client.get(draft).json()["version"]
+    assert client.post(f"{draft}/publish", json={"version": version}).status_code == 200
+    assert client.get(watched).json()["file"]["plan"]["changes"] == []
+    # Live goes ahead: the file is what live was.
+    kept.write_text(text)
+    found = client.get(watched).json()["file"]
+    assert found["behind_since"] is not None
+    assert found["plan"]["changes"][0]["after"] == "20 characters"
+    fresh = client.get(f"{watched}/up-to-date")
+    assert fresh.content == lengthened(text)
+
+
+def test_a_watched_file_that_is_wrong_says_so(client: TestClient, kept: Path) -> None:
+    kept.write_text("hornfels: 1\ndomain: sky.tarnholt.example\npolices: []\n")
+    found = client.get(f"{FILE}/watched").json()["file"]
+    assert found["plan"] is None
+    assert found["wrong"] == [
+        {
+            "place": "line 3, column 1",
+            "message": "“polices” is no key here; is “policies” meant?",
+        }
+    ]
+    assert client.post(f"{FILE}/watched").status_code == 422
+    assert client.get(f"{FILE}/watched/up-to-date").status_code == 409
+    kept.unlink()
+    kept.symlink_to(kept)
+    assert client.get(f"{FILE}/watched").status_code == 409
 
 
 def test_the_schema_is_there_for_editors(client: TestClient) -> None:

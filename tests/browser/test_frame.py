@@ -246,6 +246,7 @@ def test_the_list_of_states_is_whole() -> None:
         "strata",
         "accounts",
         "changes",
+        "baselines",
         "forecast",
         "sources",
         "own",

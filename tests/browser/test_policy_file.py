@@ -81,3 +81,20 @@ def test_a_lost_answer_loses_nothing(page: Page, exported: Path) -> None:
     page.unroute("**/policy-file?*")
     button.click()
     expect(page.get_by_label("Draft", exact=True)).to_have_value("From x.yaml")
+
+
+def test_a_watched_file_shows_drift_and_both_ways_back(
+    page: Page, exported: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    text = exported.read_text()
+    exported.write_text(text.replace("    min_length: 20\n", "    min_length: 23\n", 1))
+    monkeypatch.setenv("HORNFELS_POLICIES", str(exported.parent))
+    page.reload()
+    part = page.get_by_role("region", name="Watched file")
+    expect(part).to_contain_text("sky.tarnholt.example.yaml wants 1 change of live")
+    check_accessibility(page)
+    with page.expect_download() as download:
+        part.get_by_role("link", name="The file brought up to live").click()
+    assert download.value.path().read_text() == text
+    part.get_by_role("button", name="A draft of the file").click()
+    expect(page.get_by_label("Draft", exact=True)).to_have_value("From sky.tarnholt.example.yaml")

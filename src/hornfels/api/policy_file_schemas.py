@@ -15,6 +15,33 @@ class PolicyFilePlan(BaseModel):
     new_trials: int = Field(description="trials of the file that the domain does not keep yet")
 
 
+class FileProblem(BaseModel):
+    """Something wrong with a file: where, and what to do."""
+
+    place: str
+    message: str
+
+
+class WatchedFile(BaseModel):
+    """The domain's policy file on the machine, held against live. ``plan`` is null where something
+    is ``wrong`` with it.
+    """
+
+    name: str
+    changed_at: str
+    plan: PolicyFilePlan | None
+    wrong: list[FileProblem]
+    behind_since: str | None = Field(
+        description="from when live was as the file has it, if it has changed since"
+    )
+
+
+class WatchedAnswer(BaseModel):
+    """``file`` is null where no file is watched for this domain."""
+
+    file: WatchedFile | None
+
+
 class PolicyFileTaken(BaseModel):
     """What was made of a policy file."""
 

@@ -1,5 +1,5 @@
 // Policies as files: planned against live, made into drafts.
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { at, placeOf, rememberDraft } from "../draft/place";
 import { answer, asItIs, server } from "./client";
@@ -19,17 +19,37 @@ export const usePlanFile = (domain: string) =>
       ),
   });
 
-/** Makes a draft of what a file wants of live, and shows it. */
+/** The domain's file on the server's machine, held against live; it may change at any time. */
+export const useWatchedFile = (domain: string) =>
+  useQuery({
+    queryKey: ["domain", domain, "watched file"],
+    queryFn: ({ signal }) =>
+      answer(
+        server.GET("/api/domains/{domain}/policy-file/watched", {
+          params: { path: { domain } },
+          signal,
+        }),
+      ),
+    refetchInterval: 60_000,
+  });
+
+export const upToDateFile = (domain: string) => `${policyFile(domain)}/watched/up-to-date`;
+
+/** Makes a draft of what a file wants of live, without one of what the watched file wants. */
 export function useTakeFile(domain: string) {
   const client = useQueryClient();
   const navigate = useNavigate();
   return useMutation({
-    mutationFn: (file: File) =>
+    mutationFn: (file: File | null) =>
       answer(
-        server.POST("/api/domains/{domain}/policy-file", {
-          params: { path: { domain }, query: { title: `From ${file.name}`.slice(0, 100) } },
-          ...asItIs(file),
-        }),
+        file
+          ? server.POST("/api/domains/{domain}/policy-file", {
+              params: { path: { domain }, query: { title: `From ${file.name}`.slice(0, 100) } },
+              ...asItIs(file),
+            })
+          : server.POST("/api/domains/{domain}/policy-file/watched", {
+              params: { path: { domain } },
+            }),
       ),
     onSuccess: async ({ draft }) => {
       await client.invalidateQueries({ queryKey: ["drafts"] });

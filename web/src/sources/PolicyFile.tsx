@@ -1,14 +1,11 @@
 import { useRef, useState, type DragEvent } from "react";
-import { ApiError, type Schemas } from "../api/client";
 import { useMay } from "../api/domains";
 import { policyFile, usePlanFile, useTakeFile } from "../api/policyFiles";
 import { announce } from "../shared/announce";
-import { Button, ButtonLink, Notice, Refused } from "../shared/controls";
-import { SaidLine } from "../shared/SaidLine";
+import { Button, ButtonLink, Refused } from "../shared/controls";
 import { PartHead } from "../shared/PartHead";
-import { plural } from "../shared/span";
-
-const MOST_SHOWN = 200;
+import { hasWork, PolicyPlan, WrongFile } from "./PolicyPlan";
+import { WatchedFile } from "./WatchedFile";
 
 /** All policies of a domain as text: handed out, and held against live when one is given back. */
 export function PolicyFile({ domain }: { domain: string }) {
@@ -72,11 +69,12 @@ export function PolicyFile({ domain }: { domain: string }) {
         </label>
         <span className="text-xs text-soft">or drop one here</span>
       </div>
+      <WatchedFile domain={domain} />
       {file && (
         <div role="status" className="mt-2 space-y-1.5">
           {plan.isPending && <p className="text-soft">Reading {file.name} …</p>}
-          {plan.error && <Wrong file={file.name} error={plan.error} />}
-          {plan.data && <Plan file={file.name} plan={plan.data} />}
+          {plan.error && <WrongFile file={file.name} error={plan.error} />}
+          {plan.data && <PolicyPlan file={file.name} plan={plan.data} />}
         </div>
       )}
       {plan.data && file && (
@@ -102,53 +100,5 @@ export function PolicyFile({ domain }: { domain: string }) {
       )}
       <Refused error={take.error} />
     </section>
-  );
-}
-
-const hasWork = (plan: Schemas["PolicyFilePlan"]) => plan.changes.length > 0 || plan.new_trials > 0;
-
-/** All that is wrong with a file, with its places. */
-function Wrong({ file, error }: { file: string; error: Error }) {
-  const fields = error instanceof ApiError ? error.fields : [];
-  if (fields.length === 0) return <Refused error={error} />;
-  return (
-    <Notice tone="fail">
-      <p>
-        ✕ {file} cannot be taken: {plural(fields.length, "thing")}{" "}
-        {fields.length === 1 ? "is" : "are"} wrong.
-      </p>
-      <ol tabIndex={0} aria-label="What is wrong" className="mt-1 max-h-60 overflow-y-auto">
-        {fields.slice(0, MOST_SHOWN).map(({ field, message }) => (
-          <li key={field + message} className="break-words">
-            <span className="font-mono text-xs">{field}</span> {message}
-          </li>
-        ))}
-        {fields.length > MOST_SHOWN && <li>and {fields.length - MOST_SHOWN} more</li>}
-      </ol>
-    </Notice>
-  );
-}
-
-/** What a file would change of live. */
-function Plan({ file, plan }: { file: string; plan: Schemas["PolicyFilePlan"] }) {
-  const { changes, new_trials } = plan;
-  if (!hasWork(plan))
-    return <p className="text-pass">✓ Nothing to change: live is as {file} has it.</p>;
-  return (
-    <>
-      <p>
-        {file} wants {plural(changes.length, "change")} of live
-        {new_trials > 0 && ` and brings ${plural(new_trials, "new trial")}`}.
-      </p>
-      <div
-        role="group"
-        tabIndex={0}
-        aria-label="What it changes"
-        className="max-h-60 overflow-y-auto border-t border-line/60 break-words"
-      >
-        <SaidLine said={changes.slice(0, MOST_SHOWN)} />
-        {changes.length > MOST_SHOWN && <p>and {changes.length - MOST_SHOWN} more</p>}
-      </div>
-    </>
   );
 }

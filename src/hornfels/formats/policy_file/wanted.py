@@ -228,7 +228,7 @@ class _Made:
         shown = visible(text[:100])
         if meant:
             return f"“{shown}” may be {' or '.join(meant[:3])}; write the one that is meant"
-        alike = self._looks_like(text)
+        alike = self._looks.get(skeleton(text))
         repair = (
             f"{visible(alike)} looks like it and is written otherwise; is that meant?"
             if alike
@@ -236,9 +236,10 @@ class _Made:
         )
         return f"there is no account or group “{shown}”; {repair}"
 
-    def _looks_like(self, text: str) -> str | None:
-        look = skeleton(text)
-        return next((name for name in self.before.groups.name if skeleton(name) == look), None)
+    @cached_property
+    def _looks(self) -> dict[str, str]:
+        """Names of groups by what they look like."""
+        return {skeleton(name): name for name in self.before.groups.name}
 
     def trials(self) -> Iterator[Trial]:
         for number, part in enumerate(self.read.content.trials):
