@@ -78,6 +78,11 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
             f"{DRAFT}/baselines/privileged/gaps",
             {"recommendation": "length", "policy": guid},
         ),
+        (
+            "POST",
+            f"{DOMAIN}/baselines/privileged/exceptions",
+            {"recommendation": "length", "reason": "because", "until": "2099-01-01"},
+        ),
         ("POST", f"{DOMAIN}/what-if", {"guid": guid, "precedence": 3}),
         ("POST", f"{DOMAIN}/what-if", {"guid": guid, "place": 0}),
         ("POST", f"{DOMAIN}/what-if", {"guid": guid, "link": "CN=none"}),

@@ -80,6 +80,9 @@ class Settings(BaseSettings):
         description="the folder in which policy files are kept by the domain’s DNS name "
         "(example.com.yaml), such as a repository’s: each is held against live",
     )
+    baselines: Path | None = Field(
+        None, description="the folder in which baselines of your own are kept (*.yaml)"
+    )
     directory_plain: bool = Field(
         False,
         description="allow connections to directories without TLS, on which whoever is on the way "

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
+import pytest
 from fastapi.testclient import TestClient
 
 from api_help import DOMAIN, DRAFT, edit, policy
@@ -18,7 +20,7 @@ def row(client: TestClient, key: str, path: str = f"{DRAFT}/{NIST}") -> dict[str
 
 
 def test_the_ones_that_come_along_are_answered_in_full(client: TestClient) -> None:
-    known = client.get("/api/baselines").json()
+    known = client.get("/api/baselines").json()["baselines"]
     assert [one["name"] for one in known] == ["nist-sp-800-63b-4", "privileged", "services"]
     strata = client.get(f"{DOMAIN}/strata").json()
     for one in known:
@@ -74,6 +76,54 @@ def test_what_is_better_than_wanted_already_stays(client: TestClient) -> None:
     assert client.post(f"{DRAFT}/baselines/privileged/gaps", json=body).status_code == 200
     settings = policy(client, "Keyholders")["settings"]
     assert (settings["history_length"], settings["min_age"]) == (24, 3 * 86400)
+
+
+def test_an_exception_is_accepted_for_a_while_and_withdrawn(client: TestClient) -> None:
+    path = f"{DOMAIN}/{NIST}/exceptions"
+    body = {"recommendation": "length", "reason": "Until the new year", "until": "2099-01-01"}
+    assert client.post(path, json=body).status_code == 204
+    held = row(client, "length")
+    assert held["state"] == "not met", "it is not met for all that"
+    assert held["accepted"] == {"reason": body["reason"], "until": body["until"], "by": "ann"}
+    assert row(client, "no-composition")["accepted"] is None
+    assert row(client, "length", f"{DRAFT}/baselines/privileged")["accepted"] is None
+    # Findings are other things.
+    assert not any(f["accepted"] for f in client.get(f"{DOMAIN}/findings").json()["findings"] or ())
+    assert client.delete(path, params={"recommendation": "length"}).status_code == 204
+    assert row(client, "length")["accepted"] is None
+    past = client.post(path, json=body | {"until": "2020-01-01"})
+    assert (past.status_code, past.json()["detail"][0]["field"]) == (422, "until")
+    assert client.post(path, json=body | {"recommendation": "none"}).status_code == 404
+
+
+def test_baselines_of_ones_own_are_read_from_a_folder(
+    client: TestClient, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("HORNFELS_BASELINES", str(tmp_path))
+    ours = tmp_path / "a.yaml"
+    text = """
+baseline: 1
+name: ours
+title: Ours
+about: For us
+recommendations:
+  - {key: a, text: Long, for: everybody, wants: {min_length: {at least: 9}}, rationale: x,
+     effect: x, source: x}
+"""
+    ours.write_text(text)
+    (tmp_path / "b.yaml").write_text(text)
+    (tmp_path / "c.yaml").write_text("baseline: 1\n")
+    known = client.get("/api/baselines").json()
+    assert [one["name"] for one in known["baselines"]][3:] == ["ours"]
+    assert [one["file"] for one in known["files"]] == ["b.yaml", "c.yaml"]
+    assert "is called ours" in known["files"][0]["problem"]
+    assert known["files"][1]["problem"].startswith("Line 1, column 1")
+    first = row(client, "a", f"{DOMAIN}/baselines/ours")
+    # Changed, it is another one, and so are its answers.
+    ours.write_text(text.replace("at least: 9", "at least: 99"))
+    assert row(client, "a", f"{DOMAIN}/baselines/ours")["not_met"] > first["not_met"]
+    monkeypatch.setenv("HORNFELS_BASELINES", str(tmp_path / "none"))
+    assert client.get("/api/baselines").json()["files"] == []
 
 
 def test_what_is_not_there_is_said(client: TestClient) -> None:

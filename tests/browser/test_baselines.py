@@ -29,6 +29,20 @@ def test_a_gap_is_seen_understood_and_closed_in_a_draft(page: Page) -> None:
     expect(page.get_by_role("region", name="Night operators")).to_contain_text("15 characters")
 
 
+def test_an_exception_has_a_reason_and_an_end(page: Page) -> None:
+    page.goto(f"{DOMAIN}/baselines?recommendation=length")
+    page.get_by_role("button", name="Accept as it is …").click()
+    page.get_by_label("Reason").fill("Until the new year")
+    page.keyboard.press("Enter")
+    panel = page.locator("#details")
+    expect(panel).to_contain_text("Accepted as it is by ann until")
+    expect(page.get_by_text("1 accepted as it is")).to_be_visible()
+    expect(page.locator(":focus")).to_have_count(1)
+    check_accessibility(page)
+    page.get_by_role("button", name="Withdraw").click()
+    expect(page.get_by_role("button", name="Accept as it is …")).to_be_visible()
+
+
 def test_what_is_met_says_so_and_another_baseline_is_chosen(page: Page) -> None:
     page.goto(f"{DOMAIN}/baselines?recommendation=not-readable")
     expect(page.get_by_text("Already met for 1,172 accounts: nothing to do.")).to_be_visible()

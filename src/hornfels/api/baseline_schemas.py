@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Literal
 
 from pydantic import BaseModel, Field
 
 from hornfels.api.publication_schemas import SaidInfo
-from hornfels.api.schemas import Strict
+from hornfels.api.schemas import AcceptanceInfo, Strict
 
 State = Literal["met", "not met", "cannot tell", "not applicable"]
 
@@ -18,6 +19,20 @@ class BaselineInfo(BaseModel):
     name: str
     title: str
     about: str
+
+
+class BaselineFile(BaseModel):
+    """A file among the baselines that is none, and why."""
+
+    file: str
+    problem: str
+
+
+class Baselines(BaseModel):
+    """The baselines that can be chosen, and files that are none."""
+
+    baselines: list[BaselineInfo]
+    files: list[BaselineFile]
 
 
 class BaselineColumn(BaseModel):
@@ -63,6 +78,7 @@ class BaselineRow(BaseModel):
     effect: str
     source: str
     gaps: list[BaselineGap]
+    accepted: AcceptanceInfo | None = Field(description="that it is not followed, and why")
 
 
 class BaselineAnswer(BaseModel):
@@ -72,6 +88,14 @@ class BaselineAnswer(BaseModel):
     columns: list[BaselineColumn]
     unlisted: int = Field(description="populations too small to be a column of their own")
     rows: list[BaselineRow]
+
+
+class ExceptionNew(Strict):
+    """That a recommendation is not followed, with a reason, until the end of a day."""
+
+    recommendation: str = Field(max_length=60)
+    reason: str = Field(min_length=3, max_length=2000)
+    until: date
 
 
 class GapClosing(Strict):

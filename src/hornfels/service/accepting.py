@@ -23,8 +23,7 @@ def accept(
     until: date,
 ) -> None:
     """Accept a finding with a reason, until the end of a day."""
-    if until < datetime.now(UTC).date():
-        raise FieldsError(("until", "The last day lies in the past; choose today or later."))
+    refuse_past(until)
     found = findings_of(engine, current, person)
     if found is None:
         raise ConflictError(
@@ -34,6 +33,12 @@ def accept(
         raise NotFoundError("This finding is gone; it needs no accepting.")
     acceptances.accept(database, current.domain_id, key, reason, until, person)
     database.commit()
+
+
+def refuse_past(until: date) -> None:
+    """Raises `FieldsError` for a last day that is over."""
+    if until < datetime.now(UTC).date():
+        raise FieldsError(("until", "The last day lies in the past; choose today or later."))
 
 
 def withdraw(database: Session, current: Snapshot, key: str) -> None:

@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import date
+from functools import lru_cache
+from pathlib import Path
 from typing import NamedTuple
 
+from sqlalchemy.orm import Session
+
 from hornfels.core.baselines.assessing import Assessment, assess
-from hornfels.core.baselines.baseline import Baseline
+from hornfels.core.baselines.baseline import Baseline, Recommendation
 from hornfels.core.baselines.closing import closing
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import Estate
@@ -14,30 +19,83 @@ from hornfels.core.drafts.edits import edits
 from hornfels.core.drafts.operations import Operation
 from hornfels.core.policy.catalogue import SettingKey, Value
 from hornfels.core.policy.model import PolicyRef, problems
-from hornfels.formats.baselines.reading import SHIPPED, shipped
+from hornfels.formats.baselines.reading import SHIPPED, read_baseline, shipped
+from hornfels.formats.yaml_tree import MOST_BYTES, YamlError
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
+from hornfels.service.accepting import refuse_past
 from hornfels.service.editing import Editing
 from hornfels.service.snapshots import Snapshot
+from hornfels.settings import Settings
+from hornfels.store import acceptances
+
+MOST_FILES = 50
+"""Baselines of one's own."""
 
 
-def every() -> list[Baseline]:
-    """The baselines that there are."""
-    return [shipped(name) for name in SHIPPED]
+class Offered(NamedTuple):
+    """A baseline that can be chosen, or a file that is none and why."""
+
+    file: str
+    baseline: Baseline | None
+    problem: str = ""
 
 
-def find(name: str) -> Baseline:
+def every(where: Settings) -> list[Offered]:
+    """The baselines that come along, then those in the folder that is set. One of a name that is
+    taken already is a problem.
+    """
+    found = [Offered("", shipped(name)) for name in SHIPPED]
+    taken = set(SHIPPED)
+    for one in _own(where):
+        if one.baseline and one.baseline.name in taken:
+            problem = f"Another baseline is called {one.baseline.name}. Give it a name of its own."
+            one = Offered(one.file, None, problem)
+        elif one.baseline:
+            taken.add(one.baseline.name)
+        found.append(one)
+    return found
+
+
+def _own(where: Settings) -> Iterator[Offered]:
+    if where.baselines is None:
+        return
+    try:
+        files = sorted(where.baselines.glob("*.yaml"))
+        for file in files[:MOST_FILES]:
+            stat = file.stat()
+            yield _read(file, stat.st_mtime_ns, stat.st_size)
+    except OSError as error:
+        yield Offered(str(where.baselines.name), None, f"It cannot be read: {error.strerror}.")
+
+
+@lru_cache(maxsize=MOST_FILES)
+def _read(file: Path, _changed: int, _size: int) -> Offered:
+    """A baseline from its file, as long as it is the same."""
+    try:
+        with file.open("rb") as source:
+            return Offered(file.name, read_baseline(source.read(MOST_BYTES + 1)))
+    except YamlError as error:
+        return Offered(file.name, None, f"{str(error.problems[0]).capitalize()}.")
+
+
+def find(name: str, where: Settings) -> Baseline:
     """Raises `NotFoundError`."""
-    if name not in SHIPPED:
-        raise NotFoundError(f"There is no baseline '{name[:60]}'. Choose another one.")
-    return shipped(name)
+    for one in every(where):
+        if one.baseline and one.baseline.name == name:
+            return one.baseline
+    raise NotFoundError(f"There is no baseline '{name[:60]}'. Choose another one.")
 
 
 def assessed(current: Snapshot, baseline: Baseline) -> list[Assessment]:
     """What comes of a baseline, worked out once for each version of the domain."""
-    held = current.assessments
-    if baseline.name not in held:
-        held[baseline.name] = assess(baseline, current.estate, current.resolution)
-    return held[baseline.name]
+    held = current.assessments.get(baseline.name)
+    # A file of one's own may have changed since.
+    if held is None or held[0] is not baseline:
+        held = current.assessments[baseline.name] = (
+            baseline,
+            assess(baseline, current.estate, current.resolution),
+        )
+    return held[1]
 
 
 class Gap(NamedTuple):
@@ -62,11 +120,16 @@ def gaps(current: Snapshot, found: Assessment) -> Iterator[Gap]:
         yield Gap(policy, count, closing(found.recommendation, settings))
 
 
-def close(edit: Editing, name: str, key: str, policy: PolicyRef) -> Snapshot:
+def _recommendation(baseline: Baseline, key: str) -> Recommendation:
+    for one in baseline.recommendations:
+        if one.key == key:
+            return one
+    raise NotFoundError("This baseline has no such recommendation.")
+
+
+def close(edit: Editing, baseline: Baseline, key: str, policy: PolicyRef) -> Snapshot:
     """Change a policy in the draft so that it meets a recommendation."""
-    recommendation = next((r for r in find(name).recommendations if r.key == key), None)
-    if recommendation is None:
-        raise NotFoundError("This baseline has no such recommendation.")
+    recommendation = _recommendation(baseline, key)
 
     def closed(estate: Estate) -> Iterator[Operation]:
         number = -1
@@ -86,3 +149,32 @@ def close(edit: Editing, name: str, key: str, policy: PolicyRef) -> Snapshot:
         return edits(estate, policy, settings=after)
 
     return edit.change(closed)
+
+
+def exception_key(baseline: Baseline, key: str) -> str:
+    """By what an accepted exception from a recommendation is kept."""
+    return f"baseline {baseline.name}: {key}"
+
+
+def accept(
+    database: Session,
+    current: Snapshot,
+    person: str,
+    baseline: Baseline,
+    key: str,
+    reason: str,
+    until: date,
+) -> None:
+    """Accept that a recommendation is not followed, with a reason, until the end of a day."""
+    _recommendation(baseline, key)
+    refuse_past(until)
+    kept = exception_key(baseline, key)
+    acceptances.accept(database, current.domain_id, kept, reason, until, person, "exception")
+    database.commit()
+
+
+def withdraw(database: Session, current: Snapshot, baseline: Baseline, key: str) -> None:
+    """A recommendation is to be followed again."""
+    kept = exception_key(baseline, key)
+    acceptances.withdraw(database, current.domain_id, kept, "exception")
+    database.commit()

@@ -15,6 +15,7 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from hornfels.core.baselines.assessing import Assessment
+from hornfels.core.baselines.baseline import Baseline
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import Estate, Int32, Int64, LinkedGroups
 from hornfels.core.domain.sources import audit_length
@@ -163,7 +164,7 @@ class Snapshot:
         return {}
 
     @cached_property
-    def assessments(self) -> dict[str, list[Assessment]]:
+    def assessments(self) -> dict[str, tuple[Baseline, list[Assessment]]]:
         """What came of baselines here, by their names (see `hornfels.service.baselines`)."""
         return {}
 

@@ -1,4 +1,4 @@
-"""Findings that somebody has accepted for a while."""
+"""Findings, and exceptions from recommendations, that somebody has accepted for a while."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from hornfels.store.trail import note
 
 
 def accepted(session: Session, domain_id: int, today: date) -> dict[str, AcceptedFindingRow]:
-    """What is accepted today, by the finding's key."""
+    """What is accepted today, by its key."""
     rows = session.scalars(
         select(AcceptedFindingRow).where(
             AcceptedFindingRow.domain_id == domain_id, AcceptedFindingRow.until >= today
@@ -22,9 +22,18 @@ def accepted(session: Session, domain_id: int, today: date) -> dict[str, Accepte
     return {row.key: row for row in rows}
 
 
-def accept(session: Session, domain_id: int, key: str, reason: str, until: date, user: str) -> None:
-    """Accept a finding until the end of a day, in place of an earlier acceptance."""
-    note(session, "finding accepted", key, domain=domain_id, reason=reason, until=until.isoformat())
+def accept(
+    session: Session,
+    domain_id: int,
+    key: str,
+    reason: str,
+    until: date,
+    user: str,
+    what: str = "finding",
+) -> None:
+    """Accept something until the end of a day, in place of an earlier acceptance."""
+    told = {"reason": reason, "until": until.isoformat()}
+    note(session, f"{what} accepted", key, domain=domain_id, **told)
     values = {"reason": reason, "until": until, "user_name": user}
     statement = insert(AcceptedFindingRow).values(domain_id=domain_id, key=key, **values)
     session.execute(
@@ -32,8 +41,8 @@ def accept(session: Session, domain_id: int, key: str, reason: str, until: date,
     )
 
 
-def withdraw(session: Session, domain_id: int, key: str) -> None:
-    note(session, "finding no longer accepted", key, domain=domain_id)
+def withdraw(session: Session, domain_id: int, key: str, what: str = "finding") -> None:
+    note(session, f"{what} no longer accepted", key, domain=domain_id)
     session.execute(
         delete(AcceptedFindingRow).where(
             AcceptedFindingRow.domain_id == domain_id, AcceptedFindingRow.key == key

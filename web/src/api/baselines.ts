@@ -1,7 +1,7 @@
 // Baselines held against a domain, and their gaps closed in a draft.
 import { useQuery } from "@tanstack/react-query";
 import { answer, server, type Schemas } from "./client";
-import { useDraftWrite } from "./writing";
+import { useDomainWrite, useDraftWrite } from "./writing";
 
 export const useBaselines = () =>
   useQuery({
@@ -33,3 +33,19 @@ export const useCloseGap = (domain: string, name: string) =>
       }),
     ),
   );
+
+/** That a recommendation is not followed: accepted for a while, or no longer. */
+export function useExceptions(domain: string, name: string) {
+  const params = { path: { domain, name } };
+  const accept = useDomainWrite(domain, (body: Schemas["ExceptionNew"]) =>
+    answer(server.POST("/api/domains/{domain}/baselines/{name}/exceptions", { params, body })),
+  );
+  const withdraw = useDomainWrite(domain, (recommendation: string) =>
+    answer(
+      server.DELETE("/api/domains/{domain}/baselines/{name}/exceptions", {
+        params: { ...params, query: { recommendation } },
+      }),
+    ),
+  );
+  return { accept, withdraw };
+}

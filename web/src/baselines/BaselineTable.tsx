@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { dayText } from "../shared/moments";
 import { Swatch } from "../shared/Swatch";
 import { MARKS, TONES, WORDS } from "./states";
 
@@ -92,6 +93,7 @@ function Row({ row, columns, chosen, onChoose }: RowProps) {
             {row.text}
             <span className="block text-xs text-soft">
               for {row.who}
+              {row.accepted && <> · accepted until {dayText(`${row.accepted.until}T00:00`)}</>}
               {row.state_live !== null && (
                 <>
                   {" "}

@@ -17,7 +17,7 @@ export function BaselinesScreen() {
   const [given, setName] = useUrlState("baseline");
   const [chosen, choose] = useUrlState("recommendation");
   const known = useBaselines();
-  const name = given || known.data?.[0]?.name || "";
+  const name = given || known.data?.baselines[0]?.name || "";
   const found = useBaseline(domain, name);
   const row = found.data?.rows.find((one) => one.key === chosen);
   useTitle("Baselines", domainOf(domain));
@@ -30,7 +30,7 @@ export function BaselinesScreen() {
           value={name}
           onChange={(event) => setName(event.target.value, { recommendation: "" })}
         >
-          {known.data?.map((one) => (
+          {known.data?.baselines.map((one) => (
             <option key={one.name} value={one.name}>
               {one.title}
             </option>
@@ -48,6 +48,11 @@ export function BaselinesScreen() {
           }}
         />
       )}
+      {known.data?.files.map((one) => (
+        <p key={one.file} className="text-warn">
+          △ {one.file} is no baseline. {one.problem}
+        </p>
+      ))}
       {found.isPending && !known.error && <Loading what="how far it is followed" />}
       {found.data && (
         <div
@@ -84,11 +89,13 @@ export function BaselinesScreen() {
 function summary(rows: Schemas["BaselineRow"][]): string {
   const count = (state: Schemas["BaselineRow"]["state"]) =>
     rows.filter((row) => row.state === state).length;
+  const accepted = rows.filter((row) => row.accepted !== null).length;
   const turned = rows.filter((row) => row.state_live !== null).length;
   const parts = [
     `${count("met")} of ${rows.length} met`,
     count("not met") > 0 && `${count("not met")} not met`,
     count("cannot tell") > 0 && `${count("cannot tell")} cannot be told`,
+    accepted > 0 && `${accepted} accepted as it is`,
     turned > 0 && `this draft turns ${plural(turned, "answer")}`,
   ];
   return parts.filter(Boolean).join(" · ");

@@ -1,11 +1,16 @@
-import { useCloseGap } from "../api/baselines";
+import { useState } from "react";
+import { useCloseGap, useExceptions } from "../api/baselines";
 import { useMay } from "../api/domains";
 import type { Schemas } from "../api/client";
+import { at } from "../draft/place";
+import { AcceptForm } from "../shared/AcceptForm";
+import { keptValue } from "../shared/kept";
 import { announce } from "../shared/announce";
 import { Button, Refused } from "../shared/controls";
 import { PanelHead } from "../editor/PanelHead";
 import { PartHead } from "../shared/PartHead";
 import { SaidLine } from "../shared/SaidLine";
+import { dayText } from "../shared/moments";
 import { plural } from "../shared/span";
 import { PolicyTag } from "../shared/Swatch";
 import { MARKS, TONES } from "./states";
@@ -41,6 +46,7 @@ export function RecommendationPanel({ domain, baseline, row, onClose }: Props) {
           <Term name="People">{row.effect}</Term>
           <Term name="From">{row.source}</Term>
         </dl>
+        <Exception domain={domain} baseline={baseline} row={row} />
         {row.gaps.length > 0 && (
           <section aria-label="Gaps">
             <PartHead>Where it is not met</PartHead>
@@ -52,6 +58,58 @@ export function RecommendationPanel({ domain, baseline, row, onClose }: Props) {
           </section>
         )}
       </div>
+    </div>
+  );
+}
+
+/** That it is not followed, and why; or a way to say so where it is not. */
+function Exception({ domain, baseline, row }: Omit<Props, "onClose">) {
+  // Open again where a reason was begun.
+  const [asking, setAsking] = useState(
+    () => keptValue(domain, `exception ${baseline} ${row.key}`) !== undefined,
+  );
+  const { accept, withdraw } = useExceptions(domain, baseline);
+  const may = useMay(domain);
+  const { accepted } = row;
+  if (accepted)
+    return (
+      <div>
+        <p>
+          Accepted as it is by {accepted.by} until {dayText(`${accepted.until}T00:00`)}:{" "}
+          {accepted.reason}
+        </p>
+        {may("draft") && (
+          <Button
+            size="small"
+            disabled={withdraw.isPending}
+            onClick={() => withdraw.mutate(row.key)}
+          >
+            Withdraw
+          </Button>
+        )}
+        <Refused error={withdraw.error} />
+      </div>
+    );
+  if (row.state !== "not met" || !may("draft")) return null;
+  return (
+    <div>
+      <Button tone="quiet" size="small" aria-expanded={asking} onClick={() => setAsking(!asking)}>
+        Accept as it is …
+      </Button>
+      {asking && (
+        <AcceptForm
+          work={{
+            place: domain,
+            about: `exception ${baseline} ${row.key}`,
+            label: `Accepting that “${row.text}” is not followed`,
+            to: `/${at(domain)}/baselines?baseline=${baseline}&recommendation=${row.key}`,
+          }}
+          accept={(said) => accept.mutateAsync({ recommendation: row.key, ...said })}
+          busy={accept.isPending}
+          error={accept.error}
+          onDone={() => setAsking(false)}
+        />
+      )}
     </div>
   );
 }

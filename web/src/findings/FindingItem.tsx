@@ -3,13 +3,12 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useAccept, useWithdraw } from "../api/findings";
 import { useMend } from "../api/policies";
+import { AcceptForm } from "../shared/AcceptForm";
 import { Button, Refused } from "../shared/controls";
-import { MomentField } from "../shared/MomentField";
 import { dayText } from "../shared/moments";
-import { keptValue, useKept } from "../shared/kept";
+import { keptValue } from "../shared/kept";
 import { plural } from "../shared/span";
 import { at } from "../draft/place";
-import { TextInput } from "../shared/fields";
 import { useMay } from "../api/domains";
 
 const SIGN = {
@@ -32,6 +31,7 @@ export function FindingItem({
   );
   const mend = useMend(domain);
   const may = useMay(domain);
+  const accept = useAccept(domain);
   const withdraw = useWithdraw(domain);
   const { sign, word, tone } = SIGN[finding.severity];
   const fix = finding.mend;
@@ -93,78 +93,19 @@ export function FindingItem({
       </div>
       <Refused error={mend.error} />
       {accepting && (
-        <AcceptForm domain={domain} finding={finding} onDone={() => setAccepting(false)} />
+        <AcceptForm
+          work={{
+            place: domain,
+            about: `finding ${finding.key}`,
+            label: `Accepting “${finding.title}”`,
+            to: `/${at(domain)}/strata?policy=findings`,
+          }}
+          accept={(said) => accept.mutateAsync({ key: finding.key, ...said })}
+          busy={accept.isPending}
+          error={accept.error}
+          onDone={() => setAccepting(false)}
+        />
       )}
     </li>
-  );
-}
-
-/** The day that a moment lies on here, as the server takes it. */
-const localDay = (iso: string) => new Date(iso).toLocaleDateString("sv");
-
-const unsaid = ({ reason }: { reason: string }) => reason === "";
-
-function AcceptForm({
-  domain,
-  finding,
-  onDone,
-}: {
-  domain: string;
-  finding: Schemas["FindingInfo"];
-  onDone: () => void;
-}) {
-  const [start] = useState(() => ({
-    reason: "",
-    until: new Date(Date.now() + 90 * 86_400_000).toISOString(),
-  }));
-  const [form, setForm, forget] = useKept(
-    {
-      place: domain,
-      about: `finding ${finding.key}`,
-      label: `Accepting “${finding.title}”`,
-      to: `/${at(domain)}/strata?policy=findings`,
-    },
-    start,
-    unsaid,
-  );
-  const { reason, until } = form;
-  const accept = useAccept(domain);
-  return (
-    <form
-      className="mt-1 flex flex-wrap gap-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void accept
-          .mutateAsync({ key: finding.key, reason: reason.trim(), until: localDay(until) })
-          .then(
-            () => {
-              forget(form);
-              onDone();
-            },
-            () => undefined,
-          );
-      }}
-    >
-      <TextInput
-        aria-label="Reason"
-        className="flex-1"
-        placeholder="Why this is all right"
-        value={reason}
-        onChange={(e) => setForm({ ...form, reason: e.target.value })}
-        minLength={3}
-        required
-      />
-      <MomentField
-        label="Until"
-        dayOnly
-        className="w-32"
-        value={until}
-        onChange={(next) => setForm({ ...form, until: next })}
-      />
-      <Button type="submit" disabled={accept.isPending || reason.trim().length < 3 || until === ""}>
-        Accept
-      </Button>
-      <Refused error={accept.error} />
-    </form>
   );
 }

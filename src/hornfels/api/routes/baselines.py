@@ -2,23 +2,29 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Path, Query
+from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.baseline_schemas import (
     BaselineAnswer,
     BaselineColumn,
+    BaselineFile,
     BaselineGap,
     BaselineInfo,
     BaselineRow,
+    Baselines,
+    ExceptionNew,
     GapClosing,
 )
-from hornfels.api.deps import Current, Edit
+from hornfels.api.deps import Current, Database, Edit, User
 from hornfels.api.publication_schemas import SaidInfo
 from hornfels.api.rights import SIGNED_IN, needs
+from hornfels.api.schemas import AcceptanceInfo
 from hornfels.core.baselines.assessing import STATES, Assessment
 from hornfels.core.baselines.baseline import WHO, Baseline
 from hornfels.core.domain.account_state import settings_of
@@ -31,6 +37,9 @@ from hornfels.service import baselines
 from hornfels.service.baselines import Gap
 from hornfels.service.naming import policy_mark, policy_name, policy_ref, population_key
 from hornfels.service.snapshots import Snapshot
+from hornfels.settings import read_settings
+from hornfels.store import acceptances
+from hornfels.store.models import AcceptedFindingRow
 
 router = APIRouter(prefix="/api", tags=["baselines"], route_class=Route)
 
@@ -38,15 +47,62 @@ Name = Annotated[str, Path(max_length=60)]
 
 
 @router.get("/baselines", dependencies=[SIGNED_IN])
-def list_baselines() -> list[BaselineInfo]:
-    """The baselines that there are."""
-    return [_info(one) for one in baselines.every()]
+def list_baselines() -> Baselines:
+    """The baselines that there are: those that come along, and those of one's own."""
+    offered = baselines.every(read_settings())
+    return Baselines(
+        baselines=[_info(one.baseline) for one in offered if one.baseline],
+        files=[
+            BaselineFile(file=one.file, problem=one.problem)
+            for one in offered
+            if one.baseline is None
+        ],
+    )
 
 
 @router.get("/domains/{domain}/baselines/{name}", dependencies=[needs("see")])
-def get_baseline(name: Name, current: Current) -> BaselineAnswer:
+def get_baseline(name: Name, current: Current, database: Database) -> BaselineAnswer:
     """What comes of a baseline: recommendations as rows against populations as columns."""
-    baseline = baselines.find(name)
+    return _answer(baselines.find(name, read_settings()), current, database)
+
+
+@router.post("/domains/{domain}/baselines/{name}/gaps", dependencies=[needs("draft")])
+def close_gap(name: Name, body: GapClosing, edit: Edit) -> BaselineAnswer:
+    """Change a policy in the draft so that it meets a recommendation."""
+    baseline = baselines.find(name, read_settings())
+    closed = baselines.close(edit, baseline, body.recommendation, _ref(body.policy))
+    return _answer(baseline, closed, edit.database)
+
+
+@router.post(
+    "/domains/{domain}/baselines/{name}/exceptions",
+    status_code=204,
+    dependencies=[needs("draft")],
+)
+def accept(
+    name: Name, body: ExceptionNew, current: Current, database: Database, user: User
+) -> None:
+    """Accept that a recommendation is not followed, with a reason, until the end of a day."""
+    baseline = baselines.find(name, read_settings())
+    given = (body.recommendation, body.reason, body.until)
+    baselines.accept(database, current, user, baseline, *given)
+
+
+@router.delete(
+    "/domains/{domain}/baselines/{name}/exceptions",
+    status_code=204,
+    dependencies=[needs("draft")],
+)
+def withdraw(
+    name: Name,
+    recommendation: Annotated[str, Query(max_length=60)],
+    current: Current,
+    database: Database,
+) -> None:
+    baselines.withdraw(database, current, baselines.find(name, read_settings()), recommendation)
+
+
+def _answer(baseline: Baseline, current: Snapshot, database: Session) -> BaselineAnswer:
     drawn = section(
         current.estate,
         current.resolution,
@@ -57,21 +113,22 @@ def get_baseline(name: Name, current: Current) -> BaselineAnswer:
     )
     found = baselines.assessed(current, baseline)
     live = baselines.assessed(current.live, baseline) if current.draft else found
+    held = acceptances.accepted(database, current.domain_id, datetime.now(UTC).date())
     return BaselineAnswer(
         baseline=_info(baseline),
         columns=[_column(current, one) for one in drawn.populations],
         unlisted=drawn.unlisted,
         rows=[
-            _row(current, one, before, drawn.populations)
+            _row(
+                current,
+                one,
+                before,
+                drawn.populations,
+                held.get(baselines.exception_key(baseline, one.recommendation.key)),
+            )
             for one, before in zip(found, live, strict=True)
         ],
     )
-
-
-@router.post("/domains/{domain}/baselines/{name}/gaps", dependencies=[needs("draft")])
-def close_gap(name: Name, body: GapClosing, edit: Edit) -> BaselineAnswer:
-    """Change a policy in the draft so that it meets a recommendation."""
-    return get_baseline(name, baselines.close(edit, name, body.recommendation, _ref(body.policy)))
 
 
 def _ref(written: str) -> PolicyRef:
@@ -99,7 +156,11 @@ def _column(current: Snapshot, one: Population) -> BaselineColumn:
 
 
 def _row(
-    current: Snapshot, found: Assessment, live: Assessment, columns: tuple[Population, ...]
+    current: Snapshot,
+    found: Assessment,
+    live: Assessment,
+    columns: tuple[Population, ...],
+    held: AcceptedFindingRow | None,
 ) -> BaselineRow:
     one, counts = found.recommendation, found.accounts
     turned = live.state != found.state or live.accounts != counts
@@ -127,6 +188,9 @@ def _row(
         effect=one.effect.strip(),
         source=one.source,
         gaps=[_gap(current, gap) for gap in baselines.gaps(current, found)],
+        accepted=AcceptanceInfo(reason=held.reason, until=held.until, by=held.user_name)
+        if held
+        else None,
     )
 
 
