@@ -30,7 +30,7 @@ from persons import let_in
 from served import served
 
 NAME = "sky.tarnholt.example"
-CALLS = int(os.environ.get("HORNFELS_FUZZ", "12"))
+CALLS = int(os.environ.get("HORNFELS_FUZZ", "8"))
 
 
 @pytest.fixture(scope="module")

@@ -8,7 +8,7 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from hornfels.cli.database import database
-from hornfels.cli.errors import fail, note, opened, say
+from hornfels.cli.errors import bytes_of, fail, note, say
 from hornfels.cli.people import COMMAND
 from hornfels.cli.policy_files import refuse
 from hornfels.formats.policy_file.reading import read_policy_file
@@ -22,8 +22,7 @@ from hornfels.store.trail import Origin, act_for
 
 def apply_file(file: Path, title: str, reason: str, *, publish: bool) -> None:
     """Make a draft of what the file wants of its domain in Hornfels, or publish it at once."""
-    with opened(file) as source:
-        data = source.read(MOST_BYTES + 1)
+    data = bytes_of(file, MOST_BYTES)
     try:
         name = read_policy_file(data).content.domain
     except YamlError as error:

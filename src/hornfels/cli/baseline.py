@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from hornfels.cli.errors import fail, json_line, opened, say
+from hornfels.cli.errors import bytes_of, fail, json_line, say
 from hornfels.cli.policy_files import refuse
 from hornfels.cli.resolve import read_estate
 from hornfels.core.baselines.assessing import Assessment, assess
@@ -34,10 +34,8 @@ def _baseline(name: str) -> Baseline:
     path = Path(name)
     if name != "-" and not path.suffix:
         fail(f"there is no baseline {name}; known are {', '.join(SHIPPED)}, or give a file")
-    with opened(path) as source:
-        data = source.read(MOST_BYTES + 1)
     try:
-        return read_baseline(data)
+        return read_baseline(bytes_of(path, MOST_BYTES))
     except YamlError as error:
         refuse(path, error)
 

@@ -48,3 +48,9 @@ def opened(file: Path) -> Iterator[BinaryIO]:
             yield source
     except OSError as error:
         fail(f"{file}: {error.strerror or error}")
+
+
+def bytes_of(file: Path, most: int) -> bytes:
+    """What a file holds; of one that is larger than `most` one byte more, so that it is noticed."""
+    with opened(file) as source:
+        return source.read(most + 1)

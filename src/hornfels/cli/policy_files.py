@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import NoReturn
 from uuid import uuid4
 
-from hornfels.cli.errors import BAD_INPUT, fail, json_line, opened, say
+from hornfels.cli.errors import BAD_INPUT, bytes_of, fail, json_line, say
 from hornfels.cli.resolve import read_estate
 from hornfels.core.domain.estate import Estate, LinkedGroups
 from hornfels.core.drafts.plain import in_plain
@@ -42,8 +42,7 @@ def bring_up_to_date(file: Path, into: Path, linked_groups: LinkedGroups) -> Non
     already.
     """
     estate = read_estate(file, linked_groups, names_only=True)
-    with opened(into) as source:
-        data = source.read(MOST_BYTES + 1)
+    data = bytes_of(into, MOST_BYTES)
     try:
         found = rewrite(data, estate)
     except YamlError as error:
@@ -65,11 +64,8 @@ def print_schema() -> None:
 
 def read_file(file: Path) -> Read:
     """A policy file; all that is wrong with it ends the command."""
-    with opened(file) as source:
-        # One byte more than is taken, so that more is noticed.
-        data = source.read(MOST_BYTES + 1)
     try:
-        return read_policy_file(data)
+        return read_policy_file(bytes_of(file, MOST_BYTES))
     except YamlError as error:
         refuse(file, error)
 

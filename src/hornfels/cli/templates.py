@@ -6,7 +6,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from hornfels.cli.errors import fail, json_line, opened, say
+from hornfels.cli.errors import bytes_of, fail, json_line, say
 from hornfels.core.drafts.sentences import said_text
 from hornfels.core.policy.catalogue import TEMPLATE_SETTINGS, Template
 from hornfels.core.servers.agreement import Answer, Row, compared
@@ -20,8 +20,7 @@ from hornfels.formats.template import (
 
 
 def _bytes(file: Path) -> bytes:
-    with opened(file) as source:
-        data = source.read(MOST_BYTES + 1)
+    data = bytes_of(file, MOST_BYTES)
     if len(data) > MOST_BYTES:
         fail(f"{file}: larger than {MOST_BYTES:,} bytes; no security template is")
     return data
