@@ -149,3 +149,5 @@ def test_the_schema_is_printed_and_files_come_from_standard_input(dump: Path) ->
     exported = run("export", "-", stdin=dump.read_text())
     done = run("plan", "-", "--against", dump, stdin=exported.stdout)
     assert (done.returncode, done.stdout, done.stderr) == (0, "", "")
+    both = run("plan", "-", "--against", "-", stdin=exported.stdout)
+    assert (both.returncode, "only one of the two" in both.stderr) == (2, True)

@@ -84,10 +84,16 @@ def refuse(file: Path, error: YamlError) -> NoReturn:
     fail(f"{file}: {error.problems[-1]}", BAD_INPUT)
 
 
+def _refuse_both(file: Path, against: Path) -> None:
+    if str(file) == str(against) == "-":
+        fail("only one of the two files can come from standard input; name the other one")
+
+
 def print_plan(
     file: Path, against: Path, linked_groups: LinkedGroups, *, as_json: bool, as_ldif: bool
 ) -> None:
     """What the file would change; status 1 if anything."""
+    _refuse_both(file, against)
     read = read_file(file)
     # In which order it is safe depends on whom policies reach; what is to be done does not.
     estate = read_estate(against, linked_groups, names_only=not as_ldif)
@@ -117,6 +123,7 @@ def in_words(one: Sentence) -> str:
 
 def print_trials(file: Path, against: Path, linked_groups: LinkedGroups, *, as_json: bool) -> None:
     """What comes of the trials in a file under the policies in it; status 1 if one fails."""
+    _refuse_both(file, against)
     read = read_file(file)
     live = read_estate(against, linked_groups)
     found = planned(read, file, live)

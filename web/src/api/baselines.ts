@@ -7,7 +7,6 @@ export const useBaselines = () =>
   useQuery({
     queryKey: ["baselines"],
     queryFn: () => answer(server.GET("/api/baselines")),
-    staleTime: Infinity,
   });
 
 export const useBaseline = (domain: string, name: string) =>
