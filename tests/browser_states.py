@@ -410,8 +410,9 @@ def rehearsed(page: Page) -> None:
     answer: dict[str, Any] = {"server": "dc1.sky.tarnholt.example", "agree": "some"}
     answer |= {"tries": [tried] * 5, "played": [event] * 5}
     page.route("**/rehearsals", lambda route: route.fulfill(json=answer))
-    page.get_by_label("a story").fill("5 bad")
-    page.keyboard.press("Enter")
+    story = page.get_by_label("a story")
+    story.fill("5 bad")
+    story.press("Enter")
     page.get_by_role("table", name="The story").wait_for()
 
 

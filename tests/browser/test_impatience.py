@@ -290,6 +290,7 @@ CHOOSE_BOTH = """([way, tie]) => {
 
 def test_two_choices_in_one_moment_both_count(page: Page) -> None:
     page.goto(f"{DOMAIN}/accounts")
+    page.get_by_role("table").first.wait_for()
     page.get_by_role("button", name="+ Filter").click()
     fields = [page.get_by_label(words) for words in ("Their policy comes", "A tie decides")]
     page.evaluate(CHOOSE_BOTH, [field.element_handle() for field in fields])
