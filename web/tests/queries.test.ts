@@ -51,3 +51,18 @@ test("what is not invalidated goes on", async () => {
   expect(observer.getCurrentResult().data).toBe("there");
   observer.destroy();
 });
+
+test("whoever waits for an answer that is asked for anew gets that one", async () => {
+  const { client, server, waiting, observer } = asked("before");
+  const options = { ...observer.options, queryKey: ["a"], staleTime: Infinity };
+  const found = client.fetchQuery(options as Parameters<typeof client.fetchQuery>[0]);
+  server.holds = "after";
+  const invalidated = client.invalidateQueries();
+  await settled();
+  waiting.forEach((answer) => {
+    answer();
+  });
+  await invalidated;
+  expect(await found).toBe("after");
+  observer.destroy();
+});

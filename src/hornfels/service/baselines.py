@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from datetime import date
 from functools import lru_cache
 from pathlib import Path
+from stat import S_ISREG
 from typing import NamedTuple
 
 from sqlalchemy.orm import Session
@@ -15,15 +16,16 @@ from hornfels.core.baselines.baseline import Baseline, Recommendation
 from hornfels.core.baselines.closing import closing
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import Estate
-from hornfels.core.drafts.edits import edits
+from hornfels.core.drafts.edits import edits, index_of
 from hornfels.core.drafts.operations import Operation
 from hornfels.core.policy.catalogue import SettingKey, Value
 from hornfels.core.policy.model import PolicyRef, problems
 from hornfels.formats.baselines.reading import SHIPPED, read_baseline, shipped
 from hornfels.formats.yaml_tree import MOST_BYTES, YamlError
-from hornfels.refusals import ConflictError, FieldsError, NotFoundError
+from hornfels.refusals import ConflictError, NotFoundError
 from hornfels.service.accepting import refuse_past
 from hornfels.service.editing import Editing
+from hornfels.service.policies import check
 from hornfels.service.snapshots import Snapshot
 from hornfels.settings import Settings
 from hornfels.store import acceptances
@@ -59,13 +61,16 @@ def every(where: Settings) -> list[Offered]:
 def _own(where: Settings) -> Iterator[Offered]:
     if where.baselines is None:
         return
-    try:
-        files = sorted(where.baselines.glob("*.yaml"))
-        for file in files[:MOST_FILES]:
-            stat = file.stat()
-            yield _read(file, stat.st_mtime_ns, stat.st_size)
-    except OSError as error:
-        yield Offered(str(where.baselines.name), None, f"It cannot be read: {error.strerror}.")
+    for number, file in enumerate(sorted(where.baselines.glob("*.yaml"))):
+        if number == MOST_FILES:
+            yield Offered(file.name, None, f"It is one too many: at most {MOST_FILES} are read.")
+            return
+        try:
+            found = file.stat()
+            if S_ISREG(found.st_mode):
+                yield _read(file, found.st_mtime_ns, found.st_size)
+        except OSError as error:
+            yield Offered(file.name, None, f"It cannot be read: {error.strerror}.")
 
 
 @lru_cache(maxsize=MOST_FILES)
@@ -75,7 +80,8 @@ def _read(file: Path, _changed: int, _size: int) -> Offered:
         with file.open("rb") as source:
             return Offered(file.name, read_baseline(source.read(MOST_BYTES + 1)))
     except YamlError as error:
-        return Offered(file.name, None, f"{str(error.problems[0]).capitalize()}.")
+        first = str(error.problems[0])
+        return Offered(file.name, None, f"{first[0].upper()}{first[1:]}.")
 
 
 def find(name: str, where: Settings) -> Baseline:
@@ -132,20 +138,12 @@ def close(edit: Editing, baseline: Baseline, key: str, policy: PolicyRef) -> Sna
     recommendation = _recommendation(baseline, key)
 
     def closed(estate: Estate) -> Iterator[Operation]:
-        number = -1
-        if policy != "domain":
-            number = next((n for n, p in enumerate(estate.policies) if p.guid == policy), -2)
-        if number == -2:
-            raise NotFoundError("This policy no longer exists. Reload to see what is there now.")
-        before = settings_of(estate, number)
+        before = settings_of(estate, -1 if policy == "domain" else index_of(estate, policy))
         changes = closing(recommendation, before)
         if not changes:
             raise ConflictError("Nothing to do: it is met already, or no setting closes the gap.")
         after = before.changed(changes)
-        held = problems(before)
-        fresh = [p for p in problems(after) if p.severity == "error" and p not in held]
-        if fresh:
-            raise FieldsError(*((p.field, p.message) for p in fresh))
+        check(after, None, problems(before))
         return edits(estate, policy, settings=after)
 
     return edit.change(closed)

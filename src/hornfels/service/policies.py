@@ -17,7 +17,7 @@ from hornfels.core.drafts.edits import (
 )
 from hornfels.core.drafts.operations import AddPolicy, LinkPolicy, Operation, Target, UnlinkPolicy
 from hornfels.core.policy.catalogue import PlainValue, SettingKey
-from hornfels.core.policy.model import Policy, PolicyRef, Problem, Settings, problems
+from hornfels.core.policy.model import Policy, PolicyRef, Problem, Settings, fresh_errors, problems
 from hornfels.core.policy.starting_points import StartKey, starting_point
 from hornfels.refusals import ChangedMeanwhileError, FieldsError, NotFoundError
 from hornfels.service.editing import Editing, shown_draft
@@ -67,7 +67,7 @@ def create(
         else:
             settings = starting_point(begin_with).settings
         settings = settings.edited(changes)
-        _check(settings, precedence, before)
+        check(settings, precedence, before)
         yield AddPolicy(
             policy=guid,
             name=name,
@@ -95,7 +95,7 @@ def edit_policy(
         before = _seen(estate, guid, version, edit)
         settings = before.settings.edited(changes)
         number = before.precedence if precedence is None else precedence
-        _check(settings, number, problems(before.settings, before.precedence))
+        check(settings, number, problems(before.settings, before.precedence))
         return edits(
             estate, guid, name=name, precedence=precedence, guarded=guarded, settings=settings
         )
@@ -110,7 +110,7 @@ def edit_domain_policy(edit: Editing, version: int, changes: Changes) -> Snapsho
         _expect(estate, "domain", version, edit)
         before = estate.domain.settings
         settings = before.edited(changes)
-        _check(settings, None, problems(before))
+        check(settings, None, problems(before))
         return edits(estate, "domain", settings=settings)
 
     return edit.change(changed)
@@ -156,11 +156,11 @@ def unlink(edit: Editing, guid: UUID, dn: str, version: int) -> Snapshot:
     return edit.change(unlinked)
 
 
-def _check(settings: Settings, precedence: int | None, before: list[Problem]) -> None:
+def check(settings: Settings, precedence: int | None, before: list[Problem]) -> None:
     """Refuse errors that this edit would bring in. What a directory already held may stay
     as it is.
     """
-    fresh = [p for p in problems(settings, precedence) if p.severity == "error" and p not in before]
+    fresh = fresh_errors(settings, precedence, before)
     if fresh:
         raise FieldsError(*((p.field, p.message) for p in fresh))
 

@@ -1,6 +1,9 @@
 // What was asked of the server, and asking it again.
 import {
+  CancelledError,
   QueryClient,
+  type FetchQueryOptions,
+  type QueryKey,
   type InvalidateOptions,
   type InvalidateQueryFilters,
 } from "@tanstack/react-query";
@@ -20,5 +23,24 @@ export class Queries extends QueryClient {
       predicate: (query) => query.state.data === undefined && (filters.predicate?.(query) ?? true),
     });
     await super.invalidateQueries(filters, options);
+  }
+
+  /** Whoever waits for an answer that is asked for anew gets that one. */
+  override async fetchQuery<
+    TQueryFnData,
+    TError = Error,
+    TData = TQueryFnData,
+    TQueryKey extends QueryKey = QueryKey,
+    TPageParam = never,
+  >(
+    options: FetchQueryOptions<TQueryFnData, TError, TData, TQueryKey, TPageParam>,
+  ): Promise<TData> {
+    for (;;) {
+      try {
+        return await super.fetchQuery(options);
+      } catch (error) {
+        if (!(error instanceof CancelledError)) throw error;
+      }
+    }
   }
 }

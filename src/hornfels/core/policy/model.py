@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Literal, cast
 from uuid import UUID
@@ -153,6 +153,17 @@ def _range_problem(key: SettingKey, value: Any) -> Problem | None:
             f"{value:,} is outside."
         ),
     )
+
+
+def fresh_errors(
+    settings: Settings, precedence: int | None, before: Sequence[Problem]
+) -> list[Problem]:
+    """The errors that an edit would bring in. What a directory held `before` may stay as it is."""
+    return [
+        one
+        for one in problems(settings, precedence)
+        if one.severity == "error" and one not in before
+    ]
 
 
 def problems(settings: Settings, precedence: int | None = None) -> list[Problem]:

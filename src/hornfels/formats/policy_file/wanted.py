@@ -15,7 +15,14 @@ from hornfels.core.drafts.edits import find_target, link_to, policy_dn
 from hornfels.core.drafts.operations import Operations, Target
 from hornfels.core.lockout.notation import read_story, write_story
 from hornfels.core.policy.catalogue import SettingKey, Value
-from hornfels.core.policy.model import DEFAULTS, Policy, Settings, name_problem, problems
+from hornfels.core.policy.model import (
+    DEFAULTS,
+    Policy,
+    Settings,
+    fresh_errors,
+    name_problem,
+    problems,
+)
 from hornfels.core.trials.trial import Expected, TargetKind, Trial
 from hornfels.core.values.dn import loose_key, name_key
 from hornfels.core.values.lookalikes import skeleton
@@ -119,9 +126,8 @@ class _Made:
         """
         settings = held.changed(given)
         before = [] if fresh else problems(held, held_number)
-        for one in problems(settings, number):
-            if one.severity == "error" and one not in before:
-                self._wrong((*path, one.field), one.message.rstrip("."))
+        for one in fresh_errors(settings, number, before):
+            self._wrong((*path, one.field), one.message.rstrip("."))
         return settings
 
     def policies(self) -> None:
