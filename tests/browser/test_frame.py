@@ -94,6 +94,28 @@ colour on the same ground, in whichever state, one is as readable as the other; 
 """
 
 
+COLOURED = """() => {
+  const chains = new Map([[document.documentElement, ""]]);
+  const chainOf = (element) => {
+    if (!chains.has(element)) {
+      const own = [...element.classList].filter(name => /(^|:)(text|bg|opacity)-/.test(name));
+      const states = [...element.attributes].filter(({ name }) =>
+        /^(disabled|data-state|aria-(disabled|checked|pressed|selected|invalid|current))$/.test(name));
+      const { color, background, opacity } = element.style;
+      const drawn = [...own, ...states.map(a => a.name + a.value), color, background, opacity];
+      chains.set(element, [chainOf(element.parentElement), ...drawn].join(" "));
+    }
+    return chains.get(element);
+  };
+  const texts = [...document.querySelectorAll("body *")].filter(element =>
+    [...element.childNodes].some(n => n.nodeType === 3 && n.data.trim()));
+  return [...new Set(texts.map(chainOf))];
+}"""
+"""By what names of colours, from the page down, texts are drawn: where all were drawn so in a state
+before, no scheme draws any otherwise.
+"""
+
+
 def axe(page: Page, **how: object) -> list[str]:
     return list(page.evaluate(AXE_RUN, how)["breaks"])
 
@@ -109,7 +131,7 @@ def unreadable_texts(page: Page, seen: list[str]) -> list[str]:
 
 
 Seen = defaultdict[str, list[str]]
-"""By scheme, the looks whose colours were found right."""
+"""By scheme, the looks whose colours were found right; “coloured”: by what names of colours."""
 
 
 def breaches(page: Page, seen: Seen) -> list[str]:
@@ -130,14 +152,13 @@ def breaches(page: Page, seen: Seen) -> list[str]:
         checked = drawn
         found += [f"{width} × {height}: {breach}" for breach in breaks]
     page.set_viewport_size({"width": 1280, "height": 800})
-    known = len(seen["by day"])
-    for name, scheme in SCHEMES.items():
-        # What looks by day as something before it does so in every scheme: they only change what
-        # the same names of colours mean.
-        if scheme and len(seen["by day"]) == known and not found:
-            continue
-        page.emulate_media(**scheme)  # type: ignore[arg-type]
-        found += [f"{name}: {violation}" for violation in unreadable_texts(page, seen[name])]
+    coloured = page.evaluate(COLOURED)
+    if not seen["coloured"] or not set(coloured) <= set(seen["coloured"]):
+        for name, scheme in SCHEMES.items():
+            page.emulate_media(**scheme)  # type: ignore[arg-type]
+            found += [f"{name}: {violation}" for violation in unreadable_texts(page, seen[name])]
+        if not found:
+            seen["coloured"] += coloured
     page.emulate_media(color_scheme="light", forced_colors="none")
     return found
 
