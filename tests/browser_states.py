@@ -242,6 +242,57 @@ def unasked(page: Page) -> None:
     page.get_by_text("cannot be asked").wait_for()
 
 
+def servers(page: Page, then: str) -> None:
+    """A hundred that differ, one that cannot be read, a hundred that agree."""
+    labels = ("Minimum length", "Complexity", "Reversible encryption", "Minimum length audit")
+    wanted = ("14 characters", "on", "off", "16 characters")
+    settings = [
+        {"key": str(n), "label": label, "wanted": wanted[n], "like": 100 + n, "tied": n == 3}
+        for n, label in enumerate(labels)
+    ]
+    at = "2026-03-02T09:00:00+00:00"
+    told = {"problem": "", "read_at": at}
+    problem = "Line 7: PasswordHistorySize is 'twenty-four or as agreed', not a whole number."
+    machines = [
+        {"name": f"DOME-{n:03}", "state": "differs", "said": [None, "off", None, None], **told}
+        for n in range(100)
+    ]
+    machines.append({"name": "W" * 64, "state": "not read", "said": [], **told, "problem": problem})
+    machines += [
+        {"name": f"VAULT-{n:03}", "state": "agrees", "said": [None] * 4, **told} for n in range(100)
+    ]
+    count = {"agree": 100, "differ": 100, "unread": 1}
+    group = {"id": 1, "name": "Machines of the domes and of the vaults below them", **count}
+    lost = {"place": "lost.inf", "problem": "It lies in no set: put it into a folder of one."}
+    folder = {"folder": "/srv/templates/sky.tarnholt.example", "problems": [lost]}
+    held = {"way": "most", "server": "", "missing": "VAULT-777", "by": "", "at": None}
+    matrix = {
+        "set": group,
+        "held": held,
+        "seen": "",
+        "settings": settings,
+        "servers": machines,
+        "days": [{"day": f"2026-02-{n:02}", **count, "agree": n} for n in range(1, 28)],
+        "script": ["secedit /export " + "x" * 60, "secedit /configure " + "y" * 90],
+    }
+    said = [SAID[0] | {"subject": ""}]
+    turns = [
+        {"at": at, "problem": problem, "changes": [], "is_first": False},
+        {"at": "2026-03-01T09:00:00+00:00", "problem": "", "changes": said, "is_first": False},
+    ]
+    sets = {"sets": [group], "watched": folder}
+    page.route("**/server-sets", lambda route: route.fulfill(json=sets))
+    page.route("**/server-sets/1", lambda route: route.fulfill(json=matrix))
+    page.route("**/server-sets/1/servers?*", lambda route: route.fulfill(json={"turns": turns}))
+    page.reload()
+    page.get_by_text(then).first.wait_for()
+
+
+def more_of_servers(page: Page, what: str) -> None:
+    servers(page, "DOME-000")
+    press(page, what)
+
+
 def on_its_way(page: Page, **given: Any) -> None:
     job = {
         "id": "00000000-0000-0000-0000-000000000001",
@@ -727,6 +778,26 @@ LIVE = [
         "Baselines",
         lambda page: page.get_by_role("alert").wait_for(),
     ),
+    State("servers: none", f"{DOMAIN}/servers?set=new", "Servers"),
+    State("servers", f"{DOMAIN}/servers", "Servers", partial(servers, then="DOME-000")),
+    State(
+        "servers: one",
+        f"{DOMAIN}/servers?set=1&server=DOME-007",
+        "Servers",
+        partial(servers, then="It differs in 1 setting"),
+    ),
+    State(
+        "servers: the set",
+        f"{DOMAIN}/servers",
+        "Servers",
+        partial(more_of_servers, what="More about"),
+    ),
+    State(
+        "servers: how a file is taken in",
+        f"{DOMAIN}/servers",
+        "Servers",
+        partial(more_of_servers, what="How to take one in"),
+    ),
     State(
         "sources: a policy file held against live",
         f"{DOMAIN}/sources",
@@ -777,6 +848,7 @@ SCREENS = (
     "accounts",
     "changes",
     "baselines",
+    "servers",
     "forecast",
     "sources",
     "own",

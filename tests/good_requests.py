@@ -73,6 +73,13 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
             {"gpo": gpo, "settings": {"min_length": 9}, "unset": ["complexity"]},
         ),
         ("PATCH", f"{DRAFT}/sources/link", {"gpo": gpo, "place": 0, "enforced": True}),
+        ("POST", f"{DOMAIN}/server-sets", {"name": "Web servers"}),
+        ("PATCH", f"{DOMAIN}/server-sets/1", {"name": "Domes"}),
+        (
+            "POST",
+            f"{DOMAIN}/server-sets/1/held-against",
+            {"way": "server", "server": "DOME-01", "seen": ""},
+        ),
         (
             "POST",
             f"{DRAFT}/baselines/privileged/gaps",

@@ -83,6 +83,12 @@ class Settings(BaseSettings):
     baselines: Path | None = Field(
         None, description="the folder in which baselines of your own are kept (*.yaml)"
     )
+    servers: Path | None = Field(
+        None,
+        description="the folder in which security templates of servers are kept, by the domain’s "
+        "DNS name and the set that should agree (example.com/dome machines/DOME-01.inf): read "
+        "every five minutes",
+    )
     directory_plain: bool = Field(
         False,
         description="allow connections to directories without TLS, on which whoever is on the way "

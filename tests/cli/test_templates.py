@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import subprocess
+import zipfile
 from pathlib import Path
 
 import pytest
@@ -95,3 +96,30 @@ def test_what_cannot_be_read_is_told_with_its_line(
         assert f"{bad}: line 2: MinimumPasswordLength is 'many'" in done.stderr
     assert command("templates", "compare", domes[0], domes[0]).returncode == 2
     assert command("templates", "compare", tmp_path / "none.inf").returncode == 2
+
+
+def test_all_that_differ_are_corrected_at_once(
+    command: Command, domes: list[Path], tmp_path: Path
+) -> None:
+    archive = tmp_path / "corrected.zip"
+    done = command("templates", "correct-all", *domes, "-o", archive)
+    assert (done.returncode, done.stdout) == (0, f"{archive}: 1 of 3 corrected\n")
+    with zipfile.ZipFile(archive) as made:
+        assert made.namelist() == ["dome-3.inf", "import.cmd"]
+        made.extract("dome-3.inf", domes[2].parent)
+    assert command("templates", "compare", *domes).returncode == 0
+    archive.unlink()
+    assert command("templates", "correct-all", *domes, "-o", archive).returncode == 1
+    assert not archive.exists()
+    # Of two that differ none is what most say.
+    domes[1].write_text("[System Access]\nMinimumPasswordLength = 9\n")
+    done = command("templates", "correct-all", *domes[:2], "-o", archive)
+    assert (done.returncode, "name a --reference" in done.stderr) == (2, True)
+    again = domes[0].parent / "more" / "DOME-1.inf"
+    again.parent.mkdir()
+    again.write_bytes(domes[0].read_bytes())
+    done = command("templates", "correct-all", domes[0], again, "-o", archive)
+    assert (done.returncode, "another file for DOME-1" in done.stderr) == (2, True)
+    place = tmp_path / "none" / "x.zip"
+    like = ("--reference", domes[2])
+    assert command("templates", "correct-all", domes[1], "-o", place, *like).returncode == 2

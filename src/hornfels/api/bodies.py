@@ -26,6 +26,7 @@ LIMITS: tuple[tuple[str, int], ...] = (
     ("/verdicts", 8 * _MB),
     ("/suggestions", 8 * _MB),
     ("/sources/template", LARGEST_TEMPLATE),
+    ("/servers/template", LARGEST_TEMPLATE),
     ("/policy-file", LARGEST_POLICY_FILE),
     ("/policy-file/plan", LARGEST_POLICY_FILE),
 )

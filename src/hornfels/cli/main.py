@@ -524,6 +524,25 @@ def correct_template(
     correct(file, like)
 
 
+@templates.command("correct-all")
+def correct_templates(
+    files: Annotated[
+        list[Path], typer.Argument(metavar="FILE.inf…", help="Called as the servers are.")
+    ],
+    archive: Annotated[
+        Path, typer.Option("--output", "-o", metavar="FILE.zip", help="Where they are written.")
+    ],
+    reference: Annotated[
+        Path | None,
+        typer.Option("--reference", metavar="FILE.inf", help="What all of them should say."),
+    ] = None,
+) -> None:
+    """Write the templates that differ as they should be. Status 1 if none does."""
+    from hornfels.cli.templates import correct_all
+
+    correct_all(files, reference, archive)
+
+
 @audit.command("verify")
 def verify_trail(
     anchor: Annotated[

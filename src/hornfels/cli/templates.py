@@ -9,7 +9,8 @@ from typing import Any
 from hornfels.cli.errors import bytes_of, fail, json_line, say
 from hornfels.core.drafts.sentences import said_text
 from hornfels.core.policy.catalogue import TEMPLATE_SETTINGS, Template
-from hornfels.core.servers.agreement import Answer, Row, compared
+from hornfels.core.servers.agreement import Answer, Row, agreement, compared
+from hornfels.formats.server_files import corrected_files, server_of
 from hornfels.formats.template import (
     MOST_BYTES,
     TemplateError,
@@ -85,3 +86,33 @@ def correct(file: Path, like: Path) -> None:
         fail(f"{file}: {error}")
     sys.stdout.buffer.write(fresh)
     sys.stdout.buffer.flush()
+
+
+def correct_all(files: list[Path], reference: Path | None, archive: Path) -> None:
+    """Write a zip archive of the templates that differ from the reference, or from what most say,
+    as they should be, with the lines that take one in; status 1 if none differs.
+    """
+    held: dict[str, bytes] = {}
+    for file in files:
+        try:
+            name = server_of(file.name)
+        except ValueError as error:
+            fail(f"{file}: {error}")
+        if name.casefold() in map(str.casefold, held):
+            fail(f"{file}: there is another file for {name}; name each server once")
+        held[name] = _bytes(file)
+    like = _read(reference, _bytes(reference)) if reference else None
+    read = {name: _read(file, held[name]) for file, name in zip(files, held, strict=True)}
+    found = agreement(read, like)
+    tied = [TEMPLATE_SETTINGS[row.key].label for row in found.rows if row.tied]
+    if tied:
+        fail(f"as many say one thing as another of: {', '.join(tied)}; name a --reference")
+    differing = [(name, data) for name, data in held.items() if found.odd[name]]
+    if not differing:
+        say("All of them agree: nothing is written.")
+        raise SystemExit(1)
+    try:
+        archive.write_bytes(corrected_files(differing, found.wanted))
+    except OSError as error:
+        fail(f"{archive}: {error.strerror}")
+    say(f"{archive}: {len(differing)} of {len(held)} corrected")

@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import io
 import secrets
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from hornfels.core.rights.roles import EVERYWHERE, Role
+from hornfels.demo import dome_machines
 from hornfels.demo.locks import earlier_locks
 from hornfels.demo.tarnholt import DNS_NAME, entries, templates
 from hornfels.demo.trials import demo_trials
 from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import write
 from hornfels.formats.template import read_template
-from hornfels.store import locks, people, trials
+from hornfels.service.servers import read
+from hornfels.store import locks, people, servers, trials
 from hornfels.store.estates import save_dump, save_template
 from hornfels.store.models import DomainRow, UserRow
 
@@ -42,6 +44,16 @@ def store_demo(session: Session) -> None:
     locks.add(session, domain.id, earlier_locks(dump.estate.accounts))
     for title, trial in demo_trials():
         trials.add(session, domain.id, title, trial, DEMO_USER)
+    _store_servers(session, domain.id)
+
+
+def _store_servers(session: Session, domain_id: int) -> None:
+    group = servers.make(session, domain_id, dome_machines.SET)
+    now = datetime.now(UTC)
+    for days_ago, name, file in dome_machines.readings():
+        template, problem = read(file)
+        at = now - timedelta(days=days_ago)
+        servers.keep(session, group, name, template, problem, file if template else None, at=at)
 
 
 def load_demo(session: Session) -> str:

@@ -15,6 +15,7 @@ from sqlalchemy import (
     BigInteger,
     DateTime,
     ForeignKey,
+    ForeignKeyConstraint,
     Index,
     LargeBinary,
     MetaData,
@@ -516,3 +517,59 @@ class PublicationStepRow(Base):
     step: Mapped[dict[str, Any]]
     state: Mapped[str] = mapped_column(default="waiting")
     guid: Mapped[UUID | None]
+
+
+class ServerSetRow(Base):
+    """Servers that should agree. They are held against ``like_server``, else against what was
+    ``agreed``, else against what most of them say. ``key`` is the name in one case.
+    """
+
+    __tablename__ = "server_sets"
+    __table_args__ = (UniqueConstraint("domain_id", "key"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"))
+    key: Mapped[str]
+    name: Mapped[str]
+    like_server: Mapped[str | None]
+    agreed: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    agreed_by: Mapped[str] = mapped_column(default="")
+    agreed_at: Mapped[datetime | None]
+
+
+class ServerRow(Base):
+    """A server: what its template said when it was last read, with the file, or why it could not
+    be. ``seen`` tells a file of the watched folder from a newer one.
+    """
+
+    __tablename__ = "servers"
+
+    set_id: Mapped[int] = mapped_column(
+        ForeignKey("server_sets.id", ondelete="CASCADE"), primary_key=True
+    )
+    key: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    template: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    problem: Mapped[str] = mapped_column(default="")
+    file: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    seen: Mapped[str] = mapped_column(default="")
+    read_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ServerReadingRow(Base):
+    """What a server's template said from a moment on, until the next one."""
+
+    __tablename__ = "server_readings"
+    __table_args__ = (
+        ForeignKeyConstraint(
+            ["set_id", "key"], ["servers.set_id", "servers.key"], ondelete="CASCADE"
+        ),
+        Index("ix_server_readings_set_id", "set_id", "key"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    set_id: Mapped[int]
+    key: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+    template: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    problem: Mapped[str] = mapped_column(default="")

@@ -17,7 +17,8 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import OperationalError, SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from hornfels.service import reading
+from hornfels.service import reading, server_folder
+from hornfels.settings import read_settings
 from hornfels.store import jobs
 from hornfels.store.database import libpq
 from hornfels.store.models import JobRow
@@ -105,6 +106,7 @@ async def work(engine: Engine, *, once: bool = False, kinds: Mapping[str, Do] = 
             if not list(await app.job_manager.list_jobs_async(status="todo")):
                 return
         looking = asyncio.create_task(_look_after(engine, app))
+        reading_folders = asyncio.create_task(_read_folders(engine))
         working = asyncio.create_task(
             app.run_worker_async(
                 concurrency=CONCURRENCY,
@@ -116,14 +118,15 @@ async def work(engine: Engine, *, once: bool = False, kinds: Mapping[str, Do] = 
                 shutdown_graceful_timeout=1.0,
             )
         )
+        tasks = (looking, working, reading_folders)
         try:
-            done, _ = await asyncio.wait((looking, working), return_when=asyncio.FIRST_COMPLETED)
+            done, _ = await asyncio.wait(tasks, return_when=asyncio.FIRST_COMPLETED)
             for ended in done:
                 ended.result()
         finally:
-            for task in (looking, working):
+            for task in tasks:
                 task.cancel()
-            await asyncio.gather(looking, working, return_exceptions=True)
+            await asyncio.gather(*tasks, return_exceptions=True)
 
 
 async def _look_after(engine: Engine, app: procrastinate.App) -> None:
@@ -137,6 +140,13 @@ async def _look_after(engine: Engine, app: procrastinate.App) -> None:
             await asyncio.to_thread(_say_head, engine)
         turn += 1
         await asyncio.sleep(ROUND)
+
+
+async def _read_folders(engine: Engine) -> None:
+    """Apart from all else, since a folder on another machine may take long to answer."""
+    while True:
+        await asyncio.to_thread(server_folder.read_every_folder, engine, read_settings())
+        await asyncio.sleep(server_folder.EVERY)
 
 
 def _look_round(engine: Engine, *, sweep: bool) -> None:

@@ -18,6 +18,9 @@ const ICONS: Record<string, ReactNode> = {
   baselines: (
     <path d="M3 6h10M3 12h10M3 18h10M16 6l1.700 1.700L21 4.500M16 12l1.700 1.700L21 10.500M16 18l1.700 1.700L21 16.500" />
   ),
+  servers: (
+    <path d="M4 5h16v5H4zM4 14h16v5H4zM7.500 7.500h.010M7.500 16.500h.010M12 7.500h5M12 16.500h2" />
+  ),
   forecast: <path d="M4 4v16h16M7 15c3 0 4-8 7-8s3 4 6 4" />,
   sources: (
     <>
@@ -32,6 +35,7 @@ const SCREENS = [
   { to: "accounts", label: "Accounts" },
   { to: "changes", label: "Changes" },
   { to: "baselines", label: "Baselines" },
+  { to: "servers", label: "Servers" },
   { to: "forecast", label: "Forecast" },
   { to: "sources", label: "Sources" },
 ];
@@ -42,7 +46,7 @@ export function Rail({ domain }: { domain: string }) {
   return (
     <nav
       aria-label="Screens"
-      className="flex min-h-0 flex-col items-center gap-1 overflow-y-auto bg-rail pt-3 text-railsoft small:gap-0.5 small:pt-1 tiny:row-start-2 tiny:flex-row tiny:justify-around tiny:py-0.5"
+      className="flex min-h-0 flex-col items-center gap-1 overflow-y-auto bg-rail pt-3 text-railsoft small:gap-0.5 small:pt-1 tiny:row-start-2 tiny:flex-row tiny:gap-0 tiny:py-0.5"
     >
       <div className="mb-2 small:hidden">
         <Mark size={32} />
@@ -52,7 +56,7 @@ export function Rail({ domain }: { domain: string }) {
           key={screen.to}
           to={`/${at(domain)}/${screen.to}`}
           className={({ isActive }) =>
-            `relative grid w-14 shrink-0 justify-items-center gap-0.5 rounded-md py-1.5 text-[11px] focus-visible:-outline-offset-2 small:w-[50px] small:text-[10px] focus-visible:outline-railink ${isActive ? "bg-railon font-semibold text-railink" : "hover:bg-railhover"}`
+            `relative grid w-14 shrink-0 justify-items-center gap-0.5 rounded-md py-1.5 text-[11px] focus-visible:-outline-offset-2 small:w-[50px] small:text-[10px] tiny:w-auto tiny:min-w-0 tiny:flex-1 tiny:text-[9px] focus-visible:outline-railink ${isActive ? "bg-railon font-semibold text-railink" : "hover:bg-railhover"}`
           }
         >
           <svg

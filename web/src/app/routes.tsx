@@ -28,6 +28,7 @@ export const router = createBrowserRouter([
       { path: "accounts", lazy: screens.accounts },
       { path: "changes", lazy: screens.changes },
       { path: "baselines", lazy: screens.baselines },
+      { path: "servers", lazy: screens.servers },
       { path: "forecast", lazy: screens.forecast },
       { path: "sources", lazy: screens.sources },
       { path: "own", lazy: screens.own },

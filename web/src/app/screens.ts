@@ -16,6 +16,8 @@ export const screens = {
     import("../baselines/BaselinesScreen").then(({ BaselinesScreen }) => ({
       Component: BaselinesScreen,
     })),
+  servers: () =>
+    import("../servers/ServersScreen").then(({ ServersScreen }) => ({ Component: ServersScreen })),
   forecast: () =>
     import("../forecast/ForecastScreen").then(({ ForecastScreen }) => ({
       Component: ForecastScreen,

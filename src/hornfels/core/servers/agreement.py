@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import NamedTuple
 
 from hornfels.core.policy.catalogue import TEMPLATE_SETTINGS, Template, TemplateKey, Value
@@ -13,12 +14,15 @@ Answer = tuple[Value, ...]
 
 
 class Row(NamedTuple):
-    """One setting: what each template says of it, what is wanted of all, and how many say that."""
+    """One setting: what each template says of it, what is wanted of all, and how many say that.
+    ``tied`` where what is wanted is what most say, and another answer is given as often.
+    """
 
     key: TemplateKey
     answers: tuple[Answer, ...]
     wanted: Answer
     like: int
+    tied: bool
 
     @property
     def agree(self) -> bool:
@@ -32,7 +36,8 @@ def answer(template: Template, key: TemplateKey) -> Answer:
 
 def compared(templates: Sequence[Template], reference: Template | None = None) -> list[Row]:
     """A row for each setting of which any of the templates, or the reference, says something. What
-    is wanted is what the reference says, without one what most say.
+    is wanted is what the reference says, without one what most say; of answers given equally often
+    the one that is given first.
     """
     among = [*templates, reference or {}]
     rows = []
@@ -40,8 +45,11 @@ def compared(templates: Sequence[Template], reference: Template | None = None) -
         if not any(key in template for template in among):
             continue
         answers = tuple(answer(template, key) for template in templates)
-        wanted = answer(reference, key) if reference is not None else _most(answers)
-        rows.append(Row(key, answers, wanted, answers.count(wanted)))
+        counts = Counter(answers)
+        ranked = [*counts.most_common(2), ((), 0)]
+        wanted = ranked[0][0] if reference is None else answer(reference, key)
+        tied = reference is None and len(counts) > 1 and ranked[0][1] == ranked[1][1]
+        rows.append(Row(key, answers, wanted, counts[wanted], tied))
     return rows
 
 
@@ -50,6 +58,50 @@ def majority(templates: Sequence[Template]) -> Template:
     return {row.key: row.wanted[0] for row in compared(templates) if row.wanted}
 
 
-def _most(answers: Sequence[Answer]) -> Answer:
-    """The answer given most often; of equally many the first one, whoever gives it."""
-    return Counter(answers).most_common(1)[0][0] if answers else ()
+class Coverage(NamedTuple):
+    """How many machines say all that is wanted, how many something else, and of how many the
+    template could not be read.
+    """
+
+    agree: int
+    differ: int
+    unread: int
+
+    @property
+    def machines(self) -> int:
+        return sum(self)
+
+
+@dataclass(frozen=True, slots=True)
+class Agreement:
+    """Machines held against one another. ``odd`` are the settings in which each machine that could
+    be read differs; ``wanted`` is what all should say.
+    """
+
+    rows: tuple[Row, ...]
+    odd: Mapping[str, tuple[TemplateKey, ...]]
+    unread: tuple[str, ...]
+
+    @property
+    def wanted(self) -> Template:
+        return {row.key: row.wanted[0] for row in self.rows if row.wanted}
+
+    @property
+    def coverage(self) -> Coverage:
+        differ = sum(map(bool, self.odd.values()))
+        return Coverage(len(self.odd) - differ, differ, len(self.unread))
+
+
+def agreement(
+    machines: Mapping[str, Template | None], reference: Template | None = None
+) -> Agreement:
+    """Hold machines' templates, None where one could not be read, against a reference or what most
+    of them say.
+    """
+    read = {name: template for name, template in machines.items() if template is not None}
+    rows = compared(list(read.values()), reference)
+    odd = {
+        name: tuple(row.key for row in rows if row.answers[number] != row.wanted)
+        for number, name in enumerate(read)
+    }
+    return Agreement(tuple(rows), odd, tuple(name for name in machines if name not in read))
