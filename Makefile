@@ -76,7 +76,7 @@ web/src/api/schema.ts: $(STAMPS)/python $(STAMPS)/node scripts/api_schema.py $(s
 	@$(BIN)/python scripts/api_schema.py | (cd web && npx --no-install openapi-typescript) > $@.new
 	@mv $@.new $@
 
-$(STAMPS)/web: $(STAMPS)/node web/src/api/schema.ts $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null)
+$(STAMPS)/web: $(STAMPS)/node web/src/api/schema.ts $(shell find web/src web/public web/index.html web/vite.config.ts src/hornfels/formats/reports/looks.json -type f 2>/dev/null)
 	cd web && npm run --silent build -- --logLevel warn
 	@mkdir -p $(STAMPS) && touch $@
 

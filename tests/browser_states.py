@@ -716,6 +716,7 @@ LIVE = [
     State("trail: one opened", f"{DOMAIN}/trail?words=tarnholt", "Trail", opened),
     State("trail: none", f"{DOMAIN}/trail?words=zzzz&of=x&deed=draft", "Trail"),
     State("sources: settling", f"{DOMAIN}/sources", "Sources", settling),
+    State("strata: report", f"{DOMAIN}/strata", "Strata", lambda p: press(p, "Report …")),
     State("forecast", f"{DOMAIN}/forecast", "Forecast"),
     State("forecast: window", f"{DOMAIN}/forecast?plane=window&skew=1.2", "Forecast"),
     State("forecast: table", f"{DOMAIN}/forecast?as=table", "Forecast"),

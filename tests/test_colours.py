@@ -4,14 +4,16 @@
 
 from __future__ import annotations
 
+import json
 import re
+from importlib.resources import files
 from pathlib import Path
 
 import pytest
 
 SOURCE = Path(__file__).parents[1] / "web" / "src"
 STYLES = (SOURCE / "index.css").read_text()
-LOOK = (SOURCE / "shared" / "look.ts").read_text()
+LOOKS = files("hornfels.formats.reports") / "looks.json"
 
 TEXTS = ("ink", "soft", "pass", "fail", "warn")
 GROUNDS = ("paper", "sheet", "white", "hover", "bed")
@@ -44,7 +46,7 @@ DAY = tokens(
 LAMPLIGHT = DAY | tokens(
     STYLES[STYLES.index("prefers-color-scheme: dark") : STYLES.index("@layer base")]
 )
-HUES = re.findall(r'fill: "(#\w{6})", ink: "(#\w{6})", light: "(#\w{6})"', LOOK)
+HUES = [(h["fill"], h["ink"], h["light"]) for h in json.loads(LOOKS.read_text())["hues"]]
 
 
 def test_contrast_is_what_it_is_said_to_be() -> None:

@@ -311,6 +311,7 @@ def test_the_list_of_states_is_whole() -> None:
         "Keys",
         "AskedOver",
         "OwnMenu",
+        "ReportMenu",
         "SetMenu",
         "SuggestPopover",
         "TopBar",

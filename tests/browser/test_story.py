@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from browser_help import DOMAIN, estate_shown, sign_in
+from browser_help import DOMAIN, check_accessibility, estate_shown, sign_in
 
 pytestmark = pytest.mark.browser
 
@@ -392,16 +392,30 @@ def test_a_group_and_two_accounts_show_their_side(page: Page) -> None:
     ).to_be_visible()
 
 
-def test_the_section_is_saved_as_a_drawing(page: Page, tmp_path: Path) -> None:
+def test_a_report_and_a_drawing_are_saved_as_files(page: Page, tmp_path: Path) -> None:
+    page.get_by_role("button", name="Report …").click()
+    menu = page.get_by_role("dialog", name="Files of what is shown")
+    menu.get_by_label("Service accounts").uncheck()
+    menu.get_by_label("Changes since").fill("2 Mar 2020")
+    check_accessibility(page)
     with page.expect_download() as download:
-        page.get_by_role("button", name="Export drawing").click()
-    drawing = tmp_path / "section.svg"
-    download.value.save_as(drawing)
-    text = drawing.read_text(encoding="utf-8")
+        menu.get_by_role("link", name="Save the report").click()
+    report = tmp_path / download.value.suggested_filename
+    download.value.save_as(report)
+    assert report.name == "sky.tarnholt.example.html"
+    with page.expect_download() as download:
+        menu.get_by_role("link", name="The drawing").click()
     assert download.value.suggested_filename == "sky.tarnholt.example-strata.svg"
-    assert text.startswith("<svg")
-    for words in ("Night operators", "Reaches nobody", "1,184 accounts", "url(#s4)"):
-        assert words in text
+    assert download.value.path().read_text(encoding="utf-8").startswith("<svg")
+    # Alone, without us, on a narrow window.
+    page.set_viewport_size({"width": 400, "height": 640})
+    page.goto(report.as_uri())
+    expect(page.get_by_role("heading", name="Changes since 2 Mar 2020")).to_be_visible()
+    expect(page.get_by_role("heading", name="Privileged accounts, strict")).to_be_visible()
+    expect(page.get_by_role("heading", name="Service accounts")).to_have_count(0)
+    expect(page.get_by_role("region", name="Night operators")).to_contain_text("60 accounts")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 400
+    check_accessibility(page)
 
 
 def test_linked_groups_can_be_chosen(page: Page) -> None:

@@ -1,6 +1,8 @@
-"""What leaves Hornfels as a file stands in the trail."""
+"""What leaves Hornfels as a file: by which name, and that it stands in the trail."""
 
 from __future__ import annotations
+
+from urllib.parse import quote
 
 from fastapi import Depends, Request
 from fastapi.params import Depends as Dependency
@@ -20,3 +22,8 @@ def exported(what: str) -> Dependency:
 
     found: Dependency = Depends(say)
     return found
+
+
+def attached(name: str) -> dict[str, str]:
+    """The header by which a browser saves an answer as a file of that name."""
+    return {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name, safe='')}"}

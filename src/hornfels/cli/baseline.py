@@ -18,7 +18,7 @@ _MARKS = {"met": "✓", "not met": "✕", "cannot tell": "?", "not applicable": 
 
 
 def print_assessment(file: Path, name: str, linked_groups: LinkedGroups, *, as_json: bool) -> None:
-    baseline = _baseline(name)
+    baseline = baseline_of(name)
     estate = read_estate(file, linked_groups)
     for one in assess(baseline, estate, resolve(estate)):
         if as_json:
@@ -27,7 +27,7 @@ def print_assessment(file: Path, name: str, linked_groups: LinkedGroups, *, as_j
             say(_line(one))
 
 
-def _baseline(name: str) -> Baseline:
+def baseline_of(name: str) -> Baseline:
     """A shipped baseline by its name, or one from a file."""
     if name in SHIPPED:
         return shipped(name)

@@ -93,12 +93,20 @@ def resolve(
         typer.Option("--account", help="Only this account (name or DN); may be repeated."),
     ] = None,
     linked_groups: LinkedGroupsOption = "global",
+    csv: Annotated[
+        bool, typer.Option("--csv", help="A table for spreadsheets, with expiry and lock.")
+    ] = False,
     json: Json = False,
 ) -> None:
     """Which policy each account of a dump gets, and from where."""
-    from hornfels.cli.resolve import print_resolution
+    from hornfels.cli.resolve import print_accounts, print_resolution
 
-    print_resolution(file, account or [], linked_groups, as_json=json)
+    if csv and json:
+        raise typer.BadParameter("--csv and --json are two answers; choose one")
+    if csv:
+        print_accounts(file, account or [], linked_groups)
+    else:
+        print_resolution(file, account or [], linked_groups, as_json=json)
 
 
 @app.command("try")
@@ -254,6 +262,46 @@ def baseline(
     from hornfels.cli.baseline import print_assessment
 
     print_assessment(file, name, linked_groups, as_json=json)
+
+
+@app.command()
+def report(
+    file: Annotated[
+        Path | None, typer.Argument(metavar="[FILE.ldif]", help="A dump; or name a --domain.")
+    ] = None,
+    domain: Annotated[
+        str, typer.Option("--domain", metavar="NAME", help="A domain that Hornfels keeps.")
+    ] = "",
+    baseline: Annotated[
+        list[str] | None,
+        typer.Option("--baseline", metavar="NAME|FILE.yaml", help="May be repeated."),
+    ] = None,
+    since: Annotated[
+        datetime | None,
+        typer.Option("--since", formats=["%Y-%m-%d"], help="Changes from this day on, in UTC."),
+    ] = None,
+    publish: Annotated[
+        int | None,
+        typer.Option("--publish", metavar="NUMBER", help="This publish instead of all."),
+    ] = None,
+    output: Annotated[
+        Path | None, typer.Option("--output", "-o", metavar="FILE.html", help="Else it is printed.")
+    ] = None,
+    linked_groups: LinkedGroupsOption = "global",
+) -> None:
+    """A report for people who look at no screen, as one HTML file: of a dump, or of a domain that
+    Hornfels keeps with its changes and approvals.
+    """
+    from hornfels.cli.report import of_domain, of_dump
+
+    if (file is None) == (not domain):
+        raise typer.BadParameter("name a dump or a --domain, and not both")
+    if file is not None and (since or publish is not None):
+        raise typer.BadParameter("a dump has no history: --since and --publish take a --domain")
+    if file is not None:
+        of_dump(file, baseline or [], linked_groups, output)
+    else:
+        of_domain(domain, baseline or [], since.date() if since else None, publish, output)
 
 
 @app.command()

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,10 @@ from hornfels.cli.errors import fail, json_line, note, opened, say
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import Estate, LinkedGroups
 from hornfels.core.resolution.engine import DOMAIN_POLICY, bringing_groups, resolve
+from hornfels.core.resolution.listing import listed
+from hornfels.core.resolution.roster import Roster
+from hornfels.core.values.time import moment_from_datetime
+from hornfels.formats.accounts_table import accounts_table
 from hornfels.formats.dump import DumpError, LdifError, load_dump
 
 
@@ -39,11 +44,7 @@ def print_resolution(
     file: Path, names: list[str], linked_groups: LinkedGroups, *, as_json: bool
 ) -> None:
     estate = read_estate(file, linked_groups)
-    rows = (
-        [account_row(estate, name, file) for name in names]
-        if names
-        else range(len(estate.accounts))
-    )
+    rows = _rows(estate, names, file)
     answers = _answers(estate, rows)
     if as_json:
         out = sys.stdout
@@ -61,6 +62,22 @@ def print_resolution(
             (answer["account"], policy, answer["source"], group_names.get(answer["via"], ""))
         )
     _print_table(table)
+
+
+def print_accounts(file: Path, names: list[str], linked_groups: LinkedGroups) -> None:
+    """The accounts of a dump as comma-separated values, as they stand now."""
+    estate = read_estate(file, linked_groups)
+    rows, resolution = _rows(estate, names, file), resolve(estate)
+    now = moment_from_datetime(datetime.now(UTC))
+    found = listed(estate, resolution, Roster(estate, resolution), rows, now)
+    sys.stdout.write(accounts_table(estate, found))
+
+
+def _rows(estate: Estate, names: list[str], file: Path) -> Sequence[int]:
+    """The rows of the accounts that are named, or of all."""
+    if not names:
+        return range(len(estate.accounts))
+    return [account_row(estate, name, file) for name in names]
 
 
 def _answers(estate: Estate, rows: Any) -> Iterator[dict[str, Any]]:

@@ -23,8 +23,8 @@ from hornfels.service.editing import Editing
 from hornfels.service.snapshots import Snapshot, Tally, tallied
 from hornfels.store import drafts, history
 from hornfels.store.drafts import State
-from hornfels.store.estates import successors_of
-from hornfels.store.models import DomainRow, DraftRow
+from hornfels.store.estates import successors_in
+from hornfels.store.models import DraftRow
 
 
 def open_draft(database: Session, current: Snapshot, person: str, title: str) -> DraftRow:
@@ -48,8 +48,7 @@ def open_draft(database: Session, current: Snapshot, person: str, title: str) ->
 def take_back(database: Session, current: Snapshot, person: str, point: int) -> DraftRow:
     """A draft that takes a publish back. Nothing changes until it is published itself."""
     found = history.find(database, current.domain_id, point)
-    domain = database.get(DomainRow, current.domain_id)
-    successors = successors_of(domain) if domain else {}
+    successors = successors_in(database, current.domain_id)
     operations = inverse(history.operations_of(found, successors))
     if not operations:
         raise ConflictError("A load cannot be undone: the directory is the system of record.")

@@ -19,8 +19,7 @@ from hornfels.service.policy_files import Planned, look
 from hornfels.service.snapshots import Snapshot
 from hornfels.settings import Settings
 from hornfels.store import history
-from hornfels.store.estates import successors_of
-from hornfels.store.models import DomainRow
+from hornfels.store.estates import successors_in
 
 MOST_POINTS = 20
 """How far back in history the state is looked for that a file has."""
@@ -72,8 +71,7 @@ def watched(database: Session, live: Snapshot, where: Settings) -> Watched | Non
 
 def _once(database: Session, live: Snapshot, planned: Planned) -> datetime | None:
     """From when on live was as the file has it, lately; None if it was not."""
-    domain = database.get(DomainRow, live.domain_id)
-    successors = successors_of(domain) if domain else {}
+    successors = successors_in(database, live.domain_id)
     wanted = _text(planned.wanted.estate)
     for point in history.points(database, live.domain_id)[:MOST_POINTS]:
         if _text(history.estate_at(point, live.estate, successors)) == wanted:

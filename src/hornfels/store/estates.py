@@ -184,6 +184,12 @@ def successors_of(domain: DomainRow) -> dict[UUID, UUID]:
     return {UUID(old): UUID(new) for old, new in domain.successors.items()}
 
 
+def successors_in(session: Session, domain_id: int) -> dict[UUID, UUID]:
+    """The same of a domain by its row, empty for one that is gone."""
+    domain = session.get(DomainRow, domain_id)
+    return successors_of(domain) if domain else {}
+
+
 def _close_what_is_there(
     session: Session, domain: DomainRow, estate: Estate, successors: dict[UUID, UUID]
 ) -> list[str]:

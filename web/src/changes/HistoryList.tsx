@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useComparison, useHistory, useTakeBack } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { unlockingFile } from "../api/locks";
+import { changeReport } from "../api/reports";
 import { Beside } from "../app/SidePanel";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
@@ -68,6 +69,13 @@ export function HistoryList({ place }: { place: string }) {
                   </Button>
                 )}
               </div>
+              {point.kind === "published" && (
+                <p className="ml-[92px] small:ml-0">
+                  <ButtonLink size="small" href={changeReport(place, point.id)} download>
+                    Report (HTML)
+                  </ButtonLink>
+                </p>
+              )}
               {point.reason && <p className="ml-[92px] small:ml-0">{point.reason}</p>}
               {point.unlocked.length > 0 && (
                 <p className="ml-[92px] flex flex-wrap items-center gap-x-2 small:ml-0">

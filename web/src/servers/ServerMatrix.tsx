@@ -5,7 +5,7 @@ import { usePrinting } from "../shared/usePrinting";
 
 type Server = Schemas["ServerInfo"];
 
-const ROW = 28;
+const ROW = 24;
 const SIDE = "sticky left-0 z-10 border-b border-line/60 pr-3 text-left font-normal";
 const LEAST = "min-w-[88px]";
 

@@ -16,7 +16,7 @@ import { FindingsPanel } from "../findings/FindingsPanel";
 import { narrow } from "./narrow";
 import { ReadingLine, useReading } from "./ReadingLine";
 import { Section } from "./Section";
-import { saveSection } from "./sectionSvg";
+import { ReportMenu } from "./ReportMenu";
 import { useWeighing } from "./useWeighing";
 import { WeighBar } from "./WeighBar";
 import { Zoom } from "./Zoom";
@@ -91,7 +91,7 @@ export function StrataScreen() {
             </span>
             {open === undefined ? "Findings …" : `${open} finding${open === 1 ? "" : "s"}`}
           </Button>
-          <Button onClick={() => saveSection(strata.data)}>Export drawing</Button>
+          <ReportMenu domain={domain} ready={findings.data !== undefined} />
           <May right="draft" at={domain}>
             <Button onClick={() => select("new")}>+ Policy</Button>
           </May>

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from typing import Annotated
-from urllib.parse import quote
 
 from fastapi import APIRouter, Query
 from fastapi.responses import Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
-from hornfels.api.exporting import exported
+from hornfels.api.exporting import attached, exported
 from hornfels.api.rights import needs
 from hornfels.api.schemas import (
     AccountCore,
@@ -94,8 +93,8 @@ def export(current: Current, asked: Annotated[AccountsAsked, Query()]) -> Respon
     now = now_moment()
     chosen = _chosen(current, asked, now).tolist()
     text = accounts_table(current.estate, _rows(current, chosen, now))
-    name = quote(f"{current.estate.domain.dns_name}-accounts.csv", safe="")
-    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    name = f"{current.estate.domain.dns_name}-accounts.csv"
+    headers = attached(name)
     return Response(text, media_type="text/csv", headers=headers)
 
 

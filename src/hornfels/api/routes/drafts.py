@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from typing import Annotated
-from urllib.parse import quote
 
 from fastapi import APIRouter, Path, Query, Request
 from fastapi.responses import PlainTextResponse, Response
@@ -11,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, Edit, Renewal, Rights, User
-from hornfels.api.exporting import exported
+from hornfels.api.exporting import attached, exported
 from hornfels.api.publication_schemas import PublishedInfo
 from hornfels.api.rights import needs
 from hornfels.api.schemas import (
@@ -223,10 +222,8 @@ def export(current: Current, database: Database) -> PlainTextResponse:
     row = drafts.find(database, current.domain_id, draft.id)
     title = f"{row.title}\n{row.reason}" if row.reason else row.title
     text = b"".join(write_changes(draft.live.estate, draft.operations, title))
-    name = quote(f"{current.estate.domain.dns_name}-draft-{draft.id}.ldif", safe="")
-    return PlainTextResponse(
-        text, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
-    )
+    name = f"{current.estate.domain.dns_name}-draft-{draft.id}.ldif"
+    return PlainTextResponse(text, headers=attached(name))
 
 
 def _detail(current: Snapshot, database: Session) -> DraftDetail:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from typing import Annotated, Literal
-from urllib.parse import quote
 from uuid import UUID
 
 from fastapi import APIRouter, Query
@@ -11,7 +10,7 @@ from fastapi.responses import Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
-from hornfels.api.exporting import exported
+from hornfels.api.exporting import attached, exported
 from hornfels.api.forecast_schemas import (
     Burden,
     ChanceLine,
@@ -196,6 +195,6 @@ def export_tradeoff(current: Current, asked: Annotated[TradeoffAsked, Query()]) 
             found.thresholds.tolist(), tries, chances, found.accidental.tolist(), strict=True
         )
     )
-    name = quote(f"{current.estate.domain.dns_name}-{asked.plane}.csv", safe="")
-    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    name = f"{current.estate.domain.dns_name}-{asked.plane}.csv"
+    headers = attached(name)
     return Response(write_table(headings, rows), media_type="text/csv", headers=headers)

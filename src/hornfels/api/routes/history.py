@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from typing import Annotated, cast
-from urllib.parse import quote
 from uuid import UUID
 
 from fastapi import APIRouter, Path, Query
 from fastapi.responses import PlainTextResponse, Response
-from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.exporting import exported
+from hornfels.api.exporting import attached, exported
 from hornfels.api.rights import needs
 from hornfels.api.schemas import ChangeGroup, Comparison, DraftInfo, Number, PointInfo, PointKind
 from hornfels.api.views import change_groups, draft_info
@@ -23,8 +21,8 @@ from hornfels.refusals import NotFoundError
 from hornfels.service.drafts import in_short, take_back
 from hornfels.service.snapshots import Snapshot
 from hornfels.store import history, locks
-from hornfels.store.estates import successors_of
-from hornfels.store.models import DomainRow, PointRow
+from hornfels.store.estates import successors_in
+from hornfels.store.models import PointRow
 from hornfels.store.operations import UnreadableOperationsError
 
 router = APIRouter(
@@ -38,7 +36,7 @@ router = APIRouter(
 @router.get("")
 def list_history(current: Current, database: Database) -> list[PointInfo]:
     """Every load, publish and unlocking, the latest first."""
-    successors = _successors(database, current)
+    successors = successors_in(database, current.domain_id)
     return [_point(current, p, successors) for p in history.points(database, current.domain_id)]
 
 
@@ -73,7 +71,7 @@ def compare(
     database: Database,
 ) -> Comparison:
     """What changed in the policies from one point to another."""
-    estate, successors = current.live.estate, _successors(database, current)
+    estate, successors = current.live.estate, successors_in(database, current.domain_id)
     old, new = (
         history.estate_at(history.find(database, current.domain_id, p), estate, successors)
         for p in (before, after)
@@ -113,12 +111,5 @@ def export_unlocking(
     title = f"{found.title}\n{found.reason}"
     deed = cast(AccountDeed, found.kind)
     text = b"".join(write_account_changes([one.dn for one in accounts], deed, title))
-    name = quote(f"{current.estate.domain.dns_name}-unlocking-{point}.ldif", safe="")
-    return PlainTextResponse(
-        text, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
-    )
-
-
-def _successors(database: Session, current: Snapshot) -> dict[UUID, UUID]:
-    domain = database.get(DomainRow, current.domain_id)
-    return successors_of(domain) if domain else {}
+    name = f"{current.estate.domain.dns_name}-unlocking-{point}.ldif"
+    return PlainTextResponse(text, headers=attached(name))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from typing import Annotated, Any
-from urllib.parse import quote
 
 from fastapi import APIRouter, Query
 from fastapi.responses import PlainTextResponse, Response
@@ -11,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import RAW_BODY, Current, Database, RawBody, User
-from hornfels.api.exporting import exported
+from hornfels.api.exporting import attached, exported
 from hornfels.api.policy_file_schemas import (
     FileProblem,
     PolicyFilePlan,
@@ -56,7 +55,7 @@ def get_policy_file(current: Current, database: Database) -> PlainTextResponse:
     """The policies as they are shown, and the trials, as a policy file."""
     return PlainTextResponse(
         policy_files.written(database, current),
-        headers=_attached(f"{current.estate.domain.dns_name}.yaml"),
+        headers=attached(f"{current.estate.domain.dns_name}.yaml"),
     )
 
 
@@ -142,7 +141,7 @@ def take_watched(current: Current, database: Database, user: User) -> PolicyFile
 def get_up_to_date(current: Current, database: Database) -> PlainTextResponse:
     """The watched file as it says what live is by now; its comments stay."""
     found = _watched(database, current)
-    return PlainTextResponse(brought_up_to_date(found, current.live), headers=_attached(found.name))
+    return PlainTextResponse(brought_up_to_date(found, current.live), headers=attached(found.name))
 
 
 def _watched(database: Session, current: Snapshot) -> Watched:
@@ -150,7 +149,3 @@ def _watched(database: Session, current: Snapshot) -> Watched:
     if found is None:
         raise NotFoundError("No policy file is watched for this domain.")
     return found
-
-
-def _attached(name: str) -> dict[str, str]:
-    return {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name, safe='')}"}

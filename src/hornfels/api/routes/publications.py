@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from typing import Annotated
-from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
@@ -12,7 +11,7 @@ from sqlalchemy import Engine
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.exporting import exported
+from hornfels.api.exporting import attached, exported
 from hornfels.api.publication_schemas import (
     GoOn,
     PreviewInfo,
@@ -114,11 +113,10 @@ def get_template(current: Current, gpo: Annotated[str, Query(max_length=4000)]) 
     """
     shown_draft(current)
     file = template_files.corrected(current.published.estate.domain, gpo, read_settings())
-    name = quote(template_files.FILE, safe="")
     return Response(
         file,
         media_type="application/octet-stream",
-        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{name}"},
+        headers=attached(template_files.FILE),
     )
 
 

@@ -9,7 +9,7 @@ from fastapi.responses import Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import RAW_BODY, Current, Database, RawBody, User
-from hornfels.api.exporting import exported
+from hornfels.api.exporting import attached, exported
 from hornfels.api.publication_schemas import SaidInfo
 from hornfels.api.rights import needs
 from hornfels.api.server_schemas import (
@@ -168,7 +168,7 @@ def get_corrected(number: Number, current: Current, database: Database) -> Respo
     return Response(
         servers.corrected(one),
         media_type="application/zip",
-        headers={"Content-Disposition": 'attachment; filename="corrected.zip"'},
+        headers=attached(f"{one.group.name}-corrected.zip"),
     )
 
 

@@ -1,0 +1,1 @@
+"""What reports tell: a domain, or a change of it, in plain words."""
