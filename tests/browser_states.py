@@ -44,6 +44,11 @@ def edit(page: Page, label: str, value: str) -> None:
     page.get_by_label(label, exact=True).fill(value)
 
 
+def asked(page: Page) -> None:
+    layer(page, "Night operators")
+    page.get_by_text("People need phrases").wait_for()
+
+
 def editing(page: Page) -> None:
     edit(page, "Minimum length", "16")
     page.get_by_text("Hits 60 accounts").wait_for()
@@ -772,6 +777,13 @@ LIVE = [
         f"{DOMAIN}/baselines?baseline=privileged&recommendation=length",
         "Baselines",
         lambda page: page.get_by_role("region", name="Gaps").wait_for(),
+    ),
+    State("baselines: two", f"{DOMAIN}/baselines?beside=privileged", "Baselines"),
+    State(
+        "policy: beside a baseline",
+        f"{DOMAIN}/strata?against=baseline+nist-sp-800-63b-4",
+        "Strata",
+        asked,
     ),
     State(
         "baselines: no such",

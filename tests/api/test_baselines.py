@@ -126,6 +126,40 @@ recommendations:
     assert client.get("/api/baselines").json()["files"] == []
 
 
+def test_what_is_asked_of_one_policy_is_told_with_its_reasons(client: TestClient) -> None:
+    def asked(guid: str, name: str = NIST) -> dict[str, Any]:
+        answer = client.get(f"{DRAFT}/{name}/policies/{guid}")
+        assert answer.status_code == 200, answer.text
+        return {one["key"]: one for one in answer.json()["asked"]}
+
+    night = policy(client, "Night operators")
+    length = asked(night["guid"])["length"]
+    assert (length["limits"], length["who"]) == ({"min_length": "≥ 15"}, "people")
+    assert (length["accounts"], length["not_met"]) == (60, 60)
+    assert length["rationale"]
+    assert length["effect"]
+    edit(client, night, settings={"min_length": 15})
+    assert asked(night["guid"])["length"]["not_met"] == 0
+    # Service accounts are not meant by it; of a policy that nobody is under all of it is told.
+    assert set(asked(policy(client, "Instrument services")["guid"])) == {"not-readable"}
+    pilot = asked(policy(client, "Phrase pilot")["guid"])
+    assert (len(pilot), {one["accounts"] for one in pilot.values()}) == (6, {0})
+    assert asked("domain")["length"]["accounts"] > 700
+    for guid in ("nobody", "00000000-0000-0000-0000-000000000001"):
+        assert client.get(f"{DRAFT}/{NIST}/policies/{guid}").status_code == 404
+
+
+def test_two_baselines_side_by_side(client: TestClient) -> None:
+    answer = client.get("/api/baselines/nist-sp-800-63b-4/beside/privileged").json()
+    rows = {one["topic"]: one for one in answer["rows"]}
+    assert rows["Minimum length"]["relation"] == "the second asks more"
+    assert rows["Reversible encryption"]["relation"] == "the same"
+    assert rows["Lockout threshold"]["relation"] == "the second asks more"
+    assert rows["Complexity"]["second"] == []
+    assert rows["Exposed passwords"]["relation"] == "other things"
+    assert client.get("/api/baselines/nist-sp-800-63b-4/beside/none").status_code == 404
+
+
 def test_what_is_not_there_is_said(client: TestClient) -> None:
     for body in (
         {"recommendation": "none", "policy": "domain"},

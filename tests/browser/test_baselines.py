@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from playwright.sync_api import Page, expect
 
 from browser_help import DOMAIN, check_accessibility
@@ -51,3 +53,27 @@ def test_what_is_met_says_so_and_another_baseline_is_chosen(page: Page) -> None:
     expect(page.get_by_text("Already met")).to_have_count(0)
     page.goto(f"{DOMAIN}/baselines?baseline=nothing")
     expect(page.get_by_role("alert")).to_contain_text("There is no baseline")
+
+
+def test_two_baselines_are_laid_side_by_side(page: Page) -> None:
+    page.goto(f"{DOMAIN}/baselines")
+    page.get_by_label("beside").select_option("Privileged accounts, strict")
+    row = page.get_by_role("table").get_by_role("row", name=re.compile("^Minimum length"))
+    expect(row).to_contain_text("at least 15 characters")
+    expect(row).to_contain_text("asks more ▶")
+    check_accessibility(page)
+    page.get_by_label("beside").select_option("the domain")
+    expect(page.get_by_role("table").get_by_role("row")).to_have_count(7)
+
+
+def test_reason_and_effect_stand_beside_the_setting_in_the_editor(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^30 Night operators")).click()
+    page.get_by_label("Compare with").select_option("NIST SP 800-63B-4, passwords")
+    panel = page.locator("#details")
+    expect(panel).to_contain_text("✕ minimum length at least 15 characters, for people: not met")
+    expect(panel).to_contain_text("Why: Length is what guessing is slowed down by")
+    expect(panel).to_contain_text("People: People need phrases instead of words.")
+    page.get_by_label("Minimum length", exact=True).fill("15")
+    page.get_by_role("button", name="Save to draft").click()
+    expect(panel).to_contain_text("✓ minimum length at least 15 characters, for people")
+    check_accessibility(page)

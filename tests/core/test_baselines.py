@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from hornfels.core.baselines.assessing import STATES, assess
 from hornfels.core.baselines.baseline import Baseline, Known, Recommendation, Who, members
+from hornfels.core.baselines.beside import Relation, beside, implies
 from hornfels.core.baselines.conditions import (
     ENDLESS,
     All,
@@ -23,7 +24,7 @@ from hornfels.core.baselines.conditions import (
     measure,
 )
 from hornfels.core.domain.account_state import effective_settings, settings_of
-from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.policy.model import DEFAULTS, Settings
 from hornfels.core.resolution.engine import resolve
 from hornfels.core.values.time import DAY, MINUTE
 from hornfels.formats.dump import Dump
@@ -90,6 +91,21 @@ def test_conditions_in_words(limit: Limit, text: str) -> None:
     assert limit.text() == text
 
 
+@pytest.mark.parametrize(
+    ("limit", "short"),
+    [
+        (Limit("min_length", 15), "≥ 15"),
+        (Limit("max_age", most=365 * DAY), "≤ 365 d"),
+        (Limit("max_age", ENDLESS, ENDLESS), "never expires"),
+        (Limit("lockout_threshold", 3, 10), "3–10"),
+        (Limit("complexity", 0, 0), "off"),
+        (Limit("lockout_duration", 30 * MINUTE), "≥ 30 min"),
+    ],
+)
+def test_bounds_in_short(limit: Limit, short: str) -> None:
+    assert limit.short() == short
+
+
 limits = st.one_of(
     st.builds(Limit, st.just("min_length"), st.integers(0, 14)),
     st.builds(Limit, st.just("max_age"), st.just(-ENDLESS), st.sampled_from([42 * DAY, DAY])),
@@ -113,6 +129,65 @@ KNOWN: dict[Who, Known] = {
     "service": Known(("person0",), ("GROUP1",)),
     "kiosk": Known((), ("group[23]",)),
 }
+
+
+seen = st.builds(
+    replace,
+    st.just(DEFAULTS),
+    min_length=st.integers(0, 16),
+    max_age=st.sampled_from([None, 0, DAY, 42 * DAY, 43 * DAY]),
+    reversible_encryption=st.booleans(),
+)
+
+
+@given(conditions, conditions, seen)
+def test_whoever_meets_what_asks_more_meets_what_asks_less(
+    first: Condition, second: Condition, settings: Settings
+) -> None:
+    assert implies(first, first)
+    assert implies(All((first, second)), second)
+    assert implies(first, AnyOf((first, second)))
+    if implies(first, second) and first.holds(settings):
+        assert second.holds(settings) is not False
+
+
+@given(limits, limits, st.lists(seen, min_size=30, max_size=30))
+def test_what_asks_less_has_somebody_who_meets_it_alone(
+    first: Condition, second: Condition, many: list[Settings]
+) -> None:
+    """What some settings show cannot be implied."""
+    if any(first.holds(one) and second.holds(one) is False for one in many):
+        assert not implies(first, second)
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "relation"),
+    [
+        (Limit("min_length", 15), Limit("min_length", 15), "the same"),
+        (Limit("min_length", 20), Limit("min_length", 15), "the first asks more"),
+        (Limit("max_age", most=DAY), Limit("max_age", most=42 * DAY), "the first asks more"),
+        (Limit("max_age", most=DAY), Limit("max_age", ENDLESS, ENDLESS), "other things"),
+        (
+            Limit("lockout_threshold", most=100),
+            Limit("lockout_threshold", 3, 10),
+            "the second asks more",
+        ),
+        (Has("blocked list"), AnyOf((Has("blocked list"), YES)), "the first asks more"),
+    ],
+)
+def test_of_two_baselines_one_asks_more(
+    first: Condition, second: Condition, relation: Relation
+) -> None:
+    def baseline(wants: Condition, who: Who = "people") -> Baseline:
+        return Baseline("one", "One", "", (Recommendation("a", "A", who, wants),))
+
+    pairs = beside(baseline(first), baseline(second))
+    assert pairs[0 if isinstance(first, Limit) else -1].relation == relation
+    assert beside(baseline(first), baseline(second, "privileged")) != []
+    others = beside(baseline(first, "service"), baseline(second))
+    assert {pair.relation for pair in others} <= {"for others", "only the second"}
+    alone = beside(baseline(first), Baseline("none", "", "", ()))
+    assert {pair.relation for pair in alone} == {"only the first"}
 
 
 @given(worlds(), whos, conditions, st.one_of(st.none(), conditions))

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from hornfels.api.publication_schemas import SaidInfo
 from hornfels.api.schemas import AcceptanceInfo, Strict
+from hornfels.core.baselines.beside import Relation
 
 State = Literal["met", "not met", "cannot tell", "not applicable"]
 
@@ -103,3 +104,48 @@ class GapClosing(Strict):
 
     recommendation: str = Field(max_length=60)
     policy: str = Field(max_length=64, description="GUID, or “domain”")
+
+
+class BaselineAsked(BaseModel):
+    """A recommendation that is meant for somebody under a policy. ``limits`` are the bounds in it
+    by setting, in short.
+    """
+
+    key: str
+    who: str
+    limits: dict[str, str]
+    wanted: str
+    rationale: str
+    effect: str
+    source: str
+    accounts: int
+    not_met: int
+
+
+class BaselineOfPolicy(BaseModel):
+    """What a baseline asks of one policy."""
+
+    asked: list[BaselineAsked]
+
+
+class BesideRecommendation(BaseModel):
+    text: str
+    who: str
+    wanted: str
+
+
+class BesideRow(BaseModel):
+    """What two baselines recommend about one thing."""
+
+    topic: str
+    first: list[BesideRecommendation]
+    second: list[BesideRecommendation]
+    relation: Relation
+
+
+class BaselinesBeside(BaseModel):
+    """Two baselines side by side."""
+
+    first: BaselineInfo
+    second: BaselineInfo
+    rows: list[BesideRow]

@@ -9,9 +9,10 @@ from pathlib import Path
 from stat import S_ISREG
 from typing import NamedTuple
 
+import numpy as np
 from sqlalchemy.orm import Session
 
-from hornfels.core.baselines.assessing import Assessment, assess
+from hornfels.core.baselines.assessing import STATES, Assessment, assess
 from hornfels.core.baselines.baseline import Baseline, Recommendation
 from hornfels.core.baselines.closing import closing
 from hornfels.core.domain.account_state import settings_of
@@ -124,6 +125,29 @@ def gaps(current: Snapshot, found: Assessment) -> Iterator[Gap]:
         settings = settings_of(current.estate, policy)
         count = int((unmet & (winners == policy)).sum())
         yield Gap(policy, count, closing(found.recommendation, settings))
+
+
+class Asked(NamedTuple):
+    """A recommendation that is meant for somebody under a policy: to how many of them, and for how
+    many it is not met.
+    """
+
+    recommendation: Recommendation
+    accounts: int
+    not_met: int
+
+
+def asked_of(current: Snapshot, baseline: Baseline, policy: int) -> Iterator[Asked]:
+    """What a baseline asks of a policy (−1: the domain policy) for the accounts under it. What is
+    meant for none of them is left out; of one that nobody is under all of it is told.
+    """
+    mine = current.resolution.winner_of_account == policy
+    for one in assessed(current, baseline):
+        counts = np.bincount(one.of_account[mine], minlength=len(STATES)).tolist()
+        by_state = dict(zip(STATES, counts, strict=True))
+        meant = sum(counts) - by_state["not applicable"]
+        if meant or not mine.any():
+            yield Asked(one.recommendation, meant, by_state["not met"])
 
 
 def _recommendation(baseline: Baseline, key: str) -> Recommendation:

@@ -22,6 +22,34 @@ export const useBaseline = (domain: string, name: string) =>
     enabled: name !== "",
   });
 
+/** What a baseline asks of one policy for the accounts under it; "" for no baseline. */
+export const useAsked = (domain: string, name: string, policy: string) =>
+  useQuery({
+    queryKey: ["domain", domain, "baseline", name, "of", policy],
+    queryFn: ({ signal }) =>
+      answer(
+        server.GET("/api/domains/{domain}/baselines/{name}/policies/{policy}", {
+          params: { path: { domain, name, policy } },
+          signal,
+        }),
+      ),
+    enabled: name !== "",
+  });
+
+/** Two baselines side by side; "" for no other one. */
+export const useBeside = (name: string, other: string) =>
+  useQuery({
+    queryKey: ["baselines", name, "beside", other],
+    queryFn: ({ signal }) =>
+      answer(
+        server.GET("/api/baselines/{name}/beside/{other}", {
+          params: { path: { name, other } },
+          signal,
+        }),
+      ),
+    enabled: name !== "" && other !== "",
+  });
+
 /** Changes a policy in the draft so that it meets a recommendation. */
 export const useCloseGap = (domain: string, name: string) =>
   useDraftWrite(domain, (place, body: Schemas["GapClosing"]) =>

@@ -9,6 +9,7 @@ import { plural } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
 import { BaselineTable } from "./BaselineTable";
+import { BesideTable } from "./BesideTable";
 import { RecommendationPanel } from "./RecommendationPanel";
 
 /** How far a domain follows recommendations, and where the gaps are. */
@@ -16,6 +17,7 @@ export function BaselinesScreen() {
   const { domain = "" } = useParams();
   const [given, setName] = useUrlState("baseline");
   const [chosen, choose] = useUrlState("recommendation");
+  const [beside, setBeside] = useUrlState("beside");
   const known = useBaselines();
   const name = given || known.data?.baselines[0]?.name || "";
   const found = useBaseline(domain, name);
@@ -28,7 +30,7 @@ export function BaselinesScreen() {
         <Select
           aria-label="Baseline"
           value={name}
-          onChange={(event) => setName(event.target.value, { recommendation: "" })}
+          onChange={(event) => setName(event.target.value, { recommendation: "", beside: "" })}
         >
           {known.data?.baselines.map((one) => (
             <option key={one.name} value={one.name}>
@@ -36,7 +38,24 @@ export function BaselinesScreen() {
             </option>
           ))}
         </Select>
-        {found.data && <span className="text-soft">{summary(found.data.rows)}</span>}
+        <label className="flex min-w-0 items-center gap-1.5">
+          beside
+          <Select
+            className="max-w-52"
+            value={beside}
+            onChange={(event) => setBeside(event.target.value, { recommendation: "" })}
+          >
+            <option value="">the domain</option>
+            {known.data?.baselines
+              .filter((one) => one.name !== name)
+              .map((one) => (
+                <option key={one.name} value={one.name}>
+                  {one.title}
+                </option>
+              ))}
+          </Select>
+        </label>
+        {found.data && !beside && <span className="text-soft">{summary(found.data.rows)}</span>}
       </div>
       <p className="mt-1 mb-2 max-w-[860px] text-soft small:hidden">{found.data?.baseline.about}</p>
       {(known.error ?? found.error) && (
@@ -53,8 +72,9 @@ export function BaselinesScreen() {
           △ {one.file} is no baseline. {one.problem}
         </p>
       ))}
-      {found.isPending && !known.error && <Loading what="how far it is followed" />}
-      {found.data && (
+      {beside && name && <BesideTable name={name} other={beside} />}
+      {found.isPending && !known.error && !beside && <Loading what="how far it is followed" />}
+      {found.data && !beside && (
         <div
           tabIndex={0}
           role="group"
@@ -72,8 +92,8 @@ export function BaselinesScreen() {
           </p>
         </div>
       )}
-      <SidePanel about={row ? `${name} ${row.key}` : ""}>
-        {row && (
+      <SidePanel about={row && !beside ? `${name} ${row.key}` : ""}>
+        {row && !beside && (
           <RecommendationPanel
             domain={domain}
             baseline={name}

@@ -147,6 +147,8 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
       <MayChange right="draft" at={domain}>
         <SettingsSheet
           key={form.round}
+          domain={domain}
+          policy="domain"
           stored={bedrock}
           live={bedrock.live && { settings: bedrock.live }}
           told={(dirty && weighed) || bedrock}

@@ -194,6 +194,8 @@ function Sheet({
         <MayChange right="draft" at={domain}>
           <SettingsSheet
             key={form.round}
+            domain={domain}
+            policy={stored.guid}
             stored={stored}
             bedrock={stored.bedrock}
             live={stored.live}

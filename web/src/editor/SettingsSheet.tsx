@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 import type { Schemas } from "../api/client";
 import {
   useAdjustments,
@@ -7,14 +7,20 @@ import {
   type SettingKey,
   type Settings,
 } from "../api/policies";
+import { useAsked, useBaselines } from "../api/baselines";
 import { AgeBar } from "./AgeBar";
+import { Asked } from "./Asked";
 import { CountField, NameField } from "./fields";
 import { LockoutBar } from "./LockoutBar";
 import { valueText, withField, type Edits, type Stored, type Value } from "./edits";
 import { SettingField } from "./SettingField";
 import { PartHead } from "../shared/PartHead";
+import { useUrlState } from "../shared/useUrlState";
 
 interface Props {
+  domain: string;
+  /** The policy's GUID, or "domain". */
+  policy: string;
   stored: Stored;
   /** What stands beside each value, to compare with; nothing where it is that itself. */
   bedrock?: Settings;
@@ -45,6 +51,8 @@ const TIED = new Set<SettingKey>([
   "lockout_duration",
 ]);
 
+const BEDROCK = "bedrock";
+
 const SECTIONS = [
   { key: "composition", label: "Composition" },
   { key: "age", label: "Age" },
@@ -56,6 +64,8 @@ const SECTIONS = [
  * they belong to.
  */
 export function SettingsSheet({
+  domain,
+  policy,
   stored,
   bedrock,
   live,
@@ -67,9 +77,15 @@ export function SettingsSheet({
 }: Props) {
   const points = useStartingPoints();
   const adjustments = useAdjustments();
-  const [chosen, choose] = useState("bedrock");
+  const baselines = useBaselines();
+  // In the address, so that it is still chosen when another state or policy is shown.
+  const [given, choose] = useUrlState("against");
+  const chosen = given || BEDROCK;
   const point = points.data?.find((p) => p.key === chosen);
+  const baseline = baselines.data?.baselines.find((one) => `baseline ${one.name}` === chosen);
+  const asked = useAsked(domain, baseline?.name ?? "", policy).data?.asked;
   const compared = bedrock && (point ? point.settings : bedrock);
+  const against = baseline?.title ?? point?.label ?? (bedrock ? "bedrock" : "");
   const value = (key: SettingKey): Value =>
     key in edits.settings ? (edits.settings[key] ?? null) : stored.settings[key];
   const latest = useRef(edits);
@@ -152,26 +168,33 @@ export function SettingsSheet({
         <section key={section.key} aria-label={section.label}>
           <PartHead
             beside={
-              bedrock &&
-              (section.key === "composition" ? (
+              section.key === "composition" ? (
                 <select
                   aria-label="Compare with"
                   className="max-w-40 bg-transparent text-right text-xs text-soft"
                   value={chosen}
-                  onChange={(event) => choose(event.target.value)}
+                  onChange={(event) =>
+                    choose(event.target.value === BEDROCK ? "" : event.target.value)
+                  }
                 >
-                  <option value="bedrock">bedrock</option>
-                  {points.data?.map((p) => (
-                    <option key={p.key} value={p.key}>
-                      {p.label}
+                  <option value={BEDROCK}>{bedrock ? "bedrock" : "nothing"}</option>
+                  {bedrock &&
+                    points.data?.map((p) => (
+                      <option key={p.key} value={p.key}>
+                        {p.label}
+                      </option>
+                    ))}
+                  {baselines.data?.baselines.map((one) => (
+                    <option key={one.name} value={`baseline ${one.name}`}>
+                      {one.title}
                     </option>
                   ))}
                 </select>
               ) : (
-                <span className="max-w-40 truncate text-xs text-soft">
-                  {point ? point.label : "bedrock"}
+                <span className="max-w-40 truncate text-xs text-soft" title={against}>
+                  {against}
                 </span>
-              ))
+              )
             }
           >
             {section.label}
@@ -183,18 +206,23 @@ export function SettingsSheet({
               const beside = compared?.[setting.key];
               const reason = point?.reasons[setting.key];
               const was = live?.settings[setting.key];
+              const here = asked?.filter((one) => setting.key in one.limits);
+              const limit = here?.[0]?.limits[setting.key];
               return (
                 <SettingField
                   key={setting.key}
                   id={setting.key}
                   setting={setting}
                   hint={`${setting.explanation} Takes effect ${setting.takes_effect}.${reason ? ` ${point?.label}: ${reason}` : ""}`}
+                  asked={here && <Asked of={here} />}
                   beside={
-                    beside === undefined
-                      ? undefined
-                      : now === beside
-                        ? "same"
-                        : valueText(setting, beside)
+                    baseline
+                      ? (limit ?? "")
+                      : beside === undefined
+                        ? undefined
+                        : now === beside
+                          ? "same"
+                          : valueText(setting, beside)
                   }
                   live={
                     was === undefined || was === stored.settings[setting.key]

@@ -15,6 +15,8 @@ export interface Shared {
   note?: string;
   error?: string;
   warnings?: string[];
+  /** What a baseline asks here, with its reasons. */
+  asked?: ReactNode;
 }
 
 /**
@@ -30,6 +32,7 @@ function Line({
   note,
   error,
   warnings = [],
+  asked,
   children,
 }: Shared & { children: ReactNode }) {
   // Pointing at the name opens it; so does the keyboard coming to the field, and a tap on the name,
@@ -81,6 +84,7 @@ function Line({
             △ {w}
           </p>
         ))}
+      {asked}
     </div>
   );
 }

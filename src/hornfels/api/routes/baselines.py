@@ -12,12 +12,17 @@ from sqlalchemy.orm import Session
 from hornfels.api.address import Route
 from hornfels.api.baseline_schemas import (
     BaselineAnswer,
+    BaselineAsked,
     BaselineColumn,
     BaselineFile,
     BaselineGap,
     BaselineInfo,
+    BaselineOfPolicy,
     BaselineRow,
     Baselines,
+    BaselinesBeside,
+    BesideRecommendation,
+    BesideRow,
     ExceptionNew,
     GapClosing,
 )
@@ -26,11 +31,15 @@ from hornfels.api.publication_schemas import SaidInfo
 from hornfels.api.rights import SIGNED_IN, needs
 from hornfels.api.schemas import AcceptanceInfo
 from hornfels.core.baselines.assessing import STATES, Assessment
-from hornfels.core.baselines.baseline import WHO, Baseline
+from hornfels.core.baselines.baseline import WHO, Baseline, Recommendation
+from hornfels.core.baselines.beside import beside
+from hornfels.core.baselines.conditions import limits
 from hornfels.core.domain.account_state import settings_of
+from hornfels.core.drafts.edits import index_of
 from hornfels.core.drafts.sentences import value_text
 from hornfels.core.policy.catalogue import BY_KEY
 from hornfels.core.policy.model import PolicyRef
+from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.core.resolution.section import Population, section
 from hornfels.refusals import NotFoundError
 from hornfels.service import baselines
@@ -57,6 +66,54 @@ def list_baselines() -> Baselines:
             for one in offered
             if one.baseline is None
         ],
+    )
+
+
+@router.get("/baselines/{name}/beside/{other}", dependencies=[SIGNED_IN])
+def get_beside(name: Name, other: Name) -> BaselinesBeside:
+    """Two baselines side by side: what each asks of one thing, and which asks for more."""
+    first, second = (baselines.find(one, read_settings()) for one in (name, other))
+    return BaselinesBeside(
+        first=_info(first),
+        second=_info(second),
+        rows=[
+            BesideRow(
+                topic=BY_KEY[pair.topic].label if pair.topic in BY_KEY else pair.topic.capitalize(),
+                first=[_beside(one) for one in pair.first],
+                second=[_beside(one) for one in pair.second],
+                relation=pair.relation,
+            )
+            for pair in beside(first, second)
+        ],
+    )
+
+
+def _beside(one: Recommendation) -> BesideRecommendation:
+    return BesideRecommendation(text=one.text, who=WHO[one.who], wanted=one.wants.text())
+
+
+@router.get("/domains/{domain}/baselines/{name}/policies/{policy}", dependencies=[needs("see")])
+def get_asked(
+    name: Name, policy: Annotated[str, Path(max_length=64)], current: Current
+) -> BaselineOfPolicy:
+    """What a baseline asks of one policy (GUID, or “domain”) for the accounts under it."""
+    baseline, ref = baselines.find(name, read_settings()), _ref(policy)
+    number = DOMAIN_POLICY if ref == "domain" else index_of(current.estate, ref)
+    return BaselineOfPolicy(
+        asked=[
+            BaselineAsked(
+                key=one.recommendation.key,
+                who=WHO[one.recommendation.who],
+                limits=dict(limits(one.recommendation.wants)),
+                wanted=one.recommendation.wants.text(),
+                rationale=one.recommendation.rationale.strip(),
+                effect=one.recommendation.effect.strip(),
+                source=one.recommendation.source,
+                accounts=one.accounts,
+                not_met=one.not_met,
+            )
+            for one in baselines.asked_of(current, baseline, number)
+        ]
     )
 
 

@@ -5,6 +5,7 @@ false, and neither is what hangs on it (Kleene's logic of three values).
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -33,6 +34,12 @@ def measure(key: SettingKey, settings: Settings) -> float:
     return float(value)
 
 
+def _bare(key: SettingKey, number: float) -> str:
+    """A measure without the unit that its setting counts in."""
+    is_count = BY_KEY[key].kind == "count" and abs(number) != ENDLESS
+    return f"{int(number):,}" if is_count else measured_text(key, max(number, 0))
+
+
 def measured_text(key: SettingKey, number: float) -> str:
     """A measure in words."""
     setting = BY_KEY[key]
@@ -56,6 +63,8 @@ class Limit:
     def text(self) -> str:
         """It in words."""
         label = BY_KEY[self.key].label.lower()
+        if self.least == self.most:
+            return f"{label} {measured_text(self.key, self.least)}"
         bounds = [
             f"{word}{measured_text(self.key, bound)}"
             for word, bound, open_end in (
@@ -64,9 +73,16 @@ class Limit:
             )
             if bound != open_end
         ]
-        if self.least == self.most:
-            bounds = [measured_text(self.key, self.least)]
         return f"{label} {' and '.join(bounds)}"
+
+    def short(self) -> str:
+        """The bounds as short as can be: “≥ 15”, “3–10”, “off”."""
+        least, most = (_bare(self.key, bound) for bound in (self.least, self.most))
+        if self.least == self.most:
+            return least
+        if self.least == -ENDLESS:
+            return f"≤ {most}"
+        return f"≥ {least}" if self.most == ENDLESS else f"{least}–{most}"
 
     def settings(self) -> tuple[SettingKey, ...]:
         """The settings it looks at."""
@@ -131,6 +147,24 @@ class AnyOf:
 
 
 Condition = Limit | Has | All | AnyOf
+
+
+def limits(condition: Condition) -> Iterator[tuple[SettingKey, str]]:
+    """The bounds in a condition by setting, in short; where a setting has several, the first."""
+    seen: set[SettingKey] = set()
+    for one in leaves(condition):
+        if isinstance(one, Limit) and one.key not in seen:
+            seen.add(one.key)
+            yield one.key, one.short()
+
+
+def leaves(condition: Condition) -> Iterator[Limit | Has]:
+    """What a condition is put together of."""
+    if isinstance(condition, Limit | Has):
+        yield condition
+    else:
+        for part in condition.parts:
+            yield from leaves(part)
 
 
 def _settings(parts: tuple[Condition, ...]) -> tuple[SettingKey, ...]:
