@@ -29,6 +29,7 @@ from benchmarks.drafting import drafting
 from benchmarks.estates import make
 from benchmarks.hundreds import hundreds
 from benchmarks.lockout import lockout
+from benchmarks.planning import planning
 from benchmarks.reading import reading
 from benchmarks.roster import finding_people
 from benchmarks.web import served
@@ -402,6 +403,7 @@ def main() -> None:
                 resolution(driver, size)
             held.rollback()
         reading()
+        planning()
         served(engine)
         drafting(engine)
         browsing(engine)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any
@@ -14,7 +15,15 @@ from hornfels.core.domain.account_state import effective_settings, expiry, flag_
 from hornfels.core.domain.estate import UNKNOWN_TIME, Control
 from hornfels.core.policy.lockout import guess_budget, reuse_sentence
 from hornfels.core.policy.model import DEFAULTS, problems
-from hornfels.core.values.dn import DnError, dn_key, first_value, fold, parent_of, rdn_of
+from hornfels.core.values.dn import (
+    DnError,
+    dn_key,
+    first_value,
+    fold,
+    likely_key,
+    parent_of,
+    rdn_of,
+)
 from hornfels.core.values.sid import sid_text
 from hornfels.core.values.text import TextColumn, hidden, meant, visible
 from hornfels.core.values.time import (
@@ -78,6 +87,18 @@ def test_any_value_survives_escaping(values: list[str]) -> None:
     )
     assert first_value(dn) == values[0]
     assert dn_key(dn) == dn_key(dn.upper().replace("\\X", "\\x"))
+
+
+@given(st.lists(st.text(max_size=9, alphabet='aB2C,+=\\" ;é#xO'), min_size=2, max_size=4))
+def test_a_guess_at_a_key_is_right_if_it_is_any_names_key(texts: list[str]) -> None:
+    found = {}
+    for text in texts:
+        for dn in (f"CN={text}", f"cn= {text.lower()}", f"CN={text},OU=b", text):
+            with contextlib.suppress(DnError):
+                found[dn] = dn_key(dn)
+    for dn in [*found, *found.values()]:
+        if likely_key(dn) in set(found.values()) - {""}:
+            assert dn_key(dn) == likely_key(dn)
 
 
 @given(

@@ -32,7 +32,7 @@ from hornfels.core.domain.estate import (
 from hornfels.core.policy.catalogue import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
 from hornfels.core.policy.model import DEFAULTS, Policy, Settings
 from hornfels.core.values.collecting import no_collection
-from hornfels.core.values.dn import DnError, dn_key, dns_name, first_value, parent_of
+from hornfels.core.values.dn import DnError, dn_key, dns_name, first_value, likely_key, parent_of
 from hornfels.core.values.sid import sid_text, split_sid
 from hornfels.core.values.text import TextColumn
 from hornfels.core.values.time import span_from_ldap
@@ -117,6 +117,9 @@ class _Names:
     malformed: int = 0
 
     def of(self, dn: str) -> int:
+        known = self.number.get(likely_key(dn))
+        if known is not None:
+            return known
         key = dn_key(dn)
         known = self.number.get(key)
         if known is None:

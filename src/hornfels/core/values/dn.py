@@ -34,6 +34,14 @@ def name_key(name: str) -> str:
     return fold(re.sub(" +", " ", name).strip(" "))
 
 
+def likely_key(dn: str) -> str:
+    """A quick guess at `dn_key`: if it is the key of any name, it is this one's too. "" for names
+    that need a look.
+    """
+    plain = dn.isascii() and "\\" not in dn and '"' not in dn and ";" not in dn
+    return dn.upper() if plain else ""
+
+
 def dn_key(dn: str) -> str:
     """A key equal for two spellings of one name: escapes, case, and spaces around and inside the
     parts do not matter.
