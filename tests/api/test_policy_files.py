@@ -112,6 +112,16 @@ def test_no_candidate_is_told_again(client: TestClient, secret: str) -> None:
     assert "Orbit" not in answer.text
 
 
+def test_additions_are_not_taken_where_they_cannot_be_kept(client: TestClient) -> None:
+    text = "hornfels: 1\ndomain: sky.tarnholt.example\ndomain_policy:\n  min_length: 9\n"
+    text += "  addition:\n    phrase:\n      - words: {min: 3}\n"
+    for path in ("policy-file/plan", "policy-file"):
+        answer = client.post(f"{DOMAIN}/{path}", content=text)
+        assert answer.status_code == 422, answer.text
+        assert "cannot keep additions yet" in answer.json()["detail"][0]["message"]
+    assert len(client.get(f"{DOMAIN}/drafts").json()) == 1
+
+
 def test_a_file_that_is_too_large_is_not_read(client: TestClient) -> None:
     answer = client.post(FILE, content=b"#" * 4_000_001)
     assert answer.status_code == 413

@@ -131,6 +131,18 @@ def try_(
         str | None,
         typer.Option("--now", metavar="ISO8601", help="The moment of the trial; now if left out."),
     ] = None,
+    policies: Annotated[
+        Path | None,
+        typer.Option(
+            "--policies",
+            metavar="POLICIES.yaml",
+            help="Policies as this file has them, additions too.",
+        ),
+    ] = None,
+    present: Annotated[
+        Path | None,
+        typer.Option("--present", metavar="FILE", help="The present password, a JSON string."),
+    ] = None,
     linked_groups: LinkedGroupsOption = "global",
     json_input: Annotated[
         bool, typer.Option("--json-input", help="Candidates are JSON strings, one a line.")
@@ -147,6 +159,8 @@ def try_(
         previous=previous,
         last_set=last_set,
         now=now,
+        policies=policies,
+        present=present,
         linked_groups=linked_groups,
         json_input=json_input,
         as_json=json,

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import NoReturn
 from uuid import uuid4
 
-from hornfels.cli.errors import BAD_INPUT, bytes_of, fail, json_line, say
+from hornfels.cli.errors import BAD_INPUT, bytes_of, fail, json_line, note, say
 from hornfels.cli.resolve import read_estate
 from hornfels.core.domain.estate import Estate, LinkedGroups
 from hornfels.core.drafts.plain import in_plain
@@ -97,7 +97,10 @@ def print_plan(
     read = read_file(file)
     # In which order it is safe depends on whom policies reach; what is to be done does not.
     estate = read_estate(against, linked_groups, names_only=not as_ldif)
-    operations = planned(read, file, estate).operations
+    found = planned(read, file, estate)
+    operations = found.operations
+    if found.additions:
+        note(f"{file}: additions are no change of the directory; “hornfels try” judges by them")
     if not operations:
         return
     names = {policy.guid: policy.name for policy in estate.policies}

@@ -8,7 +8,9 @@ import json
 import sys
 from collections.abc import Callable
 from datetime import UTC, datetime
+from functools import partial
 from io import BufferedIOBase
+from itertools import groupby
 from pathlib import Path
 from typing import Any, cast
 
@@ -19,7 +21,7 @@ from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import LinkedGroups
 from hornfels.core.passwords.characters import Candidate
 from hornfels.core.passwords.judge import Judge, Verdict, compile_policy
-from hornfels.core.passwords.rules.rule import Occasion, Operation, subject_of
+from hornfels.core.passwords.rules.rule import Judgement, Occasion, Operation, Rule, subject_of
 from hornfels.core.resolution.engine import winners
 from hornfels.core.values.text import printable
 from hornfels.core.values.time import moment_from_datetime
@@ -46,6 +48,17 @@ def _previous(file: Path) -> list[str]:
     return [password for password in read if password is not None]
 
 
+def _earlier(previous: Path | None, present: Path | None) -> list[str] | None:
+    """The passwords that the account has had, the present one first; None if none is known."""
+    found = _previous(previous) if previous else None
+    if present is None:
+        return found
+    given = _previous(present)
+    if len(given) != 1:
+        fail(f"{present}: one JSON string is expected, the present password; here are {len(given)}")
+    return given if not found else [*given, *(found[1:] if found[0] == given[0] else found)]
+
+
 def print_verdicts(
     file: Path,
     name: str,
@@ -55,17 +68,30 @@ def print_verdicts(
     last_set: str | None,
     now: str | None,
     linked_groups: LinkedGroups,
+    policies: Path | None,
+    present: Path | None,
     json_input: bool,
     as_json: bool,
 ) -> None:
+    """Judge each candidate of standard input. With `policies`, a policy file, under the policies as
+    it has them, with their additions.
+    """
     moment_now = _moment(now, "--now") if now else moment_from_datetime(datetime.now(UTC))
     moment_set = _moment(last_set, "--last-set") if last_set else None
-    earlier = _previous(previous) if previous else None
+    earlier = _earlier(previous, present)
     estate = read_estate(file, linked_groups)
     row = account_row(estate, name, file)
-    policy = int(winners(estate)[row])
-    rules = compile_policy(settings_of(estate, policy))
     subject = subject_of(estate, row)
+    beyond: tuple[Rule, ...] = ()
+    if policies is not None:
+        # Reading policies as text takes as long to load as all else here together.
+        from hornfels.cli.try_policies import under_file, with_all_names
+
+        estate, beyond = under_file(policies, estate, row)
+        if any(rule.key == "names" for rule in beyond):
+            subject = with_all_names(subject, file, estate.accounts.dn[row])
+    policy = int(winners(estate)[row])
+    rules = (*compile_policy(settings_of(estate, policy)), *beyond)
     moment = Occasion(
         operation,
         moment_now,
@@ -74,7 +100,8 @@ def print_verdicts(
     )
     if not as_json:
         say(f"{subject.name}: {estate.policies[policy].name if policy >= 0 else 'domain policy'}")
-    judge = Judge(rules, subject, moment, _json_line if as_json else _lines)
+    as_line = partial(_json_line, with_source=policies is not None)
+    judge = Judge(rules, subject, moment, as_line if as_json else _lines)
     read = _json_string if json_input else _as_typed
     answer_stream(
         cast(BufferedIOBase, sys.stdin.buffer), sys.stdout.write, sys.stdout.flush, read, judge
@@ -121,7 +148,8 @@ def _json_string(line: str, place: str) -> str | None:
     return value
 
 
-def _json_line(verdict: Verdict) -> str:
+def _json_line(verdict: Verdict, *, with_source: bool) -> str:
+    """`with_source` says of each rule who judges by it, and on which path of an addition."""
     answer: dict[str, Any] = {
         "accepted": verdict.accepted,
         "rules": [
@@ -129,11 +157,18 @@ def _json_line(verdict: Verdict) -> str:
                 "rule": f.rule,
                 "passed": f.passed,
                 "detail": f"{f.detail}: {f.repair}" if f.repair else f.detail,
+                **(_source(f) if with_source else {}),
             }
             for f in verdict.judgements
         ],
     }
     return json_line(answer) + "\n"
+
+
+def _source(judgement: Judgement) -> dict[str, str]:
+    if judgement.path:
+        return {"by": "hornfels", "path": judgement.path}
+    return {"by": "directory"}
 
 
 _SIGNS = {"passed": "✓", "failed": "✕", "not asked": "–", "not checkable": "?"}
@@ -147,11 +182,15 @@ def _lines(verdict: Verdict) -> str:
         if verdict.certain
         else "accepted as far as can be checked"
     )
-    said = [
-        printable(
-            f"  {_SIGNS[f.status]} {f.rule.replace('_', ' '):<12}  "
-            f"{f.detail}{': ' + f.repair if f.repair else ''}"
-        )
-        for f in verdict.judgements
-    ]
+    said = []
+    for path, judgements in groupby(verdict.judgements, key=lambda f: f.path):
+        if path:
+            said.append(f"  Hornfels, as a {path}:")
+        said += [
+            printable(
+                f"  {_SIGNS[f.status]} {f.rule.replace('_', ' '):<12}  "
+                f"{f.detail}{': ' + f.repair if f.repair else ''}"
+            )
+            for f in judgements
+        ]
     return "\n".join([how, *said, ""])

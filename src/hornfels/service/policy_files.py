@@ -54,6 +54,14 @@ def look(database: Session, live: Snapshot, data: bytes) -> Planned:
             for p in error.problems
         )
         raise FieldsError(*told) from None
+    if found.additions:
+        raise FieldsError(
+            (
+                "addition",
+                "A domain cannot keep additions yet: only “hornfels try --policies” judges by "
+                "them. Take them out of the file that is held against live.",
+            )
+        )
     kept = {trial for _, trial in trials.kept(database, live.domain_id)}
     parts = zip(read.content.trials, found.trials, strict=True)
     fresh = {trial: part.title for part, trial in reversed(list(parts)) if trial not in kept}

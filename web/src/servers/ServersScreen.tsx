@@ -36,8 +36,17 @@ export function ServersScreen() {
   const sets = useServerSets(domain);
   const may = useMay(domain)("load");
   useTitle("Servers", domainOf(domain));
-  if (sets.isPending) return <Loading what="the servers" />;
-  if (sets.error) return <Failed error={sets.error} retry={() => void sets.refetch()} />;
+  if (sets.isPending || sets.error)
+    return (
+      <>
+        <h1 className="sr-only">Servers</h1>
+        {sets.error ? (
+          <Failed error={sets.error} retry={() => void sets.refetch()} />
+        ) : (
+          <Loading what="the servers" />
+        )}
+      </>
+    );
   const known = sets.data.sets;
   const set = known.find((one) => String(one.id) === given) ?? known[0];
   const making = given === NEW || (!set && may) || keptValue(domain, "new set of servers");

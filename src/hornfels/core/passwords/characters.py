@@ -7,6 +7,7 @@ import unicodedata
 from functools import cache, lru_cache
 from typing import Literal, NamedTuple
 
+from hornfels.core.passwords.folding import folded as look_of
 from hornfels.core.values.dn import fold
 
 CharacterGroup = Literal["upper", "lower", "digit", "symbol", "caseless"]
@@ -150,16 +151,24 @@ _VARIETIES = tuple(tuple(Variety(groups, lenient) for lenient in (False, True)) 
 class Candidate:
     """A candidate password and what the rules measure of it, each found once."""
 
-    __slots__ = ("folded", "text", "units", "variety")
+    __slots__ = ("_look", "folded", "text", "units", "variety")
 
     def __init__(self, text: str) -> None:
         self.text = text
+        self._look: str | None = None
         self.folded = fold(text)
         """The text for comparison without regard to case."""
         self.units = length(text)
         self.variety = _VARIETIES[_mask(text, self.folded)][
             not text.isascii() and bool(more_lenient_elsewhere(text))
         ]
+
+    @property
+    def look(self) -> str:
+        """The text as it looks at a glance (see `hornfels.core.passwords.folding`)."""
+        if self._look is None:
+            self._look = look_of(self.text)
+        return self._look
 
     def __repr__(self) -> str:
         return f"<candidate of {self.units} units>"

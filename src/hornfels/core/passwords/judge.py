@@ -9,7 +9,7 @@ and shown and logged where the candidate must not be.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Sequence
+from collections.abc import Callable, Hashable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
@@ -42,46 +42,82 @@ def compile_policy(settings: Settings, *, audit_length: int | None = None) -> tu
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """What every rule says to one candidate. Accepted unless a rule failed; `certain` unless one
-    could not be checked.
+    """What every rule says to one candidate. Accepted if none of the directory's own rules failed
+    and, where there is an addition, none of those on one of its paths; `certain` unless what that
+    hangs on could not be checked.
     """
 
     judgements: tuple[Judgement, ...]
 
     @property
+    def _paths(self) -> dict[str, list[Judgement]]:
+        found: dict[str, list[Judgement]] = {}
+        for one in self.judgements:
+            found.setdefault(one.path, []).append(one)
+        return found
+
+    def _open(self) -> list[list[Judgement]]:
+        """The paths of the addition on which no rule failed."""
+        additions = (found for path, found in self._paths.items() if path)
+        return [found for found in additions if all(f.status != "failed" for f in found)]
+
+    @property
+    def by_directory(self) -> tuple[Judgement, ...]:
+        """What the directory's own rules say."""
+        return tuple(f for f in self.judgements if not f.path)
+
+    @property
+    def _has_addition(self) -> bool:
+        return any(f.path for f in self.judgements)
+
+    @property
     def accepted(self) -> bool:
-        return all(f.status != "failed" for f in self.judgements)
+        if any(f.status == "failed" for f in self.by_directory):
+            return False
+        return not self._has_addition or bool(self._open())
 
     @property
     def certain(self) -> bool:
-        return not self.accepted or all(f.status != "not checkable" for f in self.judgements)
+        if not self.accepted:
+            return True
+        sure = [all(f.status != "not checkable" for f in found) for found in self._open()]
+        return all(f.status != "not checkable" for f in self.by_directory) and (
+            not sure or any(sure)
+        )
+
+    @property
+    def refusals(self) -> tuple[Judgement, ...]:
+        """What it is refused for; a path does not matter where another one is open."""
+        closed = not self._open()
+        return tuple(f for f in self.judgements if f.status == "failed" and (not f.path or closed))
 
     @property
     def refused_by(self) -> tuple[str, ...]:
-        """The keys of the rules that failed."""
-        return tuple(f.rule for f in self.judgements if f.status == "failed")
+        """The keys of the rules that it is refused for."""
+        return tuple(f.rule for f in self.refusals)
 
     @property
     def told(self) -> str:
         """What the person would be told, in plain sentences."""
-        status = "not checkable" if self.accepted else "failed"
-        head = (
-            "Refused."
-            if not self.accepted
-            else "Accepted."
-            if self.certain
-            else "Accepted as far as can be seen here."
+        if not self.accepted:
+            return " ".join(["Refused.", *self._told_of(self.refusals)])
+        head = "Accepted." if self.certain else "Accepted as far as can be seen here."
+        doubts = (
+            f
+            for f in self.judgements
+            if f.noted or (not self.certain and f.status == "not checkable")
         )
-        return " ".join(
-            [
-                head,
-                *(
-                    f.plain
-                    for f in self.judgements
-                    if f.plain and (f.status == status or (f.noted and self.accepted))
-                ),
-            ]
-        )
+        return " ".join([head, *(f.plain for f in doubts if f.plain)])
+
+    def _told_of(self, refusals: tuple[Judgement, ...]) -> Iterator[str]:
+        yield from (f.plain for f in refusals if not f.path and f.plain)
+        ways: dict[str, list[str]] = {}
+        for f in refusals:
+            if f.path and f.plain:
+                ways.setdefault(f.path, []).append(f.plain)
+        for number, (path, told) in enumerate(ways.items()):
+            lead = "" if len(ways) == 1 else f"{'Or as' if number else 'As'} a {path}: "
+            yield lead + " ".join(told)
 
 
 MOST_KEPT = 4096

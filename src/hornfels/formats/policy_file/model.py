@@ -31,6 +31,7 @@ from hornfels.core.policy.catalogue import (
     Value,
 )
 from hornfels.core.values.spans import read_span
+from hornfels.formats.policy_file.additions import AdditionPart
 
 VERSION = 1
 SWITCH = {True: "on", False: "off"}
@@ -120,6 +121,8 @@ class _Part(BaseModel):
 
 
 class _SettingsBase(_Part):
+    addition: AdditionPart | None
+
     def given(self) -> dict[SettingKey, Value]:
         """The settings that are not left out, spans in ticks."""
         return {key: getattr(self, key) for key in BY_KEY if key in self.model_fields_set}
@@ -128,6 +131,10 @@ class _SettingsBase(_Part):
 _fields: dict[str, Any] = {
     s.key: (_typed(s), Field(None, description=_described(s))) for s in CATALOGUE
 }
+_fields["addition"] = (
+    AdditionPart | None,
+    Field(None, description="rules beyond the directory's own"),
+)
 SettingsPart: type[_SettingsBase] = create_model(
     "SettingsPart",
     __base__=_SettingsBase,
@@ -206,6 +213,9 @@ class PolicyFile(_Part):
         None, description="all fine-grained policies; one that is not here is removed"
     )
     trials: tuple[TrialPart, ...] = ()
+    blocked_terms: dict[Text, tuple[Text, ...]] = Field(
+        default_factory=dict, description="terms that additions block, by the name of their list"
+    )
 
 
 def schema() -> dict[str, Any]:

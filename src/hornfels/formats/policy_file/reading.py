@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
 from hornfels.core.lockout.notation import NotationError, read_story
+from hornfels.formats.policy_file.additions import keys_below, wrong
 from hornfels.formats.policy_file.model import (
     VERSION,
     PolicyFile,
@@ -51,9 +52,9 @@ def read_policy_file(data: bytes) -> Read:
     except ValidationError as error:
         told = error.errors(include_url=False, include_input=False)
         raise YamlError(sorted(_problem(tree, one) for one in told)) from None
-    wrong = list(_stories(content, tree))
-    if wrong:
-        raise YamlError(wrong)
+    found = [*_stories(content, tree), *_additions(content, tree)]
+    if found:
+        raise YamlError(sorted(found))
     return Read(content, tree)
 
 
@@ -71,11 +72,24 @@ def _stories(content: PolicyFile, tree: Tree) -> list[Problem]:
     return found
 
 
+def _additions(content: PolicyFile, tree: Tree) -> Iterator[Problem]:
+    parts: list[tuple[Path, SettingsPart]] = [
+        (("policies", number), part) for number, part in enumerate(content.policies or ())
+    ]
+    if content.domain_policy:
+        parts.append((("domain_policy",), content.domain_policy))
+    for place, part in parts:
+        if part.addition:
+            for below, told in wrong(part.addition.addition(), content.blocked_terms):
+                reason = f"{told[0].lower()}{told[1:]}".removesuffix(".")
+                yield tree.problem((*place, "addition", *below), reason)
+
+
 def _problem(tree: Tree, told: Any) -> Problem:
     path: Path = tuple(told["loc"])
     field = path[-1] if path and isinstance(path[-1], str) else "this"
     kind = told["type"]
-    if kind == "extra_forbidden":
+    if kind in ("extra_forbidden", "unexpected_keyword_argument"):
         known = _known(path)
         near = difflib.get_close_matches(field, known, 1)
         repair = f"is “{near[0]}” meant?" if near else f"known here are {', '.join(known)}"
@@ -89,6 +103,8 @@ def _problem(tree: Tree, told: Any) -> Problem:
 
 def _known(path: Path) -> list[str]:
     """The keys that are known beside one."""
+    if "addition" in path[:-1]:
+        return keys_below(path[path.index("addition") + 1 :])
     part = _PARTS.get(str(path[0]), PolicyFile) if len(path) > 1 else PolicyFile
     return list(part.model_fields)
 
@@ -104,6 +120,12 @@ _WORDS: dict[str, Callable[[Any], str]] = {
     "literal_error": lambda told: f"has to be {told['ctx']['expected'].replace(chr(39), '')}",
     "string_too_short": lambda _: "is empty; give it",
     "string_too_long": lambda told: f"is longer than {told['ctx']['max_length']:,} characters",
+    **dict.fromkeys(
+        ("int_parsing", "int_type", "int_from_float"), lambda _: "has to be a whole number"
+    ),
+    "bool_parsing": lambda _: "has to be on or off",
+    "bool_type": lambda _: "has to be on or off",
+    "dataclass_type": lambda _: "has to be keys with values, such as “{min: 3}”",
     "uuid_parsing": lambda _: "is no GUID",
     "uuid_type": lambda _: "is no GUID; put it in quotes",
 }

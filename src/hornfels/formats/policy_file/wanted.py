@@ -14,10 +14,12 @@ from hornfels.core.drafts.comparison import differences
 from hornfels.core.drafts.edits import find_target, link_to, policy_dn
 from hornfels.core.drafts.operations import Operations, Target
 from hornfels.core.lockout.notation import read_story, write_story
+from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.catalogue import SettingKey, Value
 from hornfels.core.policy.model import (
     DEFAULTS,
     Policy,
+    PolicyRef,
     Settings,
     fresh_errors,
     name_problem,
@@ -35,11 +37,14 @@ from hornfels.formats.yaml_tree import Path, Problem, YamlError
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """The estate as a file has it, the operations that lead there, and the file's trials."""
+    """The estate as a file has it, the operations that lead there, the file's trials, and the
+    additions in it by the policy that carries each.
+    """
 
     estate: Estate
     operations: Operations
     trials: tuple[Trial, ...]
+    additions: Mapping[PolicyRef, Addition]
 
 
 def wanted(read: Read, estate: Estate, new_guid: Callable[[], UUID]) -> Wanted:
@@ -53,7 +58,7 @@ def wanted(read: Read, estate: Estate, new_guid: Callable[[], UUID]) -> Wanted:
     if made.problems:
         raise YamlError(sorted(made.problems))
     after = made.estate()
-    return Wanted(after, differences(estate, after), trials)
+    return Wanted(after, differences(estate, after), trials, made.additions)
 
 
 def target_named(estate: Estate, text: str) -> Target | list[str]:
@@ -82,6 +87,7 @@ class _Made:
     problems: list[Problem] = field(default_factory=list)
     settings: Settings = field(init=False)
     kept: list[tuple[Policy, list[Link]]] = field(default_factory=list)
+    additions: dict[PolicyRef, Addition] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.settings = self.before.domain.settings
@@ -110,6 +116,8 @@ class _Made:
             self.settings = self._edited(
                 ("domain_policy",), self.settings, None, None, part.given()
             )
+            if part.addition:
+                self.additions["domain"] = part.addition.addition()
 
     def _edited(
         self,
@@ -163,6 +171,8 @@ class _Made:
             if policy.name != part.name:
                 dn = policy_dn(part.name, self.before.domain.dn)
                 policy = replace(policy, name=part.name, dn=dn)
+            if part.addition:
+                self.additions[policy.guid] = part.addition.addition()
             there = links[held.guid] if held else []
             self.kept.append((policy, list(self._linked(path, part, there))))
         self._check_names(parts, found)

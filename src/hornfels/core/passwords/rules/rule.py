@@ -8,6 +8,7 @@ from typing import Generic, Literal, Protocol, TypeVar
 
 from hornfels.core.domain.estate import Estate
 from hornfels.core.passwords.characters import Candidate
+from hornfels.core.policy.addition import PathName
 
 Operation = Literal["change", "reset"]
 Status = Literal["passed", "failed", "not asked", "not checkable"]
@@ -31,10 +32,16 @@ class Occasion:
 
 @dataclass(frozen=True, slots=True)
 class Subject:
-    """The account as far as the rules look at it; without a name, anybody."""
+    """The account as far as the rules look at it; without a name, anybody. Additions look at more
+    of its names than the directory does.
+    """
 
     name: str
     display_name: str
+    given_name: str = ""
+    surname: str = ""
+    sign_in_name: str = ""
+    mail: str = ""
 
 
 ANYBODY = Subject("", "")
@@ -50,7 +57,8 @@ class Judgement:
     """What one rule says.
 
     ``repair`` is empty unless the rule failed. ``plain`` tells the person in whole sentences what a
-    failure, a doubt or a note is about. ``noted`` marks what is let through and logged.
+    failure, a doubt or a note is about. ``noted`` marks what is let through and logged. ``path`` is
+    the path of an addition that the rule is on, "" for the directory's own rules.
     """
 
     rule: str
@@ -59,6 +67,7 @@ class Judgement:
     repair: str = ""
     plain: str = ""
     noted: bool = False
+    path: PathName | Literal[""] = ""
 
     @property
     def passed(self) -> bool | None:

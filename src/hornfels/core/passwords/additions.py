@@ -1,0 +1,140 @@
+"""Additions compiled to rules, each on its path (domain rules §9)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import assert_never
+
+from hornfels.core.passwords.characters import Candidate
+from hornfels.core.passwords.rules.blocked import BlockedRule, NamesRule
+from hornfels.core.passwords.rules.closeness import ClosenessRule
+from hornfels.core.passwords.rules.counts import groups_rule, kind_rule, length_rule
+from hornfels.core.passwords.rules.patterns import PatternRule, Patterns
+from hornfels.core.passwords.rules.phrases import WordsRule
+from hornfels.core.passwords.rules.places import EdgeRule, ForbidRule
+from hornfels.core.passwords.rules.rule import Asked as Asking
+from hornfels.core.passwords.rules.rule import Judgement, Measure, Occasion, Rule, Subject
+from hornfels.core.passwords.rules.stretches import repeat_rule, run_rule, walk_rule
+from hornfels.core.passwords.terms import Terms
+from hornfels.core.policy.addition import (
+    Addition,
+    Asked,
+    Blocked,
+    Closeness,
+    Edge,
+    Forbid,
+    GroupCount,
+    KindCount,
+    LengthRange,
+    OwnNames,
+    PathName,
+    Pattern,
+    Repeat,
+    Run,
+    Walk,
+    Words,
+)
+
+Lists = Mapping[str, Sequence[str]]
+"""Blocked terms by the name of their list."""
+
+
+def compile_addition(addition: Addition, lists: Lists) -> tuple[Rule, ...]:
+    """The rules of an addition, path by path. Raises `KeyError` for a list that is not there."""
+    expressions = list(
+        dict.fromkeys(
+            one.expression
+            for _, asked in addition.paths()
+            for one in asked
+            if isinstance(one, Pattern)
+        )
+    )
+    making = _Making(lists, {}, expressions, Patterns(expressions))
+    return tuple(
+        OnPath(making.rule(one), path) for path, asked in addition.paths() for one in asked
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Making:
+    """What the rules of one addition share."""
+
+    lists: Lists
+    terms: dict[tuple[str, ...], Terms]
+    expressions: list[str]
+    patterns: Patterns
+
+    def rule(self, asked: Asked) -> Rule:
+        match asked:
+            case LengthRange():
+                return length_rule(asked)
+            case GroupCount():
+                return groups_rule(asked)
+            case KindCount():
+                return kind_rule(asked)
+            case Edge():
+                return EdgeRule(asked)
+            case Forbid():
+                return ForbidRule(asked)
+            case Repeat():
+                return repeat_rule(asked)
+            case Run():
+                return run_rule(asked)
+            case Walk():
+                return walk_rule(asked)
+            case Blocked():
+                return BlockedRule(asked, self._terms(asked.lists))
+            case OwnNames():
+                return NamesRule(asked)
+            case Closeness():
+                return ClosenessRule(asked)
+            case Pattern():
+                return PatternRule(asked, self.patterns, self.expressions.index(asked.expression))
+            case Words():
+                return WordsRule(asked)
+            case _:
+                assert_never(asked)
+
+    def _terms(self, names: tuple[str, ...]) -> Terms:
+        """The terms of some lists, made once however many rules ask for them."""
+        if names not in self.terms:
+            self.terms[names] = Terms((name, self.lists[name]) for name in names)
+        return self.terms[names]
+
+
+@dataclass(frozen=True, slots=True)
+class OnPath:
+    """A rule on a path of an addition."""
+
+    rule: Rule
+    path: PathName
+
+    @property
+    def key(self) -> str:
+        return self.rule.key
+
+    @property
+    def label(self) -> str:
+        return self.rule.label
+
+    def ask(self, subject: Subject, moment: Occasion) -> Judgement | Asking:
+        found = self.rule.ask(subject, moment)
+        if isinstance(found, Judgement):
+            return replace(found, path=self.path)
+        return _Labelled(found, self.path)
+
+
+@dataclass(frozen=True, slots=True)
+class _Labelled:
+    """What a rule asks, with the path in what it says."""
+
+    asked: Asking
+    path: PathName
+
+    @property
+    def measure(self) -> Measure:
+        return self.asked.measure
+
+    def judge(self, candidate: Candidate) -> Judgement:
+        return replace(self.asked.judge(candidate), path=self.path)

@@ -1,0 +1,138 @@
+"""How close a candidate is to the present password (domain rules §9)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from hornfels.core.passwords.characters import Candidate
+from hornfels.core.passwords.rules.rule import Judgement, Occasion, Question, Subject, plural
+from hornfels.core.policy.addition import Closeness
+
+_DIGITS = "0123456789"
+
+
+class Near(NamedTuple):
+    """How many characters are otherwise, how long the longest common stretch is, and whether one
+    number at most is all that differs.
+    """
+
+    changed: int
+    shared: int
+    only_counted: bool
+
+
+@dataclass(frozen=True, slots=True)
+class ClosenessRule:
+    """Far enough from the password that one has now."""
+
+    asked: Closeness
+    key: str = "closeness"
+    label: str = "Unlike the present one"
+
+    def ask(self, _subject: Subject, moment: Occasion) -> Judgement | Question[Near]:
+        present = moment.previous[0] if moment.previous else None
+        if moment.operation == "reset" or present is None:
+            why = (
+                "a reset does not know the present password"
+                if moment.operation == "reset"
+                else "the present password is not given"
+            )
+            told = "It must not be close to the password that you have now."
+            return Judgement(self.key, "not checkable", why, plain=told)
+        return Question(lambda candidate: self._measure(candidate, present), self._say)
+
+    def _measure(self, candidate: Candidate, present: str) -> Near:
+        asked, text = self.asked, candidate.text
+        return Near(
+            distance(present, text, asked.changed) if asked.changed else 0,
+            shared(present, text) if asked.shared is not None else 0,
+            asked.no_counting and only_counted(present, text),
+        )
+
+    def _say(self, near: Near) -> Judgement:
+        asked = self.asked
+        details, repairs, plains = [], [], []
+        if near.changed < asked.changed:
+            missing = asked.changed - near.changed
+            details.append(f"{near.changed} of {plural(asked.changed, 'character')} changed")
+            repairs.append(f"change {plural(missing, 'more character')}")
+            plains.append(
+                f"It is too close to the password that you have now. Change "
+                f"{plural(missing, 'more character')}."
+            )
+        if asked.shared is not None and near.shared > asked.shared:
+            details.append(f"shares {near.shared}, at most {asked.shared}")
+            repairs.append(f"keep at most {plural(asked.shared, 'character')} in a row")
+            plains.append(
+                f"It keeps {plural(near.shared, 'character')} in a row of the password that you "
+                f"have now; at most {asked.shared:,} may stay."
+            )
+        if near.only_counted:
+            details.append("only counted on")
+            repairs.append("change more than a number")
+            plains.append("Only a number or the case is otherwise than in your present password.")
+        if not details:
+            return Judgement(self.key, "passed", "far enough")
+        return Judgement(
+            self.key, "failed", "; ".join(details), " and ".join(repairs), " ".join(plains)
+        )
+
+
+def distance(one: str, other: str, most: int | None = None) -> int:
+    """The fewest characters to put in, take out or replace (Levenshtein); `most` and anything above
+    it are told as `most`, which bounds the work to the length times `most`.
+    """
+    if most is None:
+        most = max(len(one), len(other))
+    if abs(len(one) - len(other)) >= most:
+        return most
+    far = most
+    before = [n if n <= most else far for n in range(len(other) + 1)]
+    for row, c in enumerate(one, 1):
+        # Only a band around the diagonal can stay below.
+        low, high = max(1, row - most), min(len(other), row + most)
+        now = [far] * (len(other) + 1)
+        now[0] = min(row, far)
+        for column in range(low, high + 1):
+            now[column] = min(
+                before[column] + 1,
+                now[column - 1] + 1,
+                before[column - 1] + (c != other[column - 1]),
+                far,
+            )
+        before = now
+        if min(before[low - 1 : high + 1]) >= far:
+            return far
+    return before[-1]
+
+
+def shared(one: str, other: str) -> int:
+    """How long the longest stretch is that stands in both, whatever the case."""
+    one, other = one.casefold(), other.casefold()
+    if len(one) > len(other):
+        one, other = other, one
+    longest = 0
+    # A stretch that is in both has every shorter part of it in both too.
+    for start in range(len(one)):
+        while start + longest < len(one) and one[start : start + longest + 1] in other:
+            longest += 1
+    return longest
+
+
+def only_counted(one: str, other: str) -> bool:
+    """Whether all is equal but one number at most, which is another or only in one of them,
+    whatever the case.
+    """
+    one, other = one.casefold(), other.casefold()
+    start = _same(one, other)
+    one, other = one[start:], other[start:]
+    end = _same(one[::-1], other[::-1])
+    rest = one[: len(one) - end] + other[: len(other) - end]
+    return not rest.strip(_DIGITS)
+
+
+def _same(one: str, other: str) -> int:
+    """How many characters both begin with."""
+    pairs = enumerate(zip(one, other, strict=False))
+    return next((n for n, (a, b) in pairs if a != b), min(len(one), len(other)))

@@ -1,0 +1,88 @@
+"""How many: length within a range, groups, characters of a kind (domain rules §9)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from hornfels.core.passwords.characters import GROUP_LABELS, Candidate, group_of
+from hornfels.core.passwords.rules.rule import Judgement, Occasion, Question, Subject
+from hornfels.core.policy.addition import GroupCount, Kind, KindCount, LengthRange
+
+_MORE: dict[Kind, str] = {"letter": "letters", "other": "characters that are no letters"}
+KIND_LABELS: dict[Kind, str] = {**dict[Kind, str](GROUP_LABELS.items()), **_MORE}
+_LETTERS = frozenset({"upper", "lower", "caseless"})
+
+
+def is_of(character: str, kind: Kind) -> bool:
+    """Whether a character is of a kind."""
+    group = group_of(character)
+    if kind == "letter":
+        return group in _LETTERS
+    return group not in _LETTERS if kind == "other" else group == kind
+
+
+@dataclass(frozen=True, slots=True)
+class _Range:
+    """A count within bounds, of things with a name."""
+
+    rule: str
+    least: int
+    most: int | None
+    noun: str
+
+    def say(self, count: int) -> Judgement:
+        bounds = f"{self.least}–{self.most}" if self.most is not None else f"≥ {self.least}"
+        if count < self.least:
+            missing = self.least - count
+            return Judgement(
+                self.rule,
+                "failed",
+                f"{count} of {self.least}",
+                f"add {missing:,} {self.noun}",
+                f"It has {count:,} {self.noun} and needs at least {self.least:,}.",
+            )
+        if self.most is not None and count > self.most:
+            return Judgement(
+                self.rule,
+                "failed",
+                f"{count}, at most {self.most}",
+                f"take out {count - self.most:,} {self.noun}",
+                f"It has {count:,} {self.noun}; at most {self.most:,} are allowed.",
+            )
+        return Judgement(self.rule, "passed", f"{count} ({bounds})")
+
+
+@dataclass(frozen=True, slots=True)
+class CountRule:
+    """A number of the candidate within bounds."""
+
+    key: str
+    label: str
+    count: Callable[[Candidate], int]
+    range: _Range
+
+    def ask(self, _subject: Subject, _moment: Occasion) -> Question[int]:
+        return Question(self.count, self.range.say)
+
+
+def length_rule(asked: LengthRange) -> CountRule:
+    bounds = _Range("length", asked.min, asked.max, "characters")
+    return CountRule("length", "Length", lambda candidate: candidate.units, bounds)
+
+
+def groups_rule(asked: GroupCount) -> CountRule:
+    bounds = _Range("groups", asked.min, None, "kinds of characters")
+    return CountRule(
+        "groups", "Character groups", lambda candidate: len(candidate.variety.groups), bounds
+    )
+
+
+def kind_rule(asked: KindCount) -> CountRule:
+    kind, noun = asked.of, KIND_LABELS[asked.of]
+
+    def count(candidate: Candidate) -> int:
+        return sum(is_of(c, kind) for c in candidate.text)
+
+    label = noun[0].upper() + noun[1:]
+    return CountRule("count", label, count, _Range("count", asked.min, asked.max, noun))

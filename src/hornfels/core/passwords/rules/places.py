@@ -1,0 +1,67 @@
+"""Which characters, and where: at the ends, and none of some (domain rules §9)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hornfels.core.passwords.characters import Candidate
+from hornfels.core.passwords.rules.counts import KIND_LABELS, is_of
+from hornfels.core.passwords.rules.rule import Judgement, Occasion, Question, Subject
+from hornfels.core.policy.addition import Edge, Forbid, Kind
+
+
+@dataclass(frozen=True, slots=True)
+class EdgeRule:
+    """Neither end is of a kind that is not to stand there."""
+
+    asked: Edge
+    key: str = "edge"
+    label: str = "First and last character"
+
+    def ask(self, _subject: Subject, _moment: Occasion) -> Question[tuple[Kind | None, ...]]:
+        def wrong(candidate: Candidate) -> tuple[Kind | None, ...]:
+            text = candidate.text
+            ends = ((text[:1], self.asked.first), (text[-1:], self.asked.last))
+            return tuple(
+                next((kind for kind in kinds if end and is_of(end, kind)), None)
+                for end, kinds in ends
+            )
+
+        return Question(wrong, self._say)
+
+    def _say(self, wrong: tuple[Kind | None, ...]) -> Judgement:
+        told = [
+            (where, KIND_LABELS[kind])
+            for where, kind in zip(("begin", "end"), wrong, strict=True)
+            if kind
+        ]
+        if not told:
+            return Judgement(self.key, "passed", "as asked")
+        detail = ", ".join(f"{where}s with one of the {kind}" for where, kind in told)
+        repair = " and ".join(f"{where} with something else" for where, _ in told)
+        plain = f"It {detail}; it has to {repair}."
+        return Judgement(self.key, "failed", detail, repair, plain)
+
+
+@dataclass(frozen=True, slots=True)
+class ForbidRule:
+    """None of the characters that are listed."""
+
+    asked: Forbid
+    key: str = "forbid"
+    label: str = "Forbidden characters"
+
+    def ask(self, _subject: Subject, _moment: Occasion) -> Question[str]:
+        forbidden = dict.fromkeys(self.asked.characters)
+
+        def inside(candidate: Candidate) -> str:
+            return "".join(c for c in forbidden if c in candidate.text)
+
+        return Question(inside, self._say)
+
+    def _say(self, inside: str) -> Judgement:
+        if not inside:
+            return Judgement(self.key, "passed", "none")
+        listed = " ".join(inside)
+        plain = f"It contains what is not allowed: {listed}. Leave that out."
+        return Judgement(self.key, "failed", f"contains {listed}", f"leave out {listed}", plain)
