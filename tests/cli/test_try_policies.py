@@ -125,19 +125,6 @@ def test_all_that_is_wrong_in_an_addition_is_told_with_its_place(
         "fr",
         f"hornfels: {file}: line 24, column 7: it cannot be run: invalid perl operator: (?=",
     ]
-    for wrong, told in (
-        ("{lenght: {min: 3}}", "is “length” meant"),
-        ("{length: {min: 3}, run: {max: 3}}", "has to be one of length, groups"),
-        ("{count: {of: vowels, min: 3}}", "has to be upper, lower"),
-        ("{run: {}}", "“max” is missing"),
-        ("{run: {max: many}}", "has to be a whole number"),
-        ("{words: {min: 3, extra: 1}}", "“extra” is no key here"),
-    ):
-        file.write_text(f"{HEAD}domain_policy:\n  addition:\n    phrase: [{wrong}]\n")
-        done = run(
-            "try", dump, "--account", "ilse.varga", "--operation", "reset", "--policies", file
-        )
-        assert (done.returncode, told in done.stderr) == (2, True), done.stderr
 
 
 def test_a_plan_says_that_additions_are_no_change_of_the_directory(
