@@ -247,12 +247,12 @@ def unasked(page: Page) -> None:
     page.get_by_text("cannot be asked").wait_for()
 
 
-def servers(page: Page, then: str) -> None:
+def servers(page: Page, then: str, *, tied: bool = False) -> None:
     """A hundred that differ, one that cannot be read, a hundred that agree."""
     labels = ("Minimum length", "Complexity", "Reversible encryption", "Minimum length audit")
     wanted = ("14 characters", "on", "off", "16 characters")
     settings = [
-        {"key": str(n), "label": label, "wanted": wanted[n], "like": 100 + n, "tied": n == 3}
+        {"key": str(n), "label": label, "wanted": wanted[n], "like": 100 + n, "tied": tied and n == 3}
         for n, label in enumerate(labels)
     ]
     at = "2026-03-02T09:00:00+00:00"
@@ -293,8 +293,8 @@ def servers(page: Page, then: str) -> None:
     page.get_by_text(then).and_(page.locator(":not(option)")).first.wait_for()
 
 
-def more_of_servers(page: Page, what: str) -> None:
-    servers(page, "DOME-000")
+def more_of_servers(page: Page, what: str, *, tied: bool = False) -> None:
+    servers(page, "DOME-000", tied=tied)
     press(page, what)
 
 
@@ -803,7 +803,7 @@ LIVE = [
         "servers: the set",
         f"{DOMAIN}/servers",
         "Servers",
-        partial(more_of_servers, what="More about"),
+        partial(more_of_servers, what="More about", tied=True),
     ),
     State(
         "servers: how a file is taken in",

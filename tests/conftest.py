@@ -65,7 +65,7 @@ _FILLED = " UNION ALL ".join(f"(SELECT '{name}' FROM \"{name}\" LIMIT 1)" for na
 _COUNTED = (
     "SELECT setval(format('%I', sequencename)::regclass, 1, false) FROM pg_sequences "
     "WHERE schemaname = current_schema() AND sequenceowner = current_user "
-    "AND last_value IS NOT NULL"
+    "AND last_value IS NOT NULL AND sequencename NOT LIKE 'procrastinate%'"
 )
 
 
@@ -76,7 +76,7 @@ def engine(migrated: Engine) -> Engine:
     """
     with Session(migrated) as session, session.begin():
         filled = [*session.scalars(text(_FILLED)), "procrastinate_jobs"]
-        session.execute(text(f"TRUNCATE {', '.join(filled)} CASCADE"))
+        session.execute(text(f"TRUNCATE {', '.join(filled)} RESTART IDENTITY CASCADE"))
         session.execute(text(_COUNTED))
     return migrated
 

@@ -124,6 +124,22 @@ def test_what_is_agreed_on_is_what_was_seen(client: TestClient, domes: str) -> N
     assert client.get(domes).json()["held"]["way"] == "most"
 
 
+def test_a_tie_corrects_nobody(client: TestClient) -> None:
+    group = make(client)
+    for name, length in (("A", 14), ("B", 8)):
+        take(client, group, f"{name}.inf", template(length))
+    answer = client.get(group).json()
+    assert [one["tied"] for one in answer["settings"]] == [True]
+    for refused in (
+        client.get(f"{group}/corrected"),
+        hold(client, group, "agreed", seen=answer["seen"]),
+    ):
+        told = refused.json()["detail"]
+        assert (refused.status_code, "say one thing as another" in told) == (409, True)
+    hold(client, group, "server", server="A")
+    assert client.get(f"{group}/corrected").status_code == 200
+
+
 def test_a_reference_that_cannot_be_read_any_more_is_said(client: TestClient, domes: str) -> None:
     hold(client, domes, "server", server="C")
     take(client, domes, "C.inf", b"nonsense")

@@ -57,6 +57,7 @@ def test_a_folder_has_sets_with_a_file_or_a_folder_for_each_server(tmp_path: Pat
 
     for place in ("Domes/A.inf", "Domes/B/secedit.inf", "Domes/b.inf", "Domes/read me.txt"):
         put(place)
+    put("domes/a.inf")
     for place in ("lost.inf", "notes.txt", "Web/x.inf", "Web/a:b.inf", ".git/config.inf"):
         put(place)
     found = list(server_files(tmp_path))
@@ -66,7 +67,7 @@ def test_a_folder_has_sets_with_a_file_or_a_folder_for_each_server(tmp_path: Pat
         ("Web", "x"),
     ]
     wrong = {one.file.relative_to(tmp_path).as_posix(): one.problem for one in found if one.problem}
-    assert wrong.keys() == {"Domes/b.inf", "lost.inf", "Web/a:b.inf"}
+    assert wrong.keys() == {"domes/a.inf", "Domes/b.inf", "lost.inf", "Web/a:b.inf"}
     assert "another file for b" in wrong["Domes/b.inf"]
     assert "lies in no set" in wrong["lost.inf"]
     (gone,) = server_files(tmp_path / "none")

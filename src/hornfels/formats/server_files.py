@@ -65,6 +65,7 @@ def server_files(folder: Path) -> Iterator[ServerFile]:
     """The files in a folder: a folder for each set of servers, in it a file for each server, or a
     folder with one file. What cannot be understood comes with its problem; raises nothing.
     """
+    taken: dict[str, set[str]] = {}
     for group in _inside(folder):
         if isinstance(group, ServerFile):
             yield group
@@ -74,12 +75,13 @@ def server_files(folder: Path) -> Iterator[ServerFile]:
         elif not _fits(group.name.strip()):
             yield ServerFile("", "", group, "No set can be called so. Give it a shorter name.")
         else:
-            taken: set[str] = set()
+            # Folders that differ in case alone are one set.
+            named = taken.setdefault(group.name.strip().casefold(), set())
             for one in _of_set(group):
-                if one.server and one.server.casefold() in taken:
+                if one.server and one.server.casefold() in named:
                     problem = f"There is another file for {one.server}. Take one of them away."
                     one = ServerFile(group.name, "", one.file, problem)
-                taken.add(one.server.casefold())
+                named.add(one.server.casefold())
                 yield one
 
 

@@ -141,6 +141,7 @@ def hold_against(
             raise ChangedMeanwhileError(
                 "What is wanted of these servers has changed meanwhile. Look at it again first."
             )
+        _refuse_tied(one)
         group.like_server, group.agreed = None, dict(one.agreement.wanted.items())
         group.agreed_by, group.agreed_at = person, datetime.now(UTC)
     about = {"most": "what most say", "agreed": "what was agreed on", "server": name}[way]
@@ -155,10 +156,21 @@ def hold_against(
     database.commit()
 
 
+def _refuse_tied(one: Found) -> None:
+    """What as many say one way as another is nothing that most say."""
+    tied = [TEMPLATE_SETTINGS[row.key].label for row in one.agreement.rows if row.tied]
+    if tied:
+        raise ConflictError(
+            f"As many servers say one thing as another of: {', '.join(tied)}. Choose a server that "
+            "the others are held against first."
+        )
+
+
 def corrected(one: Found) -> bytes:
     """A zip archive of the files of those that differ, as they should be. Raises `ConflictError`
-    where none does.
+    where none does, or where nothing is wanted of them yet.
     """
+    _refuse_tied(one)
     differing = [row for row in one.rows if one.agreement.odd.get(row.key)]
     if not differing:
         raise ConflictError("Every server that can be read says what is wanted: nothing to do.")

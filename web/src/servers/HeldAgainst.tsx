@@ -19,7 +19,7 @@ export function HeldAgainst({ domain, matrix, hold }: Props) {
   const may = useMay(domain)("draft");
   const { held, seen, servers } = matrix;
   const value = held.way === "server" ? `server ${held.server}` : held.way;
-  const tied = matrix.settings.filter((one) => one.tied);
+  const tied = matrix.settings.some((one) => one.tied);
   const choose = (chosen: string) => {
     const server = chosen.startsWith("server ") ? chosen.slice("server ".length) : "";
     hold.mutate({ way: server ? "server" : MOST, server, seen: "" });
@@ -50,15 +50,10 @@ export function HeldAgainst({ domain, matrix, hold }: Props) {
           by {held.by}, {dayText(held.at)}
         </span>
       )}
-      {held.way !== AGREED && may && servers.length > 0 && (
+      {held.way !== AGREED && may && servers.length > 0 && !tied && (
         <Button
           size="small"
-          disabled={hold.isPending || tied.length > 0}
-          title={
-            tied.length > 0
-              ? "Choose a server first: most say nothing in common of some settings"
-              : undefined
-          }
+          disabled={hold.isPending}
           onClick={() => hold.mutate({ way: AGREED, server: "", seen })}
         >
           Agree on it

@@ -122,6 +122,7 @@ function ServerSet({ domain, number, onGone }: SetProps) {
   if (found.isPending) return <Loading what="what the servers say" />;
   if (found.error) return <Failed error={found.error} retry={() => void found.refetch()} />;
   const matrix = found.data;
+  const tied = matrix.settings.some((one) => one.tied);
   const server = matrix.servers.find((one) => one.name === chosen);
   const dropped = (event: DragEvent) => {
     event.preventDefault();
@@ -144,7 +145,12 @@ function ServerSet({ domain, number, onGone }: SetProps) {
         <CoverageCourse days={matrix.days} />
         <div className="ml-auto flex flex-wrap items-center gap-x-3 gap-y-1">
           {may && <ChooseFiles disabled={taking.busy} onChosen={taking.begin} />}
-          {matrix.set.differ > 0 && (
+          {matrix.set.differ > 0 && tied && (
+            <span className="text-warn">
+              △ Choose what they are held against: as many say otherwise.
+            </span>
+          )}
+          {matrix.set.differ > 0 && !tied && (
             <>
               <ButtonLink tone="main" href={correctedFiles(domain, number)} download>
                 Corrected files ({matrix.set.differ})

@@ -3,9 +3,7 @@ import { Button, Refused } from "./controls";
 import { TextInput } from "./fields";
 import { useKept, type Work } from "./kept";
 import { MomentField } from "./MomentField";
-
-/** The day that a moment lies on here, as the server takes it. */
-const localDay = (iso: string) => new Date(iso).toLocaleDateString("sv");
+import { localDay } from "./moments";
 
 const unsaid = ({ reason }: { reason: string }) => reason === "";
 

@@ -23,6 +23,9 @@ export function momentText(iso: string | null): string {
   return `${day(at)}, ${clock(at)} ${zoneText(at)}`;
 }
 
+/** The day that a moment lies on here, as the server takes it. */
+export const localDay = (iso: string) => new Date(iso).toLocaleDateString("sv");
+
 export const dayText = (iso: string) => day(new Date(iso));
 
 /** A day with its name, for a letter. */

@@ -5,10 +5,8 @@ import { domainReport, drawing } from "../api/reports";
 import { Button, ButtonLink, Failed } from "../shared/controls";
 import { Drop } from "../shared/Drop";
 import { MomentField } from "../shared/MomentField";
+import { localDay } from "../shared/moments";
 import { PartHead } from "../shared/PartHead";
-
-/** The day that a moment lies on in the world's zone, as the server takes it. */
-const dayOf = (iso: string) => iso.slice(0, 10);
 
 interface Props {
   domain: string;
@@ -86,7 +84,7 @@ function Report({ domain, ready }: Props) {
         ))}
       </fieldset>
       {ready && known.data ? (
-        <ButtonLink tone="main" href={domainReport(domain, since && dayOf(since), chosen)} download>
+        <ButtonLink tone="main" href={domainReport(domain, since && localDay(since), chosen)} download>
           Save the report
         </ButtonLink>
       ) : (

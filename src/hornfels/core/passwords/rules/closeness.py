@@ -45,7 +45,7 @@ class ClosenessRule:
     def _measure(self, candidate: Candidate, present: str) -> Near:
         asked, text = self.asked, candidate.text
         return Near(
-            distance(present, text, asked.changed) if asked.changed else 0,
+            min(distance(present, text), asked.changed) if asked.changed else 0,
             shared(present, text) if asked.shared is not None else 0,
             asked.no_counting and only_counted(present, text),
         )
@@ -79,32 +79,26 @@ class ClosenessRule:
         )
 
 
-def distance(one: str, other: str, most: int | None = None) -> int:
-    """The fewest characters to put in, take out or replace (Levenshtein); `most` and anything above
-    it are told as `most`, which bounds the work to the length times `most`.
+def distance(one: str, other: str) -> int:
+    """The fewest characters to put in, take out or replace (Levenshtein), by whole columns of the
+    table at once, each a number with a bit a row (Myers, Hyyrö).
     """
-    if most is None:
-        most = max(len(one), len(other))
-    if abs(len(one) - len(other)) >= most:
-        return most
-    far = most
-    before = [n if n <= most else far for n in range(len(other) + 1)]
-    for row, c in enumerate(one, 1):
-        # Only a band around the diagonal can stay below.
-        low, high = max(1, row - most), min(len(other), row + most)
-        now = [far] * (len(other) + 1)
-        now[0] = min(row, far)
-        for column in range(low, high + 1):
-            now[column] = min(
-                before[column] + 1,
-                now[column - 1] + 1,
-                before[column - 1] + (c != other[column - 1]),
-                far,
-            )
-        before = now
-        if min(before[low - 1 : high + 1]) >= far:
-            return far
-    return before[-1]
+    if not one or not other:
+        return len(one) + len(other)
+    at: dict[str, int] = {}
+    for place, character in enumerate(one):
+        at[character] = at.get(character, 0) | 1 << place
+    every, last = (1 << len(one)) - 1, 1 << len(one) - 1
+    # Where a row is one more, and one less, than the row above it.
+    more, less, found = every, 0, len(one)
+    for character in other:
+        same = at.get(character, 0)
+        level = (((same & more) + more) ^ more) | same | less
+        up, down = less | ~(level | more), more & level
+        found += bool(up & last) - bool(down & last)
+        up, down = up << 1 | 1, down << 1
+        more, less = (down | ~(level | up)) & every, up & level & every
+    return found
 
 
 def shared(one: str, other: str) -> int:
