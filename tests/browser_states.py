@@ -252,7 +252,13 @@ def servers(page: Page, then: str, *, tied: bool = False) -> None:
     labels = ("Minimum length", "Complexity", "Reversible encryption", "Minimum length audit")
     wanted = ("14 characters", "on", "off", "16 characters")
     settings = [
-        {"key": str(n), "label": label, "wanted": wanted[n], "like": 100 + n, "tied": tied and n == 3}
+        {
+            "key": str(n),
+            "label": label,
+            "wanted": wanted[n],
+            "like": 100 + n,
+            "tied": tied and n == 3,
+        }
         for n, label in enumerate(labels)
     ]
     at = "2026-03-02T09:00:00+00:00"

@@ -84,7 +84,11 @@ function Report({ domain, ready }: Props) {
         ))}
       </fieldset>
       {ready && known.data ? (
-        <ButtonLink tone="main" href={domainReport(domain, since && localDay(since), chosen)} download>
+        <ButtonLink
+          tone="main"
+          href={domainReport(domain, since && localDay(since), chosen)}
+          download
+        >
           Save the report
         </ButtonLink>
       ) : (
