@@ -64,7 +64,13 @@ def shortened(
         before, after = operations[:at], operations[at + 1 :]
         joined = _joined(old, new) if fits else None
         if joined is not None:
-            return (*(shortened(before, joined[0], unfit) if joined else before), *after)
+            kept = shortened(before, joined[0], unfit) if joined else before
+            if not mine.names:
+                return (*kept, *after)
+            # A name that is no longer taken on the way may have kept others apart.
+            for op in after:
+                kept = shortened(kept, op, unfit)
+            return kept
         if (
             fits
             and isinstance(old, Renumber)
