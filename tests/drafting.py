@@ -10,7 +10,14 @@ from hypothesis import strategies as st
 
 from hornfels.core.domain.estate import Control, Domain, Estate, GpoLink
 from hornfels.core.drafts.applying import apply
-from hornfels.core.drafts.edits import edits, removal, renumber, target_of
+from hornfels.core.drafts.edits import (
+    addition_edits,
+    edits,
+    removal,
+    renumber,
+    target_of,
+    term_edits,
+)
 from hornfels.core.drafts.operations import (
     AddPolicy,
     EditSource,
@@ -27,8 +34,10 @@ from hornfels.core.drafts.operations import (
     UnlinkPolicy,
 )
 from hornfels.core.drafts.shortening import shortened
+from hornfels.core.policy.addition import Addition, Band, Blocked, Run, Words
 from hornfels.core.policy.catalogue import SettingKey, Template, Value
 from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.policy.term_lists import list_of
 from hornfels.core.values.dn import loose_key
 from hornfels.core.values.time import DAY, MINUTE, NEVER
 from worlds import ROOT, World, read
@@ -44,6 +53,8 @@ def picture(estate: Estate) -> object:
         set(estate.policies),
         links,
         estate.domain.settings,
+        estate.domain.addition,
+        estate.domain.term_lists,
         estate.accounts.control.tolist(),
         Counter(zip(m.account.tolist(), m.account_group.tolist(), strict=True)),
         Counter(zip(m.child.tolist(), m.child_group.tolist(), strict=True)),
@@ -72,6 +83,13 @@ NAMES = [
     'a+b;c<d>"e"',
 ]
 """Names that are reused, that a directory takes for one, and that need escapes."""
+
+ADDITIONS = [
+    None,
+    Addition(password=(Run(3), Blocked(("house",)))),
+    Addition(password=(Run(2),), phrase=(Words(4, 3),), bands=(Band(8, 60 * DAY),)),
+]
+TERMS = [None, list_of(["orbit"]), list_of(["orbit", "dome"])]
 
 GPOS = (f"CN={{A}},CN=Policies,CN=System,{ROOT}", f"CN={{B}},CN=Policies,CN=System,{ROOT}")
 
@@ -144,6 +162,8 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
                 "rename",
                 "rename",
                 "source",
+                "addition",
+                "terms",
             ]
         )
     )
@@ -156,8 +176,14 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
                 precedence=draw(st.integers(1, 5)),
                 settings=settings,
                 links=(Target(dn=target),),
+                addition=draw(st.sampled_from(ADDITIONS)),
             )
         ]
+    if kind == "terms":
+        called = draw(st.sampled_from(["house", "House", "="]))
+        return list(term_edits(estate, {called: draw(st.sampled_from(TERMS))}))
+    if kind == "addition" and draw(st.booleans()):
+        return list(addition_edits(estate, "domain", draw(st.sampled_from(ADDITIONS))))
     if kind == "domain":
         return list(edits(estate, "domain", settings=settings))
     if kind == "source":
@@ -182,6 +208,8 @@ def operation(draw: st.DrawFn, estate: Estate, number: int) -> list[Operation]:
             return [removal(estate, guid)]
         case "rename":
             return list(edits(estate, guid, name=draw(st.sampled_from(NAMES))))
+        case "addition":
+            return list(addition_edits(estate, guid, draw(st.sampled_from(ADDITIONS))))
         case "renumber":
             return [renumber(estate, draw(st.integers(1, 10)))]
         case "link":

@@ -55,6 +55,7 @@ def make(
         dn=TextColumn.of(f"CN=Person {n},OU=People,DC=big,DC=example" for n in range(accounts)),
         name=TextColumn.of(f"person{n}" for n in range(accounts)),
         display_name=TextColumn.of(f"Person {n}" for n in range(accounts)),
+        other_names=TextColumn.of(f"Person\n{n}" for n in range(accounts)),
         rid=np.arange(5000, 5000 + accounts),
         control=np.where(rng.random(accounts) < 0.01, 0x1000, 0x200).astype(np.uint32),
         password_set=np.full(accounts, UNKNOWN_TIME),

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.passwords.additions import compile_addition
+from hornfels.core.passwords.additions import compile_addition, terms_in
 from hornfels.core.passwords.characters import Candidate
 from hornfels.core.passwords.folding import LOOK_ALIKES, folded
 from hornfels.core.passwords.judge import Judge, Verdict, compile_policy, judge
@@ -45,9 +45,7 @@ from hornfels.core.policy.addition import (
 from hornfels.core.policy.model import DEFAULTS
 
 LISTS = {"house": ["Orbit", "dome", "42", "Tarnholt"], "common": ["passwort", "sommer"]}
-ILSE = Subject(
-    "ilse.varga", "Varga, Ilse", "Ilse", "Varga", "i.varga@sky.example", "stargazer@sky.example"
-)
+ILSE = Subject("ilse.varga", "Varga, Ilse", ("Ilse", "Varga", "i.varga", "stargazer"))
 PRESENT = "Orbit-Keeper-19"
 
 
@@ -60,7 +58,7 @@ def one(
     subject: Subject = ANYBODY,
 ) -> Judgement:
     """What one rule says, alone on the password path."""
-    rules = compile_addition(Addition(password=(asked,)), LISTS)
+    rules = compile_addition(Addition(password=(asked,)), terms_in(LISTS))
     moment = Occasion(operation, 0, 0, previous)
     (judgement,) = judge(rules, candidate, subject, moment).judgements
     assert judgement.path == "password"
@@ -168,7 +166,7 @@ def test_own_names_are_looked_for_whatever_they_look_like(candidate: str, refuse
 def verdict(addition: Addition, candidate: str, moment: Occasion | None = None) -> Verdict:
     rules = (
         *compile_policy(replace(DEFAULTS, complexity=False)),
-        *compile_addition(addition, LISTS),
+        *compile_addition(addition, terms_in(LISTS)),
     )
     return judge(rules, candidate, ANYBODY, moment or Occasion("reset", 0, 0))
 
@@ -378,7 +376,7 @@ EVERY: tuple[Asked, ...] = (
 def test_any_candidate_gets_an_answer_and_the_same_one_from_a_judge_that_keeps_answers(
     text: str,
 ) -> None:
-    rules = compile_addition(Addition(password=EVERY, phrase=EVERY), LISTS)
+    rules = compile_addition(Addition(password=EVERY, phrase=EVERY), terms_in(LISTS))
     moment = Occasion("change", 0, 0, (PRESENT,))
     keeping = Judge(rules, ILSE, moment, lambda found: found)
     keeping(Candidate("warm up"))
@@ -388,7 +386,7 @@ def test_any_candidate_gets_an_answer_and_the_same_one_from_a_judge_that_keeps_a
 
 
 def test_long_candidates_and_hostile_patterns_come_to_an_end() -> None:
-    rules = compile_addition(Addition(password=EVERY), LISTS)
+    rules = compile_addition(Addition(password=EVERY), terms_in(LISTS))
     moment = Occasion("change", 0, 0, ("a" * 10_000,))
     for text in ("a" * 9_999 + "b", "orbit" * 2_000, "1234567890" * 1_000, "é" * 10_000):
         assert not judge(rules, text, ILSE, moment).accepted

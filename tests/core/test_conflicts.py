@@ -52,7 +52,9 @@ def only_conflict(estate: Estate, op: Operation) -> tuple[str, Operation | None]
     applied = apply(estate, (op,))
     (conflict,) = applied.conflicts
     assert applied.estate.policies == estate.policies
-    return conflict.reason, conflict.rebased
+    rebased = conflict.rebased or (None,)
+    assert len(rebased) == 1
+    return conflict.reason, rebased[0]
 
 
 @pytest.mark.parametrize(

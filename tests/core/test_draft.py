@@ -150,7 +150,8 @@ def test_what_somebody_else_changed_is_a_conflict_that_can_be_rebased(
     for conflict in conflicted.conflicts:
         assert conflict.reason.endswith((".", "anew."))
     mended = {c.index: c.rebased for c in conflicted.conflicts}
-    rest = tuple(mended.get(n) or op for n, op in enumerate(mine) if mended.get(n, op) is not None)
+    kept = (mended.get(n, (op,)) or () for n, op in enumerate(mine))
+    rest = tuple(op for some in kept for op in some)
     # A rebased operation fits the moment it was rebased for; what depends on a dropped one may
     # still be told of.
     again = apply(theirs, rest)

@@ -144,8 +144,8 @@ def test_a_template_changed_meanwhile_is_a_conflict() -> None:
     )
     late = EditSource(gpo=gpo(0), changes={"min_length": Said(before=(8,), after=(12,))})
     (conflict,) = apply(replace(PLAIN, domain=domain), (late,)).conflicts
-    assert conflict.rebased == EditSource(
-        gpo=gpo(0), changes={"min_length": Said(before=(9,), after=(12,))}
+    assert conflict.rebased == (
+        EditSource(gpo=gpo(0), changes={"min_length": Said(before=(9,), after=(12,))}),
     )
     gone = EditSource(gpo=gpo(5), changes={"min_length": Said(before=(), after=(12,))})
     assert apply(PLAIN, (gone,)).conflicts[0].rebased is None

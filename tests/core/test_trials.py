@@ -13,9 +13,12 @@ from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import Control
 from hornfels.core.lockout.notation import read_story
 from hornfels.core.lockout.story import play
+from hornfels.core.passwords.additions import terms_in
 from hornfels.core.passwords.card import card, in_words
-from hornfels.core.passwords.judge import compile_policy, judge
-from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Subject
+from hornfels.core.passwords.judge import judge
+from hornfels.core.passwords.rulebook import Rulebook
+from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Subject, subject_of
+from hornfels.core.policy.addition import Addition, Blocked, OwnNames, Words
 from hornfels.core.policy.model import DEFAULTS
 from hornfels.core.resolution.engine import resolve
 from hornfels.core.trials.running import run
@@ -23,6 +26,11 @@ from hornfels.core.trials.trial import Expected, Trial, targets
 from hornfels.core.values.time import DAY, HOUR, MINUTE, NEVER
 from worlds import World, group_dn, read, worlds
 
+ADDITIONS = [
+    None,
+    Addition(password=(OwnNames(reversed=True),), phrase=(Words(3, 2),)),
+    Addition(password=(Blocked(("house",)),)),
+]
 CANDIDATES = st.sampled_from(
     ["", "4071", "Person 0-xyz", "Zq7-lantern-orbit", "person0", "a0-Zq7x", "A1-"]
 )
@@ -32,7 +40,7 @@ CANDIDATES = st.sampled_from(
     worlds(),
     CANDIDATES,
     st.sampled_from(["accepted", "refused"]),
-    st.sampled_from(["", "length", "complexity", "own_name"]),
+    st.sampled_from(["", "length", "complexity", "own_name", "names", "words"]),
     st.data(),
 )
 def test_a_trial_agrees_with_judging_every_account(
@@ -49,6 +57,7 @@ def test_a_trial_agrees_with_judging_every_account(
                 min_length=data.draw(st.integers(0, 9)),
                 complexity=data.draw(st.booleans()),
             ),
+            addition=data.draw(st.sampled_from(ADDITIONS)),
         )
         for p in estate.policies
     )
@@ -56,14 +65,13 @@ def test_a_trial_agrees_with_judging_every_account(
     resolution = resolve(estate)
     trial = Trial(candidate, "group", "", expected, "" if expected == "accepted" else rule)
     rows = np.arange(len(estate.accounts))
-    outcome = run(trial, estate, resolution, rows)
+    rules = Rulebook(estate, terms_in({"house": ["lantern"]}))
+    outcome = run(trial, estate, resolution, rows, rules)
     met = {}
     for row in rows.tolist():
-        subject = Subject(estate.accounts.name[row], estate.accounts.display_name[row])
+        subject = subject_of(estate, row)
         policy = int(resolution.winner_of_account[row])
-        verdict = judge(
-            compile_policy(settings_of(estate, policy)), candidate, subject, Occasion("reset", 0, 0)
-        )
+        verdict = judge(rules[policy], candidate, subject, Occasion("reset", 0, 0))
         wanted = verdict.accepted if expected == "accepted" else not verdict.accepted
         met[row] = wanted and (not trial.rule or trial.rule in verdict.refused_by)
     assert outcome.met is all(met.values())
@@ -95,7 +103,12 @@ def test_nobody_left_is_neither_met_nor_unmet(kind: str, target: str) -> None:
     estate = read(World(7, [], [(0x200, None, 2000)])).estate
     resolution = resolve(estate)
     trial = Trial("x", kind, target, "refused")  # type: ignore[arg-type]
-    assert run(trial, estate, resolution, targets(trial, estate, estate, resolution)).met is None
+    assert (
+        run(
+            trial, estate, resolution, targets(trial, estate, estate, resolution), Rulebook(estate)
+        ).met
+        is None
+    )
 
 
 @pytest.mark.parametrize(
@@ -171,7 +184,8 @@ def test_a_story_agrees_with_playing_it_at_every_account(
     estate = estate.with_policies(policies, estate.links)
     resolution = resolve(estate)
     rows = np.arange(len(estate.accounts))
-    outcome = run(Trial("", "group", "", expected, story=STORY), estate, resolution, rows)
+    trial = Trial("", "group", "", expected, story=STORY)
+    outcome = run(trial, estate, resolution, rows, Rulebook(estate))
     locks = {
         row: bool(
             play(

@@ -11,6 +11,7 @@ from hornfels.formats.policy_file.reading import read_policy_file
 from hornfels.formats.yaml_tree import YamlError
 
 HEAD = "hornfels: 1\ndomain: sky.example\ndomain_policy:\n  addition:\n"
+LISTS = "blocked_terms: {house: [orbit]}\n"
 
 
 @pytest.mark.parametrize(
@@ -31,7 +32,7 @@ HEAD = "hornfels: 1\ndomain: sky.example\ndomain_policy:\n  addition:\n"
 def test_what_is_wrong_with_a_rule_is_told_in_its_line(wrong: str, told: str) -> None:
     with pytest.raises(YamlError) as error:
         read_policy_file(
-            f"{HEAD}    phrase:\n      - words: {{min: 3}}\n      - {wrong}\n".encode()
+            f"{HEAD}    phrase:\n      - words: {{min: 3}}\n      - {wrong}\n{LISTS}".encode()
         )
     (problem,) = error.value.problems
     assert problem.line == 7
@@ -46,8 +47,8 @@ def test_an_addition_is_what_the_file_says() -> None:
     )
     part = read_policy_file(text.encode()).content.domain_policy
     assert part is not None
-    assert part.addition is not None
-    addition = part.addition.addition()
+    addition = part.adds(None)
+    assert addition is not None
     assert addition.password == (
         LengthRange(8, 64),
         Edge(last=("digit",)),

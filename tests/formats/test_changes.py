@@ -13,11 +13,12 @@ from drafting import drawn, picture
 from hornfels.core.drafts.applying import all_there, apply
 from hornfels.core.drafts.edits import edits, removal, renumber
 from hornfels.core.drafts.operations import (
+    KEPT_HERE,
     AddPolicy,
-    GuardPolicy,
     JoinGroup,
     LinkPolicy,
     Operation,
+    Operations,
     Renumber,
     SetFlag,
     Target,
@@ -176,6 +177,10 @@ def test_any_span_comes_back_exactly(demo: Dump, ticks: int) -> None:
     )
 
 
+def _is_ours(operations: Operations) -> bool:
+    return bool(operations) and all(isinstance(op, KEPT_HERE) for op in operations)
+
+
 @given(worlds(), st.data())
 @settings(max_examples=100)
 def test_what_a_draft_shows_is_what_a_directory_holds_after_its_change_records(
@@ -195,7 +200,7 @@ def test_a_draft_that_the_directory_has_taken_up_has_nothing_left_to_do(
     world: World, data: st.DataObject
 ) -> None:
     base, _, _, short = drawn(data, world)
-    draft = tuple(op for op in published(short) if not isinstance(op, GuardPolicy))
+    draft = tuple(op for op in published(short) if not isinstance(op, KEPT_HERE))
     # A number that comes back by numbering anew fits by accident; what is left then is said to be a
     # conflict.
     assume(not any(isinstance(op, Renumber) for op in draft[1:]))
@@ -203,8 +208,12 @@ def test_a_draft_that_the_directory_has_taken_up_has_nothing_left_to_do(
     directory.change(b"".join(write_changes(base, draft, "Title")))
     read = directory.read().estate
     found = apply(read, draft)
-    # Whether a policy is guarded is not read from the directory.
-    guards = [c for c in found.conflicts if isinstance(c.rebased, GuardPolicy)]
-    assert all(c.already or c in guards for c in found.conflicts)
+    # What only Hornfels keeps is not read from the directory.
+    ours = [
+        c
+        for c in found.conflicts
+        if c.rebased and all(isinstance(op, KEPT_HERE) for op in c.rebased)
+    ]
+    assert all(c.already or c in ours for c in found.conflicts)
     assert picture(found.estate) == picture(read)
-    assert all_there(read, found) == (bool(found.conflicts) and not guards)
+    assert all_there(read, found) == (bool(found.conflicts) and not ours)

@@ -17,7 +17,12 @@ def load_file(file: Path, linked_groups: LinkedGroups, smaller: str) -> None:
     """Store the domain of a dump, also one that has lost many accounts if `smaller` says why."""
     with opened(file) as source:
         try:
-            dump = load_dump(source, linked_groups=linked_groups, progress=_show_progress)
+            dump = load_dump(
+                source,
+                linked_groups=linked_groups,
+                other_names=True,
+                progress=_show_progress,
+            )
         except (LdifError, DumpError) as error:
             fail(f"{file}: {error}; nothing was stored")
     with changing() as session:

@@ -14,8 +14,11 @@ from uuid import uuid4
 from hornfels.cli.errors import BAD_INPUT, bytes_of, fail, json_line, note, say
 from hornfels.cli.resolve import read_estate
 from hornfels.core.domain.estate import Estate, LinkedGroups
+from hornfels.core.drafts.comparison import differences
+from hornfels.core.drafts.edits import has_additions, without_additions
 from hornfels.core.drafts.plain import in_plain
 from hornfels.core.drafts.sentences import Sentence, sentences
+from hornfels.core.passwords.rulebook import Rulebook
 from hornfels.core.resolution.engine import resolve
 from hornfels.core.trials.running import run, sentence
 from hornfels.core.trials.trial import targets
@@ -99,8 +102,9 @@ def print_plan(
     estate = read_estate(against, linked_groups, names_only=not as_ldif)
     found = planned(read, file, estate)
     operations = found.operations
-    if found.additions:
+    if has_additions(found.estate):
         note(f"{file}: additions are no change of the directory; “hornfels try” judges by them")
+        operations = differences(estate, without_additions(found.estate))
     if not operations:
         return
     names = {policy.guid: policy.name for policy in estate.policies}
@@ -132,10 +136,11 @@ def print_trials(file: Path, against: Path, linked_groups: LinkedGroups, *, as_j
     found = planned(read, file, live)
     resolution = resolve(found.estate)
     live_resolution = resolve(live)
+    rules = Rulebook(found.estate, found.terms_of())
     unmet = 0
     for part, trial in zip(read.content.trials, found.trials, strict=True):
         rows = targets(trial, found.estate, live, live_resolution)
-        outcome = run(trial, found.estate, resolution, rows)
+        outcome = run(trial, found.estate, resolution, rows, rules)
         unmet += outcome.met is not True
         said = sentence(outcome, found.estate)
         # Never the candidate.

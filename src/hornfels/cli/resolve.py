@@ -19,11 +19,22 @@ from hornfels.formats.accounts_table import accounts_table
 from hornfels.formats.dump import DumpError, LdifError, load_dump
 
 
-def read_estate(file: Path, linked_groups: LinkedGroups, *, names_only: bool = False) -> Estate:
+def read_estate(
+    file: Path,
+    linked_groups: LinkedGroups,
+    *,
+    names_only: bool = False,
+    other_names: bool = False,
+) -> Estate:
     """The estate in a dump; notices go to standard error."""
     with opened(file) as source:
         try:
-            dump = load_dump(source, linked_groups=linked_groups, names_only=names_only)
+            dump = load_dump(
+                source,
+                linked_groups=linked_groups,
+                names_only=names_only,
+                other_names=other_names,
+            )
         except (LdifError, DumpError) as error:
             fail(f"{file}: {error}")
         except OSError as error:

@@ -79,17 +79,15 @@ def print_verdicts(
     moment_now = _moment(now, "--now") if now else moment_from_datetime(datetime.now(UTC))
     moment_set = _moment(last_set, "--last-set") if last_set else None
     earlier = _earlier(previous, present)
-    estate = read_estate(file, linked_groups)
+    estate = read_estate(file, linked_groups, other_names=policies is not None)
     row = account_row(estate, name, file)
     subject = subject_of(estate, row)
     beyond: tuple[Rule, ...] = ()
     if policies is not None:
         # Reading policies as text takes as long to load as all else here together.
-        from hornfels.cli.try_policies import under_file, with_all_names
+        from hornfels.cli.try_policies import under_file
 
         estate, beyond = under_file(policies, estate, row)
-        if any(rule.key == "names" for rule in beyond):
-            subject = with_all_names(subject, file, estate.accounts.dn[row])
     policy = int(winners(estate)[row])
     rules = (*compile_policy(settings_of(estate, policy)), *beyond)
     moment = Occasion(

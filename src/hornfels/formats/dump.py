@@ -28,6 +28,7 @@ from hornfels.core.domain.estate import (
     Link,
     LinkedGroups,
     Memberships,
+    joined_names,
 )
 from hornfels.core.policy.catalogue import CATALOGUE, LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE, Setting
 from hornfels.core.policy.model import DEFAULTS, Policy, Settings
@@ -71,9 +72,10 @@ _WANTED = {
     *(s.pso_attribute.lower() for s in CATALOGUE),
     *(s.domain_attribute.lower() for s in CATALOGUE),
 }
+_OTHER_NAMES = ("givenname", "sn", "userprincipalname", "mail")
 _NAMED = _WANTED - {"displayname", "member", "memberof", *_NUMBERS}
 """What tells policies, and accounts and groups by their names."""
-_NOT_READ = (None,) * (2 + len(_NUMBERS))
+_NOT_READ = (None,) * (3 + len(_NUMBERS))
 """For what is more of an account."""
 
 _LISTS = {"member", "memberof", LINKS_ATTRIBUTE.lower(), "msds-psoapplied"}
@@ -171,10 +173,10 @@ class _Rows:
 
 
 class _Builder:
-    def __init__(self, *, names_only: bool = False) -> None:
-        self.names_only = names_only
+    def __init__(self, *, names_only: bool = False, other_names: bool = False) -> None:
+        self.names_only, self.other_names = names_only, other_names
         self.names = _Names()
-        self.accounts = _Rows("dn", "name", "display", "sid", *_NUMBERS)
+        self.accounts = _Rows("dn", "name", "display", "others", "sid", *_NUMBERS)
         self.groups = _Rows("dn", "name", "sid", "kind")
         self.memberships = (array("i"), array("i"))
         # The same few combinations of classes come again and again.
@@ -284,8 +286,9 @@ class _Builder:
         numbers = [
             record.integer(attribute) if attribute in values else None for attribute in _NUMBERS
         ]
+        others = _other_names(record) if self.other_names else None
         self.accounts.put(
-            number, record.dn, name, record.name("displayname"), _sid(record), *numbers
+            number, record.dn, name, record.name("displayname"), others, _sid(record), *numbers
         )
 
     def _policy(self, records: list[Record]) -> Policy:
@@ -497,6 +500,7 @@ class _Builder:
             dn=self.accounts.text("dn"),
             name=self.accounts.text("name"),
             display_name=self.accounts.text("display"),
+            other_names=self.accounts.text("others"),
             rid=_rids(account_sids),
             control=(columns("useraccountcontrol", np.int64) & 0xFFFFFFFF).astype(np.uint32),
             password_set=columns("pwdlastset", np.int64, UNKNOWN_TIME),
@@ -601,22 +605,38 @@ def _pso_value(record: Record, setting: Setting) -> Any:
     return record.flag(attribute) if setting.kind == "switch" else record.integer(attribute)
 
 
+def _other_names(record: Record) -> str | None:
+    """The names of an account besides its own two; of addresses what stands before the @."""
+    found = [(one, record.name(one)) for one in _OTHER_NAMES if one in record.values]
+    return (
+        joined_names(
+            name if one in ("givenname", "sn") else name.partition("@")[0]
+            for one, name in found
+            if name
+        )
+        or None
+    )
+
+
 def load_dump(
     source: BinaryIO,
     *,
     linked_groups: LinkedGroups = "global",
     names_only: bool = False,
+    other_names: bool = False,
     progress: Callable[[int], None] | None = None,
 ) -> Dump:
     """Read a dump of one domain.
 
     With `names_only`, twice as fast, nothing is known of accounts and groups but their names:
-    enough for what policies are and what they are linked to, not for whom they reach.
+    enough for what policies are and what they are linked to, not for whom they reach. With
+    `other_names`, those of accounts that only additions look at.
     `progress` is told the number of entries read so far, every few thousand. Raises `LdifError`
     with a line number for what cannot be read, `DumpError` for a dump that is no whole domain.
     """
-    builder = _Builder(names_only=names_only)
-    return _built(builder, read(source, _NAMED if names_only else _WANTED), linked_groups, progress)
+    builder = _Builder(names_only=names_only, other_names=other_names)
+    wanted = _NAMED if names_only else _WANTED | {*(_OTHER_NAMES if other_names else ())}
+    return _built(builder, read(source, wanted), linked_groups, progress)
 
 
 def dump_of(
@@ -626,7 +646,7 @@ def dump_of(
     progress: Callable[[int], None] | None = None,
 ) -> Dump:
     """`load_dump` of entries, wherever they were read. Those of a directory stand on no line."""
-    return _built(_Builder(), records, linked_groups, progress)
+    return _built(_Builder(other_names=True), records, linked_groups, progress)
 
 
 def _built(

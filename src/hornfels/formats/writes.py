@@ -12,7 +12,7 @@ from uuid import UUID
 
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.comparison import differences, renames
-from hornfels.core.drafts.edits import policy_dn, removal
+from hornfels.core.drafts.edits import policy_dn, removal, without_additions
 from hornfels.core.drafts.operations import (
     AddPolicy,
     EditSettings,
@@ -184,7 +184,8 @@ class _Planner:
     dns: dict[UUID, str] = field(init=False)
 
     def __post_init__(self) -> None:
-        self.operations = differences(self.before, self.after)
+        # A directory holds nothing of what Hornfels judges besides.
+        self.operations = differences(*map(without_additions, (self.before, self.after)))
         names = {p.guid: p.name for p in (*self.after.policies, *self.before.policies)}
         gpos = (*self.after.domain.gpo_links, *self.before.domain.gpo_links)
         sources = {loose_key(link.gpo): link.name for link in gpos}

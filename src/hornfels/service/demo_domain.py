@@ -37,7 +37,7 @@ DEMO_PEOPLE: dict[str, Role] = {
 def store_demo(session: Session) -> None:
     """Store the invented domain the way a real one comes in: its dump first, then its templates."""
     source = io.BytesIO(b"".join(write(entries(datetime.now(UTC)))))
-    dump = load_dump(source)
+    dump = load_dump(source, other_names=True)
     domain = save_dump(session, dump, "tarnholt.ldif", DEMO_USER)
     for gpo, template in templates().items():
         save_template(session, domain, gpo, read_template(template), DEMO_USER)

@@ -157,7 +157,7 @@ def keep_operation(edit: Editing, number: int, version: int) -> Snapshot:
         raise ConflictError(
             "There is no conflict to resolve here; the only way is to drop the change."
         )
-    kept = (*operations[:number], found.rebased, *operations[number + 1 :])
+    kept = (*operations[:number], *found.rebased, *operations[number + 1 :])
     drafts.record(edit.database, row, kept, edit.user)
     return edit.saved(row, version)
 

@@ -8,6 +8,7 @@ from uuid import uuid4
 from sqlalchemy.orm import Session
 
 from hornfels.core.drafts.sentences import Sentence, sentences
+from hornfels.core.policy.term_lists import TermList
 from hornfels.core.trials.trial import Trial
 from hornfels.formats.policy_file.reading import Read, read_policy_file
 from hornfels.formats.policy_file.wanted import Wanted, wanted
@@ -16,7 +17,7 @@ from hornfels.formats.yaml_tree import YamlError
 from hornfels.refusals import ConflictError, FieldsError
 from hornfels.service.snapshots import Snapshot
 from hornfels.service.trials import MOST_TRIALS
-from hornfels.store import drafts, trials
+from hornfels.store import drafts, terms, trials
 from hornfels.store.models import DraftRow
 
 
@@ -38,7 +39,11 @@ class Planned:
 def written(database: Session, current: Snapshot) -> str:
     """The policy file of a domain as it is shown, with the trials that are kept."""
     kept = ((row.title, trial) for row, trial in trials.kept(database, current.domain_id))
-    return "".join(write_policy_file(current.published.estate, kept))
+
+    def held(one: TermList) -> tuple[str, ...]:
+        return terms.of_digest(database, current.domain_id, one.digest)
+
+    return "".join(write_policy_file(current.published.estate, kept, held))
 
 
 def look(database: Session, live: Snapshot, data: bytes) -> Planned:
@@ -54,14 +59,10 @@ def look(database: Session, live: Snapshot, data: bytes) -> Planned:
             for p in error.problems
         )
         raise FieldsError(*told) from None
-    if found.additions:
-        raise FieldsError(
-            (
-                "addition",
-                "A domain cannot keep additions yet: only “hornfels try --policies” judges by "
-                "them. Take them out of the file that is held against live.",
-            )
-        )
+    for name, held in found.estate.domain.term_lists.items():
+        if name not in found.terms and not terms.are_kept(database, live.domain_id, held):
+            message = f"The terms of “{name[:60]}” are not kept here. Upload the list first."
+            raise FieldsError(("blocked_terms", message))
     kept = {trial for _, trial in trials.kept(database, live.domain_id)}
     parts = zip(read.content.trials, found.trials, strict=True)
     fresh = {trial: part.title for part, trial in reversed(list(parts)) if trial not in kept}
@@ -85,6 +86,8 @@ def draft_of(
     if len(trials.kept(database, live.domain_id)) + len(found.new_trials) > MOST_TRIALS:
         raise ConflictError(f"A domain keeps at most {MOST_TRIALS} trials. Leave some out.")
     row = None
+    for one in found.wanted.terms.values():
+        terms.keep(database, live.domain_id, one)
     if operations:
         drafts.hold_titles(database, live.domain_id)
         title = drafts.free_title(database, live.domain_id, title[: drafts.MOST_TITLE])

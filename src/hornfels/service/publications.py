@@ -235,6 +235,7 @@ def ended(session: Session, publication: int) -> DomainRow:
     # What a reading has brought meanwhile is there already.
     applied = apply(live, operations)
     operations = left_to_do(operations, applied.conflicts)
+    applied = apply(live, operations)
     drafts.publish(session, domain, draft, live, applied.estate, operations, found.author)
     return domain
 

@@ -16,20 +16,18 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.baselines.assessing import Assessment
 from hornfels.core.baselines.baseline import Baseline
-from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import Estate, Int32, Int64, LinkedGroups
-from hornfels.core.domain.sources import audit_length
 from hornfels.core.drafts.applying import Applied, Conflict, all_there, apply
 from hornfels.core.drafts.operations import WHAT_IF, Operations, published
 from hornfels.core.findings.finding import Finding
 from hornfels.core.findings.survey import findings
-from hornfels.core.passwords.judge import compile_policy
-from hornfels.core.passwords.rules.rule import Rule
-from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution, resolve
+from hornfels.core.passwords.rulebook import Rulebook
+from hornfels.core.resolution.engine import Resolution, resolve
 from hornfels.core.resolution.roster import Roster
 from hornfels.core.resolution.shared_groups import SharedGroups
 from hornfels.core.trials.running import run, sentence
 from hornfels.core.trials.trial import Trial, targets
+from hornfels.service.term_shelf import TermShelf
 from hornfels.store import drafts
 from hornfels.store.estates import load_domain, load_estate, load_policies
 from hornfels.store.models import DomainRow, PolicyRow
@@ -82,6 +80,7 @@ class Snapshot:
     trials_required: bool
     estate: Estate
     meta: dict[UUID, PolicyMeta]
+    shelf: TermShelf
     draft: Draft | None = None
 
     @cached_property
@@ -120,17 +119,9 @@ class Snapshot:
         return np.flatnonzero(self.live_winners != self.resolution.winner_of_account)
 
     @cached_property
-    def rules(self) -> dict[int, tuple[Rule, ...]]:
-        """Every policy compiled, the domain policy under −1. Only that one can have an audit
-        length.
-        """
-        compiled = {
-            p: compile_policy(settings_of(self.estate, p)) for p in range(len(self.estate.policies))
-        }
-        domain = self.estate.domain
-        return compiled | {
-            DOMAIN_POLICY: compile_policy(domain.settings, audit_length=audit_length(domain))
-        }
+    def rules(self) -> Rulebook:
+        """Every policy compiled."""
+        return Rulebook(self.estate, self.shelf.of(self.domain_id, self.estate.domain.term_lists))
 
     @property
     def live(self) -> Snapshot:
@@ -152,7 +143,7 @@ class Snapshot:
         found = self._outcomes.get(trial)
         if found is None:
             whom = targets(trial, self.estate, self.live.estate, self.live.resolution)
-            outcome = run(trial, self.estate, self.resolution, whom)
+            outcome = run(trial, self.estate, self.resolution, whom, self.rules)
             account = self.estate.accounts.name[outcome.account] if outcome.account >= 0 else None
             found = self._outcomes[trial] = Told(
                 outcome.met, outcome.accounts, sentence(outcome, self.estate), account
@@ -211,6 +202,7 @@ class Snapshots:
         self._guard = threading.Lock()
         self._drafts: dict[int, Snapshot] = {}
         self._tallies: dict[tuple[int, int, int, int], Tally] = {}
+        self._shelf = TermShelf(engine)
 
     def with_draft(self, live: Snapshot, draft: int) -> Snapshot:
         """The domain as an open draft would make it. Raises `NotFoundError` if there is no such
@@ -324,7 +316,7 @@ class Snapshots:
         if (held := self._current(dns_name, seen)) is not None:
             return held
         held = self._held.get(dns_name)
-        fresh = _read(session, dns_name, held)
+        fresh = _read(session, dns_name, held, self._shelf)
         self._held[dns_name] = fresh
         if held is None or held.estate_id != fresh.estate_id:
             # Seconds for a million accounts, and nobody waits for it unless they ask for it just
@@ -345,7 +337,7 @@ def _version(session: Session, dns_name: str) -> _Seen | None:
     return (found[0], found[1], found[2]) if found else None
 
 
-def _read(session: Session, dns_name: str, held: Snapshot | None) -> Snapshot:
+def _read(session: Session, dns_name: str, held: Snapshot | None, shelf: TermShelf) -> Snapshot:
     domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)).one()
     if held and (held.domain_id, held.estate_id) == (domain.id, domain.estate_id):
         policies, links = load_policies(session, domain)
@@ -372,4 +364,5 @@ def _read(session: Session, dns_name: str, held: Snapshot | None) -> Snapshot:
         domain.trials_required,
         estate,
         meta,
+        shelf,
     )

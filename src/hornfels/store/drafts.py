@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session, defer
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.operations import AddPolicy, Operations, readdressed
 from hornfels.core.drafts.sentences import sentences
+from hornfels.core.drafts.written_additions import addition_written
 from hornfels.core.values.dn import loose_key, name_key
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, NotFoundError
 from hornfels.store import history
@@ -347,6 +348,8 @@ def publish(
     domain.settings = asdict(after.domain.settings)
     domain.gpo_links = [asdict(link) for link in after.domain.gpo_links]
     domain.templates = {gpo: dict(template) for gpo, template in after.domain.templates.items()}
+    domain.addition = addition_written(after.domain.addition)
+    domain.term_lists = {name: asdict(terms) for name, terms in after.domain.term_lists.items()}
     domain.version += 1
     row.state = "published"
     done = written(operations)
@@ -392,6 +395,7 @@ def _write_policies(
             "precedence": policy.precedence,
             "settings": asdict(policy.settings),
             "guarded": policy.guarded,
+            "addition": addition_written(policy.addition),
             "changed_by": user,
             "changed_at": func.now(),
         }

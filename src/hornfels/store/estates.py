@@ -14,8 +14,11 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.domain.estate import Accounts, Domain, Estate, GpoLink, Groups, Link, Memberships
 from hornfels.core.drafts.applying import all_there, apply
+from hornfels.core.drafts.written_additions import addition_read, addition_written
+from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.catalogue import Template
 from hornfels.core.policy.model import Policy, Settings
+from hornfels.core.policy.term_lists import TermList
 from hornfels.core.values.dn import loose_key
 from hornfels.core.values.text import TextColumn
 from hornfels.formats.dump import Dump, DumpError
@@ -49,12 +52,12 @@ def save_dump(
     """Store a dump as its domain's present estate, in place of the one before; all or nothing
     within the session's transaction.
 
-    Policies keep their mark, and whether they are guarded unless the dump tells, where the domain
-    had them before: by their GUID, or by their name where the directory gave one made here a GUID
-    of its own. Anything else edited in Hornfels since the last load is replaced. Open drafts of
-    which nothing is left to do are closed; the point in history says so. `progress` is told the
-    number of accounts and groups written so far. `templates` take the place of what was known of
-    those group policy objects, by `loose_key`.
+    Policies keep their mark, what they ask besides, and whether they are guarded unless the dump
+    tells, where the domain had them before: by their GUID, or by their name where the directory
+    gave one made here a GUID of its own. Anything else edited in Hornfels since the last load is
+    replaced. Open drafts of which nothing is left to do are closed; the point in history says so.
+    `progress` is told the number of accounts and groups written so far. `templates` take the place
+    of what was known of those group policy objects, by `loose_key`.
     """
     session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOAD_LOCK})
     estate = dump.estate
@@ -70,9 +73,11 @@ def save_dump(
         domain = DomainRow(dns_name=estate.domain.dns_name)
         session.add(domain)
     else:
-        columns = select(PolicyRow.guid, PolicyRow.dn, PolicyRow.mark, PolicyRow.guarded)
+        columns = select(
+            PolicyRow.guid, PolicyRow.dn, PolicyRow.mark, PolicyRow.guarded, PolicyRow.addition
+        )
         held = {
-            row.guid: _Held(row.dn, row.mark, row.guarded)
+            row.guid: _Held(row.dn, row.mark, row.guarded, addition_read(row.addition))
             for row in session.execute(columns.where(PolicyRow.domain_id == domain.id))
         }
         _drop_estate(session, domain.estate_id)
@@ -97,8 +102,15 @@ def save_dump(
     held |= {fresh: held[old] for old, fresh in successors.items()}
     _keep_successors(domain, successors)
     known = {guid: row.guarded for guid, row in held.items()} | dict(dump.guards)
-    guarded = (replace(p, guarded=known.get(p.guid, p.guarded)) for p in estate.policies)
-    estate = replace(estate, domain=load_domain(domain), policies=tuple(guarded))
+    ours = (
+        replace(
+            p,
+            guarded=known.get(p.guid, p.guarded),
+            addition=held[p.guid].addition if p.guid in held else None,
+        )
+        for p in estate.policies
+    )
+    estate = replace(estate, domain=load_domain(domain), policies=tuple(ours))
     _add_policies(session, domain.id, estate, {guid: row.mark for guid, row in held.items()}, user)
     locks.remember(session, domain.id, estate.accounts)
     closed = _close_what_is_there(session, domain, estate, successors)
@@ -161,6 +173,7 @@ class _Held(NamedTuple):
     dn: str
     mark: int
     guarded: bool
+    addition: Addition | None
 
 
 def _successors(estate: Estate, held: dict[UUID, _Held]) -> dict[UUID, UUID]:
@@ -219,6 +232,7 @@ def _copy_rows(
             "dn",
             "name",
             "display_name",
+            "other_names",
             "rid",
             "control",
             "password_set",
@@ -287,6 +301,7 @@ def _add_policies(
                 settings=asdict(policy.settings),
                 mark=given[policy.guid],
                 guarded=policy.guarded,
+                addition=addition_written(policy.addition),
                 changed_by=user,
             )
         )
@@ -343,6 +358,8 @@ def load_domain(row: DomainRow) -> Domain:
         other_properties=row.other_properties,
         gpo_links=tuple(GpoLink(**link) for link in row.gpo_links),
         templates=row.templates,
+        addition=addition_read(row.addition),
+        term_lists={name: TermList(**held) for name, held in row.term_lists.items()},
     )
 
 
@@ -390,7 +407,15 @@ def load_policies(
     rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id)).all()
     policies = sorted(
         (
-            Policy(r.guid, r.dn, r.name, r.precedence, Settings(**r.settings), r.guarded)
+            Policy(
+                r.guid,
+                r.dn,
+                r.name,
+                r.precedence,
+                Settings(**r.settings),
+                r.guarded,
+                addition_read(r.addition),
+            )
             for r in rows
         ),
         key=lambda p: p.rank,
@@ -425,8 +450,9 @@ def _numbers(
 
 
 def _accounts(connection: Connection, estate_id: int) -> Accounts:
-    dn, name, display = (
-        _text(connection, "accounts", c, estate_id) for c in ("dn", "name", "display_name")
+    dn, name, display, others = (
+        _text(connection, "accounts", c, estate_id)
+        for c in ("dn", "name", "display_name", "other_names")
     )
     rid, control, password_set, bad_count, bad_time, lockout_time, primary = _numbers(
         connection,
@@ -446,6 +472,7 @@ def _accounts(connection: Connection, estate_id: int) -> Accounts:
         dn,
         name,
         display,
+        others,
         rid,
         control.astype(np.uint32),
         password_set,

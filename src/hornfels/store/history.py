@@ -14,7 +14,9 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.domain.estate import Domain, Estate, GpoLink, Link
 from hornfels.core.drafts.operations import Operations, readdressed
+from hornfels.core.drafts.written_additions import addition_read, addition_written
 from hornfels.core.policy.model import Policy, Settings
+from hornfels.core.policy.term_lists import TermList
 from hornfels.refusals import NotFoundError
 from hornfels.store.models import DomainRow, PointRow
 from hornfels.store.operations import read, written
@@ -72,7 +74,15 @@ def find(session: Session, domain_id: int, point: int) -> PointRow:
 def _written(
     policies: tuple[Policy, ...], links: tuple[Link, ...], domain: Domain
 ) -> dict[str, Any]:
-    held = [{**asdict(p), "guid": str(p.guid), "links": []} for p in policies]
+    held = [
+        {
+            **asdict(replace(p, addition=None)),
+            "guid": str(p.guid),
+            "links": [],
+            "addition": addition_written(p.addition),
+        }
+        for p in policies
+    ]
     for link in links:
         held[link.policy]["links"].append({"kind": link.kind, "dn": link.dn})
     return {
@@ -80,6 +90,8 @@ def _written(
         "policies": held,
         "gpo_links": [asdict(link) for link in domain.gpo_links],
         "templates": {gpo: dict(template) for gpo, template in domain.templates.items()},
+        "addition": addition_written(domain.addition),
+        "term_lists": {name: asdict(terms) for name, terms in domain.term_lists.items()},
     }
 
 
@@ -106,6 +118,7 @@ def estate_at(point: PointRow, estate: Estate, successors: Mapping[UUID, UUID]) 
                 kept["precedence"],
                 Settings(**kept["settings"]),
                 kept["guarded"],
+                addition_read(kept.get("addition")),
             )
         )
         links += [Link(index, ln["kind"], -1, ln["dn"]) for ln in kept["links"]]
@@ -115,5 +128,8 @@ def estate_at(point: PointRow, estate: Estate, successors: Mapping[UUID, UUID]) 
         settings=Settings(**stood["domain"]),
         gpo_links=tuple(GpoLink(**link) for link in stood["gpo_links"]),
         templates=stood["templates"],
+        # Points from before there were any do not say.
+        addition=addition_read(stood.get("addition")),
+        term_lists={n: TermList(**held) for n, held in stood.get("term_lists", {}).items()},
     )
     return replace(estate, domain=domain, policies=tuple(policies), links=tuple(links))

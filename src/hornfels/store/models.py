@@ -65,6 +65,8 @@ class DomainRow(Base):
     other_properties: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
     gpo_links: Mapped[list[Any]]
     templates: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    addition: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    term_lists: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     notices: Mapped[list[Any]]
     source: Mapped[str]
     loaded_at: Mapped[datetime] = mapped_column(server_default=func.now())
@@ -81,6 +83,7 @@ class AccountRow(Base):
     dn: Mapped[str]
     name: Mapped[str]
     display_name: Mapped[str]
+    other_names: Mapped[str] = mapped_column(default="", server_default="")
     rid: Mapped[int] = mapped_column(BigInteger)
     control: Mapped[int] = mapped_column(BigInteger)
     password_set: Mapped[int] = mapped_column(BigInteger)
@@ -139,8 +142,23 @@ class PolicyRow(Base):
     settings: Mapped[dict[str, Any]]
     mark: Mapped[int]
     guarded: Mapped[bool] = mapped_column(default=True)
+    addition: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     changed_by: Mapped[str]
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
+
+
+class TermsRow(Base):
+    """Blocked terms that a list of the domain holds or once held, by their digest, one a line (see
+    `hornfels.store.terms`). They never change.
+    """
+
+    __tablename__ = "terms"
+
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    terms: Mapped[str]
 
 
 class LinkRow(Base):

@@ -35,6 +35,7 @@ def load(engine: Engine, job: JobRow) -> None:
         dump = load_dump(
             cast(BinaryIO, source),
             linked_groups=job.arguments["linked_groups"],
+            other_names=True,
             progress=lambda _entries: progress("reading", source.at, size),
         )
         rows = len(dump.estate.accounts) + len(dump.estate.groups)

@@ -18,6 +18,7 @@ from hornfels.core.domain.estate import (
     Estate,
     Int64,
 )
+from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.model import Settings, expires, until_unlocked
 from hornfels.core.values.time import NEVER, Span
 
@@ -175,3 +176,8 @@ def locked(accounts: Accounts, lockable: Bools, duration: Int64, now: int) -> Bo
 def settings_of(estate: Estate, policy: int) -> Settings:
     """The settings of a policy by number, the domain policy's for a negative one."""
     return estate.domain.settings if policy < 0 else estate.policies[policy].settings
+
+
+def addition_of(estate: Estate, policy: int) -> Addition | None:
+    """What a policy by number asks beyond the directory's own rules."""
+    return estate.domain.addition if policy < 0 else estate.policies[policy].addition

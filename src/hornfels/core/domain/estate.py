@@ -6,7 +6,7 @@ Accounts and groups are numbered by row. Row numbers mean something only within 
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import IntFlag
 from functools import cached_property
@@ -15,8 +15,10 @@ from typing import Literal, NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.catalogue import Template
 from hornfels.core.policy.model import Policy, Settings
+from hornfels.core.policy.term_lists import TermList
 from hornfels.core.values.text import TextColumn
 
 Int32 = npt.NDArray[np.int32]
@@ -100,6 +102,10 @@ class Domain:
     """What the security templates of group policy objects say
     (`hornfels.core.domain.sources.Template`), by `loose_key` of the object.
     """
+    addition: Addition | None = None
+    """What the domain policy asks beyond the directory's own rules."""
+    term_lists: Mapping[str, TermList] = field(default_factory=dict)
+    """The lists of blocked terms, by name."""
 
 
 class Link(NamedTuple):
@@ -113,6 +119,11 @@ class Link(NamedTuple):
     dn: str
 
 
+def joined_names(names: Iterable[str]) -> str:
+    """Names as one text, each on a line of its own."""
+    return "\n".join(dict.fromkeys(name.replace("\n", " ") for name in names))
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Accounts:
     """User-class objects by row. Moments are ticks since 1601, 0 for "not set", `UNKNOWN_TIME`
@@ -122,6 +133,10 @@ class Accounts:
     dn: TextColumn
     name: TextColumn
     display_name: TextColumn
+    other_names: TextColumn
+    """Given name, surname, and what stands before the @ of sign-in name and mail, as far as known
+    (see `joined_names`).
+    """
     rid: Int64
     control: UInt32
     password_set: Int64

@@ -15,6 +15,7 @@ from hornfels.core.domain.estate import Control, Domain, Estate, GpoLink, Link, 
 from hornfels.core.domain.sources import answers, rewritten, root_links
 from hornfels.core.drafts.edits import link_to, links_apart, policy_dn, renumber, whole
 from hornfels.core.drafts.operations import (
+    KEPT_HERE,
     AddPolicy,
     Change,
     EditSettings,
@@ -30,16 +31,20 @@ from hornfels.core.drafts.operations import (
     RenamePolicy,
     Renumber,
     Said,
+    SetAddition,
     SetFlag,
     SetPrecedence,
+    SetTerms,
     SwitchSource,
     Target,
     UnlinkPolicy,
 )
 from hornfels.core.drafts.sentences import value_text
 from hornfels.core.drafts.shortening import shortened
+from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.catalogue import BY_KEY, SettingKey, Value
 from hornfels.core.policy.model import Policy, PolicyRef
+from hornfels.core.policy.term_lists import TermList
 from hornfels.core.values.dn import first_value, loose_key, name_key
 
 
@@ -47,13 +52,13 @@ from hornfels.core.values.dn import first_value, loose_key, name_key
 class Conflict:
     """An operation that does not fit the estate and was left out.
 
-    ``rebased`` is the operation as it would have to read to fit; None where only dropping it is
+    ``rebased`` is what would have to stand in its place to fit; None where only dropping it is
     left. ``already`` where the estate is as the draft wants it, so that nothing is left to do.
     """
 
     index: int
     reason: str
-    rebased: Operation | None
+    rebased: Operations | None
     already: bool = False
 
 
@@ -71,12 +76,10 @@ class Applied:
 
 
 class _Misfit(Exception):  # noqa: N818 - never leaves this module
-    def __init__(
-        self, reason: str, rebased: Operation | None = None, *, already: bool = False
-    ) -> None:
+    def __init__(self, reason: str, *rebased: Operation | None, already: bool = False) -> None:
         super().__init__(reason)
         self.reason = reason
-        self.rebased = rebased
+        self.rebased = tuple(op for op in rebased if op) or None
         self.already = already
 
 
@@ -152,9 +155,15 @@ def extended(
 
 
 def left_to_do(operations: Operations, conflicts: tuple[Conflict, ...]) -> Operations:
-    """The operations without those whose effect is there already."""
-    already = {c.index for c in conflicts if c.already}
-    return tuple(op for index, op in enumerate(operations) if index not in already)
+    """The operations without those whose effect is there already, and with what is left where a
+    directory has all of one that it can hold.
+    """
+    instead: dict[int, Operations] = {c.index: () for c in conflicts if c.already}
+    for c in conflicts:
+        if c.rebased and all(isinstance(op, KEPT_HERE) for op in c.rebased):
+            instead[c.index] = c.rebased
+    kept = (instead.get(index, (op,)) for index, op in enumerate(operations))
+    return tuple(op for some in kept for op in some)
 
 
 def all_there(estate: Estate, applied: Applied) -> bool:
@@ -172,13 +181,16 @@ def all_there(estate: Estate, applied: Applied) -> bool:
     )
 
 
-def _wanted(operations: Operations) -> dict[tuple[PolicyRef, str], Value | str]:
+_Wish = Value | str | Addition | TermList
+
+
+def _wanted(operations: Operations) -> dict[tuple[PolicyRef, str], _Wish]:
     """What the operations make of each thing in the end, whatever they make of it on the way.
 
     By policy, and “exists”, the name of a column, the key of a setting, or the `loose_key` of an
-    object it is linked to or not.
+    object it is linked to or not; lists of blocked terms with the domain policy.
     """
-    found: dict[tuple[PolicyRef, str], Value | str] = {}
+    found: dict[tuple[PolicyRef, str], _Wish] = {}
     for op in operations:
         match op:
             case AddPolicy() | RemovePolicy():
@@ -189,6 +201,10 @@ def _wanted(operations: Operations) -> dict[tuple[PolicyRef, str], Value | str]:
                 found[op.policy, "precedence"] = op.after
             case GuardPolicy():
                 found[op.policy, "guarded"] = op.after
+            case SetAddition():
+                found[op.policy, "addition"] = op.after
+            case SetTerms():
+                found["domain", f"terms {op.list}"] = op.after
             case Renumber():
                 found.update({(n.policy, "precedence"): n.after for n in op.numbers})
             case EditSettings():
@@ -214,7 +230,7 @@ class _Book:
     """
 
     base: Estate
-    wanted: dict[tuple[PolicyRef, str], Value | str]
+    wanted: dict[tuple[PolicyRef, str], _Wish]
     domain: Domain = field(init=False)
     heard: dict[SettingKey, tuple[Value, ...]] = field(init=False)
     policies: dict[UUID, Policy] = field(init=False)
@@ -243,6 +259,10 @@ class _Book:
                 self._swap(op, "precedence", op.before, op.after)
             case GuardPolicy():
                 self._swap(op, "guarded", op.before, op.after)
+            case SetAddition():
+                self._set_addition(op)
+            case SetTerms():
+                self._set_terms(op)
             case Renumber():
                 self._renumber(op)
             case EditSettings():
@@ -297,10 +317,11 @@ class _Book:
             )
 
     def _add(self, op: AddPolicy) -> None:
-        if self._find(op.policy):
-            raise _Misfit(
-                f"{op.name} exists already.", already=self._is_as_wanted(op, self._of(op.policy))
-            )
+        there = self._find(op.policy)
+        if there:
+            as_wanted = self._is_as_wanted(op, there)
+            left = self._left_of(op, there) if as_wanted else []
+            raise _Misfit(f"{op.name} exists already.", *left, already=as_wanted and not left)
         name = str(self.wanted.get((op.policy, "name"), op.name))
         holder = self._named(name)
         if holder and self._goes(op.policy):
@@ -310,32 +331,40 @@ class _Book:
             )
         if holder and self._is_as_wanted(op, holder):
             self.alias[op.policy] = holder.guid
-            guard = self.wanted.get((op.policy, "guarded"), op.guarded)
-            rebased = (
-                GuardPolicy(policy=holder.guid, before=holder.guarded, after=bool(guard))
-                if guard != holder.guarded
-                else None
-            )
+            ours = self._left_of(op, holder)
             raise _Misfit(
                 f"There is already a policy named {name}, just as it is here.",
-                rebased,
-                already=rebased is None,
+                *ours,
+                already=not ours,
             )
         self._name_is_free(op.name)
         dn = policy_dn(op.name, self.base.domain.dn)
         self.policies[op.policy] = Policy(
-            op.policy, dn, op.name, op.precedence, op.settings, op.guarded
+            op.policy, dn, op.name, op.precedence, op.settings, op.guarded, op.addition
         )
         self.links[op.policy] = {
             loose_key(target.dn): link_to(self.base, target) for target in op.links
         }
 
+    def _left_of(self, op: AddPolicy, holder: Policy) -> list[Operation]:
+        """What is still to be done to a policy that has come for the one added: a directory does
+        not tell whether it is guarded, and holds no additions.
+        """
+        guarded = bool(self.wanted.get((op.policy, "guarded"), op.guarded))
+        addition: Any = self.wanted.get((op.policy, "addition"), op.addition)
+        left: list[Operation] = []
+        if guarded != holder.guarded:
+            left.append(GuardPolicy(policy=holder.guid, before=holder.guarded, after=guarded))
+        if addition != holder.addition:
+            left.append(SetAddition(policy=holder.guid, before=holder.addition, after=addition))
+        return left
+
     def _is_as_wanted(self, op: AddPolicy, holder: Policy) -> bool:
-        """Whether a policy is what an added one is in the end. A directory does not tell whether it
-        is guarded.
+        """Whether a policy is what an added one is in the end, as far as a directory tells (see
+        `_left_of`).
         """
 
-        def end(what: str, value: Value | str) -> Value | str:
+        def end(what: str, value: _Wish) -> _Wish:
             return self.wanted.get((op.policy, what), value)
 
         links = {loose_key(target.dn) for target in op.links}
@@ -439,6 +468,36 @@ class _Book:
             )
         else:
             self.policies[policy.guid] = replace(policy, settings=settings.changed(changed))
+
+    def _set_addition(self, op: SetAddition) -> None:
+        policy = None if op.policy == "domain" else self._of(op.policy)
+        now = policy.addition if policy else self.domain.addition
+        if now != op.before:
+            name = policy.name if policy else "the domain policy"
+            rebased = op.model_copy(update={"before": now}) if now != op.after else None
+            raise _Misfit(
+                f"What {name} asks besides was changed meanwhile.",
+                rebased,
+                already=now == self.wanted[op.policy, "addition"],
+            )
+        if policy:
+            self.policies[policy.guid] = replace(policy, addition=op.after)
+        else:
+            self.domain = replace(self.domain, addition=op.after)
+
+    def _set_terms(self, op: SetTerms) -> None:
+        now = self.domain.term_lists.get(op.list)
+        if now != op.before:
+            told = f"it has {now.count:,} terms now" if now else "it is gone"
+            rebased = op.model_copy(update={"before": now}) if now != op.after else None
+            raise _Misfit(
+                f"The list “{op.list}” was changed meanwhile: {told}.",
+                rebased,
+                already=now == self.wanted["domain", f"terms {op.list}"],
+            )
+        lists = {**self.domain.term_lists, op.list: op.after}
+        kept = {name: terms for name, terms in lists.items() if terms}
+        self.domain = replace(self.domain, term_lists=kept)
 
     def _link(self, op: LinkPolicy) -> None:
         policy, key = self._of(op.policy), loose_key(op.target.dn)

@@ -8,7 +8,7 @@ from uuid import UUID
 from hornfels.core.domain.estate import Domain, Estate
 from hornfels.core.domain.sources import root_links
 from hornfels.core.drafts.applying import apply
-from hornfels.core.drafts.edits import edits, removal, target_of
+from hornfels.core.drafts.edits import addition_edits, edits, removal, target_of, term_edits
 from hornfels.core.drafts.operations import (
     EditSource,
     LinkPolicy,
@@ -28,7 +28,9 @@ def differences(before: Estate, after: Estate) -> Operations:
     between them.
     """
     old, new = ({p.guid: i for i, p in enumerate(e.policies)} for e in (before, after))
-    found: list[Operation] = [removal(before, guid) for guid in old if guid not in new]
+    lists = {name: after.domain.term_lists.get(name) for name in before.domain.term_lists}
+    found: list[Operation] = [*term_edits(before, lists | dict(after.domain.term_lists))]
+    found += [removal(before, guid) for guid in old if guid not in new]
     found += renames(before, {p.guid: p.name for p in after.policies})
     for guid, index in new.items():
         if guid not in old:
@@ -44,6 +46,7 @@ def differences(before: Estate, after: Estate) -> Operations:
             guarded=policy.guarded,
             settings=policy.settings,
         )
+        found += addition_edits(before, guid, policy.addition)
         held = {
             loose_key(link.dn): target_of(link) for link in before.links if link.policy == old[guid]
         }
@@ -61,7 +64,8 @@ def differences(before: Estate, after: Estate) -> Operations:
     found += _source_differences(before.domain, after.domain)
     # What the sources write by themselves needs no operation of its own.
     reached = apply(before, tuple(found)).estate
-    return (*found, *edits(reached, "domain", settings=after.domain.settings))
+    own = edits(reached, "domain", settings=after.domain.settings)
+    return (*found, *own, *addition_edits(reached, "domain", after.domain.addition))
 
 
 def renames(before: Estate, wanted: Mapping[UUID, str]) -> Iterator[RenamePolicy]:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import zlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from typing import Any
 from uuid import UUID
 
+from hornfels.core.domain.account_state import addition_of
 from hornfels.core.domain.estate import Estate, Link
 from hornfels.core.drafts.operations import (
     Change,
@@ -17,11 +19,15 @@ from hornfels.core.drafts.operations import (
     RemovePolicy,
     RenamePolicy,
     Renumber,
+    SetAddition,
     SetPrecedence,
+    SetTerms,
     Target,
 )
+from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.catalogue import BY_KEY
 from hornfels.core.policy.model import Policy, PolicyRef, Settings
+from hornfels.core.policy.term_lists import TermList
 from hornfels.core.values.dn import loose_key
 from hornfels.refusals import NotFoundError
 
@@ -73,6 +79,7 @@ def whole(policy: Policy, links: Any) -> RemovePolicy:
         precedence=policy.precedence,
         settings=policy.settings,
         guarded=policy.guarded,
+        addition=policy.addition,
         links=tuple(sorted((target_of(link) for link in links), key=lambda t: t.dn)),
     )
 
@@ -99,7 +106,7 @@ def fingerprint(estate: Estate, policy: PolicyRef) -> int:
     it was made for. Raises `NotFoundError` if there is no such policy.
     """
     if policy == "domain":
-        return zlib.crc32(repr(estate.domain.settings).encode())
+        return zlib.crc32(repr((estate.domain.settings, estate.domain.addition)).encode())
     return zlib.crc32(removal(estate, policy).model_dump_json().encode())
 
 
@@ -128,6 +135,36 @@ def edits(
         before, after = getattr(now, key), getattr(settings or now, key)
         if after != before:
             yield EditSettings(policy=guid, changes={key: Change(before=before, after=after)})
+
+
+def addition_edits(
+    estate: Estate, policy: PolicyRef, wanted: Addition | None
+) -> Iterator[SetAddition]:
+    """The operation that gives a policy this addition, or none; nothing where it is so already."""
+    held = addition_of(estate, -1 if policy == "domain" else index_of(estate, policy))
+    if held != wanted:
+        yield SetAddition(policy=policy, before=held, after=wanted)
+
+
+def term_edits(estate: Estate, wanted: Mapping[str, TermList | None]) -> Iterator[SetTerms]:
+    """The operations that make lists of blocked terms hold this; None takes a list away."""
+    for name, terms in wanted.items():
+        held = estate.domain.term_lists.get(name)
+        if held != terms:
+            yield SetTerms(list=name, before=held, after=terms)
+
+
+def has_additions(estate: Estate) -> bool:
+    """Whether anything is asked beyond the directory's own rules, or kept for that."""
+    domain = estate.domain
+    return bool(domain.addition or domain.term_lists or any(p.addition for p in estate.policies))
+
+
+def without_additions(estate: Estate) -> Estate:
+    """The estate as a directory holds it: nothing is asked beyond its own rules."""
+    domain = replace(estate.domain, addition=None, term_lists={})
+    policies = (replace(p, addition=None) if p.addition else p for p in estate.policies)
+    return replace(estate, domain=domain, policies=tuple(policies))
 
 
 def renumber(estate: Estate, step: int = 10) -> Renumber:

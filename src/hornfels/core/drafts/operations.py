@@ -8,13 +8,15 @@ Spans are ticks of 100 ns, ``None`` for never / until unlocked, as in
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
+from hornfels.core.drafts.written_additions import AdditionField
 from hornfels.core.policy.catalogue import SettingKey, TemplateKey, Value
 from hornfels.core.policy.model import PolicyRef, Settings
+from hornfels.core.policy.term_lists import LONGEST_LIST_NAME, TermList
 
 
 class _Operation(BaseModel):
@@ -48,6 +50,11 @@ class _WholePolicy(_Operation):
     settings: Settings
     guarded: bool = True
     links: tuple[Target, ...] = ()
+    addition: AdditionField = None
+
+
+def _held(whole: _WholePolicy) -> dict[str, Any]:
+    return {name: getattr(whole, name) for name in _WholePolicy.model_fields}
 
 
 class AddPolicy(_WholePolicy):
@@ -59,7 +66,7 @@ class AddPolicy(_WholePolicy):
 
     @property
     def inverse(self) -> RemovePolicy:
-        return RemovePolicy(**self.model_dump(exclude={"kind"}))
+        return RemovePolicy(**_held(self))
 
 
 class RemovePolicy(_WholePolicy):
@@ -69,7 +76,7 @@ class RemovePolicy(_WholePolicy):
 
     @property
     def inverse(self) -> AddPolicy:
-        return AddPolicy(**self.model_dump(exclude={"kind"}))
+        return AddPolicy(**_held(self))
 
 
 class RenamePolicy(_Operation):
@@ -143,6 +150,32 @@ class GuardPolicy(_Operation):
     @property
     def inverse(self) -> GuardPolicy:
         return GuardPolicy(policy=self.policy, before=self.after, after=self.before)
+
+
+class SetAddition(_Operation):
+    """What a policy, or the domain policy, asks beyond the directory's own rules."""
+
+    kind: Literal["set_addition"] = "set_addition"
+    policy: PolicyRef
+    before: AdditionField
+    after: AdditionField
+
+    @property
+    def inverse(self) -> SetAddition:
+        return SetAddition(policy=self.policy, before=self.after, after=self.before)
+
+
+class SetTerms(_Operation):
+    """What a list of blocked terms holds; None where there is no such list."""
+
+    kind: Literal["set_terms"] = "set_terms"
+    list: str = Field(min_length=1, max_length=LONGEST_LIST_NAME)
+    before: TermList | None
+    after: TermList | None
+
+    @property
+    def inverse(self) -> SetTerms:
+        return SetTerms(list=self.list, before=self.after, after=self.before)
 
 
 class LinkPolicy(_Operation):
@@ -275,6 +308,8 @@ Operation = Annotated[
     | Renumber
     | EditSettings
     | GuardPolicy
+    | SetAddition
+    | SetTerms
     | LinkPolicy
     | UnlinkPolicy
     | EditSource
@@ -289,6 +324,9 @@ Operations = tuple[Operation, ...]
 
 WHAT_IF = (JoinGroup, LeaveGroup, SetFlag)
 """Operations that are only weighed: publishing leaves the directory's accounts and groups alone."""
+
+KEPT_HERE = (GuardPolicy, SetAddition, SetTerms)
+"""Operations on what Hornfels keeps of itself, whatever a directory tells."""
 
 ADAPTER: TypeAdapter[Operations] = TypeAdapter(Operations)
 

@@ -16,10 +16,16 @@ from hornfels.core.drafts.operations import (
     Operation,
     RemovePolicy,
     RenamePolicy,
+    SetAddition,
     SetPrecedence,
+    SetTerms,
     UnlinkPolicy,
 )
+from hornfels.core.drafts.written_additions import addition_written
+from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.plain import plain
+from hornfels.core.policy.term_lists import TermList
+from hornfels.core.values.time import seconds
 
 DOMAIN_POLICY = "domain policy"
 
@@ -54,6 +60,11 @@ def in_plain(op: Operation, names: Mapping[UUID, str]) -> Plain:
             return Plain(names[op.policy], "precedence", op.before, op.after)
         case GuardPolicy():
             return Plain(names[op.policy], "guarded", op.before, op.after)
+        case SetAddition():
+            name = DOMAIN_POLICY if op.policy == "domain" else names[op.policy]
+            return Plain(name, "addition", _addition(op.before), _addition(op.after))
+        case SetTerms():
+            return Plain(f"blocked terms {op.list}", "terms", *map(_count, (op.before, op.after)))
         case LinkPolicy():
             return Plain(names[op.policy], "applies_to", None, op.target.dn)
         case UnlinkPolicy():
@@ -61,10 +72,26 @@ def in_plain(op: Operation, names: Mapping[UUID, str]) -> Plain:
     raise ValueError(f"{op.kind} is not about a policy's own values")
 
 
+def _addition(addition: Addition | None) -> dict[str, Any] | None:
+    written = addition_written(addition)
+    if written is None:
+        return None
+    bands = (
+        {"length": band["length"], "lifetime": seconds(band["lifetime"])}
+        for band in written["bands"]
+    )
+    return {**written, "bands": list(bands)}
+
+
+def _count(terms: TermList | None) -> int | None:
+    return terms.count if terms else None
+
+
 def _whole(op: AddPolicy | RemovePolicy) -> dict[str, Any]:
     return {
         "precedence": op.precedence,
         "guarded": op.guarded,
+        **({"addition": _addition(op.addition)} if op.addition else {}),
         "applies_to": [target.dn for target in op.links],
         **op.settings.plain(),
     }

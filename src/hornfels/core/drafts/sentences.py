@@ -4,7 +4,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from uuid import UUID
 
@@ -22,12 +22,23 @@ from hornfels.core.drafts.operations import (
     RemovePolicy,
     RenamePolicy,
     Renumber,
+    SetAddition,
     SetFlag,
     SetPrecedence,
+    SetTerms,
     SwitchSource,
     UnlinkPolicy,
 )
-from hornfels.core.policy.catalogue import BY_KEY, TEMPLATE_SETTINGS, Extended, TemplateKey, Value
+from hornfels.core.policy.addition import Addition
+from hornfels.core.policy.addition_words import lines
+from hornfels.core.policy.catalogue import (
+    BY_KEY,
+    TEMPLATE_SETTINGS,
+    WHEN,
+    Extended,
+    TemplateKey,
+    Value,
+)
 from hornfels.core.values.dn import first_value, loose_key
 from hornfels.core.values.time import describe_span
 
@@ -113,6 +124,7 @@ def _said(
                 "",
                 _summary(op),
             )
+            yield from _addition(say, op.name, None, op.addition)
         case RemovePolicy():
             to = ", ".join(first_value(t.dn) for t in op.links) or "nothing"
             yield say(
@@ -121,6 +133,7 @@ def _said(
                 _summary(op),
                 "",
             )
+            yield from _addition(say, op.name, op.addition, None)
         case RenamePolicy():
             yield say(name(op.policy), "Name", op.before, op.after)
         case SetPrecedence():
@@ -128,6 +141,14 @@ def _said(
         case GuardPolicy():
             words = {True: "guarded", False: "not guarded"}
             yield say(name(op.policy), "Guard against deletion", words[op.before], words[op.after])
+        case SetAddition():
+            subject = "Domain policy" if op.policy == "domain" else name(op.policy)
+            yield from _addition(say, subject, op.before, op.after)
+        case SetTerms():
+            sides = (plural_terms(side.count) if side else "" for side in (op.before, op.after))
+            done = _TERMS_DONE[bool(op.before), bool(op.after)]
+            before, after = sides
+            yield say(f"Blocked terms “{op.list}”", done, before, after, WHEN["next"])
         case Renumber():
             moved = [n for n in op.numbers if n.before != n.after]
             yield say(
@@ -206,6 +227,35 @@ def _said(
                 words[op.after],
                 NEVER_PUBLISHED,
             )
+
+
+_TERMS_DONE = {
+    (False, True): "New list",
+    (True, False): "List taken away",
+    (True, True): "Its terms",
+    (False, False): "Nothing",
+}
+
+
+def plural_terms(count: int) -> str:
+    return f"{count:,} term{'' if count == 1 else 's'}"
+
+
+def _addition(
+    say: Callable[[str, str, str, str, str], Sentence],
+    subject: str,
+    before: Addition | None,
+    after: Addition | None,
+) -> Iterator[Sentence]:
+    """The rules that come and go, path by path. Hornfels judges by them from the next change on."""
+    was, now = (list(lines(side)) for side in (before, after))
+    for where in dict.fromkeys(place for place, _ in (*was, *now)):
+        gone, come = (
+            "; ".join(text for place, text in side if place == where and (place, text) not in other)
+            for side, other in ((was, now), (now, was))
+        )
+        if gone or come:
+            yield say(subject, f"Besides, {where[0].lower()}{where[1:]}", gone, come, WHEN["next"])
 
 
 def _summary(policy: AddPolicy | RemovePolicy) -> str:

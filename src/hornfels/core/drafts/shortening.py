@@ -30,8 +30,10 @@ from hornfels.core.drafts.operations import (
     RenamePolicy,
     Renumber,
     Said,
+    SetAddition,
     SetFlag,
     SetPrecedence,
+    SetTerms,
     SwitchSource,
     Target,
     UnlinkPolicy,
@@ -84,7 +86,14 @@ def shortened(
     return (*operations, new)
 
 
-_OF_ONE_POLICY = (SetPrecedence, EditSettings, GuardPolicy, LinkPolicy, UnlinkPolicy)
+_OF_ONE_POLICY = (
+    SetPrecedence,
+    EditSettings,
+    GuardPolicy,
+    SetAddition,
+    LinkPolicy,
+    UnlinkPolicy,
+)
 """What changes one policy and takes or frees no name: all apart from what is done to another
 policy.
 """
@@ -150,6 +159,8 @@ def _names(op: Operation) -> set[str]:
         case (
             SetPrecedence()
             | GuardPolicy()
+            | SetAddition()
+            | SetTerms()
             | Renumber()
             | EditSettings()
             | LinkPolicy()
@@ -177,6 +188,10 @@ def _things(op: Operation) -> set[Hashable]:
             return {(op.policy, "precedence")}
         case GuardPolicy():
             return {(op.policy, "guarded")}
+        case SetAddition():
+            return {(op.policy, "addition")}
+        case SetTerms():
+            return {("terms", op.list)}
         case EditSettings():
             return {(op.policy, "setting", key) for key in op.changes}
         case LinkPolicy() | UnlinkPolicy():
@@ -233,7 +248,16 @@ def _joined(old: Operation, new: Operation) -> Operations | None:
     return None
 
 
-_OneValue = RenamePolicy | SetPrecedence | GuardPolicy | OrderSources | SwitchSource | SetFlag
+_OneValue = (
+    RenamePolicy
+    | SetPrecedence
+    | GuardPolicy
+    | SetAddition
+    | SetTerms
+    | OrderSources
+    | SwitchSource
+    | SetFlag
+)
 """Operations that take one thing from one value to another."""
 
 
@@ -247,6 +271,8 @@ def _added(added: AddPolicy, new: Operation) -> Operations | None:
             changes = {"precedence": new.after}
         case GuardPolicy():
             changes = {"guarded": new.after}
+        case SetAddition():
+            changes = {"addition": new.after}
         case EditSettings():
             after = {key: change.after for key, change in new.changes.items()}
             changes = {"settings": added.settings.changed(after)}
@@ -258,6 +284,7 @@ def _added(added: AddPolicy, new: Operation) -> Operations | None:
             AddPolicy()
             | RemovePolicy()
             | Renumber()
+            | SetTerms()
             | EditSource()
             | OrderSources()
             | SwitchSource()
@@ -285,6 +312,8 @@ def _removed(old: Operation, new: RemovePolicy) -> Operations | None:
             changes = {"precedence": old.before}
         case GuardPolicy():
             changes = {"guarded": old.before}
+        case SetAddition():
+            changes = {"addition": old.before}
         case EditSettings():
             before = {key: change.before for key, change in old.changes.items()}
             changes = {"settings": new.settings.changed(before)}
@@ -295,6 +324,7 @@ def _removed(old: Operation, new: RemovePolicy) -> Operations | None:
         case (
             RemovePolicy()
             | Renumber()
+            | SetTerms()
             | EditSource()
             | OrderSources()
             | SwitchSource()

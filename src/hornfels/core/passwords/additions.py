@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cache
 from typing import assert_never
 
 from hornfels.core.passwords.characters import Candidate
@@ -36,12 +37,24 @@ from hornfels.core.policy.addition import (
     Words,
 )
 
-Lists = Mapping[str, Sequence[str]]
-"""Blocked terms by the name of their list."""
+TermsOf = Callable[[tuple[str, ...]], Terms | None]
+"""Gives the terms of some lists by their names; None if one of them is not there."""
 
 
-def compile_addition(addition: Addition, lists: Lists) -> tuple[Rule, ...]:
-    """The rules of an addition, path by path. Raises `KeyError` for a list that is not there."""
+def terms_in(lists: Mapping[str, Sequence[str]]) -> TermsOf:
+    """The terms of lists that are at hand, each choice of lists made once."""
+
+    @cache
+    def of(names: tuple[str, ...]) -> Terms | None:
+        if any(name not in lists for name in names):
+            return None
+        return Terms((name, lists[name]) for name in names)
+
+    return of
+
+
+def compile_addition(addition: Addition, terms: TermsOf) -> tuple[Rule, ...]:
+    """The rules of an addition, path by path."""
     expressions = list(
         dict.fromkeys(
             one.expression
@@ -50,7 +63,7 @@ def compile_addition(addition: Addition, lists: Lists) -> tuple[Rule, ...]:
             if isinstance(one, Pattern)
         )
     )
-    making = _Making(lists, {}, expressions, Patterns(expressions))
+    making = _Making(terms, expressions, Patterns(expressions))
     return tuple(
         OnPath(making.rule(one), path) for path, asked in addition.paths() for one in asked
     )
@@ -60,8 +73,7 @@ def compile_addition(addition: Addition, lists: Lists) -> tuple[Rule, ...]:
 class _Making:
     """What the rules of one addition share."""
 
-    lists: Lists
-    terms: dict[tuple[str, ...], Terms]
+    terms: TermsOf
     expressions: list[str]
     patterns: Patterns
 
@@ -84,7 +96,7 @@ class _Making:
             case Walk():
                 return walk_rule(asked)
             case Blocked():
-                return BlockedRule(asked, self._terms(asked.lists))
+                return BlockedRule(asked, self.terms(asked.lists))
             case OwnNames():
                 return NamesRule(asked)
             case Closeness():
@@ -95,12 +107,6 @@ class _Making:
                 return WordsRule(asked)
             case _:
                 assert_never(asked)
-
-    def _terms(self, names: tuple[str, ...]) -> Terms:
-        """The terms of some lists, made once however many rules ask for them."""
-        if names not in self.terms:
-            self.terms[names] = Terms((name, self.lists[name]) for name in names)
-        return self.terms[names]
 
 
 @dataclass(frozen=True, slots=True)

@@ -57,7 +57,7 @@ LONGEST_SPAN = 2**63 - 1
 
 Bite = Literal["now", "next"]
 """When a change bites: at once, or when the password is next changed or reset."""
-_WHEN: dict[Bite, str] = {"now": "at once", "next": "when the password is next changed or reset"}
+WHEN: dict[Bite, str] = {"now": "at once", "next": "when the password is next changed or reset"}
 
 ACCESS, KERBEROS, REGISTRY = "System Access", "Kerberos Policy", "Registry Values"
 """The sections of a template."""
@@ -111,7 +111,7 @@ class Setting(Extended):
     @property
     def takes_effect(self) -> str:
         """When a change of it bites, in words (domain rules §7)."""
-        return _WHEN[self.bites]
+        return WHEN[self.bites]
 
 
 CATALOGUE: tuple[Setting, ...] = (

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Literal, cast
 from uuid import UUID
 
+from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.catalogue import (
     BY_KEY,
     CATALOGUE,
@@ -79,6 +80,8 @@ class Policy:
     settings: Settings
     guarded: bool = True
     """Whether it is guarded against deletion."""
+    addition: Addition | None = None
+    """What it asks beyond the directory's own rules, which no directory holds."""
 
     @property
     def rank(self) -> tuple[int, bytes]:

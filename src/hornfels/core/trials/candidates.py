@@ -2,68 +2,85 @@
 
 from __future__ import annotations
 
-from hornfels.core.domain.account_state import settings_of
+from collections.abc import Callable
+
 from hornfels.core.domain.estate import Estate, Int64
 from hornfels.core.passwords.characters import Candidate
-from hornfels.core.passwords.judge import Verdict, compile_policy, judge
-from hornfels.core.passwords.rules.own_name import name_parts
-from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Rule, subject_of
+from hornfels.core.passwords.folding import folded
+from hornfels.core.passwords.judge import Verdict, judge
+from hornfels.core.passwords.rulebook import Rules
+from hornfels.core.passwords.rules.blocked import own_names
+from hornfels.core.passwords.rules.own_name import OwnName, name_parts
+from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, subject_of
 from hornfels.core.trials.trial import Trial
 from hornfels.core.values.dn import fold
 
 _MOMENT = Occasion("reset", 0, 0)
 
 
-def unmet(trial: Trial, estate: Estate, policy: int, rows: Int64) -> int | None:
-    """The first of these accounts under a policy that gets another verdict; None if none does."""
-    candidate = Candidate(trial.candidate)
-    settings = settings_of(estate, policy)
-    rules = compile_policy(settings)
+def unmet(trial: Trial, estate: Estate, rules: Rules, rows: Int64) -> int | None:
+    """The first of these accounts, all under one policy, that gets another verdict; None if none
+    does.
+    """
     nameless = judge(rules, trial.candidate, ANYBODY, _MOMENT)
-    # Only the own name tells the accounts of one policy apart, and only where it can turn the
-    # verdict.
-    if settings.complexity and (nameless.accepted or trial.rule == "own_name"):
-        return _first_unmet(trial, estate, rules, candidate, rows)
-    return None if _meets(trial, nameless) else int(rows[0])
+    met = _meets(trial, nameless)
+    # Only names tell the accounts of one policy apart, and only where they can turn the verdict.
+    if nameless.accepted or trial.rule:
+        suspect = _suspected(estate, rules, Candidate(trial.candidate))
+        if suspect:
+            return next(
+                (
+                    row
+                    for row in rows.tolist()
+                    if not (
+                        _meets(trial, _verdict(trial, estate, rules, row)) if suspect(row) else met
+                    )
+                ),
+                None,
+            )
+    return None if met else int(rows[0])
 
 
-def told(trial: Trial, estate: Estate, policy: int, row: int) -> str:
+def told(trial: Trial, estate: Estate, rules: Rules, row: int) -> str:
     """What becomes of the candidate at an account, after its name."""
-    rules = compile_policy(settings_of(estate, policy))
-    verdict = judge(rules, trial.candidate, subject_of(estate, row), _MOMENT)
+    verdict = _verdict(trial, estate, rules, row)
     if verdict.accepted:
         return "it is accepted"
     return "it is refused by " + " and ".join(verdict.refused_by).replace("_", " ")
 
 
-def _first_unmet(
-    trial: Trial, estate: Estate, rules: tuple[Rule, ...], candidate: Candidate, rows: Int64
-) -> int | None:
-    """The first account with another verdict, where only the own name can turn it."""
-    nameless = _meets(trial, judge(rules, trial.candidate, ANYBODY, _MOMENT))
-    folded, names, display_names = (
-        candidate.folded,
-        estate.accounts.name,
-        estate.accounts.display_name,
-    )
-    pieces = {
-        folded[start:end]
-        for start in range(len(folded))
-        for end in range(start + 2, len(folded) + 1)
-    }
-    for row in rows.tolist():
-        # A quick look that suspects a few too many: most names have nothing to do with the
-        # candidate.
-        suspect = fold(names[row]) in pieces or not pieces.isdisjoint(
-            name_parts(fold(display_names[row]))
-        )
-        if not (
-            _meets(trial, judge(rules, trial.candidate, subject_of(estate, row), _MOMENT))
-            if suspect
-            else nameless
-        ):
-            return int(row)
+def _verdict(trial: Trial, estate: Estate, rules: Rules, row: int) -> Verdict:
+    return judge(rules, trial.candidate, subject_of(estate, row), _MOMENT)
+
+
+def _suspected(estate: Estate, rules: Rules, candidate: Candidate) -> Callable[[int], bool] | None:
+    """A quick look whether an account's names may be in the candidate, which suspects a few too
+    many; None where no rule looks for names.
+    """
+    accounts = estate.accounts
+    if any(rule.key == "names" for rule in rules):
+        look = _pieces(candidate.look) | _pieces(candidate.look[::-1])
+
+        def among_all(row: int) -> bool:
+            return any(folded(name) in look for name in own_names(subject_of(estate, row)))
+
+        return among_all
+    if any(isinstance(rule, OwnName) and rule.on for rule in rules):
+        pieces = _pieces(candidate.folded)
+
+        def among_two(row: int) -> bool:
+            return fold(accounts.name[row]) in pieces or not pieces.isdisjoint(
+                name_parts(fold(accounts.display_name[row]))
+            )
+
+        return among_two
     return None
+
+
+def _pieces(text: str) -> set[str]:
+    return {
+        text[start:end] for start in range(len(text)) for end in range(start + 2, len(text) + 1)
+    }
 
 
 def _meets(trial: Trial, verdict: Verdict) -> bool:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hornfels.core.domain.estate import Estate, Int64
+from hornfels.core.passwords.rulebook import Rulebook
 from hornfels.core.resolution.engine import Resolution
 from hornfels.core.trials import candidates, stories
 from hornfels.core.trials.trial import Trial
@@ -24,21 +25,25 @@ class Outcome:
     told: str = ""
 
 
-def run(trial: Trial, estate: Estate, resolution: Resolution, rows: Int64) -> Outcome:
+def run(
+    trial: Trial, estate: Estate, resolution: Resolution, rows: Int64, rules: Rulebook
+) -> Outcome:
     """Whether it goes as expected for every account in `rows` under an estate, and if not, for whom
-    it does not.
+    it does not. `rules` are those of the estate.
     """
     if not len(rows):
         return Outcome(None, 0)
-    unmet = stories.unmet if trial.story else candidates.unmet
     under = resolution.winner_of_account[rows]
     for policy in np.unique(under).tolist():
-        found = unmet(trial, estate, policy, rows[under == policy])
+        if trial.story:
+            found = stories.unmet(trial, estate, policy, rows[under == policy])
+        else:
+            found = candidates.unmet(trial, estate, rules[policy], rows[under == policy])
         if found is not None:
             told = (
                 stories.told(trial, estate, policy)
                 if trial.story
-                else candidates.told(trial, estate, policy, found)
+                else candidates.told(trial, estate, rules[policy], found)
             )
             return Outcome(False, len(rows), found, told)
     return Outcome(True, len(rows))

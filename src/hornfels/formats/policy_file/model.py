@@ -22,6 +22,7 @@ from pydantic import (
     model_validator,
 )
 
+from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.catalogue import (
     BY_KEY,
     CATALOGUE,
@@ -31,7 +32,7 @@ from hornfels.core.policy.catalogue import (
     Value,
 )
 from hornfels.core.values.spans import read_span
-from hornfels.formats.policy_file.additions import AdditionPart
+from hornfels.formats.policy_file.additions import NONE, AdditionPart, ListField, none_or_some
 
 VERSION = 1
 SWITCH = {True: "on", False: "off"}
@@ -121,19 +122,32 @@ class _Part(BaseModel):
 
 
 class _SettingsBase(_Part):
-    addition: AdditionPart | None
-
     def given(self) -> dict[SettingKey, Value]:
         """The settings that are not left out, spans in ticks."""
         return {key: getattr(self, key) for key in BY_KEY if key in self.model_fields_set}
+
+    def adds(self, held: Addition | None) -> Addition | None:
+        """The addition, `held` where it is left out."""
+        if "addition" not in self.model_fields_set:
+            return held
+        part: AdditionPart | None = getattr(self, "addition")  # noqa: B009 - made with the model
+        return part.addition() if part else None
+
+
+def _or_none(schema: dict[str, Any]) -> None:
+    schema["anyOf"].append({"const": NONE})
 
 
 _fields: dict[str, Any] = {
     s.key: (_typed(s), Field(None, description=_described(s))) for s in CATALOGUE
 }
 _fields["addition"] = (
-    AdditionPart | None,
-    Field(None, description="rules beyond the directory's own"),
+    Annotated[AdditionPart | None, BeforeValidator(none_or_some)],
+    Field(
+        None,
+        description="rules beyond the directory's own, or “none”",
+        json_schema_extra=_or_none,
+    ),
 )
 SettingsPart: type[_SettingsBase] = create_model(
     "SettingsPart",
@@ -213,8 +227,10 @@ class PolicyFile(_Part):
         None, description="all fine-grained policies; one that is not here is removed"
     )
     trials: tuple[TrialPart, ...] = ()
-    blocked_terms: dict[Text, tuple[Text, ...]] = Field(
-        default_factory=dict, description="terms that additions block, by the name of their list"
+    blocked_terms: dict[Text, ListField] | None = Field(
+        None,
+        description="all lists of terms that additions block, by name; one that is not here is "
+        "removed",
     )
 
 

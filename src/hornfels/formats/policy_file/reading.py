@@ -10,7 +10,8 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from hornfels.core.lockout.notation import NotationError, read_story
-from hornfels.formats.policy_file.additions import keys_below, wrong
+from hornfels.core.policy.term_lists import list_name_problem, term_problems
+from hornfels.formats.policy_file.additions import TAGS, TermsPart, keys_below, wrong
 from hornfels.formats.policy_file.model import (
     VERSION,
     PolicyFile,
@@ -79,14 +80,26 @@ def _additions(content: PolicyFile, tree: Tree) -> Iterator[Problem]:
     if content.domain_policy:
         parts.append((("domain_policy",), content.domain_policy))
     for place, part in parts:
-        if part.addition:
-            for below, told in wrong(part.addition.addition(), content.blocked_terms):
-                reason = f"{told[0].lower()}{told[1:]}".removesuffix(".")
-                yield tree.problem((*place, "addition", *below), reason)
+        addition = part.adds(None)
+        if addition:
+            for below, told in wrong(addition, content.blocked_terms):
+                yield tree.problem((*place, "addition", *below), as_reason(told))
+    for name, terms in (content.blocked_terms or {}).items():
+        if told := list_name_problem(name):
+            yield tree.problem(("blocked_terms", name), as_reason(told))
+        if isinstance(terms, tuple):
+            for number, told in term_problems(terms):
+                place = ("blocked_terms", name, min(number, len(terms) - 1))
+                yield tree.problem(place, as_reason(told))
+
+
+def as_reason(told: str) -> str:
+    """A sentence as a reason after a place."""
+    return f"{told[0].lower()}{told[1:]}".removesuffix(".")
 
 
 def _problem(tree: Tree, told: Any) -> Problem:
-    path: Path = tuple(told["loc"])
+    path: Path = tuple(part for part in told["loc"] if part not in TAGS)
     field = path[-1] if path and isinstance(path[-1], str) else "this"
     kind = told["type"]
     if kind in ("extra_forbidden", "unexpected_keyword_argument"):
@@ -103,6 +116,8 @@ def _problem(tree: Tree, told: Any) -> Problem:
 
 def _known(path: Path) -> list[str]:
     """The keys that are known beside one."""
+    if path[0] == "blocked_terms" and len(path) > 2:
+        return list(TermsPart.model_fields)
     if "addition" in path[:-1]:
         return keys_below(path[path.index("addition") + 1 :])
     part = _PARTS.get(str(path[0]), PolicyFile) if len(path) > 1 else PolicyFile

@@ -14,37 +14,43 @@ from hornfels.core.drafts.comparison import differences
 from hornfels.core.drafts.edits import find_target, link_to, policy_dn
 from hornfels.core.drafts.operations import Operations, Target
 from hornfels.core.lockout.notation import read_story, write_story
+from hornfels.core.passwords.additions import TermsOf, terms_in
 from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.catalogue import SettingKey, Value
 from hornfels.core.policy.model import (
     DEFAULTS,
     Policy,
-    PolicyRef,
     Settings,
     fresh_errors,
     name_problem,
     problems,
 )
+from hornfels.core.policy.term_lists import TermList, list_of, tidied
 from hornfels.core.trials.trial import Expected, TargetKind, Trial
 from hornfels.core.values.dn import loose_key, name_key
 from hornfels.core.values.lookalikes import skeleton
 from hornfels.core.values.text import visible
+from hornfels.formats.policy_file.additions import missing_lists
 from hornfels.formats.policy_file.matching import matched
-from hornfels.formats.policy_file.model import PolicyPart, TrialPart
-from hornfels.formats.policy_file.reading import Read
+from hornfels.formats.policy_file.model import PolicyPart, SettingsPart, TrialPart
+from hornfels.formats.policy_file.reading import Read, as_reason
 from hornfels.formats.yaml_tree import Path, Problem, YamlError
 
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """The estate as a file has it, the operations that lead there, the file's trials, and the
-    additions in it by the policy that carries each.
+    blocked terms that stand in it, by list.
     """
 
     estate: Estate
     operations: Operations
     trials: tuple[Trial, ...]
-    additions: Mapping[PolicyRef, Addition]
+    terms: Mapping[str, tuple[str, ...]]
+
+    def terms_of(self) -> TermsOf:
+        """The terms in the file, to judge by."""
+        return terms_in(self.terms)
 
 
 def wanted(read: Read, estate: Estate, new_guid: Callable[[], UUID]) -> Wanted:
@@ -52,13 +58,14 @@ def wanted(read: Read, estate: Estate, new_guid: Callable[[], UUID]) -> Wanted:
     `YamlError` for all of it that does not fit the domain.
     """
     made = _Made(read, estate, new_guid)
+    made.blocked_terms()
     made.domain()
     made.policies()
     trials = tuple(made.trials())
     if made.problems:
         raise YamlError(sorted(made.problems))
     after = made.estate()
-    return Wanted(after, differences(estate, after), trials, made.additions)
+    return Wanted(after, differences(estate, after), trials, made.terms)
 
 
 def target_named(estate: Estate, text: str) -> Target | list[str]:
@@ -87,10 +94,14 @@ class _Made:
     problems: list[Problem] = field(default_factory=list)
     settings: Settings = field(init=False)
     kept: list[tuple[Policy, list[Link]]] = field(default_factory=list)
-    additions: dict[PolicyRef, Addition] = field(default_factory=dict)
+    addition: Addition | None = field(init=False)
+    lists: dict[str, TermList] = field(init=False)
+    terms: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        self.settings = self.before.domain.settings
+        held = self.before.domain
+        self.settings, self.addition = held.settings, held.addition
+        self.lists = dict(held.term_lists)
 
     def estate(self) -> Estate:
         ordered = sorted(self.kept, key=lambda one: one[0].rank)
@@ -102,7 +113,10 @@ class _Made:
                 for link in links
             ),
         )
-        return replace(after, domain=replace(after.domain, settings=self.settings))
+        domain = replace(
+            after.domain, settings=self.settings, addition=self.addition, term_lists=self.lists
+        )
+        return replace(after, domain=domain)
 
     def _wrong(self, path: Path, reason: str) -> None:
         self.problems.append(self.read.tree.problem(path, reason))
@@ -116,8 +130,28 @@ class _Made:
             self.settings = self._edited(
                 ("domain_policy",), self.settings, None, None, part.given()
             )
-            if part.addition:
-                self.additions["domain"] = part.addition.addition()
+            self.addition = self._added(("domain_policy",), part, self.addition)
+
+    def blocked_terms(self) -> None:
+        """The lists as the file has them. One whose terms are elsewhere has to be held already."""
+        given = self.read.content.blocked_terms
+        if given is None:
+            return
+        self.lists = {}
+        for name, held in given.items():
+            if isinstance(held, tuple):
+                self.terms[name] = tuple(tidied(held))
+                self.lists[name] = list_of(self.terms[name])
+            else:
+                self.lists[name] = TermList(held.sha256, held.terms)
+
+    def _added(self, path: Path, part: SettingsPart, held: Addition | None) -> Addition | None:
+        """What a policy asks besides. Lists that the file leaves out have to be there."""
+        addition = part.adds(held)
+        if addition and addition != held and self.read.content.blocked_terms is None:
+            for below, told in missing_lists(addition, self.lists):
+                self._wrong((*path, "addition", *below), as_reason(told))
+        return addition
 
     def _edited(
         self,
@@ -167,12 +201,11 @@ class _Made:
                 guarded=held.guarded
                 if held and "guarded" not in part.model_fields_set
                 else part.guarded,
+                addition=self._added(path, part, held.addition if held else None),
             )
             if policy.name != part.name:
                 dn = policy_dn(part.name, self.before.domain.dn)
                 policy = replace(policy, name=part.name, dn=dn)
-            if part.addition:
-                self.additions[policy.guid] = part.addition.addition()
             there = links[held.guid] if held else []
             self.kept.append((policy, list(self._linked(path, part, there))))
         self._check_names(parts, found)

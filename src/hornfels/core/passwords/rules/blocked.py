@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 
 from hornfels.core.passwords.characters import Candidate
@@ -22,18 +21,25 @@ class BlockedRule:
     """No blocked term inside, or none as a whole."""
 
     asked: Blocked
-    terms: Terms
+    terms: Terms | None
     key: str = "blocked"
     label: str = "Blocked terms"
 
-    def ask(self, _subject: Subject, _moment: Occasion) -> Question[tuple[int, ...]]:
-        find = self.terms.whole if self.asked.whole else self.terms.inside
-        return Question(lambda candidate: find(candidate.look)[:MOST_NAMED], self._say)
+    def ask(self, _subject: Subject, _moment: Occasion) -> Judgement | Question[tuple[int, ...]]:
+        terms = self.terms
+        if terms is None:
+            why = f"there is no list {' or '.join(self.asked.lists)}"
+            return Judgement(self.key, "not checkable", why, plain="It may hold a blocked word.")
+        find = terms.whole if self.asked.whole else terms.inside
+        return Question(
+            lambda candidate: find(candidate.look)[:MOST_NAMED],
+            lambda found: self._say(terms, found),
+        )
 
-    def _say(self, found: tuple[int, ...]) -> Judgement:
+    def _say(self, terms: Terms, found: tuple[int, ...]) -> Judgement:
         if not found:
-            return Judgement(self.key, "passed", f"none of {len(self.terms):,}")
-        named = [self.terms.terms[number] for number in found]
+            return Judgement(self.key, "passed", f"none of {len(terms):,}")
+        named = [terms.terms[number] for number in found]
         listed = " and ".join(f"'{one.text}'" for one in named)
         lists = ", ".join(dict.fromkeys(one.list for one in named))
         if self.asked.whole:
@@ -84,14 +90,7 @@ class NamesRule:
 
 def own_names(subject: Subject) -> list[str]:
     """The names of an account that must not stand inside, each once."""
-    addresses = (re.split("@", one)[0] for one in (subject.sign_in_name, subject.mail))
-    every = (
-        subject.name,
-        *name_parts(subject.display_name),
-        subject.given_name,
-        subject.surname,
-        *addresses,
-    )
+    every = (subject.name, *name_parts(subject.display_name), *subject.other_names)
     found: dict[str, str] = {}
     for name in every:
         if len(name) >= SHORTEST_NAME and folded(name):

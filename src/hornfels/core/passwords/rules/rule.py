@@ -38,10 +38,7 @@ class Subject:
 
     name: str
     display_name: str
-    given_name: str = ""
-    surname: str = ""
-    sign_in_name: str = ""
-    mail: str = ""
+    other_names: tuple[str, ...] = ()
 
 
 ANYBODY = Subject("", "")
@@ -49,7 +46,9 @@ ANYBODY = Subject("", "")
 
 def subject_of(estate: Estate, row: int) -> Subject:
     """The account in a row of an estate."""
-    return Subject(estate.accounts.name[row], estate.accounts.display_name[row])
+    accounts = estate.accounts
+    others = tuple(filter(None, accounts.other_names[row].split("\n")))
+    return Subject(accounts.name[row], accounts.display_name[row], others)
 
 
 @dataclass(frozen=True, slots=True)
