@@ -104,13 +104,15 @@ def anonymous(kept: BrowserContext, address: str) -> Iterator[Page]:
 
 
 @pytest.fixture
-def page(anonymous: Page, address: str, engine: Engine) -> Page:
-    """Signed in as ann, by a session made for her: the way through the door has tests of
-    its own.
+def page(anonymous: Page, address: str, engine: Engine, request: pytest.FixtureRequest) -> Page:
+    """Signed in as ann, by a session made for her: the way through the door has tests of its own.
+    The strata are shown, or the screen at the address that the test `opens`.
     """
     anonymous.context.add_cookies(
         [{"name": COOKIE, "value": token_for(engine, NAME), "url": address}]
     )
-    anonymous.goto(f"{DOMAIN}/strata")
-    anonymous.get_by_role("grid").wait_for()
+    opens = request.node.get_closest_marker("opens")
+    anonymous.goto(f"{DOMAIN}/{opens.args[0] if opens else 'strata'}")
+    if not opens:
+        anonymous.get_by_role("grid").wait_for()
     return anonymous

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from browser_help import DOMAIN, check_accessibility
@@ -31,8 +32,8 @@ def test_a_gap_is_seen_understood_and_closed_in_a_draft(page: Page) -> None:
     expect(page.get_by_role("region", name="Night operators")).to_contain_text("15 characters")
 
 
+@pytest.mark.opens("baselines?recommendation=length")
 def test_an_exception_has_a_reason_and_an_end(page: Page) -> None:
-    page.goto(f"{DOMAIN}/baselines?recommendation=length")
     page.get_by_role("button", name="Accept as it is …").click()
     page.get_by_label("Reason").fill("Until the new year")
     page.keyboard.press("Enter")
@@ -45,8 +46,8 @@ def test_an_exception_has_a_reason_and_an_end(page: Page) -> None:
     expect(page.get_by_role("button", name="Accept as it is …")).to_be_visible()
 
 
+@pytest.mark.opens("baselines?recommendation=not-readable")
 def test_what_is_met_says_so_and_another_baseline_is_chosen(page: Page) -> None:
-    page.goto(f"{DOMAIN}/baselines?recommendation=not-readable")
     expect(page.get_by_text("Already met for 1,172 accounts: nothing to do.")).to_be_visible()
     page.get_by_label("Baseline", exact=True).select_option("services")
     expect(page.get_by_role("table").get_by_role("row")).to_have_count(5)
@@ -55,8 +56,8 @@ def test_what_is_met_says_so_and_another_baseline_is_chosen(page: Page) -> None:
     expect(page.get_by_role("alert")).to_contain_text("There is no baseline")
 
 
+@pytest.mark.opens("baselines")
 def test_two_baselines_are_laid_side_by_side(page: Page) -> None:
-    page.goto(f"{DOMAIN}/baselines")
     page.get_by_label("beside").select_option("Privileged accounts, strict")
     row = page.get_by_role("table").get_by_role("row", name=re.compile("^Minimum length"))
     expect(row).to_contain_text("at least 15 characters")

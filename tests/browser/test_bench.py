@@ -193,8 +193,8 @@ def test_a_trial_is_kept_shows_red_and_holds_up_publishing(page: Page) -> None:
     expect(page.get_by_text("No trial is kept yet.")).to_be_visible()
 
 
+@pytest.mark.opens("accounts?account=ilse.varga")
 def test_the_card_ticks_as_somebody_types(page: Page) -> None:
-    page.goto(f"{DOMAIN}/accounts?account=ilse.varga")
     page.get_by_role("link", name="Explain it to them").click()
     expect(page.get_by_role("heading", name="Your password")).to_be_visible()
     asked = page.get_by_role("region", name="What a new password needs").get_by_role("listitem")

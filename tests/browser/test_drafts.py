@@ -22,10 +22,10 @@ from hornfels.demo.tarnholt import templates
 pytestmark = pytest.mark.browser
 
 
+@pytest.mark.opens("sources")
 def test_an_edit_is_weighed_approved_published_and_taken_back(
     page: Page, browser: Browser, address: str
 ) -> None:
-    page.goto(f"{DOMAIN}/sources")
     page.get_by_role("radio", name="a second person approves").click()
     why(page, "agreed in May")
     expect(page.get_by_role("radio", name="a second person approves")).to_be_checked()
@@ -153,8 +153,8 @@ def test_a_policy_starts_from_reasons_or_from_another_policy(page: Page) -> None
     expect(page.get_by_role("region", name="Linked to")).to_contain_text("GS-Visiting-Astronomers")
 
 
+@pytest.mark.opens("accounts?account=ilse.varga")
 def test_what_ifs_and_the_domain_policy_are_weighed(page: Page) -> None:
-    page.goto(f"{DOMAIN}/accounts?account=ilse.varga")
     core = page.get_by_role("article", name="Core of ilse.varga")
     page.get_by_role("combobox", name="Group to weigh it in").fill("gs-keyholders")
     page.get_by_role("option", name=re.compile("GS-Keyholders")).click()
@@ -182,6 +182,7 @@ def test_what_ifs_and_the_domain_policy_are_weighed(page: Page) -> None:
     ).to_be_visible()
 
 
+@pytest.mark.opens("sources")
 def test_a_template_is_read_and_changed_where_the_domain_policy_comes_from(
     page: Page, tmp_path: Path
 ) -> None:
@@ -189,7 +190,6 @@ def test_a_template_is_read_and_changed_where_the_domain_policy_comes_from(
     for name, template in zip(("rules", "default", "machines"), templates().values(), strict=True):
         files[name] = tmp_path / f"{name}.inf"
         files[name].write_bytes(template)
-    page.goto(f"{DOMAIN}/sources")
     broken = tmp_path / "broken.inf"
     broken.write_text("nonsense")
     page.get_by_label("Template of Observatory account rules").set_input_files(broken)
@@ -229,12 +229,12 @@ def test_a_template_is_read_and_changed_where_the_domain_policy_comes_from(
     )
 
 
+@pytest.mark.opens("strata?policy=domain")
 def test_two_tabs_at_the_bedrock_lose_nothing(page: Page) -> None:
     def length(of: Page, text: str) -> None:
         of.get_by_label("Minimum length", exact=True).fill(text)
         of.keyboard.press("Enter")
 
-    page.goto(f"{DOMAIN}/strata?policy=domain")
     length(page, "11")
     expect(estate_shown(page, "Draft")).to_be_checked()
     other = page.context.new_page()

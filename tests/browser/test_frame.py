@@ -116,6 +116,16 @@ before, no scheme draws any otherwise.
 """
 
 
+DRAWN = """() => {
+  const own = (element) => [element.tagName, ...element.attributes].map(one =>
+    one.name === undefined ? one : /^(class|role|type|disabled)$/.test(one.name)
+      ? one.name + "=" + one.value : one.name).join(" ");
+  return [...new Set([...document.querySelectorAll("body *")].map(element =>
+    own(element.parentElement) + " > " + own(element)))];
+}"""
+"""What is drawn, in kinds: an element in another with the attributes that both have."""
+
+
 def axe(page: Page, **how: object) -> list[str]:
     return list(page.evaluate(AXE_RUN, how)["breaks"])
 
@@ -131,7 +141,9 @@ def unreadable_texts(page: Page, seen: list[str]) -> list[str]:
 
 
 Seen = defaultdict[str, list[str]]
-"""By scheme, the looks whose colours were found right; “coloured”: by what names of colours."""
+"""By scheme, the looks whose colours were found right; “coloured”: by what names of colours;
+“drawn”: the kinds of elements that axe found nothing wrong with.
+"""
 
 
 def breaches(page: Page, seen: Seen) -> list[str]:
@@ -145,8 +157,10 @@ def breaches(page: Page, seen: Seen) -> list[str]:
         )
         drawn = page.evaluate("document.body.innerHTML") if width in DRAWN_OTHERWISE else checked
         breaks = list(page.evaluate(LAWS))
-        if drawn != checked:
+        kinds = [] if drawn == checked else page.evaluate(DRAWN)
+        if width == SIZES[0][0] or not set(kinds) <= set(seen["drawn"]):
             breaks += axe(page, off=COLOURS)
+            seen["drawn"] += [] if breaks else kinds
         elif width < 1024:
             breaks += axe(page, rules=PLACES)
         checked = drawn

@@ -288,8 +288,8 @@ CHOOSE_BOTH = """([way, tie]) => {
 }"""
 
 
+@pytest.mark.opens("accounts")
 def test_two_choices_in_one_moment_both_count(page: Page) -> None:
-    page.goto(f"{DOMAIN}/accounts")
     page.get_by_role("table").first.wait_for()
     page.get_by_role("button", name="+ Filter").click()
     fields = [page.get_by_label(words) for words in ("Their policy comes", "A tie decides")]

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from browser_help import DOMAIN, check_accessibility, estate_shown
+from browser_help import check_accessibility, estate_shown
 from browser_states import drill
 
 pytestmark = pytest.mark.browser
@@ -115,8 +115,8 @@ def test_a_story_is_kept_as_a_trial(page: Page) -> None:
     expect(row).to_contain_text("it locks at 20 min after 5 bad tries")
 
 
+@pytest.mark.opens("forecast")
 def test_live_and_draft_are_drilled_side_by_side(page: Page) -> None:
-    page.goto(f"{DOMAIN}/forecast")
     mark = page.get_by_role("button", name=re.compile("^Night operators:"))
     mark.focus()
     for _ in range(20):
@@ -131,8 +131,8 @@ def test_live_and_draft_are_drilled_side_by_side(page: Page) -> None:
     expect(of(page, "ilse.varga, draft")).to_contain_text("Locks at 2 h after 25 bad tries")
 
 
+@pytest.mark.opens("forecast")
 def test_a_mark_is_dragged_put_back_and_saved(page: Page) -> None:
-    page.goto(f"{DOMAIN}/forecast")
     mark = page.get_by_role("button", name=re.compile("^Visiting astronomers:"))
     expect(mark).to_have_accessible_name("Visiting astronomers: 8 bad tries, 30 min")
     box = mark.bounding_box()
@@ -155,11 +155,11 @@ def test_a_mark_is_dragged_put_back_and_saved(page: Page) -> None:
     expect(page.get_by_text("30 min → 20 min").first).to_be_visible()
 
 
+@pytest.mark.opens("forecast")
 @pytest.mark.parametrize("name", ["Phrase pilot", "Domain policy"])
 def test_enter_saves_the_mark_where_it_is_and_not_where_it_was_answered(
     page: Page, name: str
 ) -> None:
-    page.goto(f"{DOMAIN}/forecast")
     mark = page.get_by_role("button", name=re.compile(f"^{name}:"))
     mark.focus()
     for key in ("ArrowRight", "ArrowRight", "ArrowDown", "Enter"):
@@ -172,6 +172,7 @@ def test_enter_saves_the_mark_where_it_is_and_not_where_it_was_answered(
     )
 
 
+@pytest.mark.opens("forecast")
 @pytest.mark.parametrize("name", ["Phrase pilot", "Domain policy"])
 def test_two_tabs_at_one_mark_lose_nothing(page: Page, name: str) -> None:
     def threshold(of: Page, key: str, tries: int) -> None:
@@ -181,7 +182,6 @@ def test_two_tabs_at_one_mark_lose_nothing(page: Page, name: str) -> None:
         expect(mark).to_have_accessible_name(re.compile(f"^{name}: {tries} bad tries"))
         of.keyboard.press("Enter")
 
-    page.goto(f"{DOMAIN}/forecast")
     threshold(page, "ArrowRight", 11)
     expect(estate_shown(page, "Draft")).to_be_checked()
     other = page.context.new_page()
@@ -222,8 +222,8 @@ def test_a_change_of_a_story_is_taken_back(page: Page) -> None:
     expect(events(page)).to_have_count(4)
 
 
+@pytest.mark.opens("forecast")
 def test_numbers_open_their_formula_and_follow_what_is_assumed(page: Page, tmp_path: Path) -> None:
-    page.goto(f"{DOMAIN}/forecast")
     sheet = page.get_by_role("region", name="What guessing costs")
     chance = sheet.get_by_text("Chance to hit with them, staying under the lock")
     chance.click()

@@ -135,8 +135,8 @@ def test_publishing_takes_the_password_once_more_and_goes_on(page: Page, engine:
     expect(page.get_by_role("button", name="Take back in a draft")).to_be_visible()
 
 
+@pytest.mark.opens("sources")
 def test_lifting_approval_takes_two_people(page: Page, browser: Browser, address: str) -> None:
-    page.goto(f"{DOMAIN}/sources")
     page.get_by_role("radio", name="a second person approves").click()
     why(page, "agreed in May")
     page.get_by_role("radio", name="approval is optional").click()
@@ -157,8 +157,8 @@ def test_lifting_approval_takes_two_people(page: Page, browser: Browser, address
     expect(page.get_by_role("radio", name="approval is optional")).to_be_checked()
 
 
+@pytest.mark.opens("people")
 def test_somebody_is_added_given_a_role_and_shut_out(page: Page) -> None:
-    page.goto(f"{DOMAIN}/people")
     name = page.get_by_label("Name to sign in with")
     name.fill("ANN")
     page.keyboard.press("Enter")
@@ -188,8 +188,8 @@ def test_somebody_is_added_given_a_role_and_shut_out(page: Page) -> None:
     expect(page.get_by_text('"role": "author"')).to_be_visible()
 
 
+@pytest.mark.opens("own")
 def test_a_token_is_shown_once_and_dropped(page: Page) -> None:
-    page.goto(f"{DOMAIN}/own")
     page.get_by_label("What the token is for").fill("nightly export")
     page.get_by_role("button", name="Make a token").click()
     text = page.get_by_text(re.compile("^hft_")).inner_text()
@@ -203,9 +203,9 @@ def test_a_token_is_shown_once_and_dropped(page: Page) -> None:
     expect(mine).to_have_count(0)
 
 
+@pytest.mark.opens("own")
 def test_one_signs_out_everywhere_else(page: Page, engine: Engine) -> None:
     token_for(engine, "ann")
-    page.goto(f"{DOMAIN}/own")
     sessions = page.get_by_role("region", name="Sessions").get_by_role("listitem")
     expect(sessions).to_have_count(2)
     page.get_by_role("button", name="Sign out everywhere else").click()

@@ -123,8 +123,8 @@ def test_a_policy_and_an_account_read_as_attributes(page: Page) -> None:
     )
 
 
+@pytest.mark.opens("accounts")
 def test_accounts_are_asked_for_in_a_sentence(page: Page) -> None:
-    page.goto(f"{DOMAIN}/accounts")
     page.get_by_role("button", name="+ Filter").click()
     page.get_by_label("Their policy comes").select_option("through a group")
     page.get_by_label("A tie decides").select_option("yes")
@@ -231,8 +231,8 @@ def test_an_account_tells_why(page: Page) -> None:
     expect(page.get_by_role("button", name="Take kiosk-north off the bench")).to_be_visible()
 
 
+@pytest.mark.opens("accounts")
 def test_accounts_filter_and_keep_their_state_in_the_address(page: Page) -> None:
-    page.goto(f"{DOMAIN}/accounts")
     expect(page.get_by_role("main").get_by_text("1,184 accounts", exact=True)).to_be_visible()
     page.get_by_label("named like").fill("kiosk")
     expect(page.get_by_role("main").get_by_text("12 accounts", exact=True)).to_be_visible()
@@ -273,11 +273,11 @@ def test_the_bench_says_which_rule_refuses_and_what_mends_it(page: Page) -> None
     assert "Perigee" not in page.evaluate("JSON.stringify({...localStorage, ...sessionStorage})")
 
 
+@pytest.mark.opens("sources")
 @pytest.mark.usefixtures("worker")
 def test_a_dump_is_loaded_and_a_broken_one_is_refused(
     page: Page, tmp_path: Path, demo_ldif: bytes
 ) -> None:
-    page.goto(f"{DOMAIN}/sources")
     broken = tmp_path / "broken.ldif"
     broken.write_bytes(b"dn: DC=x\nnonsense\n")
     page.get_by_label("LDIF file").set_input_files(broken)
@@ -292,11 +292,11 @@ def test_a_dump_is_loaded_and_a_broken_one_is_refused(
     expect(page.get_by_role("grid").get_by_role("rowheader")).to_have_count(10)
 
 
+@pytest.mark.opens("sources")
 def test_a_load_waits_in_every_tab_and_is_stopped_and_begun_again(
     page: Page, tmp_path: Path, demo_ldif: bytes
 ) -> None:
     """Without a worker it waits; whoever looks sees it, also after a reload."""
-    page.goto(f"{DOMAIN}/sources")
     dump = tmp_path / "waiting.ldif"
     dump.write_bytes(demo_ldif)
     page.get_by_label("LDIF file").set_input_files(dump)
@@ -314,8 +314,8 @@ def test_a_load_waits_in_every_tab_and_is_stopped_and_begun_again(
     other.close()
 
 
+@pytest.mark.opens("sources")
 def test_a_domain_is_taken_out_once_its_name_is_typed(page: Page) -> None:
-    page.goto(f"{DOMAIN}/sources")
     page.get_by_role("button", name="Take sky.tarnholt.example out").click()
     gone = page.get_by_role("button", name="Take it out", exact=True)
     typed = page.get_by_label("Type its name to go on")
@@ -377,8 +377,8 @@ def test_findings_are_mended_and_accepted(page: Page) -> None:
     expect(panel.get_by_role("listitem")).to_contain_text("accepted by ann")
 
 
+@pytest.mark.opens("accounts?group=GS-Visiting-Astronomers")
 def test_a_group_and_two_accounts_show_their_side(page: Page) -> None:
-    page.goto(f"{DOMAIN}/accounts?group=GS-Visiting-Astronomers")
     expect(page.get_by_role("article", name="Group GS-Visiting-Astronomers")).to_contain_text(
         "What its 236 accounts really get"
     )
@@ -418,8 +418,8 @@ def test_a_report_and_a_drawing_are_saved_as_files(page: Page, tmp_path: Path) -
     check_accessibility(page)
 
 
+@pytest.mark.opens("sources")
 def test_linked_groups_can_be_chosen(page: Page) -> None:
-    page.goto(f"{DOMAIN}/sources")
     page.get_by_role("radio", name="any security").click()
     page.get_by_role("link", name="Strata", exact=True).click()
     expect(layer(page, "Phrase pilot")).to_contain_text("governs 20 of 20")

@@ -227,6 +227,7 @@ def test_a_number_is_shown_as_people_read_it(value: float, shown: str) -> None:
 
 def test_a_chance_is_shown_in_percent_or_as_one_in_so_many() -> None:
     assert [share(c) for c in (0, 0.25, 0.001, 0.0005)] == ["none", "25 %", "0.1 %", "1 in 2,000"]
+    assert share(5e-324) == "under 1 in 10³⁰⁰"
 
 
 @pytest.mark.parametrize("plane", ["duration", "window"])

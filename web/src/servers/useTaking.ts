@@ -24,7 +24,9 @@ export function useTaking(domain: string, number: number) {
     const taken = [...before];
     const of = before.length + files.length;
     let error: Error | null = null;
-    const show = () => setTaking({ of, taken: [...taken], rest: [...rest], error });
+    // Cut off is said only once those under way have come back: they are neither taken nor left.
+    const show = (over = false) =>
+      setTaking({ of, taken: [...taken], rest: [...rest], error: over ? error : null });
     const one = async () => {
       while (!error) {
         const next = rest.shift();
@@ -42,7 +44,7 @@ export function useTaking(domain: string, number: number) {
     show();
     await Promise.all(Array.from({ length: AT_ONCE }, one));
     await client.invalidateQueries({ queryKey: ["domain", domain] });
-    show();
+    show(true);
   };
 
   return {

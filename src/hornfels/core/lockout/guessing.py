@@ -110,7 +110,8 @@ def share(value: float) -> str:
         return "none"
     if value >= 0.001:
         return f"{100 * value:.3g} %"
-    return f"1 in {number(1 / value)}"
+    # The inverse of a smaller one is more than a float holds.
+    return f"1 in {number(1 / value)}" if value > 1e-300 else f"under 1 in 10{_raised(300)}"
 
 
 _UNLIMITED = "Nothing limits it: as many as the line carries, since the account never locks."
