@@ -51,7 +51,7 @@ setup: build $(STAMPS)/browser $(STAMPS)/directory
 
 build: $(STAMPS)/python $(STAMPS)/postgresql $(STAMPS)/web
 
-$(STAMPS)/python: requirements/dev.txt pyproject.toml
+$(STAMPS)/python: requirements/dev.txt requirements/installer.txt pyproject.toml
 	@scripts/install.sh python
 	@mkdir -p $(STAMPS) && touch $@
 

@@ -22,9 +22,12 @@ as_root() {
 debian() {
     command -v apt-get >/dev/null 2>&1 || fail "this is no Debian; install yourself: $*"
     echo "Installing from Debian: $*"
+    # One at a time, where several are asked for at once.
+    exec 9>/tmp/hornfels-debian.lock && flock 9
     as_root apt-get -qq update >/dev/null || echo "hornfels: the package lists could not be renewed; going on with the old ones" >&2
     as_root env DEBIAN_FRONTEND=noninteractive apt-get -qq install -y --no-install-recommends "$@" >/dev/null ||
         fail "apt-get could not install: $*"
+    exec 9>&-
 }
 
 case "${1:-}" in
@@ -39,8 +42,12 @@ python)
     # A virtual environment that an interruption left half made has no pip.
     .venv/bin/python -m pip --version >/dev/null 2>&1 || { rm -rf .venv && "$python" -m venv .venv; }
     echo "Installing the Python packages"
-    .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.txt
-    .venv/bin/python -m pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e .
+    pip="$PWD/.venv/bin/python -m pip"
+    # The quicker installer where it reaches the registry; pip, which knows how to by the machine's settings, where not.
+    { $pip install -q --disable-pip-version-check --require-hashes -r requirements/installer.txt &&
+        VIRTUAL_ENV="$PWD/.venv" .venv/bin/uv pip install -q --require-hashes -r requirements/dev.txt; } ||
+        $pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.txt
+    $pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e .
     ;;
 node)
     command -v node >/dev/null 2>&1 || fail "Node 20 or newer is needed; install it first"
