@@ -7,6 +7,7 @@ from __future__ import annotations
 from hornfels.core.domain.estate import Estate
 from hornfels.core.domain.privileged import privileged
 from hornfels.core.findings.accounts import flags, services
+from hornfels.core.findings.additions import beyond_the_directory
 from hornfels.core.findings.finding import SEVERITIES, Finding
 from hornfels.core.findings.policies import settings_at_odds, unguarded
 from hornfels.core.findings.precedence import crowded, ties
@@ -31,5 +32,6 @@ def findings(estate: Estate, resolution: Resolution) -> list[Finding]:
         *services(estate, resolution),
         *group_policy_objects(estate),
         *unguarded(estate),
+        *beyond_the_directory(estate, resolution),
     ]
     return sorted(found, key=lambda f: (SEVERITIES.index(f.severity), -f.accounts, f.key))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from hornfels.core.domain.account_state import Expiry, effective_settings, expiry
@@ -9,6 +10,18 @@ from hornfels.core.domain.estate import UNKNOWN_TIME, Control
 from hornfels.core.passwords.rules.complexity import EVERYDAY, GROUPS_WANTED, PLAIN_GROUPS
 from hornfels.core.passwords.rules.own_name import OwnName
 from hornfels.core.passwords.rules.rule import Subject, plural
+from hornfels.core.policy.addition import (
+    Addition,
+    Asked,
+    Blocked,
+    Closeness,
+    Edge,
+    LengthRange,
+    OwnNames,
+    PathName,
+    Pattern,
+)
+from hornfels.core.policy.addition_words import band_said, said
 from hornfels.core.policy.model import Settings, expires, until_unlocked
 from hornfels.core.values.time import DAY, HOUR, MINUTE, TICKS_PER_SECOND, Span
 
@@ -25,12 +38,21 @@ class Line:
 
 
 @dataclass(frozen=True, slots=True)
+class Way:
+    """A path of an addition: all that it asks."""
+
+    path: PathName
+    lines: tuple[Line, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Card:
-    """``must`` is what a password needs; ``refusals`` says why one may be refused all the same;
-    ``later`` is what follows.
+    """``must`` is what a password needs; where there are ``ways``, all of one of them besides;
+    ``refusals`` says why one may be refused all the same; ``later`` is what follows.
     """
 
     must: tuple[Line, ...]
+    ways: tuple[Way, ...]
     refusals: tuple[str, ...]
     later: tuple[str, ...]
     expiry: Expiry
@@ -42,6 +64,7 @@ def card(
     control: int = 0,
     password_set: int = UNKNOWN_TIME,
     now: int = 0,
+    addition: Addition | None = None,
 ) -> Card:
     """The card of an account, or of anybody under a policy if the subject has no name. `now` is a
     moment in ticks.
@@ -49,9 +72,13 @@ def card(
     ends = expiry(control, password_set, effective_settings(settings, control).max_age)
     if ends.kind == "at" and ends.at <= now:
         ends = Expiry("now", 0, "The password has expired.")
-    later = _later(settings, control, password_set, ends)
+    later = [*_later(settings, control, password_set, ends), *_bands(addition)]
     return Card(
-        tuple(_must(settings, subject)), tuple(_refusals(settings, control)), tuple(later), ends
+        tuple(_must(settings, subject)),
+        tuple(_ways(addition)),
+        tuple(_refusals(settings, control)),
+        tuple(later),
+        ends,
     )
 
 
@@ -98,6 +125,42 @@ def _must(settings: Settings, subject: Subject) -> list[Line]:
             Line("history", f"Not be one of your last {settings.history_length:,} passwords.")
         )
     return lines
+
+
+def _ways(addition: Addition | None) -> Iterator[Way]:
+    for path, asked in addition.paths() if addition else ():
+        yield Way(path, tuple(Line(one.key, _plain(one)) for one in asked))
+
+
+def _plain(one: Asked) -> str:
+    """What a rule asks, for somebody who knows no lists and no expressions."""
+    match one:
+        case Blocked(_, True):
+            return "Not be one of the passwords that are blocked here."
+        case Blocked():
+            return "Not contain a word that is blocked here, however it is written."
+        case OwnNames():
+            return (
+                "Not contain any of your own names, nor the names before the @ of your addresses."
+            )
+        case Pattern(expression, must):
+            return f"{'Have' if must else 'Not have'} what the expression {expression} stands for."
+        case Edge():
+            return f"{_capital(said(one).replace('beginning', 'begin').replace('ending', 'end'))}."
+        case Closeness():
+            return f"Be far from the one you have now: {said(one).removeprefix('on a change ')}."
+        case _:
+            return f"Have {said(one)}." if not isinstance(one, LengthRange) else f"Be {said(one)}."
+
+
+def _capital(text: str) -> str:
+    return text[0].upper() + text[1:]
+
+
+def _bands(addition: Addition | None) -> Iterator[str]:
+    if addition and addition.bands:
+        told = ", ".join(band_said(band) for band in addition.bands)
+        yield f"The longer it is, the longer it lasts: {told}."
 
 
 def _refusals(settings: Settings, control: int) -> list[str]:

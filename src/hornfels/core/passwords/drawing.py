@@ -215,7 +215,7 @@ def phrase(
     room.
     """
     counts = _Counts(needs)
-    fitting = [w for w in pool if len(w) >= needs.letters and not needs.forbidden & set(w)]
+    fitting = words_for(needs, pool)
     count = max(needs.words, 1) if words is None else words
     if len(fitting) < max(count, 1):
         return None
@@ -253,7 +253,18 @@ def text(needs: Needs, random: Random) -> str | None:
     """A text of words where those are needed, else of characters, with what has to be found in it.
     None where what is needed has no room.
     """
-    drawn = phrase(needs, random) if needs.words else characters(needs, random)
+    return with_matches(
+        phrase(needs, random) if needs.words else characters(needs, random), needs, random
+    )
+
+
+def words_for(needs: Needs, pool: Sequence[str] = WORDS) -> list[str]:
+    """The words that may stand in a phrase."""
+    return [w for w in pool if len(w) >= needs.letters and not needs.forbidden & set(w)]
+
+
+def with_matches(drawn: str | None, needs: Needs, random: Random) -> str | None:
+    """A text with something in it for each expression that has to be found."""
     for pattern in needs.patterns if drawn is not None else ():
         sample = matching(pattern, random)
         if sample is not None:

@@ -5,16 +5,27 @@ knows how would have to guess.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from math import ceil, log2
 from random import Random
 from typing import Literal
 
 from hornfels.core.passwords.boundaries import LONGEST_DRAWN
-from hornfels.core.passwords.judge import compile_policy, judge
+from hornfels.core.passwords.characters import Candidate, group_of
+from hornfels.core.passwords.drawing import (
+    POOLS,
+    Needs,
+    characters,
+    needs_of,
+    phrase,
+    with_matches,
+    words_for,
+)
+from hornfels.core.passwords.judge import Judge, compile_policy, judge
 from hornfels.core.passwords.rules.own_name import OwnName
-from hornfels.core.passwords.rules.rule import Occasion, Subject
+from hornfels.core.passwords.rules.rule import Occasion, Rule, Subject
 from hornfels.core.passwords.words import WORDS
+from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.model import Settings
 from hornfels.core.values.dn import fold
 
@@ -29,6 +40,8 @@ PHRASE_BITS = 50
 FEWEST_IN_BLOCKS = 12
 BLOCK = 4
 MOST_DRAWS = 10_000
+MOST_BESIDES, TO_JUDGE_BY = 2_000, 32
+"""Draws for a path of an addition, and those by which it is told how many are accepted."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,17 +60,27 @@ class NoSuggestionError(ValueError):
 
 
 def suggest(
-    settings: Settings, subject: Subject, previous: Sequence[str | None], kind: Kind, random: Random
+    settings: Settings,
+    subject: Subject,
+    previous: Sequence[str | None],
+    kind: Kind,
+    random: Random,
+    addition: Addition | None = None,
+    beyond: Sequence[Rule] = (),
 ) -> Suggestion:
     """A password that the policy accepts for this account and that is none of the earlier ones.
+    `beyond` are the rules of its addition, compiled.
 
     Raises `NoSuggestionError` if the account's names leave nothing to draw, or the policy asks for
-    more than there is.
+    more than there is, or than was drawn.
     """
     if settings.min_length > LONGEST_DRAWN:
         raise NoSuggestionError(
             f"A minimum of {settings.min_length:,} characters is more than any password has."
         )
+    if addition is not None:
+        rules = (*compile_policy(settings), *beyond)
+        return _besides(settings, addition, rules, subject, previous, kind, random)
     names = OwnName(settings.complexity).folded(subject)
     separator = next((s for s in SEPARATORS if not any(s in name for name in names)), SEPARATORS[0])
     rules = compile_policy(settings)
@@ -69,6 +92,60 @@ def suggest(
             return Suggestion(kind, text, int(log2(max(1, possible - len(previous)))))
         text, possible = draw(settings.min_length, names, separator, random)
     raise NoSuggestionError("The names of this account leave no password of this kind.")
+
+
+def _besides(
+    settings: Settings,
+    addition: Addition,
+    rules: Sequence[Rule],
+    subject: Subject,
+    previous: Sequence[str | None],
+    kind: Kind,
+    random: Random,
+) -> Suggestion:
+    """One that keeps a path of an addition too. How many are equally likely is worked out from how
+    many of those drawn were accepted, a bit to the safe side.
+    """
+    moment = Occasion("change", 0, 0, [p for p in previous if p is not None])
+    judge_one = Judge(rules, subject, moment, lambda verdict: verdict.accepted)
+    for path, asked in sorted(addition.paths(), reverse=kind == "phrase"):
+        needs = needs_of(settings, asked)
+        if kind == "blocks" and (needs.words or path == "phrase"):
+            continue
+        found: list[tuple[str, float]] = []
+        for turn in range(MOST_BESIDES):
+            if turn >= TO_JUDGE_BY and found:
+                break
+            drawn = (_words if kind == "phrase" else _characters)(needs, random)
+            if drawn and judge_one(Candidate(drawn[0])):
+                found.append(drawn)
+        if found:
+            text, bits = found[0]
+            bits += log2(len(found) / max(turn, TO_JUDGE_BY)) - 1
+            return Suggestion(kind, text, max(0, int(bits)))
+    raise NoSuggestionError("Nothing was drawn that keeps all the rules of a path.")
+
+
+def _words(needs: Needs, random: Random) -> tuple[str, float] | None:
+    pool = len(words_for(needs))
+    if pool < 2:
+        return None
+    count = max(needs.words, ceil(PHRASE_BITS / log2(pool)))
+    text = with_matches(phrase(replace(needs, words=count), random), needs, random)
+    # Each word less of those that are left, where none may come twice.
+    return (text, sum(log2(max(1, pool - n)) for n in range(count))) if text else None
+
+
+def _characters(needs: Needs, random: Random) -> tuple[str, float] | None:
+    size = max(FEWEST_IN_BLOCKS, needs.shortest)
+    if needs.longest is not None:
+        size = min(size, needs.longest)
+    drawn = characters(replace(needs, groups=max(needs.groups, 2)), random, size)
+    if drawn is None:
+        return None
+    bits = sum(log2(len(POOLS[group])) for c in drawn if (group := group_of(c)))
+    text = with_matches(drawn, needs, random)
+    return (text, bits) if text else None
 
 
 def _phrase(shortest: int, names: Sequence[str], separator: str, random: Random) -> tuple[str, int]:

@@ -30,8 +30,8 @@ from hornfels.core.policy.addition import (
 from hornfels.core.values.time import describe_span
 
 ONE: dict[Kind, str] = {
-    "upper": "capital letter",
-    "lower": "small letter",
+    "upper": "uppercase letter",
+    "lower": "lowercase letter",
     "digit": "digit",
     "symbol": "symbol",
     "caseless": "letter without case",
@@ -78,7 +78,7 @@ def said(one: Asked) -> str:
         case Closeness(changed, shared, no_counting):
             parts = []
             if changed:
-                parts.append(f"{changed:,} character{'' if changed == 1 else 's'} otherwise")
+                parts.append(f"{counted(changed, 'character', 'characters')} otherwise")
             if shared is not None:
                 parts.append(f"at most {shared:,} in a row kept")
             if no_counting:
@@ -88,7 +88,7 @@ def said(one: Asked) -> str:
             return f"{'matching' if must else 'not matching'} {expression}"
         case Words(least, letters, distinct):
             long = "" if letters == 1 else f" of {letters:,} letters or more"
-            words = f"{least:,} word{'' if least == 1 else 's'}{long}"
+            words = counted(least, "word", "words") + long
             return f"{words}{', none of them twice' if distinct else ''}"
         case _:
             assert_never(one)
@@ -108,15 +108,20 @@ def lines(addition: Addition | None) -> Iterator[tuple[str, str]]:
     yield from (("Lives", band_said(band)) for band in addition.bands)
 
 
+def counted(count: int, noun: str, nouns: str) -> str:
+    """A number of things."""
+    return f"{count:,} {noun if count == 1 else nouns}"
+
+
 def _range(low: int, high: int | None, noun: str, nouns: str) -> str:
     if high is None:
-        return f"at least {low:,} {noun if low == 1 else nouns}"
+        return f"at least {counted(low, noun, nouns)}"
     if high == 0:
         return f"no {nouns}"
     if low == 0:
-        return f"at most {high:,} {noun if high == 1 else nouns}"
+        return f"at most {counted(high, noun, nouns)}"
     if low == high:
-        return f"exactly {low:,} {noun if low == 1 else nouns}"
+        return f"exactly {counted(low, noun, nouns)}"
     return f"{low:,} to {high:,} {nouns}"
 
 

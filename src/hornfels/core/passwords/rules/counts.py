@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from hornfels.core.passwords.characters import GROUP_LABELS, Candidate, group_of
+from hornfels.core.passwords.characters import Candidate, group_of
 from hornfels.core.passwords.rules.rule import Judgement, Occasion, Question, Subject
 from hornfels.core.policy.addition import GroupCount, Kind, KindCount, LengthRange
+from hornfels.core.policy.addition_words import MANY, ONE, counted
 
-_MORE: dict[Kind, str] = {"letter": "letters", "other": "characters that are no letters"}
-KIND_LABELS: dict[Kind, str] = {**dict[Kind, str](GROUP_LABELS.items()), **_MORE}
 _LETTERS = frozenset({"upper", "lower", "caseless"})
 
 
@@ -30,6 +29,10 @@ class _Range:
     least: int
     most: int | None
     noun: str
+    nouns: str
+
+    def _of(self, count: int) -> str:
+        return counted(count, self.noun, self.nouns)
 
     def say(self, count: int) -> Judgement:
         bounds = f"{self.least}–{self.most}" if self.most is not None else f"≥ {self.least}"
@@ -39,16 +42,16 @@ class _Range:
                 self.rule,
                 "failed",
                 f"{count} of {self.least}",
-                f"add {missing:,} {self.noun}",
-                f"It has {count:,} {self.noun} and needs at least {self.least:,}.",
+                f"add {self._of(missing)}",
+                f"It has {self._of(count)} and needs at least {self.least:,}.",
             )
         if self.most is not None and count > self.most:
             return Judgement(
                 self.rule,
                 "failed",
                 f"{count}, at most {self.most}",
-                f"take out {count - self.most:,} {self.noun}",
-                f"It has {count:,} {self.noun}; at most {self.most:,} are allowed.",
+                f"take out {self._of(count - self.most)}",
+                f"It has {self._of(count)}; at most {self.most:,} are allowed.",
             )
         return Judgement(self.rule, "passed", f"{count} ({bounds})")
 
@@ -67,22 +70,23 @@ class CountRule:
 
 
 def length_rule(asked: LengthRange) -> CountRule:
-    bounds = _Range("length", asked.min, asked.max, "characters")
+    bounds = _Range("length", asked.min, asked.max, "character", "characters")
     return CountRule("length", "Length", lambda candidate: candidate.units, bounds)
 
 
 def groups_rule(asked: GroupCount) -> CountRule:
-    bounds = _Range("groups", asked.min, None, "kinds of characters")
+    bounds = _Range("groups", asked.min, None, "kind of character", "kinds of characters")
     return CountRule(
         "groups", "Character groups", lambda candidate: len(candidate.variety.groups), bounds
     )
 
 
 def kind_rule(asked: KindCount) -> CountRule:
-    kind, noun = asked.of, KIND_LABELS[asked.of]
+    kind, nouns = asked.of, MANY[asked.of]
 
     def count(candidate: Candidate) -> int:
         return sum(is_of(c, kind) for c in candidate.text)
 
-    label = noun[0].upper() + noun[1:]
-    return CountRule("count", label, count, _Range("count", asked.min, asked.max, noun))
+    label = nouns[0].upper() + nouns[1:]
+    bounds = _Range("count", asked.min, asked.max, ONE[kind], nouns)
+    return CountRule("count", label, count, bounds)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hornfels.core.passwords.characters import Candidate
-from hornfels.core.passwords.rules.counts import KIND_LABELS, is_of
+from hornfels.core.passwords.rules.counts import is_of
 from hornfels.core.passwords.rules.rule import Judgement, Occasion, Question, Subject
 from hornfels.core.policy.addition import Edge, Forbid, Kind
+from hornfels.core.policy.addition_words import MANY
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,9 +32,7 @@ class EdgeRule:
 
     def _say(self, wrong: tuple[Kind | None, ...]) -> Judgement:
         told = [
-            (where, KIND_LABELS[kind])
-            for where, kind in zip(("begin", "end"), wrong, strict=True)
-            if kind
+            (where, MANY[kind]) for where, kind in zip(("begin", "end"), wrong, strict=True) if kind
         ]
         if not told:
             return Judgement(self.key, "passed", "as asked")
