@@ -47,6 +47,16 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
         ),
         ("POST", f"{DRAFT}/draft/flags", {**one, "flag": "NOT_DELEGATED", "on": True}),
         (
+            "PUT",
+            f"{DRAFT}/additions/{guid}",
+            {"version": version, "addition": {"password": [{"run": {"max": 3}}], "bands": []}},
+        ),
+        (
+            "POST",
+            f"{DRAFT}/additions/domain/effects",
+            {"addition": {"phrase": [{"words": {"min": 3}}]}, "sample": [CANDIDATE]},
+        ),
+        (
             "POST",
             f"{DRAFT}/policies",
             {

@@ -42,6 +42,7 @@ def test_verdicts_side_by_side(client: TestClient) -> None:
         "detail": "12 of 14",
         "repair": "2 more characters",
         "noted": False,
+        "path": "",
     }
     assert night["told"] == (
         "Refused. It is too short: it has 12 characters and needs at least 14. Add 2 more "

@@ -96,8 +96,8 @@ def test_all_that_is_wrong_is_told_with_its_place(client: TestClient) -> None:
         assert answer.status_code == 422
         assert [one["field"] for one in answer.json()["detail"]] == [
             "line 6, column 15",
-            "line 16, column 5",
             "line 17, column 5",
+            "line 18, column 5",
         ]
     assert drafts(client) == before
 
@@ -112,14 +112,26 @@ def test_no_candidate_is_told_again(client: TestClient, secret: str) -> None:
     assert "Orbit" not in answer.text
 
 
-def test_additions_are_not_taken_where_they_cannot_be_kept(client: TestClient) -> None:
-    text = "hornfels: 1\ndomain: sky.tarnholt.example\ndomain_policy:\n  min_length: 9\n"
-    text += "  addition:\n    phrase:\n      - words: {min: 3}\n"
-    for path in ("policy-file/plan", "policy-file"):
-        answer = client.post(f"{DOMAIN}/{path}", content=text)
-        assert answer.status_code == 422, answer.text
-        assert "cannot keep additions yet" in answer.json()["detail"][0]["message"]
-    assert len(client.get(f"{DOMAIN}/drafts").json()) == 1
+def test_additions_and_blocked_terms_go_out_and_come_back(client: TestClient) -> None:
+    text = client.get(FILE).text
+    assert "  addition: none\n" in text
+    addition = (
+        "  addition:\n    password:\n      - blocked: {lists: [house]}\n"
+        '      - edge: {last: [digit]}\n    lifetime:\n      - {from: 8, lives: "60 d"}\n'
+    )
+    changed = text.replace("  addition: none\n", addition, 1)
+    missing = client.post(f"{FILE}/plan", content=changed)
+    assert "no list “house”" in missing.json()["detail"][0]["message"]
+    changed += '\nblocked_terms:\n  house:\n    - orbit\n    - "Straße"\n'
+    taken = client.post(FILE, params={"title": "Autumn"}, content=changed.encode()).json()
+    assert taken["draft"]["changes"] == 2
+    there = f"{DOMAIN}~{taken['draft']['id']}"
+    # The same bytes, where nothing but the draft has changed.
+    assert client.get(f"{there}/policy-file").text == changed
+    assert client.post(f"{there}/policy-file/plan", content=changed.encode()).json()["changes"]
+    elsewhere = changed.replace('    - orbit\n    - "Straße"\n', '    {sha256: "%s", terms: 2}\n')
+    unknown = client.post(f"{FILE}/plan", content=(elsewhere % ("0" * 64)).encode())
+    assert "Upload the list first" in unknown.json()["detail"][0]["message"]
 
 
 def test_a_file_that_is_too_large_is_not_read(client: TestClient) -> None:

@@ -14,7 +14,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from drafting import drawn, operation, picture
-from hornfels.core.domain.account_state import expiry, settings_of
+from hornfels.core.domain.account_state import addition_of, expiry, settings_of
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.applying import apply, extended
 from hornfels.core.drafts.comparison import differences
@@ -172,7 +172,7 @@ def test_the_impact_is_what_a_look_at_every_account_finds(
     old, new = winners(base), winners(after)
     moves: Counter[tuple[PolicyRef, PolicyRef]] = Counter()
     weaker: Counter[str] = Counter()
-    at_once = lockable = 0
+    at_once = lockable = otherwise = 0
     days = [0] * DAYS
     for row in range(len(base.accounts)):
         a, b = int(old[row]), int(new[row])
@@ -182,6 +182,7 @@ def test_the_impact_is_what_a_look_at_every_account_finds(
         ] += 1
         before, now = settings_of(base, a), settings_of(after, b)
         weaker.update(key for key, verdict in compare(before, now).items() if verdict == "weaker")
+        otherwise += addition_of(base, a) != addition_of(after, b)
         lockable += before.lockout_threshold == 0 < now.lockout_threshold
         ends = [
             expiry(int(e.accounts.control[row]), int(ages[row]), s.max_age)
@@ -195,11 +196,12 @@ def test_the_impact_is_what_a_look_at_every_account_finds(
         k: n for k, n in moves.items() if k[0] != k[1]
     }
     assert {s.key: s.weaker for s in told.settings if s.weaker} == dict(weaker)
-    assert (told.expire_at_once, told.newly_lockable, list(told.expiring)) == (
+    assert (told.expire_at_once, told.newly_lockable, told.besides.changes) == (
         at_once,
         lockable,
-        days,
+        otherwise,
     )
+    assert list(told.expiring) == days
 
 
 def test_the_same_setting_edited_twice_is_said_once_and_back_again_not_at_all(demo: Dump) -> None:

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hornfels.core.drafts.applying import apply
-from hornfels.core.drafts.impact import Impact, impact
+from hornfels.core.drafts.impact import Besides, Impact, impact
 from hornfels.core.drafts.operations import Change, EditSettings, Operation, SetPrecedence
 from hornfels.core.drafts.weighing import in_short, weigh_edit
 from hornfels.core.resolution.engine import resolve
@@ -19,7 +19,7 @@ from hornfels.formats.dump import Dump
 from conftest import DEMO_NOW  # isort: skip
 
 NOW = moment_from_datetime(DEMO_NOW)
-NOTHING = Impact(0, 0, 0, 0, (), (), 0, (), (), 0, 0, ())
+NOTHING = Impact(0, 0, 0, 0, (), (), 0, (), (), 0, 0, Besides(0, 0, 0), ())
 
 
 @given(

@@ -31,6 +31,7 @@ from hornfels.api.refusals import answers, refusal, tell
 from hornfels.api.rights import OPEN, refuse_undeclared
 from hornfels.api.routes import (
     accounts,
+    additions,
     advice,
     baselines,
     bench,
@@ -55,6 +56,7 @@ from hornfels.api.routes import (
     servers,
     session,
     sources,
+    terms,
     trail,
     trials,
     whatif,
@@ -80,6 +82,8 @@ _ROUTES = (
     session,
     domains,
     policies,
+    additions,
+    terms,
     policy_files,
     accounts,
     locks,

@@ -68,6 +68,9 @@ class RuleAnswer(BaseModel):
     detail: str
     repair: str
     noted: bool = Field(description="let through, but logged")
+    path: Literal["", "password", "phrase"] = Field(
+        description="of an addition, which Hornfels judges; empty for the directory's own rules"
+    )
 
 
 class AttemptColumn(BaseModel):
@@ -163,6 +166,8 @@ class BoundaryInfo(BaseModel):
     text: str
     set_ago: Seconds = Field(description="when the present password was set: so long before now")
     back: int
+    path: Literal["", "password", "phrase"] = Field(description="of the addition that it is on")
+    present: str | None = Field(description="the present password, where that matters")
 
 
 class BoundariesAnswer(BaseModel):
@@ -254,6 +259,13 @@ class CardLine(BaseModel):
     text: str
 
 
+class CardWay(BaseModel):
+    """A path of an addition: all of one has to be kept."""
+
+    path: Literal["password", "phrase"]
+    lines: list[CardLine]
+
+
 class CardAnswer(BaseModel):
     """A policy in words for people who are under it."""
 
@@ -263,6 +275,7 @@ class CardAnswer(BaseModel):
     policy_name: str
     mark: int | None
     must: list[CardLine]
+    ways: list[CardWay]
     refusals: list[str]
     later: list[str]
     expires_at: str | None

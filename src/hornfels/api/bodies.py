@@ -29,6 +29,7 @@ LIMITS: tuple[tuple[str, int], ...] = (
     ("/servers/template", LARGEST_TEMPLATE),
     ("/policy-file", LARGEST_POLICY_FILE),
     ("/policy-file/plan", LARGEST_POLICY_FILE),
+    ("/effects", 8 * _MB),
 )
 """By the end of the path, the first that fits."""
 USUAL = 1 * _MB
@@ -37,7 +38,7 @@ SECONDS = 30.0
 STREAMED = "/api/loads"
 """What reads its body itself, piece by piece."""
 
-SECRET_PATHS = ("/verdicts", "/verdicts/many", "/suggestions", "/trials")
+SECRET_PATHS = ("/verdicts", "/verdicts/many", "/suggestions", "/trials", "/effects")
 """Whose bodies may hold a candidate password anywhere, in the name of a field that does not exist
 too.
 """
@@ -52,8 +53,10 @@ _SECRET_FIELDS = (
     "policy",
     "title",
     "target",
+    "addition",
+    "sample",
 )
-INVENTED_PATHS = ("/suggestions", "/boundaries")
+INVENTED_PATHS = ("/suggestions", "/boundaries", "/effects")
 """Whose answers hold candidates, which are shown exactly as they are."""
 
 _SUSPECT = re.compile(rb"\\u0000|\\ud[89a-f]", re.IGNORECASE)
@@ -67,7 +70,13 @@ class RefusedBodyError(Exception):
         self.answer = answer
 
 
+_TERM_LIST = re.compile(r"/blocked-terms/[^/]+$")
+LARGEST_TERM_LIST = 32 * _MB
+
+
 def limit_of(path: str) -> int:
+    if _TERM_LIST.search(path):
+        return LARGEST_TERM_LIST
     return next((most for end, most in LIMITS if path.endswith(end)), USUAL)
 
 

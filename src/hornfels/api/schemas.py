@@ -256,6 +256,11 @@ class ImpactInfo(BaseModel):
     expiring_before: list[int]
     newly_lockable: int
     no_longer_lockable: int
+    under_addition_before: int
+    under_addition: int
+    asked_otherwise: int = Field(
+        description="accounts for whom what is asked beyond the directory changes"
+    )
     weaker_privileged: int
     weaker_privileged_names: list[str] = Field(
         description="some of the administrators for whom something gets weaker"

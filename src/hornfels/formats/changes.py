@@ -56,6 +56,9 @@ _BY_HAND = {
 }
 
 
+_HERE = "No directory holds it: Hornfels judges by it."
+
+
 def left_out(
     estate: Estate, operations: Operations, conflicts: tuple[Conflict, ...] = ()
 ) -> list[LeftOut]:
@@ -70,13 +73,17 @@ def left_out(
     sources = {loose_key(link.gpo): link.name for link in estate.domain.gpo_links}
     reasons = {n: unfit.get(n) or _BY_HAND.get(op.kind, "") for n, op in enumerate(operations)}
     said = [
-        (s, " → ".join(value for value in (s.before, s.after) if value))
+        (
+            s,
+            " → ".join(value for value in (s.before, s.after) if value),
+            reasons[s.index] or (_HERE if s.here else ""),
+        )
         for s in sentences(operations, names, sources)
     ]
     return [
-        LeftOut(f"{s.subject}: {s.text}{f', {values}' if values else ''}", reasons[s.index])
-        for s, values in said
-        if reasons[s.index]
+        LeftOut(f"{s.subject}: {s.text}{f', {values}' if values else ''}", why)
+        for s, values, why in said
+        if why
     ]
 
 

@@ -63,6 +63,7 @@ class OnBench:
                 "detail": f.detail,
                 "repair": f.repair,
                 "noted": f.noted,
+                "path": f.path,
             }
             for rule, f in zip(self.rules, verdict.judgements, strict=True)
         ]

@@ -60,12 +60,12 @@ def create(
         before: list[Problem] = []
         if isinstance(begin_with, UUID):
             index = index_of(estate, begin_with)
-            settings = estate.policies[index].settings
+            settings, addition = estate.policies[index].settings, estate.policies[index].addition
             before = problems(settings)
             if same_links:
                 held = tuple(target_of(link) for link in estate.links if link.policy == index)
         else:
-            settings = starting_point(begin_with).settings
+            settings, addition = starting_point(begin_with).settings, None
         settings = settings.edited(changes)
         check(settings, precedence, before)
         yield AddPolicy(
@@ -74,6 +74,7 @@ def create(
             precedence=precedence,
             settings=settings,
             links=(*held, *targets),
+            addition=addition,
         )
 
     return guid, edit.change(add)
@@ -107,7 +108,7 @@ def edit_domain_policy(edit: Editing, version: int, changes: Changes) -> Snapsho
     """Change what is given of the domain policy, if it is as it was when it was read."""
 
     def changed(estate: Estate) -> Iterator[Operation]:
-        _expect(estate, "domain", version, edit)
+        expect_seen(estate, "domain", version, edit)
         before = estate.domain.settings
         settings = before.edited(changes)
         check(settings, None, problems(before))
@@ -170,11 +171,12 @@ def _seen(estate: Estate, guid: UUID, version: int, edit: Editing) -> Policy:
     policy = next((p for p in estate.policies if p.guid == guid), None)
     if policy is None:
         raise NotFoundError(GONE)
-    _expect(estate, guid, version, edit)
+    expect_seen(estate, guid, version, edit)
     return policy
 
 
-def _expect(estate: Estate, policy: PolicyRef, version: int, edit: Editing) -> None:
+def expect_seen(estate: Estate, policy: PolicyRef, version: int, edit: Editing) -> None:
+    """Raises `StalePolicyError` unless a policy is the version that was seen."""
     if fingerprint(estate, policy) != version:
         draft = shown_draft(edit.current)
         edit.database.rollback()  # the draft is read anew, by another connection

@@ -18,7 +18,8 @@ export function ImpactPanel({ place }: { place: string }) {
   if (impact.error) return <Failed error={impact.error} retry={() => void impact.refetch()} />;
   const { data } = impact;
   const label = (key: string) => catalogue.data?.find((s) => s.key === key)?.label ?? key;
-  const quiet = data.accounts === 0 && data.settings.length === 0;
+  const quiet =
+    data.accounts === 0 && data.settings.length === 0 && data.asked_otherwise === 0;
   return (
     <section aria-label="Impact" className="space-y-2">
       <h2 className="text-sm">Impact</h2>
@@ -98,6 +99,13 @@ export function ImpactPanel({ place }: { place: string }) {
             ))}
           </tbody>
         </table>
+      )}
+      {data.asked_otherwise > 0 && (
+        <p>
+          For {plural(data.asked_otherwise, "account")} what is asked besides changes:{" "}
+          {plural(data.under_addition, "account")} under an addition,{" "}
+          {data.under_addition_before.toLocaleString("en")} before.
+        </p>
       )}
       {!quiet && <Expiries impact={data} />}
       {data.newly_lockable > 0 && (

@@ -14,6 +14,7 @@ from hornfels.api.bench_schemas import (
     BoundaryInfo,
     CardAnswer,
     CardLine,
+    CardWay,
     OnePolicy,
     SuggestionAsked,
     SuggestionInfo,
@@ -21,12 +22,11 @@ from hornfels.api.bench_schemas import (
 from hornfels.api.deps import Current
 from hornfels.api.rights import needs
 from hornfels.api.views import iso, now_moment
-from hornfels.core.domain.account_state import settings_of
+from hornfels.core.domain.account_state import addition_of, settings_of
 from hornfels.core.passwords.boundaries import boundaries
 from hornfels.core.passwords.card import card
 from hornfels.core.passwords.rules.rule import ANYBODY, Subject, subject_of
 from hornfels.core.passwords.suggestions import KINDS, NoSuggestionError, suggest
-from hornfels.core.policy.model import Settings
 from hornfels.core.values.time import seconds
 from hornfels.refusals import FieldsError, NotFoundError
 from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
@@ -51,23 +51,26 @@ def _policy(current: Snapshot, key: str) -> int:
     return policy
 
 
-def _asked(current: Snapshot, asked: OnePolicy) -> tuple[Settings, Subject]:
+def _asked(current: Snapshot, asked: OnePolicy) -> tuple[int, Subject]:
+    """Whose rules are asked for, and for whom."""
     if asked.account is not None:
         row = _row(current, asked.account)
-        policy = int(current.resolution.winner_of_account[row])
-        return settings_of(current.estate, policy), subject_of(current.estate, row)
-    return settings_of(current.estate, _policy(current, asked.policy or "")), ANYBODY
+        return int(current.resolution.winner_of_account[row]), subject_of(current.estate, row)
+    return _policy(current, asked.policy or ""), ANYBODY
 
 
 @router.post("/suggestions")
 def suggestions(body: SuggestionAsked, current: Current) -> list[SuggestionInfo]:
     """One password of each kind that the policy accepts."""
-    settings, subject = _asked(current, body)
+    policy, subject = _asked(current, body)
+    settings = settings_of(current.estate, policy)
+    addition = addition_of(current.estate, policy)
+    beyond = current.rules.beyond(policy)
     previous = [None if p is None else p.get_secret_value() for p in body.previous]
     found = []
     for kind in KINDS:
         try:
-            made = suggest(settings, subject, previous, kind, SystemRandom())
+            made = suggest(settings, subject, previous, kind, SystemRandom(), addition, beyond)
         except NoSuggestionError:
             continue  # names that leave no words leave letters
         found.append(SuggestionInfo(kind=made.kind, text=made.text, bits=made.bits))
@@ -77,9 +80,16 @@ def suggestions(body: SuggestionAsked, current: Current) -> list[SuggestionInfo]
 @router.post("/boundaries")
 def get_boundaries(body: BoundariesAsked, current: Current) -> BoundariesAnswer:
     """Invented candidates on both sides of every rule."""
-    settings, subject = _asked(current, body)
-    found = boundaries(settings, subject, body.operation, SystemRandom())
-    labels = {rule.key: rule.label for rule in current.rules[-1]}
+    policy, subject = _asked(current, body)
+    found = boundaries(
+        settings_of(current.estate, policy),
+        subject,
+        body.operation,
+        SystemRandom(),
+        addition_of(current.estate, policy),
+        current.rules.beyond(policy),
+    )
+    labels = {rule.key: rule.label for rule in current.rules[policy]}
     return BoundariesAnswer(
         candidates=[
             BoundaryInfo(
@@ -89,6 +99,8 @@ def get_boundaries(body: BoundariesAsked, current: Current) -> BoundariesAnswer:
                 text=b.text,
                 set_ago=seconds(b.set_ago) or 0,
                 back=b.back,
+                path=b.path,
+                present=b.present,
             )
             for b in found.candidates
         ],
@@ -112,11 +124,17 @@ def get_card(
         subject = subject_of(current.estate, row)
         control, password_set = int(accounts.control[row]), int(accounts.password_set[row])
         made = card(
-            settings_of(current.estate, number), subject, control, password_set, now_moment()
+            settings_of(current.estate, number),
+            subject,
+            control,
+            password_set,
+            now_moment(),
+            addition_of(current.estate, number),
         )
     else:
         number, subject = _policy(current, policy or ""), ANYBODY
-        made = card(settings_of(current.estate, number), subject)
+        addition = addition_of(current.estate, number)
+        made = card(settings_of(current.estate, number), subject, addition=addition)
     return CardAnswer(
         account=subject.name or None,
         display_name=subject.display_name,
@@ -124,6 +142,13 @@ def get_card(
         policy_name=policy_name(current, number),
         mark=policy_mark(current, number),
         must=[CardLine(rule=line.rule, text=line.text) for line in made.must],
+        ways=[
+            CardWay(
+                path=way.path,
+                lines=[CardLine(rule=line.rule, text=line.text) for line in way.lines],
+            )
+            for way in made.ways
+        ],
         refusals=list(made.refusals),
         later=list(made.later),
         expires_at=iso(made.expiry.at) if made.expiry.kind == "at" else None,

@@ -183,6 +183,9 @@ def get_impact(current: Current) -> ImpactInfo:
         expiring_before=list(told.expiring_before),
         newly_lockable=told.newly_lockable,
         no_longer_lockable=told.no_longer_lockable,
+        under_addition_before=told.besides.before,
+        under_addition=told.besides.after,
+        asked_otherwise=told.besides.changes,
         weaker_privileged=len(told.weaker_privileged),
         weaker_privileged_names=[
             live.estate.accounts.name[row] for row in told.weaker_privileged[:MOST_NAMES]

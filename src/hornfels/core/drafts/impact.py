@@ -10,9 +10,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hornfels.core.domain.account_state import EXPIRES_NEVER, expiry_moments, settings_of
+from hornfels.core.domain.account_state import (
+    EXPIRES_NEVER,
+    addition_of,
+    expiry_moments,
+    settings_of,
+)
 from hornfels.core.domain.estate import Estate, Int64
 from hornfels.core.domain.privileged import privileged
+from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.catalogue import CATALOGUE, Bite
 from hornfels.core.policy.model import PolicyRef, Settings, expires
 from hornfels.core.policy.strength import compare
@@ -46,6 +52,17 @@ class SettingImpact:
 
 
 @dataclass(frozen=True, slots=True)
+class Besides:
+    """Accounts under an addition, ``before`` and ``after``, and those for whom what is asked beyond
+    the directory's own rules ``changes``.
+    """
+
+    before: int
+    after: int
+    changes: int
+
+
+@dataclass(frozen=True, slots=True)
 class Impact:
     """The whole of it.
 
@@ -66,6 +83,7 @@ class Impact:
     expiring_before: tuple[int, ...]
     newly_lockable: int
     no_longer_lockable: int
+    besides: Besides
     weaker_privileged: tuple[int, ...]
 
 
@@ -105,7 +123,11 @@ def impact(
         if stronger or weaker:
             found.append(SettingImpact(setting.key, stronger, weaker, weak_admins, setting.bites))
 
-    hit = np.array(
+    additions = [
+        (_addition(estate, int(k) // width), _addition(draft, int(k) % width)) for k in kinds
+    ]
+    asked_otherwise = np.array([a != b for a, b in additions], dtype=np.bool_)
+    hit = asked_otherwise | np.array(
         [a != b or bool(c) for (a, b, _), c in zip(changed, compared, strict=True)], dtype=np.bool_
     )
     strengthened = np.array(["stronger" in c.values() for c in compared], dtype=np.bool_)
@@ -126,8 +148,17 @@ def impact(
         expiring_before=_by_day(ends_before, now),
         newly_lockable=int(counts[~lockable_before & lockable_after].sum()),
         no_longer_lockable=int(counts[lockable_before & ~lockable_after].sum()),
+        besides=Besides(
+            sum(int(n) for n, (a, _) in zip(counts, additions, strict=True) if a),
+            sum(int(n) for n, (_, b) in zip(counts, additions, strict=True) if b),
+            int(counts[asked_otherwise].sum()),
+        ),
         weaker_privileged=tuple(np.flatnonzero(admins & weakened[of_account]).tolist()),
     )
+
+
+def _addition(estate: Estate, index: int) -> Addition | None:
+    return addition_of(estate, index if index < len(estate.policies) else DOMAIN_POLICY)
 
 
 def _settings(estate: Estate, index: int) -> Settings:

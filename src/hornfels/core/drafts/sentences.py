@@ -58,6 +58,8 @@ class Sentence:
     before: str
     after: str
     bites: str
+    here: bool = False
+    """Whether it is about what only Hornfels keeps and judges by."""
 
 
 _FLAGS = {
@@ -108,9 +110,14 @@ def _said(
     index: int, op: Operation, names: dict[UUID, str], sources: dict[str, str]
 ) -> Iterator[Sentence]:
     def say(
-        subject: str, text: str, before: str = "", after: str = "", bites: str = AT_ONCE
+        subject: str,
+        text: str,
+        before: str = "",
+        after: str = "",
+        bites: str = AT_ONCE,
+        here: bool = False,
     ) -> Sentence:
-        return Sentence(index, subject, text, before, after, bites)
+        return Sentence(index, subject, text, before, after, bites, here)
 
     def name(policy: UUID) -> str:
         return names.get(policy, "A policy that no longer exists")
@@ -148,7 +155,7 @@ def _said(
             sides = (plural_terms(side.count) if side else "" for side in (op.before, op.after))
             done = _TERMS_DONE[bool(op.before), bool(op.after)]
             before, after = sides
-            yield say(f"Blocked terms “{op.list}”", done, before, after, WHEN["next"])
+            yield say(f"Blocked terms “{op.list}”", done, before, after, WHEN["next"], here=True)
         case Renumber():
             moved = [n for n in op.numbers if n.before != n.after]
             yield say(
@@ -191,7 +198,8 @@ def _said(
                 ", ".join(sources.get(loose_key(gpo), gpo) for gpo in side)
                 for side in (op.before, op.after)
             )
-            yield say("Domain policy", "Order of its sources", *orders)
+            before, after = orders
+            yield say("Domain policy", "Order of its sources", before, after)
         case SwitchSource():
             states = {"enforced": ("not enforced", "enforced"), "disabled": ("on", "switched off")}[
                 op.what
@@ -242,7 +250,7 @@ def plural_terms(count: int) -> str:
 
 
 def _addition(
-    say: Callable[[str, str, str, str, str], Sentence],
+    say: Callable[[str, str, str, str, str, bool], Sentence],
     subject: str,
     before: Addition | None,
     after: Addition | None,
@@ -255,7 +263,8 @@ def _addition(
             for side, other in ((was, now), (now, was))
         )
         if gone or come:
-            yield say(subject, f"Besides, {where[0].lower()}{where[1:]}", gone, come, WHEN["next"])
+            what = f"Besides, {where[0].lower()}{where[1:]}"
+            yield say(subject, what, gone, come, WHEN["next"], True)
 
 
 def _summary(policy: AddPolicy | RemovePolicy) -> str:
