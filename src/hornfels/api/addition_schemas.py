@@ -66,6 +66,7 @@ class AdditionInfo(BaseModel):
     password: list[RuleSaid] | None = None
     phrase: list[RuleSaid] | None = None
     bands: list[LifetimeBand]
+    layouts: list[str] = Field(description="the keyboards that are known")
 
 
 class RuleEffectInfo(BaseModel):

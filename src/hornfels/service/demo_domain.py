@@ -9,8 +9,11 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from hornfels.core.drafts.applying import apply
+from hornfels.core.drafts.edits import addition_edits, term_edits
+from hornfels.core.drafts.operations import Operations
 from hornfels.core.rights.roles import EVERYWHERE, Role
-from hornfels.demo import dome_machines
+from hornfels.demo import dome_machines, house
 from hornfels.demo.locks import earlier_locks
 from hornfels.demo.tarnholt import DNS_NAME, entries, templates
 from hornfels.demo.trials import demo_trials
@@ -18,8 +21,8 @@ from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import write
 from hornfels.formats.template import read_template
 from hornfels.service.servers import read
-from hornfels.store import locks, people, servers, trials
-from hornfels.store.estates import save_dump, save_template
+from hornfels.store import drafts, locks, people, servers, terms, trials
+from hornfels.store.estates import load_estate, save_dump, save_template
 from hornfels.store.models import DomainRow, UserRow
 
 DEMO_USER = "demo"
@@ -45,6 +48,25 @@ def store_demo(session: Session) -> None:
     for title, trial in demo_trials():
         trials.add(session, domain.id, title, trial, DEMO_USER)
     _store_servers(session, domain.id)
+    _store_additions(session, domain)
+
+
+def _store_additions(session: Session, domain: DomainRow) -> None:
+    """Publish what the policies ask beyond the directory's own rules."""
+    live = load_estate(session, domain)
+    lists = {name: terms.keep(session, domain.id, held) for name, held in house.TERMS.items()}
+    guids = {policy.name: policy.guid for policy in live.policies}
+    operations: Operations = (
+        *term_edits(live, lists),
+        *(
+            operation
+            for name, addition in house.ADDITIONS.items()
+            for operation in addition_edits(live, guids[name], addition)
+        ),
+    )
+    draft = drafts.create(session, domain.id, house.TITLE, DEMO_USER, operations)
+    after = apply(live, operations).estate
+    drafts.publish(session, domain, draft, live, after, operations, DEMO_USER)
 
 
 def _store_servers(session: Session, domain_id: int) -> None:

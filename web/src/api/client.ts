@@ -85,7 +85,7 @@ export async function answer<T>(
 }
 
 /** Send a file as it is, in place of a body that is described as one. */
-export const asItIs = (file: File) => ({
+export const asItIs = (file: Blob) => ({
   body: "",
   bodySerializer: () => file,
   headers: { "Content-Type": "application/octet-stream" },

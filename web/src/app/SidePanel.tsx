@@ -20,6 +20,8 @@ function Panel({ children }: { children: ReactNode }) {
   useLayoutEffect(() => {
     const before = document.activeElement;
     const own = panel.current;
+    // Another panel begins at its head, however far the one before was read.
+    own?.parentElement?.scrollTo(0, 0);
     (own?.querySelector<HTMLElement>("[data-first]") ?? own)?.focus({ preventScroll: true });
     return () => {
       const held =

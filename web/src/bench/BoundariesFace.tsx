@@ -20,7 +20,12 @@ function around(
     operation,
     now: new Date(now).toISOString(),
     passwordSet: new Date(now - boundary.set_ago * 1000).toISOString(),
-    earlier: boundary.back > 0 ? [{ back: boundary.back, text: boundary.text }] : [],
+    earlier: [
+      ...(boundary.present !== null ? [{ back: 1, text: boundary.present }] : []),
+      ...(boundary.back > 0 && (boundary.back > 1 || boundary.present === null)
+        ? [{ back: boundary.back, text: boundary.text }]
+        : []),
+    ],
   };
 }
 
@@ -138,13 +143,15 @@ export function BoundariesFace({
                 </tr>
               </thead>
               <tbody>
-                {found.candidates.map((b) => (
-                  <tr key={b.rule ?? "passes"} className="border-b border-line/60">
+                {found.candidates.map((b, number) => (
+                  <tr key={number} className="border-b border-line/60">
                     <th
                       scope="row"
                       className={`py-0.5 pr-3 font-medium whitespace-nowrap ${b.rule ? "text-fail" : "text-pass"}`}
                     >
-                      {b.rule ? `✕ Refused by ${b.rule_label.toLowerCase()} alone` : "✓ Accepted"}
+                      {b.rule
+                        ? `✕ Refused by ${b.rule_label.toLowerCase()} alone${b.path && `, as a ${b.path}`}`
+                        : "✓ Accepted"}
                     </th>
                     <td className="max-w-64 py-0.5 pr-3 font-mono break-all">
                       {shown ? b.text : "•".repeat(Math.min(b.text.length, 20))}

@@ -1,3 +1,4 @@
+import { Fragment } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { Word } from "../shared/Word";
@@ -22,6 +23,11 @@ const TONE = {
   "not asked": "text-soft",
   "not checkable": "text-warn",
 } as const;
+
+const PATHS: { path: Rule["path"]; title: string }[] = [
+  { path: "password", title: "As a password" },
+  { path: "phrase", title: "As a phrase" },
+];
 
 const keyOf = (column: Column) => column.account ?? column.policy;
 
@@ -58,11 +64,15 @@ export function RuleMatrix({
   if (!answer) return null;
   const both = live !== null && draft !== null;
   const pairs = paired(live, draft);
-  const rules = new Map(
-    pairs
-      .flatMap((p) => [...(p.live?.rules ?? []), ...(p.draft?.rules ?? [])])
-      .map((r) => [r.rule, r.label]),
+  const columns = pairs.flatMap((p) => [p.live, p.draft]).filter((c) => c !== null);
+  const natives = new Map(
+    columns.flatMap((c) => c.rules.filter((r) => !r.path).map((r) => [r.rule, r.label])),
   );
+  const paths = PATHS.map(({ path, title }) => ({
+    path,
+    title,
+    rows: rowsOf(columns, path),
+  })).filter(({ rows }) => rows.length > 0);
   return (
     <>
       {pairs.length > 0 && (
@@ -92,7 +102,7 @@ export function RuleMatrix({
                 />
               ))}
             </Row>
-            {[...rules].map(([rule, label]) => (
+            {[...natives].map(([rule, label]) => (
               <Row
                 key={rule}
                 label={rule === "audit_length" ? <Word of="audit">{label}</Word> : label}
@@ -110,6 +120,49 @@ export function RuleMatrix({
                   />
                 ))}
               </Row>
+            ))}
+            {paths.length > 0 && (
+              <tr className="border-b border-ink">
+                <th
+                  scope="rowgroup"
+                  colSpan={pairs.length + 1}
+                  className="sticky left-0 pt-1 text-xs font-normal text-soft"
+                >
+                  The directory judges what stands above this line, Hornfels what stands below: all
+                  of one path has to be kept.
+                </th>
+              </tr>
+            )}
+            {paths.map(({ path, title, rows }) => (
+              <Fragment key={path}>
+                <Row label={title} strong>
+                  {pairs.map((pair) => (
+                    <Cell
+                      key={pair.key}
+                      pair={pair}
+                      both={both}
+                      same={(a, b) => pathOutcome(a, path) === pathOutcome(b, path)}
+                      show={(column) => <PathOutcome of={pathOutcome(column, path)} />}
+                    />
+                  ))}
+                </Row>
+                {rows.map((row) => (
+                  <Row key={row.key} label={row.label}>
+                    {pairs.map((pair) => (
+                      <Cell
+                        key={pair.key}
+                        pair={pair}
+                        both={both}
+                        same={(a, b) =>
+                          besides(a, path, row)?.detail === besides(b, path, row)?.detail &&
+                          besides(a, path, row)?.status === besides(b, path, row)?.status
+                        }
+                        show={(column) => <Said rule={besides(column, path, row)} />}
+                      />
+                    ))}
+                  </Row>
+                ))}
+              </Fragment>
             ))}
             <Row label="They are told">
               {pairs.map((pair) => (
@@ -232,7 +285,60 @@ function Cell({
 }
 
 const said = (column: Column, rule: string): Rule | undefined =>
-  column.rules.find((r) => r.rule === rule);
+  column.rules.find((r) => r.rule === rule && !r.path);
+
+/** A rule of an addition in the table: the same kind can be asked for several times on a path. */
+interface BesideRow {
+  key: string;
+  rule: string;
+  label: string;
+  turn: number;
+}
+
+function rowsOf(columns: Column[], path: Rule["path"]): BesideRow[] {
+  const rows = new Map<string, BesideRow>();
+  for (const column of columns) {
+    const turns = new Map<string, number>();
+    for (const { rule, label } of column.rules.filter((r) => r.path === path)) {
+      const turn = turns.get(`${rule} ${label}`) ?? 0;
+      turns.set(`${rule} ${label}`, turn + 1);
+      const key = `${rule} ${label} ${turn}`;
+      if (!rows.has(key)) rows.set(key, { key, rule, label, turn });
+    }
+  }
+  return [...rows.values()];
+}
+
+const besides = (column: Column, path: Rule["path"], row: BesideRow): Rule | undefined =>
+  column.rules.filter((r) => r.path === path && r.rule === row.rule && r.label === row.label)[
+    row.turn
+  ];
+
+type PathSaid = "kept" | "not kept" | "not all checked" | "not there";
+
+function pathOutcome(column: Column, path: Rule["path"]): PathSaid {
+  const rules = column.rules.filter((r) => r.path === path);
+  if (rules.length === 0) return "not there";
+  if (rules.some((r) => r.status === "failed")) return "not kept";
+  return rules.some((r) => r.status === "not checkable") ? "not all checked" : "kept";
+}
+
+const PATH_SIGN: Record<PathSaid, [sign: string, tone: string]> = {
+  kept: ["✓", "text-pass"],
+  "not kept": ["✕", "text-fail"],
+  "not all checked": ["?", "text-warn"],
+  "not there": ["–", "text-soft"],
+};
+
+function PathOutcome({ of }: { of: PathSaid }) {
+  const [sign, tone] = PATH_SIGN[of];
+  return (
+    <span className={`font-semibold ${tone}`}>
+      <span aria-hidden>{sign} </span>
+      {of}
+    </span>
+  );
+}
 
 const outcome = (column: Column) =>
   column.accepted ? (column.certain ? "Accepted" : "Accepted, not all checked") : "Refused";

@@ -59,7 +59,9 @@ function Sheet({ place, card }: { place: string; card: Card }) {
   const { answer, stale, error } = useVerdicts(place, candidate, AS_IT_IS, who);
   // A tick belongs to the candidate beside it: while that is asked about, there is none.
   const column = stale ? undefined : answer?.columns[0];
-  const ruled = new Map(column?.rules.map((r) => [r.rule, r.status]));
+  const statusOf = (path: string, number: number) =>
+    candidate === "" ? undefined : column?.rules.filter((r) => r.path === path)[number]?.status;
+  const ruled = new Map(column?.rules.filter((r) => !r.path).map((r) => [r.rule, r.status]));
   useTitle(
     card.account ? `Card for ${card.account}` : `Card for ${card.policy_name}`,
     domainOf(place),
@@ -98,30 +100,32 @@ function Sheet({ place, card }: { place: string; card: Card }) {
         </header>
         <section aria-label="What a new password needs" className="mb-5">
           <h2 className="mb-1 text-[17px]">A new password must</h2>
-          {card.must.length === 0 ? (
+          {card.must.length === 0 && card.ways.length === 0 ? (
             <p>Nothing is asked of it. Choose a long one all the same.</p>
           ) : (
             <ul>
-              {card.must.map((line) => {
-                const status = candidate === "" ? undefined : ruled.get(line.rule);
-                const [sign, tone, words] = status ? RULE_SIGN[status] : ["☐", "text-soft", ""];
-                return (
-                  <li key={line.rule} className="grid grid-cols-[26px_minmax(0,1fr)] py-0.5">
-                    <span aria-hidden className={`font-semibold print:hidden ${tone}`}>
-                      {sign}
-                    </span>
-                    <span aria-hidden className="hidden text-soft print:inline">
-                      ☐
-                    </span>
-                    <span>
-                      <span className="sr-only">{words}</span>
-                      {line.text}
-                    </span>
-                  </li>
-                );
-              })}
+              {card.must.map((line) => (
+                <Ticked
+                  key={line.rule}
+                  text={line.text}
+                  status={candidate === "" ? undefined : ruled.get(line.rule)}
+                />
+              ))}
             </ul>
           )}
+          {card.ways.map((way, turn) => (
+            <div key={way.path} className="mt-2">
+              <h3 className="text-[15px] font-semibold">
+                {card.ways.length === 1 ? "And also" : turn === 0 ? "And either" : "Or"}, as a{" "}
+                {way.path}
+              </h3>
+              <ul>
+                {way.lines.map((line, number) => (
+                  <Ticked key={number} text={line.text} status={statusOf(way.path, number)} />
+                ))}
+              </ul>
+            </div>
+          ))}
         </section>
         <section
           aria-label="Try one"
@@ -171,6 +175,25 @@ function Sheet({ place, card }: { place: string; card: Card }) {
         />
       </main>
     </div>
+  );
+}
+
+/** One thing asked, ticked off as the candidate is typed. */
+function Ticked({ text, status }: { text: string; status?: keyof typeof RULE_SIGN }) {
+  const [sign, tone, words] = status ? RULE_SIGN[status] : ["☐", "text-soft", ""];
+  return (
+    <li className="grid grid-cols-[26px_minmax(0,1fr)] py-0.5">
+      <span aria-hidden className={`font-semibold print:hidden ${tone}`}>
+        {sign}
+      </span>
+      <span aria-hidden className="hidden text-soft print:inline">
+        ☐
+      </span>
+      <span className="min-w-0 break-words">
+        <span className="sr-only">{words}</span>
+        {text}
+      </span>
+    </li>
   );
 }
 

@@ -18,8 +18,7 @@ export function ImpactPanel({ place }: { place: string }) {
   if (impact.error) return <Failed error={impact.error} retry={() => void impact.refetch()} />;
   const { data } = impact;
   const label = (key: string) => catalogue.data?.find((s) => s.key === key)?.label ?? key;
-  const quiet =
-    data.accounts === 0 && data.settings.length === 0 && data.asked_otherwise === 0;
+  const quiet = data.accounts === 0 && data.settings.length === 0 && data.asked_otherwise === 0;
   return (
     <section aria-label="Impact" className="space-y-2">
       <h2 className="text-sm">Impact</h2>

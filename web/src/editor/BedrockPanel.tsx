@@ -7,6 +7,7 @@ import { Failed, Loading, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { changesOf, NO_EDITS, sentences, unedited, type Begun } from "./edits";
+import { AskedBesides } from "../additions/AskedBesides";
 import { Attributes } from "./Attributes";
 import { Origins } from "./Origins";
 import { PolicyOnBench } from "../bench/PolicyOnBench";
@@ -26,10 +27,13 @@ export function BedrockPanel({
   domain,
   strata,
   onClose,
+  onBesides,
 }: {
   domain: string;
   strata: Schemas["Strata"];
   onClose: () => void;
+  /** Open what it asks beyond the directory's own rules. */
+  onBesides: () => void;
 }) {
   const { bedrock } = strata;
   const root = bedrock.sources.filter((s) => s.at_root);
@@ -78,6 +82,7 @@ export function BedrockPanel({
                 ? "Enforced links come first, then link order 1, 2, 3 …"
                 : "Setting by setting, the first of these that says something wins. What each one says stands in its template: read it in on Sources."}
             </Sources>
+            <AskedBesides domain={domain} policy="domain" onOpen={onBesides} />
             <Attributes domain={domain} kind="policies" name="domain" />
             {elsewhere.length > 0 && (
               <Sources title="Linked elsewhere" sources={elsewhere} empty="" onOpen={setShown}>

@@ -13,6 +13,7 @@ import { focusAfterwards, focusOn } from "../shared/focus";
 import { Button, Failed, Loading, Notice, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
 import { useSaveKey } from "../shared/useSaveKey";
+import { AskedBesides } from "../additions/AskedBesides";
 import { Attributes } from "./Attributes";
 import { ConflictNotice } from "./ConflictNotice";
 import { Deletion } from "./Deletion";
@@ -42,9 +43,12 @@ interface Props {
   /** Whether the section shows only what this policy touches. */
   focused: boolean;
   onFocus: (focused: boolean) => void;
+  /** Open what it asks beyond the directory's own rules. */
+  onBesides: () => void;
 }
 
-export function PolicyEditor({ domain, guid, onSelect, onCopy, onWeigh, focused, onFocus }: Props) {
+export function PolicyEditor({ domain, guid, ...rest }: Props) {
+  const { onSelect } = rest;
   const policy = usePolicy(domain, guid);
   const catalogue = useCatalogue();
   if (policy.error) {
@@ -60,18 +64,7 @@ export function PolicyEditor({ domain, guid, onSelect, onCopy, onWeigh, focused,
   if (policy.isPending || catalogue.isPending) return <Loading what="the policy" />;
   if (catalogue.error)
     return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
-  return (
-    <Sheet
-      domain={domain}
-      stored={policy.data}
-      catalogue={catalogue.data}
-      onSelect={onSelect}
-      onCopy={onCopy}
-      onWeigh={onWeigh}
-      focused={focused}
-      onFocus={onFocus}
-    />
-  );
+  return <Sheet domain={domain} stored={policy.data} catalogue={catalogue.data} {...rest} />;
 }
 
 type SheetProps = Omit<Props, "guid"> & { stored: Detail; catalogue: PolicySetting[] };
@@ -85,6 +78,7 @@ function Sheet({
   onWeigh,
   focused,
   onFocus,
+  onBesides,
 }: SheetProps) {
   // With the version they were begun on: a newer one arriving meanwhile must not be overwritten in
   // silence.
@@ -207,6 +201,7 @@ function Sheet({
           />
         </MayChange>
         <Links domain={domain} policy={stored} />
+        <AskedBesides domain={domain} policy={stored.guid} onOpen={onBesides} />
         <Attributes domain={domain} kind="policies" name={stored.guid} />
         <May right="draft" at={domain}>
           <Deletion domain={domain} policy={stored} locked={dirty} onGone={() => onSelect("")} />

@@ -18,6 +18,8 @@ const WORDS = {
     "An invented password or a story, kept with what must come of it, and tried again on every draft.",
   story:
     "What happens at an account in the course of time: bad and good tries, retries of an older password, an operator who unlocks.",
+  besides:
+    "Rules that Hornfels judges by, on top of what the directory itself checks: the policy’s addition.",
   grave: "It opens a way in, or takes protection from those who have most rights.",
   audit: "Shorter passwords are still accepted, but each one is written to the server’s log.",
 } as const;

@@ -4,10 +4,12 @@ import { useMay, useStrata } from "../api/domains";
 import { useFindings } from "../api/findings";
 import { SidePanel } from "../app/SidePanel";
 import { useKeys } from "../app/useKeys";
+import { AdditionPanel } from "../additions/AdditionPanel";
 import { BedrockPanel } from "../editor/BedrockPanel";
 import { NewPolicy } from "../editor/NewPolicy";
 import { PolicyEditor } from "../editor/PolicyEditor";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { focusOn } from "../shared/focus";
 import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
 import { domainOf } from "../draft/place";
@@ -34,8 +36,11 @@ export function StrataScreen() {
   const [show] = useUrlState("show");
   const strata = useStrata(domain, show);
   const weighing = useWeighing(domain, strata.data?.layers ?? []);
-  const [selected, select] = useUrlState("policy");
+  const [selected, choose] = useUrlState("policy");
+  const select = (policy: string, also: Record<string, string> = {}) =>
+    choose(policy, { besides: "", list: "", ...also });
   const [copyOf] = useUrlState("copy");
+  const [besides, setBesides] = useUrlState("besides");
   // On a slow line the layers come first.
   const findings = useFindings(domain, !strata.isPending);
   const open = findings.data?.filter((f) => !f.accepted).length;
@@ -57,7 +62,8 @@ export function StrataScreen() {
   useTitle(PANELS[selected] ?? named, "Strata", domainOf(domain));
   useKeys({
     n: () => may("draft") && select("new"),
-    Escape: () => (weighing.weighing ? weighing.giveUp() : select("")),
+    Escape: () =>
+      weighing.weighing ? weighing.giveUp() : besides ? setBesides("", { list: "" }) : select(""),
   });
 
   if (strata.isPending || strata.error) {
@@ -154,7 +160,7 @@ export function StrataScreen() {
         onRead={reading.set}
         weighing={weighing}
       />
-      <SidePanel about={selected}>
+      <SidePanel about={besides ? `${selected} besides` : selected}>
         {selected === "new" && may("draft") ? (
           <NewPolicy
             key={`${domain} ${copyOf}`}
@@ -166,12 +172,24 @@ export function StrataScreen() {
           />
         ) : selected === "findings" ? (
           <FindingsPanel domain={domain} onClose={() => select("")} />
+        ) : besides && (selected === "domain" || named) ? (
+          <AdditionPanel
+            key={`${domain} ${selected}`}
+            domain={domain}
+            policy={selected}
+            name={named ?? "the domain policy"}
+            onBack={() => {
+              setBesides("", { list: "" });
+              focusOn("open-besides");
+            }}
+          />
         ) : selected === "domain" ? (
           <BedrockPanel
             key={domain}
             domain={domain}
             strata={strata.data}
             onClose={() => select("")}
+            onBesides={() => setBesides("1")}
           />
         ) : selected ? (
           <PolicyEditor
@@ -183,6 +201,7 @@ export function StrataScreen() {
             onWeigh={weighing.setWeighing}
             focused={focus === selected}
             onFocus={(on) => setFocus(on ? selected : "")}
+            onBesides={() => setBesides("1")}
           />
         ) : null}
       </SidePanel>

@@ -25,6 +25,7 @@ from hornfels.core.domain.account_state import addition_of, settings_of
 from hornfels.core.drafts.edits import GONE, fingerprint
 from hornfels.core.drafts.written_additions import RulePart, rule_written
 from hornfels.core.passwords.drawing import needs_of
+from hornfels.core.passwords.layouts import LAYOUTS
 from hornfels.core.policy.addition import Addition, Asked
 from hornfels.core.policy.addition_words import said
 from hornfels.core.policy.model import PolicyRef
@@ -108,6 +109,7 @@ def _info(current: Snapshot, number: int, policy: PolicyRef) -> AdditionInfo:
             LifetimeBand(length=band.length, lifetime=seconds(band.lifetime) or 0)
             for band in addition.bands
         ],
+        layouts=list(LAYOUTS),
     )
 
 

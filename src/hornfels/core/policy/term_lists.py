@@ -44,8 +44,8 @@ def list_name_problem(name: str) -> str:
         return "Give the list a name that neither begins nor ends with a space."
     if len(name) > LONGEST_LIST_NAME:
         return f"A list's name has at most {LONGEST_LIST_NAME} characters; this has {len(name)}."
-    if any(map(hidden, name)):
-        return "A list's name cannot hold characters that are not seen. Take them out."
+    if any(map(hidden, name)) or "/" in name or not name.strip("."):
+        return "A list's name cannot hold a “/”, dots alone, or characters that are not seen."
     return ""
 
 

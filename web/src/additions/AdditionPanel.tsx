@@ -1,0 +1,327 @@
+import { useState } from "react";
+import { type Addition, type PathName, type Rule } from "../api/additions";
+import { useAddition, useEffects, useSetAddition, useTermLists } from "../api/additions";
+import { ApiError, type Schemas } from "../api/client";
+import { conflictOf } from "../api/writing";
+import { at } from "../draft/place";
+import { PanelHead } from "../editor/PanelHead";
+import { announce } from "../shared/announce";
+import { focusAfterwards } from "../shared/focus";
+import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { useKept } from "../shared/kept";
+import { May } from "../shared/May";
+import { PartHead } from "../shared/PartHead";
+import { plural } from "../shared/span";
+import { usePaced } from "../shared/usePaced";
+import { Bands } from "./Bands";
+import { begun, ruleOf, typedOf, type Typed } from "./kinds";
+import { RuleForm } from "./RuleForm";
+import { SampleChoice } from "./SampleChoice";
+import { TermLists } from "./TermLists";
+
+type Info = Schemas["AdditionInfo"];
+type Effect = Schemas["RuleEffectInfo"];
+
+const PATHS: { name: PathName; title: string; empty: string }[] = [
+  {
+    name: "password",
+    title: "As a password",
+    empty: "No password path: nothing of characters is asked.",
+  },
+  {
+    name: "phrase",
+    title: "As a phrase",
+    empty: "No phrase path: words in a row are judged like any password.",
+  },
+];
+
+/** A rule being typed: on which path, and in the place of which one there; none for a new one. */
+interface Working {
+  path: PathName;
+  number: number | null;
+  typed: Typed;
+}
+
+const untouched = (working: Working | null) => working === null;
+
+interface Props {
+  domain: string;
+  policy: string;
+  name: string;
+  onBack: () => void;
+}
+
+/** What a policy asks beyond the directory's own rules, as sentences that can be changed. */
+export function AdditionPanel({ domain, policy, name, onBack }: Props) {
+  const addition = useAddition(domain, policy);
+  return (
+    <div>
+      <PanelHead title="Asked besides" detail={name} onClose={onBack} />
+      <div className="space-y-3 px-4 pb-4">
+        <p className="text-xs text-soft">
+          Judged by Hornfels, on top of the directory’s own rules. Whoever is under{" "}
+          {name === "the domain policy" ? name : `“${name}”`} has to keep all of one path.
+        </p>
+        {addition.isPending ? (
+          <Loading what="what is asked besides" />
+        ) : addition.error ? (
+          <Failed error={addition.error} retry={() => void addition.refetch()} />
+        ) : (
+          <Sheet domain={domain} policy={policy} name={name} info={addition.data} />
+        )}
+      </div>
+    </div>
+  );
+}
+
+const bodyOf = (info: Info): Addition => ({
+  password: info.password?.map((one) => one.rule) ?? null,
+  phrase: info.phrase?.map((one) => one.rule) ?? null,
+  bands: info.bands,
+});
+
+/** Nothing at all is no addition. */
+const orNone = (addition: Addition) =>
+  addition.password || addition.phrase || addition.bands.length > 0 ? addition : null;
+
+function withRule(addition: Addition, { path, number }: Working, rule: Rule): Addition {
+  const rules = [...(addition[path] ?? [])];
+  if (number === null) rules.push(rule);
+  else rules[number] = rule;
+  return { ...addition, [path]: rules };
+}
+
+function withoutRule(addition: Addition, path: PathName, number: number): Addition {
+  const rules = (addition[path] ?? []).filter((_, n) => n !== number);
+  return { ...addition, [path]: rules.length > 0 ? rules : null };
+}
+
+function Sheet({
+  domain,
+  policy,
+  name,
+  info,
+}: {
+  domain: string;
+  policy: string;
+  name: string;
+  info: Info;
+}) {
+  const set = useSetAddition(domain, policy);
+  const lists = useTermLists(domain);
+  const [sample, setSample] = useState<{ name: string; lines: string[] } | null>(null);
+  const [wrong, setWrong] = useState<{ field: string; problem: string } | null>(null);
+  const [working, setWorking, forget] = useKept<Working | null>(
+    {
+      place: domain,
+      about: `addition ${policy}`,
+      label: `A rule of ${name}`,
+      to: `/${at(domain)}/strata?policy=${policy}&besides=1`,
+    },
+    null,
+    untouched,
+  );
+  const body = bodyOf(info);
+  const made = working ? ruleOf(working.typed) : null;
+  const asTyped = working && made && "rule" in made ? withRule(body, working, made.rule) : null;
+  const asked = usePaced(asTyped ?? orNone(body));
+  const effects = useEffects(domain, policy, asked, sample?.lines ?? []);
+  const conflict = conflictOf(set.error);
+  const fields = set.error instanceof ApiError ? set.error.fields : [];
+
+  const send = (wanted: Addition, then?: () => void) => {
+    if (set.isPending) return;
+    const focus = focusAfterwards();
+    void set.mutateAsync({ version: info.version, addition: orNone(wanted) }).then(() => {
+      announce("Saved to the draft.");
+      then?.();
+      focus.on("add-rule-password");
+    }, focus.onRefused);
+  };
+  const submit = () => {
+    if (!working || !made) return;
+    if ("problem" in made) return setWrong(made);
+    const sent = working;
+    send(withRule(body, working, made.rule), () => forget(sent));
+  };
+  const type = (next: Working | null) => {
+    setWrong(null);
+    if (!conflict) set.reset();
+    setWorking(next);
+  };
+  const form = working && (
+    <RuleForm
+      key={`${working.path} ${working.number}`}
+      typed={working.typed}
+      wrong={wrong}
+      refused={set.error && !conflict ? set.error : null}
+      layouts={info.layouts}
+      lists={lists.data?.lists.map((list) => list.name) ?? []}
+      fresh={working.number === null}
+      busy={set.isPending}
+      onType={(typed) => type({ ...working, typed })}
+      onSubmit={submit}
+      onGiveUp={() => type(null)}
+    />
+  );
+
+  return (
+    <>
+      {conflict && (
+        <Notice tone="fail" role="alert">
+          {conflict.message} It is shown as it is now; make the change again if it still fits.
+        </Notice>
+      )}
+      {!working && set.error && !conflict && (
+        <Notice tone="fail" role="alert">
+          {fields.length > 0 ? fields.map((f) => f.message).join(" ") : set.error.message}
+        </Notice>
+      )}
+      {effects.data?.problems.map((problem) => (
+        <Notice key={problem.field} tone="warn">
+          △ As a {problem.field}: {problem.message}
+        </Notice>
+      ))}
+      {PATHS.map((path) => (
+        <section key={path.name} aria-label={path.title}>
+          <PartHead
+            beside={
+              <May right="draft" at={domain}>
+                <Button
+                  id={`add-rule-${path.name}`}
+                  size="small"
+                  aria-expanded={working?.path === path.name && working.number === null}
+                  onClick={() =>
+                    type({
+                      path: path.name,
+                      number: null,
+                      typed: begun(path.name === "phrase" && !info.phrase ? "words" : "length"),
+                    })
+                  }
+                >
+                  + Rule
+                </Button>
+              </May>
+            }
+          >
+            {path.title}
+          </PartHead>
+          {!info[path.name] && working?.path !== path.name && (
+            <p className="py-1 text-soft">{path.empty}</p>
+          )}
+          <ul>
+            {info[path.name]?.map((one, number) =>
+              working?.path === path.name && working.number === number ? (
+                <li key={number}>
+                  {form}
+                  <Does effect={effectOf(effects.data, path.name, number)} of={effects.data} />
+                </li>
+              ) : (
+                <li key={number} className="border-b border-line/60 py-1">
+                  <div className="flex items-start gap-1">
+                    <span className="min-w-0 flex-1 break-words">{sentence(one.said)}</span>
+                    <May right="draft" at={domain}>
+                      <button
+                        type="button"
+                        className="h-6 shrink-0 rounded px-1.5 text-xs underline hover:bg-hover"
+                        aria-label={`Change: ${one.said}`}
+                        onClick={() => type({ path: path.name, number, typed: typedOf(one.rule) })}
+                      >
+                        Change
+                      </button>
+                      <button
+                        type="button"
+                        className="h-6 w-6 shrink-0 rounded text-soft hover:bg-failbg hover:text-fail disabled:opacity-40"
+                        disabled={set.isPending}
+                        aria-label={`Take out: ${one.said}`}
+                        title={`Take out: ${one.said}`}
+                        onClick={() => send(withoutRule(body, path.name, number))}
+                      >
+                        ✕
+                      </button>
+                    </May>
+                  </div>
+                  <Does effect={effectOf(effects.data, path.name, number)} of={effects.data} />
+                </li>
+              ),
+            )}
+          </ul>
+          {working?.path === path.name && working.number === null && (
+            <>
+              {form}
+              {asTyped && (
+                <Does
+                  effect={effectOf(effects.data, path.name, (asTyped[path.name]?.length ?? 1) - 1)}
+                  of={effects.data}
+                />
+              )}
+            </>
+          )}
+        </section>
+      ))}
+      <Bands
+        domain={domain}
+        policy={policy}
+        bands={info.bands}
+        busy={set.isPending}
+        onChange={(bands, then) => send({ ...body, bands }, then)}
+      />
+      <Altogether of={asked ? effects.data : undefined} sample={sample?.name ?? ""} />
+      {asked && <SampleChoice sample={sample} onChoose={setSample} />}
+      <TermLists domain={domain} policy={policy} />
+    </>
+  );
+}
+
+const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
+const effectOf = (of: Schemas["EffectsAnswer"] | undefined, path: PathName, number: number) =>
+  of?.rules.find((one) => one.path === path && one.number === number);
+
+const share = (count: number, of: number) =>
+  of === 0 ? "none" : `${((100 * count) / of).toFixed(count > 0 && count * 20 < of ? 1 : 0)} %`;
+
+/** What one rule does: how much it refuses, and an invented candidate that it alone refuses. */
+function Does({ effect, of }: { effect?: Effect; of?: Schemas["EffectsAnswer"] }) {
+  return (
+    <p className="min-h-[17px] text-xs break-words text-soft">
+      {effect && of && (
+        <>
+          Refuses {share(effect.refused, of.sample)}
+          {effect.refused > 0 &&
+            (effect.alone > 0
+              ? `, ${share(effect.alone, of.sample)} alone`
+              : ", none of them alone")}
+          {effect.example === null ? (
+            <> · no candidate was found that it alone refuses</>
+          ) : (
+            <>
+              {" "}
+              · such as <code className="font-mono text-ink">{effect.example}</code>
+              {effect.present !== null && (
+                <>
+                  {" "}
+                  after <code className="font-mono text-ink">{effect.present}</code>
+                </>
+              )}
+              {effect.repair && `: ${effect.repair}`}
+            </>
+          )}
+        </>
+      )}
+    </p>
+  );
+}
+
+function Altogether({ of, sample }: { of?: Schemas["EffectsAnswer"]; sample: string }) {
+  if (!of) return null;
+  const whose = sample
+    ? `the ${plural(of.sample, "password")} in ${sample}`
+    : `${of.sample.toLocaleString("en")} typical passwords, made up`;
+  return (
+    <p className="text-sm">
+      Of {whose}, {share(of.altogether, of.sample)} are refused; the directory’s own rules alone
+      refuse {share(of.natively, of.sample)}.
+    </p>
+  );
+}

@@ -1,0 +1,90 @@
+import { useTermLists } from "../api/additions";
+import { Button, Failed, Loading } from "../shared/controls";
+import { May } from "../shared/May";
+import { PartHead } from "../shared/PartHead";
+import { plural } from "../shared/span";
+import { useUrlState } from "../shared/useUrlState";
+import { TermsForm } from "./TermsForm";
+
+const NEW = " ";
+
+/** The lists of blocked terms of a domain, and one of them being looked at or changed. */
+export function TermLists({ domain, policy }: { domain: string; policy: string }) {
+  const lists = useTermLists(domain);
+  const [shown, show] = useUrlState("list");
+  return (
+    <section aria-label="Lists of blocked terms">
+      <PartHead
+        beside={
+          <May right="draft" at={domain}>
+            <Button
+              id="new-list"
+              size="small"
+              aria-expanded={shown === NEW}
+              onClick={() => show(shown === NEW ? "" : NEW)}
+            >
+              + List
+            </Button>
+          </May>
+        }
+      >
+        Lists of blocked terms
+      </PartHead>
+      {lists.isPending ? (
+        <Loading what="the lists" />
+      ) : lists.error ? (
+        <Failed error={lists.error} retry={() => void lists.refetch()} />
+      ) : (
+        <>
+          {lists.data.lists.length === 0 && shown !== NEW && (
+            <p className="py-1 text-soft">None yet. A rule “Blocked terms” needs one.</p>
+          )}
+          <ul>
+            {lists.data.lists.map((list) => (
+              <li key={list.name} className="border-b border-line/60 py-0.5">
+                <div className="flex items-center gap-2">
+                  <button
+                    type="button"
+                    className="min-w-0 truncate rounded text-left underline"
+                    title={list.name}
+                    aria-expanded={shown === list.name}
+                    onClick={() => show(shown === list.name ? "" : list.name)}
+                  >
+                    {list.name}
+                  </button>
+                  <span className="ml-auto shrink-0 text-xs text-soft">
+                    {plural(list.count, "term")} ·{" "}
+                    {list.used_by.length === 0
+                      ? "used by nobody"
+                      : list.used_by.length === 1
+                        ? `used by ${list.used_by[0]}`
+                        : `used by ${list.used_by.length}`}
+                  </span>
+                </div>
+                {shown === list.name && (
+                  <TermsForm
+                    key={list.name}
+                    domain={domain}
+                    policy={policy}
+                    name={list.name}
+                    house={lists.data.house}
+                    onDone={() => show("")}
+                  />
+                )}
+              </li>
+            ))}
+          </ul>
+          {shown === NEW && (
+            <TermsForm
+              domain={domain}
+              policy={policy}
+              name=""
+              house={lists.data.house}
+              onDone={() => show("")}
+            />
+          )}
+        </>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,202 @@
+import { useDropTerms, useSetTerms, useTerms } from "../api/additions";
+import { at } from "../draft/place";
+import { announce } from "../shared/announce";
+import { focusAfterwards } from "../shared/focus";
+import { Button, ButtonLink, Failed, Loading, Refused } from "../shared/controls";
+import { TextInput } from "../shared/fields";
+import { useKept } from "../shared/kept";
+import { May, MayChange } from "../shared/May";
+import { plural } from "../shared/span";
+
+interface Typed {
+  name: string;
+  /** null as long as the terms are as they are kept. */
+  terms: string | null;
+  seen: string;
+}
+
+/** Characters that are shown to be typed on. */
+const MOST_TYPED = 100_000;
+
+const blank = (typed: Typed) => typed.name === "" && typed.terms === null;
+
+interface Props {
+  domain: string;
+  policy: string;
+  /** "" for a new list. */
+  name: string;
+  house: string[];
+  onDone: () => void;
+}
+
+/** The terms of one list, one a line. A long one is replaced as a file. */
+export function TermsForm({ domain, policy, name, house, onDone }: Props) {
+  const held = useTerms(domain, name);
+  if (name && held.isPending) return <Loading what="the terms" />;
+  if (name && held.error) return <Failed error={held.error} retry={() => void held.refetch()} />;
+  const kept = held.data ?? { name, digest: "", count: 0, terms: [] };
+  return <Sheet {...{ domain, policy, name, house, onDone, kept }} />;
+}
+
+function Sheet({
+  domain,
+  policy,
+  name,
+  house,
+  onDone,
+  kept,
+}: Props & { kept: { digest: string; count: number; terms: string[] } }) {
+  const set = useSetTerms(domain);
+  const drop = useDropTerms(domain);
+  const [typed, setTyped, forget] = useKept<Typed>(
+    {
+      place: domain,
+      about: `terms ${name}`,
+      label: name ? `The list ${name}` : "A new list of blocked terms",
+      to: `/${at(domain)}/strata?policy=${policy}&besides=1&list=${encodeURIComponent(name || " ")}`,
+    },
+    { name: "", terms: null, seen: kept.digest },
+    blank,
+  );
+  const whole = kept.terms.length === kept.count;
+  const editable = typed.terms === null ? whole : typed.terms.length <= MOST_TYPED;
+  const text = typed.terms ?? kept.terms.join("\n");
+  const change = (terms: string) =>
+    setTyped({ ...typed, terms, seen: typed.terms === null ? kept.digest : typed.seen });
+  const lines = text.split("\n").filter((line) => line.trim());
+  const proposed = house.filter(
+    (word) => !lines.some((line) => line.trim().toLowerCase() === word),
+  );
+  const wanted = name || typed.name.trim();
+  const save = () => {
+    if (set.isPending || !wanted || (typed.terms === null && name)) return;
+    const sent = typed;
+    const focus = focusAfterwards();
+    void set.mutateAsync({ name: wanted, seen: name ? typed.seen : "", terms: text }).then(() => {
+      forget(sent);
+      announce("Saved to the draft.");
+      onDone();
+      focus.on("new-list");
+    }, focus.onRefused);
+  };
+  return (
+    <form
+      noValidate
+      aria-label={name ? `Terms of ${name}` : "New list"}
+      className="my-1 space-y-1.5 rounded border border-edge bg-white px-2.5 py-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save();
+      }}
+    >
+      {!name && (
+        <label className="flex items-center gap-2">
+          Name
+          <TextInput
+            autoFocus
+            className="flex-1"
+            maxLength={64}
+            placeholder="such as house"
+            value={typed.name}
+            onChange={(event) => setTyped({ ...typed, name: event.target.value })}
+          />
+        </label>
+      )}
+      {editable ? (
+        <MayChange right="draft" at={domain}>
+          <label className="block">
+            <span className="text-soft">Terms, one a line</span>
+            <textarea
+              className="block h-28 w-full resize-y rounded-[5px] border border-edge bg-white px-2 py-1 font-mono text-sm"
+              spellCheck={false}
+              value={text}
+              onChange={(event) => change(event.target.value)}
+            />
+          </label>
+        </MayChange>
+      ) : (
+        <p className="text-soft">
+          {typed.terms === null ? plural(kept.count, "term") : plural(lines.length, "term")}, of
+          which the first are {(typed.terms === null ? kept.terms : lines).slice(0, 8).join(", ")} …
+          A list this long is replaced as a file.
+        </p>
+      )}
+      <p className="text-xs text-soft">
+        {plural(typed.terms === null ? kept.count : lines.length, "term")}. They are found however
+        they are written: in capitals, with accents, with 0 for o or $ for s.
+      </p>
+      <Refused error={set.error ?? drop.error} />
+      <div className="flex flex-wrap gap-1.5">
+        <May right="draft" at={domain}>
+          <Button
+            type="submit"
+            size="small"
+            tone="main"
+            disabled={set.isPending || !wanted || (typed.terms === null && name !== "")}
+          >
+            {set.isPending ? "Saving …" : "Save to draft"}
+          </Button>
+          <Button
+            size="small"
+            onClick={() => {
+              forget();
+              set.reset();
+              onDone();
+            }}
+          >
+            Discard
+          </Button>
+          {editable && proposed.length > 0 && (
+            <Button
+              size="small"
+              title={proposed.slice(0, 12).join(", ")}
+              onClick={() => change([...lines, ...proposed.slice(0, 50)].join("\n"))}
+            >
+              Add words of the house
+            </Button>
+          )}
+          <label className="inline-flex h-6 cursor-pointer items-center text-xs underline focus-within:outline-2 focus-within:outline-focus">
+            From a file …
+            <input
+              type="file"
+              accept=".txt,text/plain"
+              className="sr-only"
+              onChange={(event) => {
+                const file = event.target.files?.[0];
+                event.target.value = "";
+                if (file) void file.text().then(change);
+              }}
+            />
+          </label>
+          {name && (
+            <Button
+              size="small"
+              tone="danger"
+              disabled={drop.isPending}
+              onClick={() => {
+                const focus = focusAfterwards();
+                void drop.mutateAsync({ name, seen: kept.digest }).then(() => {
+                  forget();
+                  announce("Taken away in the draft.");
+                  onDone();
+                  focus.on("new-list");
+                }, focus.onRefused);
+              }}
+            >
+              Take it away
+            </Button>
+          )}
+        </May>
+        {name && (
+          <ButtonLink
+            size="small"
+            href={`/api/domains/${domain}/blocked-terms/${encodeURIComponent(name)}/export`}
+            download
+          >
+            Export
+          </ButtonLink>
+        )}
+      </div>
+    </form>
+  );
+}
