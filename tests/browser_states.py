@@ -49,6 +49,29 @@ def asked(page: Page) -> None:
     page.get_by_text("People need phrases").wait_for()
 
 
+def rule_typed(page: Page) -> None:
+    page.get_by_role("region", name="As a password").get_by_role("button", name="+ Rule").click()
+    page.get_by_role("form").get_by_label("Rule").select_option("First and last character")
+    page.get_by_role("group", name="Not last").get_by_label("digits").check()
+    page.get_by_text(re.compile(r"^Refuses \d")).first.wait_for()
+
+
+def besides(page: Page) -> None:
+    layer(page, "Night operators")
+    page.locator("#open-besides").click()
+    phrase = page.get_by_role("region", name="As a phrase")
+    phrase.get_by_role("button", name="+ Rule").click()
+    press(page, "Add to draft")
+    phrase.get_by_text("4 words of 3 letters or more").wait_for()
+    page.get_by_text(re.compile(r"^Refuses \d")).first.wait_for()
+
+
+def list_typed(page: Page) -> None:
+    page.get_by_label("Name", exact=True).fill("house")
+    press(page, "Add words of the house")
+    page.get_by_text("They are found however").wait_for()
+
+
 def editing(page: Page) -> None:
     edit(page, "Minimum length", "16")
     page.get_by_text("Hits 60 accounts").wait_for()
@@ -668,6 +691,19 @@ LIVE = [
     State("strata: editing", f"{DOMAIN}/strata", "Night operators", editing),
     State("strata: refused edit", f"{DOMAIN}/strata", "Night operators", refused),
     State("strata: unreadable edit", f"{DOMAIN}/strata", "Night operators", unreadable),
+    State("strata: asked besides", f"{DOMAIN}/strata?policy=domain&besides=1", "Bedrock"),
+    State(
+        "strata: a rule typed",
+        f"{DOMAIN}/strata?policy=domain&besides=1",
+        "Bedrock",
+        rule_typed,
+    ),
+    State(
+        "strata: a list typed",
+        f"{DOMAIN}/strata?policy=domain&besides=1&list=%20",
+        "Bedrock",
+        list_typed,
+    ),
     State("strata: linking", f"{DOMAIN}/strata", "Night operators", linking),
     State("strata: attributes", f"{DOMAIN}/strata", "Night operators", attributes),
     State("strata: new policy", f"{DOMAIN}/strata?policy=new", "New policy"),
@@ -840,6 +876,7 @@ DRAFTED = [
     State(
         "draft: policy", f"{DRAFT}/strata", "Night operators", lambda p: layer(p, "Night operators")
     ),
+    State("draft: asked besides", f"{DRAFT}/strata", "Night operators", besides),
     State("draft: deleting", f"{DRAFT}/strata", "Phrase pilot", deleting),
     State("draft: accounts", f"{DRAFT}/accounts", "Accounts"),
     State("draft: forecast", f"{DRAFT}/forecast", "Forecast"),
