@@ -23,6 +23,7 @@ import numpy as np
 from psycopg import Connection, sql
 from sqlalchemy import Engine
 
+from benchmarks.beyond import beyond
 from benchmarks.browsing import browsing
 from benchmarks.crowd import crowd
 from benchmarks.drafting import drafting
@@ -394,6 +395,7 @@ def stream() -> None:
 def main() -> None:
     sizes = [int(a.replace(",", "")) for a in sys.argv[1:]] or SIZES
     stream()
+    beyond()
     lockout()
     with database() as engine:
         with engine.connect() as held:

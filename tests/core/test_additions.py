@@ -322,7 +322,7 @@ def test_terms_are_found_as_a_plain_look_finds_them(listed: list[str], text: str
     look = folded(text)
     forms = {folded(term.strip()) for term in listed} - {""}
     inside = {f for f in forms if (len(f) >= 3 and f in look) or f == look}
-    found = {folded(terms.terms[n].text) for n in terms.inside(look)}
+    found = {folded(terms.term(n).text) for n in terms.inside(look)}
     # Of those within a longer one only the longer is told.
     assert found <= inside
     assert bool(found) == bool(inside)

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from functools import partial
 from io import BufferedIOBase
@@ -21,7 +21,15 @@ from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import LinkedGroups
 from hornfels.core.passwords.characters import Candidate
 from hornfels.core.passwords.judge import Judge, Verdict, compile_policy
-from hornfels.core.passwords.rules.rule import Judgement, Occasion, Operation, Rule, subject_of
+from hornfels.core.passwords.rules.rule import (
+    Judgement,
+    Occasion,
+    Operation,
+    Rule,
+    Subject,
+    subject_of,
+)
+from hornfels.core.passwords.stream import Stream
 from hornfels.core.resolution.engine import winners
 from hornfels.core.values.text import printable
 from hornfels.core.values.time import moment_from_datetime
@@ -98,12 +106,31 @@ def print_verdicts(
     )
     if not as_json:
         say(f"{subject.name}: {estate.policies[policy].name if policy >= 0 else 'domain policy'}")
-    as_line = partial(_json_line, with_source=policies is not None)
-    judge = Judge(rules, subject, moment, as_line if as_json else _lines)
     read = _json_string if json_input else _as_typed
+    judge = (
+        json_lines(rules, subject, moment, with_source=policies is not None)
+        if as_json
+        else Judge(rules, subject, moment, _lines)
+    )
     answer_stream(
         cast(BufferedIOBase, sys.stdin.buffer), sys.stdout.write, sys.stdout.flush, read, judge
     )
+
+
+def json_lines(
+    rules: Sequence[Rule], subject: Subject, moment: Occasion, *, with_source: bool
+) -> Callable[[Candidate], str]:
+    """Judges to a line of JSON. `with_source` says of each rule who judges by it, and on which path
+    of an addition.
+    """
+    stream = Stream(rules, subject, moment, partial(_as_json, with_source=with_source), ", ")
+    heads = {True: '{"accepted": true, "rules": [', False: '{"accepted": false, "rules": ['}
+
+    def line(candidate: Candidate) -> str:
+        accepted, written = stream(candidate)
+        return f"{heads[accepted]}{written}]}}\n"
+
+    return line
 
 
 def answer_stream(
@@ -111,7 +138,7 @@ def answer_stream(
     write: Callable[[str], object],
     flush: Callable[[], None],
     read: Callable[[str, str], str | None],
-    judge: Judge[str],
+    judge: Callable[[Candidate], str],
 ) -> None:
     """Answer every line that is there at once, then wait for more: quick for files, prompt for
     whoever waits for each answer.
@@ -146,21 +173,14 @@ def _json_string(line: str, place: str) -> str | None:
     return value
 
 
-def _json_line(verdict: Verdict, *, with_source: bool) -> str:
-    """`with_source` says of each rule who judges by it, and on which path of an addition."""
+def _as_json(f: Judgement, *, with_source: bool) -> str:
     answer: dict[str, Any] = {
-        "accepted": verdict.accepted,
-        "rules": [
-            {
-                "rule": f.rule,
-                "passed": f.passed,
-                "detail": f"{f.detail}: {f.repair}" if f.repair else f.detail,
-                **(_source(f) if with_source else {}),
-            }
-            for f in verdict.judgements
-        ],
+        "rule": f.rule,
+        "passed": f.passed,
+        "detail": f"{f.detail}: {f.repair}" if f.repair else f.detail,
+        **(_source(f) if with_source else {}),
     }
-    return json_line(answer) + "\n"
+    return json_line(answer)
 
 
 def _source(judgement: Judgement) -> dict[str, str]:

@@ -23,7 +23,7 @@ from hornfels.core.passwords.layouts import LAYOUTS
 from hornfels.core.passwords.rules.blocked import BlockedRule, own_names
 from hornfels.core.passwords.rules.counts import is_of
 from hornfels.core.passwords.rules.rule import Subject
-from hornfels.core.passwords.terms import Term
+from hornfels.core.passwords.terms import Terms
 from hornfels.core.policy.addition import (
     Asked,
     Blocked,
@@ -103,13 +103,11 @@ def _ways(one: Asked, needs: Needs, rule: OnPath, subject: Subject) -> Iterator[
             yield _inside(needs, lambda random: _stretch(random, rows, longest + 1))
         case Blocked(_, whole):
             compiled = rule.rule
-            terms = (
-                compiled.terms.terms if isinstance(compiled, BlockedRule) and compiled.terms else ()
-            )
+            terms = compiled.terms if isinstance(compiled, BlockedRule) else None
             if terms and whole:
-                yield lambda random: Drawn(random.choice(terms).text)
+                yield lambda random: Drawn(terms.drawn(random).text)
             elif terms:
-                yield _inside(needs, lambda random: random.choice(terms).text)
+                yield _inside(needs, lambda random: terms.drawn(random).text)
         case OwnNames(backwards):
             names = own_names(subject)
             if names:
@@ -140,11 +138,10 @@ def _of_kinds(kinds: Sequence[Kind]) -> list[str]:
     return [c for pool in POOLS.values() for c in pool if any(is_of(c, kind) for kind in kinds)]
 
 
-def _terms_of(rule: OnPath) -> Sequence[Term]:
+def _terms_of(rule: OnPath) -> Terms | None:
+    """The terms of a rule, None where there are none."""
     compiled = rule.rule
-    if isinstance(compiled, BlockedRule) and compiled.terms is not None:
-        return compiled.terms.terms
-    return ()
+    return compiled.terms or None if isinstance(compiled, BlockedRule) else None
 
 
 def _drawn(found: str | None) -> Drawn | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 import unicodedata
+from collections.abc import Iterable
 from functools import cache, lru_cache
 from typing import Literal, NamedTuple
 
@@ -148,14 +149,26 @@ class Variety(NamedTuple):
 _VARIETIES = tuple(tuple(Variety(groups, lenient) for lenient in (False, True)) for groups in _SETS)
 
 
+_KINDS: dict[CharacterGroup | None, int] = {None: 255} | {
+    group: number for number, group in enumerate(_GROUPS)
+}
+_KIND_OF = bytes(_KINDS[group_of(chr(code))] if code < 128 else 255 for code in range(256))
+
+
+def kind_numbers(groups: Iterable[CharacterGroup]) -> bytes:
+    """Groups as `Candidate.kinds` writes them."""
+    return bytes(_KINDS[group] for group in groups)
+
+
 class Candidate:
     """A candidate password and what the rules measure of it, each found once."""
 
-    __slots__ = ("_look", "folded", "text", "units", "variety")
+    __slots__ = ("_kinds", "_look", "folded", "text", "units", "variety")
 
     def __init__(self, text: str) -> None:
         self.text = text
         self._look: str | None = None
+        self._kinds: bytes | None = None
         self.folded = fold(text)
         """The text for comparison without regard to case."""
         self.units = length(text)
@@ -169,6 +182,16 @@ class Candidate:
         if self._look is None:
             self._look = look_of(self.text)
         return self._look
+
+    @property
+    def kinds(self) -> bytes:
+        """The group of each character, by its place among the groups; 255 for none."""
+        if self._kinds is None:
+            if self.text.isascii():
+                self._kinds = self.text.encode().translate(_KIND_OF)
+            else:
+                self._kinds = bytes(_KINDS[group_of(c)] for c in self.text)
+        return self._kinds
 
     def __repr__(self) -> str:
         return f"<candidate of {self.units} units>"

@@ -30,16 +30,13 @@ class BlockedRule:
         if terms is None:
             why = f"there is no list {' or '.join(self.asked.lists)}"
             return Judgement(self.key, "not checkable", why, plain="It may hold a blocked word.")
-        find = terms.whole if self.asked.whole else terms.inside
-        return Question(
-            lambda candidate: find(candidate.look)[:MOST_NAMED],
-            lambda found: self._say(terms, found),
-        )
+        measure = terms.found_whole if self.asked.whole else terms.found
+        return Question(measure, lambda found: self._say(terms, found[:MOST_NAMED]))
 
     def _say(self, terms: Terms, found: tuple[int, ...]) -> Judgement:
         if not found:
             return Judgement(self.key, "passed", f"none of {len(terms):,}")
-        named = [terms.terms[number] for number in found]
+        named = [terms.term(number) for number in found]
         listed = " and ".join(f"'{one.text}'" for one in named)
         lists = ", ".join(dict.fromkeys(one.list for one in named))
         if self.asked.whole:
@@ -66,8 +63,15 @@ class NamesRule:
             return Judgement(self.key, "passed", "none")
         backwards = [form[::-1] for form in forms] if self.asked.reversed else []
 
+        every = (*forms, *backwards)
+
         def inside(candidate: Candidate) -> tuple[int, ...]:
             look = candidate.look
+            for form in every:
+                if form in look:
+                    break
+            else:
+                return ()
             ahead = [n for n, form in enumerate(forms) if form in look]
             back = [n for n, form in enumerate(backwards) if form in look and n not in ahead]
             return (*ahead, *(-1 - n for n in back))

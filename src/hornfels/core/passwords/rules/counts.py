@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import get_args
 
-from hornfels.core.passwords.characters import Candidate, group_of
+from hornfels.core.passwords.characters import Candidate, CharacterGroup, group_of, kind_numbers
 from hornfels.core.passwords.rules.rule import Judgement, Occasion, Question, Subject
 from hornfels.core.policy.addition import GroupCount, Kind, KindCount, LengthRange
 from hornfels.core.policy.addition_words import MANY, ONE, counted
@@ -13,12 +14,21 @@ from hornfels.core.policy.addition_words import MANY, ONE, counted
 _LETTERS = frozenset({"upper", "lower", "caseless"})
 
 
-def is_of(character: str, kind: Kind) -> bool:
-    """Whether a character is of a kind."""
-    group = group_of(character)
+def numbers_of(kind: Kind) -> bytes:
+    """A kind as the numbers that `Candidate.kinds` has for it."""
+    groups = [group for group in get_args(CharacterGroup) if _is(group, kind)]
+    return kind_numbers(groups) + (b"\xff" if kind == "other" else b"")
+
+
+def _is(group: CharacterGroup | None, kind: Kind) -> bool:
     if kind == "letter":
         return group in _LETTERS
     return group not in _LETTERS if kind == "other" else group == kind
+
+
+def is_of(character: str, kind: Kind) -> bool:
+    """Whether a character is of a kind."""
+    return _is(group_of(character), kind)
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,9 +93,11 @@ def groups_rule(asked: GroupCount) -> CountRule:
 
 def kind_rule(asked: KindCount) -> CountRule:
     kind, nouns = asked.of, MANY[asked.of]
+    numbers = numbers_of(kind)
 
     def count(candidate: Candidate) -> int:
-        return sum(is_of(c, kind) for c in candidate.text)
+        held = candidate.kinds
+        return sum([held.count(number) for number in numbers])
 
     label = nouns[0].upper() + nouns[1:]
     bounds = _Range("count", asked.min, asked.max, ONE[kind], nouns)

@@ -55,8 +55,10 @@ class Patterns:
     def found(self, candidate: Candidate) -> frozenset[int]:
         """The numbers of the expressions that are found in a candidate."""
         if candidate is not self._of:
-            # Halves of surrogate pairs cannot be encoded; they are no characters either.
-            text = candidate.text.encode("utf-8", "replace").decode()
+            text = candidate.text
+            if not text.isascii():
+                # Halves of surrogate pairs cannot be encoded; they are no characters either.
+                text = text.encode("utf-8", "replace").decode()
             self._found = frozenset(self._set.Match(text) or ())
             self._of = candidate
         return self._found
@@ -75,8 +77,8 @@ class PatternRule:
     def label(self) -> str:
         return "Pattern that must be found" if self.asked.must else "Pattern that must not be"
 
-    def ask(self, _subject: Subject, _moment: Occasion) -> Question[bool]:
-        return Question(lambda candidate: self.number in self.patterns.found(candidate), self._say)
+    def ask(self, _subject: Subject, _moment: Occasion) -> Question[frozenset[int]]:
+        return Question(self.patterns.found, lambda found: self._say(self.number in found))
 
     def _say(self, found: bool) -> Judgement:
         expression = self.asked.expression

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -28,12 +29,22 @@ class WordsRule:
     label: str = "Words"
 
     def ask(self, _subject: Subject, _moment: Occasion) -> Question[Found]:
-        return Question(self._measure, self._say)
+        letters, distinct = self.asked.letters, self.asked.distinct
+        in_ascii = re.compile(f"[A-Za-z]{{{letters},}}").findall
 
-    def _measure(self, candidate: Candidate) -> Found:
-        found = [word for word in words(candidate.text) if len(word) >= self.asked.letters]
-        again = len(found) - len(set(map(folded, found))) if self.asked.distinct else 0
-        return Found(len(found), again)
+        def measure(candidate: Candidate) -> Found:
+            text = candidate.text
+            if text.isascii():
+                found = in_ascii(text)
+            else:
+                found = [word for word in words(text) if len(word) >= letters]
+            if len(found) < 2 or not distinct:
+                return Found(len(found), 0)
+            # Folded at once: no letter becomes a line break, so that words stay apart.
+            forms = folded("\n".join(found)).split("\n")
+            return Found(len(found), len(found) - len(set(forms)))
+
+        return Question(measure, self._say)
 
     def _say(self, found: Found) -> Judgement:
         asked = self.asked

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hornfels.core.passwords.characters import Candidate
-from hornfels.core.passwords.rules.counts import is_of
+from hornfels.core.passwords.rules.counts import numbers_of
 from hornfels.core.passwords.rules.rule import Judgement, Occasion, Question, Subject
 from hornfels.core.policy.addition import Edge, Forbid, Kind
 from hornfels.core.policy.addition_words import MANY
@@ -20,13 +20,15 @@ class EdgeRule:
     label: str = "First and last character"
 
     def ask(self, _subject: Subject, _moment: Occasion) -> Question[tuple[Kind | None, ...]]:
+        # Of each end the kind that must not stand there, by the number that a candidate has for it.
+        first, last = (
+            {number: kind for kind in reversed(kinds) for number in numbers_of(kind)}
+            for kinds in (self.asked.first, self.asked.last)
+        )
+
         def wrong(candidate: Candidate) -> tuple[Kind | None, ...]:
-            text = candidate.text
-            ends = ((text[:1], self.asked.first), (text[-1:], self.asked.last))
-            return tuple(
-                next((kind for kind in kinds if end and is_of(end, kind)), None)
-                for end, kinds in ends
-            )
+            kinds = candidate.kinds
+            return (first.get(kinds[0]), last.get(kinds[-1])) if kinds else (None, None)
 
         return Question(wrong, self._say)
 
