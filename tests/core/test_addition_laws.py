@@ -6,13 +6,14 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from itertools import product
 from random import Random
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hornfels.core.passwords.additions import compile_addition, terms_in
+from hornfels.core.passwords.additions import OnPath, compile_addition, terms_in
 from hornfels.core.passwords.boundaries import boundaries
 from hornfels.core.passwords.characters import Candidate
 from hornfels.core.passwords.drawing import needs_of
@@ -23,6 +24,7 @@ from hornfels.core.passwords.rules.closeness import distance, only_counted, shar
 from hornfels.core.passwords.rules.counts import is_of
 from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Operation, Subject
 from hornfels.core.passwords.rules.stretches import longest_repeat, longest_run, longest_walk
+from hornfels.core.passwords.space_left import space_left, texts_of
 from hornfels.core.passwords.stream import Stream
 from hornfels.core.passwords.suggestions import Kind, NoSuggestionError, suggest
 from hornfels.core.passwords.typical import typical
@@ -199,6 +201,39 @@ def test_effects_are_counted_one_by_one_and_an_example_breaks_its_rule_alone(
             verdict = judge(rules, one.example, EXAMPLE, moment)
             on_path = [f.status == "failed" for f in verdict.judgements if f.path == one.path]
             assert [n for n, failed in enumerate(on_path) if failed] == [one.number]
+
+
+COUNTED: st.SearchStrategy[Asked] = st.one_of(
+    st.builds(GroupCount, st.integers(1, 2)),
+    st.builds(KindCount, KIND, st.integers(0, 2), st.sampled_from([None, 0, 1])),
+    st.builds(Edge, st.just(("digit", "lower")), st.sampled_from([(), ("other",)])),
+    st.builds(Forbid, st.sampled_from(["aZ 5", "-"])),
+)
+PAIRS = ["".join(pair) for pair in product(map(chr, range(32, 127)), repeat=2)]
+
+
+@settings(max_examples=12)
+@given(st.lists(COUNTED, max_size=3).map(tuple))
+def test_the_space_left_is_counted_as_by_trying_every_text(asked: tuple[Asked, ...]) -> None:
+    rules = compile_addition(Addition(password=asked), TERMS)
+    count = sum(judge(rules, text, ANYBODY, Occasion("reset", 0, 0)).accepted for text in PAIRS)
+    assert texts_of(2, needs_of(None, asked)) == count
+
+
+def test_rules_that_cannot_be_counted_shrink_the_space_by_what_they_refuse() -> None:
+    asked = (LengthRange(8), Pattern("[a-z]", must=True))
+    rules = compile_addition(Addition(password=asked), TERMS)
+    on_path = [rule for rule in rules if isinstance(rule, OnPath)]
+    left = space_left(replace(DEFAULTS, complexity=False), asked, on_path, Random(1))
+    assert left is not None
+    assert not left.counted
+    # All but those without a small letter.
+    share = 1 - (69 / 95) ** 8
+    assert abs(2 ** (left.left - left.natively) - share) < 0.03
+    assert (
+        space_left(DEFAULTS, (KindCount("letter", 0, 0), KindCount("upper", 1)), [], Random(1))
+        is None
+    )
 
 
 @given(ADDITIONS, POLICIES)

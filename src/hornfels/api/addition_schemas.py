@@ -82,12 +82,23 @@ class RuleEffectInfo(BaseModel):
     alone: int = Field(description="of the sample, those that nothing else on its path refuses")
 
 
+class SpaceInfo(BaseModel):
+    """What a path leaves of what a keyboard writes, in bits."""
+
+    path: Literal["password", "phrase"]
+    length: int
+    natively: float
+    left: float
+    counted: bool = Field(description="exactly; else told from texts that were drawn")
+
+
 class EffectsAnswer(BaseModel):
     rules: list[RuleEffectInfo]
     sample: int
     natively: int = Field(description="of the sample, refused by the directory's own rules")
     altogether: int = Field(description="of the sample, refused in the end")
     problems: list[ProblemInfo]
+    space: list[SpaceInfo]
 
 
 class TermListInfo(BaseModel):

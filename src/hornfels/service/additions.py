@@ -4,17 +4,19 @@ weighed, changed; and the lists of blocked terms that it names.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from random import Random
 
 from hornfels.core.domain.account_state import addition_of, settings_of
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.edits import addition_edits, index_of, term_edits
 from hornfels.core.drafts.operations import Operation
-from hornfels.core.passwords.additions import compile_addition
+from hornfels.core.passwords.additions import OnPath, compile_addition
 from hornfels.core.passwords.rule_effects import Effects, effects
+from hornfels.core.passwords.rules.rule import Rule
+from hornfels.core.passwords.space_left import SpaceLeft, space_left
 from hornfels.core.passwords.typical import typical
-from hornfels.core.policy.addition import Addition, Blocked
+from hornfels.core.policy.addition import Addition, Blocked, PathName
 from hornfels.core.policy.model import PolicyRef
 from hornfels.core.policy.term_lists import (
     TermList,
@@ -71,11 +73,29 @@ def weigh(
     a `sample`, they are held against typical passwords of our own.
     """
     check(addition, current.estate)
-    lists = current.shelf.of(current.domain_id, current.estate.domain.term_lists)
-    beyond = compile_addition(addition, lists)
+    beyond = _compiled(current, addition)
     # The same ones each time, so that two additions can be told apart by what they refuse.
     tried = sample or typical(SAMPLE, Random(SAMPLE))  # noqa: S311 - nobody's passwords
     return effects(settings_of(current.estate, policy), addition, beyond, tried, random)
+
+
+def spaces(
+    current: Snapshot, policy: int, addition: Addition
+) -> Iterator[tuple[PathName, SpaceLeft]]:
+    """What each path leaves of what a keyboard writes, where that can be told."""
+    rules = iter(rule for rule in _compiled(current, addition) if isinstance(rule, OnPath))
+    # The same texts each time, so that two additions can be told apart.
+    random = Random(SAMPLE)  # noqa: S311 - nobody's passwords
+    for path, asked in addition.paths():
+        mine = [next(rules) for _ in asked]
+        left = space_left(settings_of(current.estate, policy), asked, mine, random)
+        if left:
+            yield path, left
+
+
+def _compiled(current: Snapshot, addition: Addition) -> tuple[Rule, ...]:
+    lists = current.shelf.of(current.domain_id, current.estate.domain.term_lists)
+    return compile_addition(addition, lists)
 
 
 def users_of(estate: Estate, name: str) -> list[int]:

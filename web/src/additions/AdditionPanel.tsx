@@ -313,6 +313,16 @@ function Does({ effect, of }: { effect?: Effect; of?: Schemas["EffectsAnswer"] }
   );
 }
 
+/** What a path leaves to be guessed; that it shrinks it is told where it does so at all. */
+function spaceText({ path, length, natively, left, counted }: Schemas["SpaceInfo"]) {
+  const bits = (value: number) => `2${raised(Math.floor(value))}`;
+  const about = counted ? "" : "about ";
+  return `As a ${path} of ${length} characters ${about}${bits(left)} are left of the ${bits(natively)} that the directory’s rules leave of what a keyboard writes${natively - left >= 0.05 ? `: ${(natively - left).toFixed(1)} bits less` : ""}.`;
+}
+
+const RAISED = "⁰¹²³⁴⁵⁶⁷⁸⁹";
+const raised = (value: number) => [...String(value)].map((c) => RAISED[Number(c)] ?? c).join("");
+
 function Altogether({ of, sample }: { of?: Schemas["EffectsAnswer"]; sample: string }) {
   if (!of) return null;
   const whose = sample
@@ -321,7 +331,7 @@ function Altogether({ of, sample }: { of?: Schemas["EffectsAnswer"]; sample: str
   return (
     <p className="text-sm">
       Of {whose}, {share(of.altogether, of.sample)} are refused; the directory’s own rules alone
-      refuse {share(of.natively, of.sample)}.
+      refuse {share(of.natively, of.sample)}.{of.space.map((one) => ` ${spaceText(one)}`)}
     </p>
   );
 }

@@ -15,6 +15,7 @@ from hornfels.api.addition_schemas import (
     LifetimeBand,
     RuleEffectInfo,
     RuleSaid,
+    SpaceInfo,
 )
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Edit
@@ -94,6 +95,16 @@ def get_effects(policy: PolicyRef, body: EffectsAsked, current: Current) -> Effe
             ProblemInfo(field=path, severity="warning", message=f"Nothing can keep it: {why}.")
             for path, asked in addition.paths()
             if (why := needs_of(settings, asked).contradiction())
+        ],
+        space=[
+            SpaceInfo(
+                path=path,
+                length=left.length,
+                natively=left.natively,
+                left=left.left,
+                counted=left.counted,
+            )
+            for path, left in additions.spaces(current, number, addition)
         ],
     )
 
