@@ -18,7 +18,7 @@ from pydantic import (
 )
 
 from hornfels.api.schemas import FlagInfo, Seconds, Strict, Title
-from hornfels.core.trials.trial import Expected
+from hornfels.core.trials.trial import Expected, Refuser
 
 Secret = Annotated[SecretStr, Field(max_length=4096)]
 Name = Annotated[str, Field(max_length=1000)]
@@ -196,9 +196,7 @@ class TrialNew(Strict):
         )
     )
     expected: Expected
-    rule: Literal["", "length", "complexity", "own_name"] = Field(
-        default="", description="the rule that must refuse; any if empty"
-    )
+    rule: Refuser = Field(default="", description="the rule that must refuse; any if empty")
     invented: bool = Field(
         default=False,
         validate_default=True,

@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { useAccount } from "../api/accounts";
 import { useWeighFlag, useWeighMembership } from "../api/drafts";
 import { useCatalogue } from "../api/policies";
+import { AskedBesides } from "../additions/AskedBesides";
 import { useBench } from "../bench/BenchProvider";
 import { Attributes } from "../editor/Attributes";
 import { PanelHead } from "../editor/PanelHead";
@@ -101,6 +102,19 @@ export function AccountCore({
         )}
         <Stack domain={domain} core={core} />
         <InForce core={core} />
+        <AskedBesides
+          quiet
+          domain={domain}
+          policy={core.policy}
+          open={
+            <Link
+              className="text-xs underline"
+              to={`/${at(domain)}/strata?policy=${core.policy}&besides=1`}
+            >
+              Open
+            </Link>
+          }
+        />
         <section aria-label="Password">
           <PartHead>Password</PartHead>
           <p className="pt-1">

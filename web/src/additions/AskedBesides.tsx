@@ -1,34 +1,31 @@
+import type { ReactNode } from "react";
 import { useAddition } from "../api/additions";
-import { Button, Failed } from "../shared/controls";
+import { Failed } from "../shared/controls";
 import { PartHead } from "../shared/PartHead";
 import { spanText } from "../shared/span";
 import { Word } from "../shared/Word";
 
-/** What a policy asks beyond the directory's own rules, in short, with the way to change it. */
-export function AskedBesides({
-  domain,
-  policy,
-  onOpen,
-}: {
+interface Props {
   domain: string;
   policy: string;
-  onOpen: () => void;
-}) {
+  /** Whether it is left out where there is nothing. */
+  quiet?: boolean;
+  /** What leads to all of it. */
+  open: ReactNode;
+}
+
+/** What a policy asks beyond the directory's own rules, in short, with the way to change it. */
+export function AskedBesides({ domain, policy, quiet, open }: Props) {
   const addition = useAddition(domain, policy);
   const paths = [
     { title: "As a password", rules: addition.data?.password },
     { title: "As a phrase", rules: addition.data?.phrase },
   ];
   const nothing = !addition.data?.password && !addition.data?.phrase;
+  if (quiet && !addition.error && nothing && !addition.data?.bands.length) return null;
   return (
     <section aria-label="Asked besides">
-      <PartHead
-        beside={
-          <Button id="open-besides" size="small" onClick={onOpen}>
-            Open
-          </Button>
-        }
-      >
+      <PartHead beside={open}>
         <Word of="besides">Asked besides</Word>
       </PartHead>
       {addition.error && <Failed error={addition.error} retry={() => void addition.refetch()} />}

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { useDropTerms, useSetTerms, useTerms } from "../api/additions";
 import { at } from "../draft/place";
 import { announce } from "../shared/announce";
@@ -17,6 +18,26 @@ interface Typed {
 
 /** Characters that are shown to be typed on. */
 const MOST_TYPED = 100_000;
+
+interface Chosen {
+  name: string;
+  blob: Blob;
+  count: number;
+  first: string[];
+}
+
+/** A file that is too long to be typed on; null for a shorter one. */
+async function read(file: File): Promise<Chosen | null> {
+  if (file.size <= MOST_TYPED) return null;
+  const text = await file.text();
+  let count = 0;
+  for (let at = 0; at < text.length;) {
+    const end = text.indexOf("\n", at) < 0 ? text.length : text.indexOf("\n", at);
+    if (text.slice(at, end).trim()) count += 1;
+    at = end + 1;
+  }
+  return { name: file.name, blob: file, count, first: text.slice(0, 2000).split(/\r?\n/) };
+}
 
 const blank = (typed: Typed) => typed.name === "" && typed.terms === null;
 
@@ -58,21 +79,28 @@ function Sheet({
     { name: "", terms: null, seen: kept.digest },
     blank,
   );
+  // A file too long to be typed on: it goes as it is, and can be chosen again.
+  const [file, setFile] = useState<Chosen | null>(null);
   const whole = kept.terms.length === kept.count;
-  const editable = typed.terms === null ? whole : typed.terms.length <= MOST_TYPED;
+  const editable = !file && (whole || typed.terms !== null);
   const text = typed.terms ?? kept.terms.join("\n");
-  const change = (terms: string) =>
+  const change = (terms: string) => {
+    setFile(null);
     setTyped({ ...typed, terms, seen: typed.terms === null ? kept.digest : typed.seen });
-  const lines = text.split("\n").filter((line) => line.trim());
-  const proposed = house.filter(
-    (word) => !lines.some((line) => line.trim().toLowerCase() === word),
-  );
+  };
+  const lines = editable ? text.split("\n").filter((line) => line.trim()) : [];
+  const held = new Set(lines.map((line) => line.trim().toLowerCase()));
+  const proposed = house.filter((word) => !held.has(word));
+  const count = file ? file.count : typed.terms === null ? kept.count : lines.length;
   const wanted = name || typed.name.trim();
+  const unchanged = typed.terms === null && file === null && name !== "";
   const save = () => {
-    if (set.isPending || !wanted || (typed.terms === null && name)) return;
+    if (set.isPending || !wanted || unchanged) return;
     const sent = typed;
     const focus = focusAfterwards();
-    void set.mutateAsync({ name: wanted, seen: name ? typed.seen : "", terms: text }).then(() => {
+    const seen = !name ? "" : typed.terms === null ? kept.digest : typed.seen;
+    const terms = file ? file.blob : new Blob([text]);
+    void set.mutateAsync({ name: wanted, seen, terms }).then(() => {
       forget(sent);
       announce("Saved to the draft.");
       onDone();
@@ -116,14 +144,15 @@ function Sheet({
         </MayChange>
       ) : (
         <p className="text-soft">
-          {typed.terms === null ? plural(kept.count, "term") : plural(lines.length, "term")}, of
-          which the first are {(typed.terms === null ? kept.terms : lines).slice(0, 8).join(", ")} …
-          A list this long is replaced as a file.
+          {file ? `${file.name}: ` : ""}
+          {plural(count, "term")}, of which the first are{" "}
+          {(file?.first ?? kept.terms).slice(0, 8).join(", ")} … A list this long is replaced as a
+          file.
         </p>
       )}
       <p className="text-xs text-soft">
-        {plural(typed.terms === null ? kept.count : lines.length, "term")}. They are found however
-        they are written: in capitals, with accents, with 0 for o or $ for s.
+        {editable && `${plural(count, "term")}. `}They are found however they are written: in
+        capitals, with accents, with 0 for o or $ for s.
       </p>
       <Refused error={set.error ?? drop.error} />
       <div className="flex flex-wrap gap-1.5">
@@ -132,7 +161,7 @@ function Sheet({
             type="submit"
             size="small"
             tone="main"
-            disabled={set.isPending || !wanted || (typed.terms === null && name !== "")}
+            disabled={set.isPending || !wanted || unchanged}
           >
             {set.isPending ? "Saving …" : "Save to draft"}
           </Button>
@@ -140,6 +169,7 @@ function Sheet({
             size="small"
             onClick={() => {
               forget();
+              setFile(null);
               set.reset();
               onDone();
             }}
@@ -162,9 +192,12 @@ function Sheet({
               accept=".txt,text/plain"
               className="sr-only"
               onChange={(event) => {
-                const file = event.target.files?.[0];
+                const chosen = event.target.files?.[0];
                 event.target.value = "";
-                if (file) void file.text().then(change);
+                if (chosen)
+                  void read(chosen).then((found) =>
+                    found ? setFile(found) : chosen.text().then(change),
+                  );
               }}
             />
           </label>

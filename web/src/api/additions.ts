@@ -80,7 +80,8 @@ export interface TermsGiven {
   name: string;
   /** The digest of the list as it was seen, "" for a new one. */
   seen: string;
-  terms: string;
+  /** One a line. */
+  terms: Blob;
 }
 
 export const useSetTerms = (domain: string) =>
@@ -88,7 +89,7 @@ export const useSetTerms = (domain: string) =>
     answer(
       server.PUT("/api/domains/{domain}/blocked-terms/{name}", {
         params: { path: { domain: place, name }, query: { seen } },
-        ...asItIs(new Blob([terms])),
+        ...asItIs(terms),
       }),
     ),
   );

@@ -3,7 +3,7 @@ import { useCatalogue, useWeighedEdit } from "../api/policies";
 import { useEditBedrock } from "../api/sources";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
-import { Failed, Loading, Refused } from "../shared/controls";
+import { Button, Failed, Loading, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { changesOf, NO_EDITS, sentences, unedited, type Begun } from "./edits";
@@ -82,7 +82,15 @@ export function BedrockPanel({
                 ? "Enforced links come first, then link order 1, 2, 3 …"
                 : "Setting by setting, the first of these that says something wins. What each one says stands in its template: read it in on Sources."}
             </Sources>
-            <AskedBesides domain={domain} policy="domain" onOpen={onBesides} />
+            <AskedBesides
+              domain={domain}
+              policy="domain"
+              open={
+                <Button id="open-besides" size="small" onClick={onBesides}>
+                  Open
+                </Button>
+              }
+            />
             <Attributes domain={domain} kind="policies" name="domain" />
             {elsewhere.length > 0 && (
               <Sources title="Linked elsewhere" sources={elsewhere} empty="" onOpen={setShown}>

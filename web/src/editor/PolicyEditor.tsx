@@ -201,7 +201,15 @@ function Sheet({
           />
         </MayChange>
         <Links domain={domain} policy={stored} />
-        <AskedBesides domain={domain} policy={stored.guid} onOpen={onBesides} />
+        <AskedBesides
+          domain={domain}
+          policy={stored.guid}
+          open={
+            <Button id="open-besides" size="small" onClick={onBesides}>
+              Open
+            </Button>
+          }
+        />
         <Attributes domain={domain} kind="policies" name={stored.guid} />
         <May right="draft" at={domain}>
           <Deletion domain={domain} policy={stored} locked={dirty} onGone={() => onSelect("")} />

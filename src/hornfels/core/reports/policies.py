@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hornfels.core.domain.account_state import settings_of
+from hornfels.core.domain.account_state import addition_of, settings_of
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.sentences import value_text
 from hornfels.core.passwords.card import card
@@ -36,7 +36,8 @@ def _part(
 ) -> PolicyPart:
     settings = settings_of(estate, policy)
     values = settings.values()
-    told = card(settings, ANYBODY)
+    told = card(settings, ANYBODY, addition=addition_of(estate, policy))
+    ways = (f"As a {way.path}: {line.text}" for way in told.ways for line in way.lines)
     links = [link for link in estate.links if link.policy == policy]
     named = ((link_name(estate, link), link_trouble(estate, link)) for link in links)
     return PolicyPart(
@@ -45,7 +46,7 @@ def _part(
         mark=mark(policy),
         accounts=governed if how is None else how.governed,
         settings=tuple((one.label, value_text(one, values[one.key])) for one in CATALOGUE),
-        words=(*(line.text for line in told.must), *told.later),
+        words=(*(line.text for line in told.must), *ways, *told.later),
         links=tuple(f"{name} ({why}: does not count)" if why else name for name, why in named),
         under=tuple(
             Under(one.who, one.count, _why(one))

@@ -21,6 +21,28 @@ Expected = Literal["accepted", "refused", "locks", "stays_open"]
 """What must become of a candidate, or of a story: whether it ever locks the account."""
 
 
+Refuser = Literal[
+    "",
+    "length",
+    "complexity",
+    "own_name",
+    "groups",
+    "count",
+    "edge",
+    "forbid",
+    "repeat",
+    "run",
+    "walk",
+    "blocked",
+    "names",
+    "pattern",
+    "words",
+]
+"""The rules that a trial can name, those of additions too: what they say hangs on the candidate and
+the account alone. Empty for any.
+"""
+
+
 @dataclass(frozen=True, slots=True)
 class Trial:
     """``target`` is an account's name (of which "population" takes the whole population) or a

@@ -31,6 +31,7 @@ from hornfels.core.policy.catalogue import (
     SettingKey,
     Value,
 )
+from hornfels.core.trials.trial import Refuser
 from hornfels.core.values.spans import read_span
 from hornfels.formats.policy_file.additions import NONE, AdditionPart, ListField, none_or_some
 
@@ -196,7 +197,7 @@ class TrialPart(_Part):
     )
     group: Text | None = Field(None, description="whom it is for: everybody in a group")
     expect: Literal["accepted", "refused", "locks", "stays open"]
-    refused_by: Literal["length", "complexity", "own_name"] | None = Field(
+    refused_by: Refuser | None = Field(
         None, description="the rule that has to refuse; any, if left out"
     )
 
