@@ -83,10 +83,10 @@ def drill(page: Page) -> None:
     page.get_by_role("combobox", name="Account or policy to try it on").blur()
 
 
-def locked(page: Page) -> None:
-    page.goto(f"{DOMAIN}/accounts?view=locked")
-    page.get_by_label("All of them").check()
-    page.get_by_label("Reason").fill("Called in and was recognised")
+def besides(page: Page) -> None:
+    page.get_by_role("button", name=re.compile(r"^\d+ Phrase pilot")).click()
+    page.locator("#open-besides").click()
+    page.get_by_text(re.compile(r"^Refuses \d")).first.wait_for()
 
 
 def forecast(page: Page) -> None:
@@ -127,7 +127,7 @@ def sources(page: Page) -> None:
 
 
 def findings(page: Page) -> None:
-    page.get_by_role("button", name="15 findings").click()
+    page.get_by_role("button", name=re.compile(r"^\D*\d+ findings$")).click()
     page.get_by_role("heading", name="Findings").wait_for()
 
 
@@ -188,7 +188,7 @@ VIEWS: tuple[Callable[[Page], None], ...] = (
     lamplight,
     bench,
     drill,
-    locked,
+    besides,
     forecast,
     people,
     servers,

@@ -156,6 +156,8 @@ def test_a_list_that_somebody_else_changed_or_that_is_used_is_not_overwritten(
     ):
         assert answer.status_code == 409
         assert "another one by now" in answer.json()["detail"]
+    again = client.put(f"{place}?seen=", content="x")
+    assert (again.status_code, "already" in again.json()["detail"]) == (409, True)
     given(client, {"password": [RULES[2]]})
     shown = client.get(f"{DRAFT}/blocked-terms/house").json()
     assert shown["terms"] == ["orbit", "lens"]

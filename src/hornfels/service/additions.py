@@ -144,6 +144,10 @@ def _seen_terms(
     estate: Estate, name: str, seen: str, wanted: TermList | None
 ) -> Iterable[Operation]:
     held = estate.domain.term_lists.get(name)
+    if held and not seen:
+        raise ConflictError(
+            f"There is a list “{name[:60]}” already. Open that one, or choose another name."
+        )
     if (held.digest if held else "") != seen:
         raise ChangedMeanwhileError(
             f"Nothing was done: the list “{name[:60]}” is another one by now. Look at it as it is "

@@ -266,7 +266,14 @@ function Sheet({
         busy={set.isPending}
         onChange={(bands, then) => send({ ...body, bands }, then)}
       />
-      <Altogether of={asked ? effects.data : undefined} sample={sample?.name ?? ""} />
+      {asked && effects.error && (
+        <Failed error={effects.error} retry={() => void effects.refetch()} />
+      )}
+      <Altogether
+        of={asked ? effects.data : undefined}
+        sample={sample?.name ?? ""}
+        busy={asked !== null && effects.isFetching}
+      />
       {asked && <SampleChoice sample={sample} onChoose={setSample} />}
       <TermLists domain={domain} policy={policy} />
     </>
@@ -323,8 +330,22 @@ function spaceText({ path, length, natively, left, counted }: Schemas["SpaceInfo
 const RAISED = "⁰¹²³⁴⁵⁶⁷⁸⁹";
 const raised = (value: number) => [...String(value)].map((c) => RAISED[Number(c)] ?? c).join("");
 
-function Altogether({ of, sample }: { of?: Schemas["EffectsAnswer"]; sample: string }) {
-  if (!of) return null;
+function Altogether({
+  of,
+  sample,
+  busy,
+}: {
+  of?: Schemas["EffectsAnswer"];
+  sample: string;
+  busy: boolean;
+}) {
+  if (!of)
+    return busy ? (
+      <p role="status" className="text-soft">
+        Trying passwords as people choose them … A long list of terms takes some seconds the first
+        time.
+      </p>
+    ) : null;
   const whose = sample
     ? `the ${plural(of.sample, "password")} in ${sample}`
     : `${of.sample.toLocaleString("en")} typical passwords, made up`;

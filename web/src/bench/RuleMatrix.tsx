@@ -314,11 +314,11 @@ const besides = (column: Column, path: Rule["path"], row: BesideRow): Rule | und
     row.turn
   ];
 
-type PathSaid = "kept" | "not kept" | "not all checked" | "not there";
+type PathSaid = "kept" | "not kept" | "not all checked" | "not asked";
 
 function pathOutcome(column: Column, path: Rule["path"]): PathSaid {
   const rules = column.rules.filter((r) => r.path === path);
-  if (rules.length === 0) return "not there";
+  if (rules.length === 0) return "not asked";
   if (rules.some((r) => r.status === "failed")) return "not kept";
   return rules.some((r) => r.status === "not checkable") ? "not all checked" : "kept";
 }
@@ -327,7 +327,7 @@ const PATH_SIGN: Record<PathSaid, [sign: string, tone: string]> = {
   kept: ["✓", "text-pass"],
   "not kept": ["✕", "text-fail"],
   "not all checked": ["?", "text-warn"],
-  "not there": ["–", "text-soft"],
+  "not asked": ["–", "text-soft"],
 };
 
 function PathOutcome({ of }: { of: PathSaid }) {
