@@ -11,7 +11,7 @@ from random import Random
 from typing import Literal
 
 from hornfels.core.passwords.additions import OnPath
-from hornfels.core.passwords.breaking import Draw, Drawn, breaking
+from hornfels.core.passwords.breaking import Draw, Drawn, breaking, refused_alone
 from hornfels.core.passwords.characters import length
 from hornfels.core.passwords.drawing import Needs, characters, needs_of, phrase, text
 from hornfels.core.passwords.judge import Verdict, compile_policy, judge
@@ -294,10 +294,7 @@ class _Maker:
     ) -> bool:
         if not path:
             return verdict.refused_by == ((refused_by,) if refused_by else ())
-        on_path = [f for f in verdict.judgements if f.path == path]
-        failed = [n for n, f in enumerate(on_path) if f.status == "failed"]
-        natives = all(f.status != "failed" for f in verdict.by_directory)
-        return natives and failed == [number] and not verdict.accepted
+        return refused_alone(verdict, path, number) and not verdict.accepted
 
 
 def _as_drawn(needs: Needs, random: Random) -> Drawn | None:

@@ -19,6 +19,7 @@ from hornfels.core.passwords.drawing import (
     placed,
     text,
 )
+from hornfels.core.passwords.judge import Verdict
 from hornfels.core.passwords.layouts import LAYOUTS
 from hornfels.core.passwords.rules.blocked import BlockedRule, own_names
 from hornfels.core.passwords.rules.counts import is_of
@@ -35,6 +36,7 @@ from hornfels.core.policy.addition import (
     KindCount,
     LengthRange,
     OwnNames,
+    PathName,
     Pattern,
     Repeat,
     Run,
@@ -68,6 +70,15 @@ def breaking(
     one = asked[number]
     needs = needs_of(settings, [*asked[:number], *asked[number + 1 :]])
     return list(_ways(one, needs, rule, subject))
+
+
+def refused_alone(verdict: Verdict, path: PathName, number: int) -> bool:
+    """Whether the rule of this number is the only one of its path that failed, and the directory's
+    own rules are kept.
+    """
+    on_path = [f.status == "failed" for f in verdict.judgements if f.path == path]
+    natives = all(f.status != "failed" for f in verdict.by_directory)
+    return natives and on_path[number] and sum(on_path) == 1
 
 
 def _ways(one: Asked, needs: Needs, rule: OnPath, subject: Subject) -> Iterator[Draw]:

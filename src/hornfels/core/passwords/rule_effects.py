@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from random import Random
 
 from hornfels.core.passwords.additions import OnPath
-from hornfels.core.passwords.breaking import Drawn, breaking
+from hornfels.core.passwords.breaking import Drawn, breaking, refused_alone
 from hornfels.core.passwords.characters import Candidate
 from hornfels.core.passwords.judge import Verdict, compile_policy, judge
 from hornfels.core.passwords.rules.rule import (
@@ -133,8 +133,6 @@ def _example(
         operation: Operation = "reset" if drawn.present is None else "change"
         moment = Occasion(operation, 1 << 60, 0, [drawn.present] if drawn.present else None)
         verdict = judge(rules, drawn.text, EXAMPLE, moment)
-        on_path = [f for f in verdict.judgements if f.path == path]
-        failed = [n for n, f in enumerate(on_path) if f.status == "failed"]
-        if failed == [number] and all(f.status != "failed" for f in verdict.by_directory):
-            return drawn, on_path[number]
+        if refused_alone(verdict, path, number):
+            return drawn, [f for f in verdict.judgements if f.path == path][number]
     return None, None
