@@ -7,12 +7,13 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
-from sqlalchemy import Engine
+from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session
 
 from api_help import DOMAIN, DRAFT, policy
 from hornfels.formats.dump import load_dump
 from hornfels.store.estates import save_dump
+from hornfels.store.models import TermsRow
 
 RULES: list[dict[str, Any]] = [
     {"length": {"min": 16}},
@@ -185,6 +186,33 @@ def test_a_long_list_is_taken_whole_and_handed_out_whole(client: TestClient) -> 
     assert client.put(f"{DRAFT}/blocked-terms/long?seen=", content=terms).json()["count"] == 50_000
     assert len(client.get(f"{DRAFT}/blocked-terms/long").json()["terms"]) == 2_000
     assert client.get(f"{DRAFT}/blocked-terms/long/export").text == terms
+
+
+def test_terms_that_nothing_leads_to_are_forgotten(client: TestClient, engine: Engine) -> None:
+    def kept() -> int:
+        with Session(engine) as session:
+            return session.scalar(select(func.count()).select_from(TermsRow)) or 0
+
+    place = f"{DRAFT}/blocked-terms/house"
+    seen = ""
+    for content in ("one", "two", "three"):
+        seen = client.put(f"{place}?seen={seen}", content=content).json()["digest"]
+    # They can be undone to.
+    assert kept() == 3
+    version = client.get(f"{DRAFT}/draft").json()["version"]
+    assert client.delete(f"{DRAFT}/draft?version={version}").status_code == 204
+    other = client.post(f"{DOMAIN}/drafts", json={"title": "Another"}).json()["id"]
+    put = client.put(f"{DOMAIN}~{other}/blocked-terms/house?seen=", content="four")
+    assert put.status_code == 200, put.text
+    assert kept() == 1
+
+
+def test_a_sample_is_never_echoed(client: TestClient) -> None:
+    secret = "Orbit-Lens-17" * 400
+    body = {"addition": {"phrase": [{"words": {"min": 3}}]}, "sample": [secret], "Orbit-Lens-17": 1}
+    answer = client.post(f"{DRAFT}/additions/domain/effects", json=body)
+    assert answer.status_code == 422
+    assert "Orbit" not in answer.text
 
 
 def test_terms_of_the_house_are_proposed_from_its_names(client: TestClient) -> None:

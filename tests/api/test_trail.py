@@ -26,6 +26,7 @@ from persons import as_user, let_in
 READING = (
     "/verdicts",
     "/verdicts/many",
+    "/effects",
     "/suggestions",
     "/boundaries",
     "/drill",

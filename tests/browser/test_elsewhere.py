@@ -38,8 +38,8 @@ def say_who(page: Page, name: str) -> None:
     page.get_by_role("button", name="That is me").click()
 
 
-@pytest.mark.opens("accounts?view=locked")
 def test_one_comes_back_to_where_one_wanted_to_go(page: Page) -> None:
+    page.goto(f"{DOMAIN}/accounts?view=locked")
     page.get_by_role("button", name=f"Sign in at {TITLE}").click()
     say_who(page, "ilse")
     expect(page.get_by_text("Locked").first).to_be_visible()
@@ -63,8 +63,8 @@ def test_whoever_is_not_known_is_told_whom_to_ask(page: Page) -> None:
     expect(page.get_by_label("Password")).to_be_visible()
 
 
-@pytest.mark.opens("people")
 def test_what_is_typed_waits_while_another_tab_goes_there(page: Page) -> None:
+    page.goto(f"{DOMAIN}/people")
     page.get_by_role("button", name=f"Sign in at {TITLE}").click()
     say_who(page, "ilse")
     # The provider saw them an hour ago.

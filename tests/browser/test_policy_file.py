@@ -56,8 +56,8 @@ def test_what_is_wrong_is_told_with_its_place(page: Page, exported: Path) -> Non
     expect(wrong.get_by_role("listitem")).to_have_text(
         [
             "line 6, column 15 complexity has to be on or off.",
-            "line 16, column 5 “precedence” is missing; add it.",
-            "line 17, column 5 “precedense” is no key here; is “precedence” meant?",
+            "line 17, column 5 “precedence” is missing; add it.",
+            "line 18, column 5 “precedense” is no key here; is “precedence” meant?",
         ]
     )
     check_accessibility(page)

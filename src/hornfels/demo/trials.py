@@ -21,7 +21,7 @@ def demo_trials() -> Iterator[tuple[str, Trial]]:
     yield (
         "Night operators may use a phrase of words",
         Trial(
-            "Copper-lantern-orbit-thistle", "group", f"CN=GS-Night-Operators,{_GROUPS}", "accepted"
+            "Copper-lantern-meadow-thistle", "group", f"CN=GS-Night-Operators,{_GROUPS}", "accepted"
         ),
     )
     yield (

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from sqlalchemy import text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -12,11 +13,32 @@ from hornfels.store.models import TermsRow
 
 
 def keep(session: Session, domain_id: int, terms: Sequence[str]) -> TermList:
-    """Keep these tidied terms for a domain. Those that are kept already are left as they are."""
+    """Keep these tidied terms for a domain, and forget those that nothing leads to any more. Those
+    that are kept already are left as they are.
+    """
     found = list_of(terms)
     row = {"domain_id": domain_id, "digest": found.digest, "terms": "\n".join(terms)}
     session.execute(insert(TermsRow).values(row).on_conflict_do_nothing())
+    session.execute(_FORGET, {"domain": domain_id, "fresh": found.digest})
     return found
+
+
+_FORGET = text(
+    """
+    DELETE FROM terms t WHERE t.domain_id = :domain AND t.digest <> :fresh
+    AND NOT EXISTS (
+        SELECT FROM domains d WHERE d.id = t.domain_id
+        AND strpos(d.term_lists::text, t.digest) > 0)
+    AND NOT EXISTS (
+        SELECT FROM drafts d
+        WHERE d.domain_id = t.domain_id AND d.state IN ('open', 'publishing')
+        AND strpos(concat(d.operations, d.past, d.future), t.digest) > 0)
+    AND NOT EXISTS (
+        SELECT FROM history h WHERE h.domain_id = t.domain_id
+        AND strpos(h.operations::text, t.digest) > 0)
+    """
+)
+"""What is live, what an open draft does, did or could do again, and what was published stays."""
 
 
 def are_kept(session: Session, domain_id: int, terms: TermList) -> bool:

@@ -16,7 +16,7 @@ import { usePaced } from "../shared/usePaced";
 import { Bands } from "./Bands";
 import { begun, ruleOf, typedOf, type Typed } from "./kinds";
 import { RuleForm } from "./RuleForm";
-import { SampleChoice } from "./SampleChoice";
+import { SampleChoice, type Sample } from "./SampleChoice";
 import { TermLists } from "./TermLists";
 
 type Info = Schemas["AdditionInfo"];
@@ -109,7 +109,7 @@ function Sheet({
 }) {
   const set = useSetAddition(domain, policy);
   const lists = useTermLists(domain);
-  const [sample, setSample] = useState<{ name: string; lines: string[] } | null>(null);
+  const [sample, setSample] = useState<Sample | null>(null);
   const [wrong, setWrong] = useState<{ field: string; problem: string } | null>(null);
   const [working, setWorking, forget] = useKept<Working | null>(
     {
@@ -125,7 +125,7 @@ function Sheet({
   const made = working ? ruleOf(working.typed) : null;
   const asTyped = working && made && "rule" in made ? withRule(body, working, made.rule) : null;
   const asked = usePaced(asTyped ?? orNone(body));
-  const effects = useEffects(domain, policy, asked, sample?.lines ?? []);
+  const effects = useEffects(domain, policy, asked, sample);
   const conflict = conflictOf(set.error);
   const fields = set.error instanceof ApiError ? set.error.fields : [];
 

@@ -3,9 +3,18 @@ import { Button } from "../shared/controls";
 
 const MOST = 5_000;
 
+export interface Sample {
+  name: string;
+  lines: string[];
+  /** Another one each time, so that two lists are never taken for one. */
+  turn: number;
+}
+
+let turns = 0;
+
 interface Props {
-  sample: { name: string; lines: string[] } | null;
-  onChoose: (sample: { name: string; lines: string[] } | null) => void;
+  sample: Sample | null;
+  onChoose: (sample: Sample | null) => void;
 }
 
 /** Passwords of one's own to hold the rules against. They are sent to be tried and kept nowhere. */
@@ -30,7 +39,9 @@ export function SampleChoice({ sample, onChoose }: Props) {
                   ? `The first ${MOST.toLocaleString("en")} of ${lines.length.toLocaleString("en")} lines are tried.`
                   : "",
               );
-              onChoose(lines.length > 0 ? { name: file.name, lines: lines.slice(0, MOST) } : null);
+              turns += 1;
+              const chosen = { name: file.name, lines: lines.slice(0, MOST), turn: turns };
+              onChoose(lines.length > 0 ? chosen : null);
             });
           }}
         />

@@ -39,15 +39,15 @@ export const useEffects = (
   domain: string,
   policy: string,
   addition: Addition | null,
-  sample: string[],
+  sample: { lines: string[]; turn: number } | null,
 ) =>
   useQuery({
-    queryKey: ["domain", domain, "effects", policy, addition, sample.length],
+    queryKey: ["domain", domain, "effects", policy, addition, sample?.turn],
     queryFn: ({ signal }) =>
       answer(
         server.POST("/api/domains/{domain}/additions/{policy}/effects", {
           params: { path: { domain, policy } },
-          body: { addition: addition as Addition, sample },
+          body: { addition: addition as Addition, sample: sample?.lines ?? [] },
           signal,
         }),
       ),
