@@ -122,9 +122,10 @@ def test_additions_and_blocked_terms_go_out_and_come_back(client: TestClient) ->
     changed = text.replace("  addition: none\n", addition, 1)
     missing = client.post(f"{FILE}/plan", content=changed)
     assert "no list “house”" in missing.json()["detail"][0]["message"]
-    changed += '\nblocked_terms:\n  house:\n    - orbit\n    - "Straße"\n'
+    changed += "\nblocked_terms:\n  common:\n    - summer\n"
+    changed += '  house:\n    - orbit\n    - "Straße"\n'
     taken = client.post(FILE, params={"title": "Autumn"}, content=changed.encode()).json()
-    assert taken["draft"]["changes"] == 2
+    assert taken["draft"]["changes"] == 3
     there = f"{DOMAIN}~{taken['draft']['id']}"
     # The same bytes, where nothing but the draft has changed.
     assert client.get(f"{there}/policy-file").text == changed

@@ -19,7 +19,7 @@ from hornfels.core.drafts.sentences import sentences
 from hornfels.core.drafts.written_additions import addition_written
 from hornfels.core.values.dn import loose_key, name_key
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, NotFoundError
-from hornfels.store import history
+from hornfels.store import history, terms
 from hornfels.store.models import DomainRow, DraftRow, LinkRow, PointRow, PolicyRow
 from hornfels.store.operations import UnreadableOperationsError, Written, read, written
 from hornfels.store.steps import step_between, stepped
@@ -250,6 +250,7 @@ def discard(session: Session, row: DraftRow) -> None:
     row.state = "dropped"
     _note(session, row, "draft dropped", no_longer=_said(session, row, row.operations))
     session.flush()
+    terms.forget(session, row.domain_id)
 
 
 def close(session: Session, row: DraftRow) -> None:

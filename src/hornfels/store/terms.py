@@ -13,19 +13,23 @@ from hornfels.store.models import TermsRow
 
 
 def keep(session: Session, domain_id: int, terms: Sequence[str]) -> TermList:
-    """Keep these tidied terms for a domain, and forget those that nothing leads to any more. Those
-    that are kept already are left as they are.
+    """Keep these tidied terms for a domain; what leads to them has to come in the same
+    transaction. Those that are kept already are left as they are.
     """
     found = list_of(terms)
     row = {"domain_id": domain_id, "digest": found.digest, "terms": "\n".join(terms)}
     session.execute(insert(TermsRow).values(row).on_conflict_do_nothing())
-    session.execute(_FORGET, {"domain": domain_id, "fresh": found.digest})
     return found
+
+
+def forget(session: Session, domain_id: int) -> None:
+    """Forget the terms of a domain that nothing leads to any more."""
+    session.execute(_FORGET, {"domain": domain_id})
 
 
 _FORGET = text(
     """
-    DELETE FROM terms t WHERE t.domain_id = :domain AND t.digest <> :fresh
+    DELETE FROM terms t WHERE t.domain_id = :domain
     AND NOT EXISTS (
         SELECT FROM domains d WHERE d.id = t.domain_id
         AND strpos(d.term_lists::text, t.digest) > 0)

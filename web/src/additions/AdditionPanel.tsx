@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { type Addition, type PathName, type Rule } from "../api/additions";
 import { useAddition, useEffects, useSetAddition, useTermLists } from "../api/additions";
 import { ApiError, type Schemas } from "../api/client";
@@ -121,10 +121,14 @@ function Sheet({
     null,
     untouched,
   );
-  const body = bodyOf(info);
-  const made = working ? ruleOf(working.typed) : null;
-  const asTyped = working && made && "rule" in made ? withRule(body, working, made.rule) : null;
-  const asked = usePaced(asTyped ?? orNone(body));
+  const body = useMemo(() => bodyOf(info), [info]);
+  const made = useMemo(() => (working ? ruleOf(working.typed) : null), [working]);
+  // The same value as long as nothing in it changes: what is paced is asked about once.
+  const asTyped = useMemo(
+    () => (working && made && "rule" in made ? withRule(body, working, made.rule) : null),
+    [body, working, made],
+  );
+  const asked = usePaced(useMemo(() => asTyped ?? orNone(body), [asTyped, body]));
   const effects = useEffects(domain, policy, asked, sample);
   const conflict = conflictOf(set.error);
   const fields = set.error instanceof ApiError ? set.error.fields : [];
