@@ -171,7 +171,11 @@ def test_a_list_that_somebody_else_changed_or_that_is_used_is_not_overwritten(
 
 @pytest.mark.parametrize(
     ("name", "content", "field"),
-    [("house", "fine\nb\x07d", "line 2"), ("house", b"\xff", "line 1"), ("%20house", "a", "name")],
+    [
+        ("house", "fine\n\nfine\nb\x07d", "line 4"),
+        ("house", b"\xff", "line 1"),
+        ("%20house", "a", "name"),
+    ],
 )
 def test_a_list_that_cannot_be_is_refused_with_its_line(
     client: TestClient, name: str, content: Any, field: str

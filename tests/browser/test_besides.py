@@ -111,3 +111,38 @@ def test_a_rule_outlives_leaving_and_lifetimes_stand_in_order(page: Page, tmp_pa
     lifetimes.get_by_role("textbox", name="characters on").fill("1 d")
     lifetimes.get_by_role("button", name="Add").click()
     expect(page.get_by_text("cannot live shorter")).to_be_visible()
+
+
+def test_a_rule_is_changed_where_it_stands_by_then(page: Page) -> None:
+    """In another tab the rule before it is taken out meanwhile, then the rule itself."""
+    open_besides(page, "Night operators")
+    password = page.get_by_role("region", name="As a password")
+    for least in ("18", "19"):
+        password.get_by_role("button", name="+ Rule").click()
+        form = page.get_by_role("form", name="New rule")
+        form.get_by_label("At least").fill(least)
+        form.get_by_label("At least").press("Enter")
+        expect(password.get_by_text(f"At least {least} characters long")).to_be_visible()
+    other = page.context.new_page()
+    other.goto(page.url)
+    there = other.get_by_role("region", name="As a password")
+    password.get_by_role("button", name="Change: at least 19").click()
+    form = page.get_by_role("form", name="Rule", exact=True)
+    form.get_by_label("At least").fill("21")
+    there.get_by_role("button", name="Take out: at least 18").click()
+    expect(there.get_by_role("listitem")).to_have_count(1)
+    # Whoever has not seen it yet is told, and what was typed is still there.
+    form.get_by_role("button", name="Save to draft").click()
+    expect(password.get_by_text("At least 18")).to_have_count(0)
+    expect(form.get_by_label("At least")).to_have_value("21")
+    form.get_by_role("button", name="Save to draft").click()
+    expect(password.get_by_role("listitem")).to_have_text([re.compile("^At least 21 ")])
+    other.reload()
+    password.get_by_role("button", name="Change: at least 21").click()
+    form.get_by_label("At least").fill("22")
+    there.get_by_role("button", name="Take out: at least 21").click()
+    expect(there.get_by_role("listitem")).to_have_count(0)
+    form.get_by_role("button", name="Save to draft").click()
+    expect(password.get_by_text("is gone: this one would be added")).to_be_visible()
+    page.get_by_role("form", name="New rule").get_by_role("button", name="Add to draft").click()
+    expect(password.get_by_text("At least 22 characters long")).to_be_visible()

@@ -4,7 +4,8 @@ weighed, changed; and the lists of blocked terms that it names.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from random import Random
 
 from hornfels.core.domain.account_state import addition_of, settings_of
@@ -13,7 +14,6 @@ from hornfels.core.drafts.edits import addition_edits, index_of, term_edits
 from hornfels.core.drafts.operations import Operation
 from hornfels.core.passwords.additions import OnPath, compile_addition
 from hornfels.core.passwords.rule_effects import Effects, effects
-from hornfels.core.passwords.rules.rule import Rule
 from hornfels.core.passwords.space_left import SpaceLeft, space_left
 from hornfels.core.passwords.typical import typical
 from hornfels.core.policy.addition import Addition, Blocked, PathName
@@ -66,36 +66,38 @@ def check(addition: Addition | None, estate: Estate) -> None:
         raise FieldsError(*told)
 
 
+@dataclass(frozen=True, slots=True)
+class Weighed:
+    """What the rules of an addition do, and what each path leaves of what a keyboard writes, where
+    that can be told.
+    """
+
+    effects: Effects
+    spaces: tuple[tuple[PathName, SpaceLeft], ...]
+
+
 def weigh(
     current: Snapshot, policy: int, addition: Addition, sample: Sequence[str], random: Random
-) -> Effects:
-    """What the rules of an addition do under a policy, as it stands or is being thought of. Without
-    a `sample`, they are held against typical passwords of our own.
+) -> Weighed:
+    """What an addition does under a policy, as it stands or is being thought of. Without a
+    `sample`, it is held against typical passwords of our own.
     """
     check(addition, current.estate)
-    beyond = _compiled(current, addition)
-    # The same ones each time, so that two additions can be told apart by what they refuse.
-    tried = sample or typical(SAMPLE, Random(SAMPLE))  # noqa: S311 - nobody's passwords
-    return effects(settings_of(current.estate, policy), addition, beyond, tried, random)
-
-
-def spaces(
-    current: Snapshot, policy: int, addition: Addition
-) -> Iterator[tuple[PathName, SpaceLeft]]:
-    """What each path leaves of what a keyboard writes, where that can be told."""
-    rules = iter(rule for rule in _compiled(current, addition) if isinstance(rule, OnPath))
-    # The same texts each time, so that two additions can be told apart.
-    random = Random(SAMPLE)  # noqa: S311 - nobody's passwords
-    for path, asked in addition.paths():
-        mine = [next(rules) for _ in asked]
-        left = space_left(settings_of(current.estate, policy), asked, mine, random)
-        if left:
-            yield path, left
-
-
-def _compiled(current: Snapshot, addition: Addition) -> tuple[Rule, ...]:
+    settings = settings_of(current.estate, policy)
     lists = current.shelf.of(current.domain_id, current.estate.domain.term_lists)
-    return compile_addition(addition, lists)
+    beyond = compile_addition(addition, lists)
+    # The same texts each time, so that two additions can be told apart by what they refuse.
+    steady = Random(SAMPLE)  # noqa: S311 - nobody's passwords
+    tried = sample or typical(SAMPLE, steady)
+    rules = iter(rule for rule in beyond if isinstance(rule, OnPath))
+    spaces = (
+        (path, space_left(settings, asked, [next(rules) for _ in asked], steady))
+        for path, asked in addition.paths()
+    )
+    return Weighed(
+        effects(settings, addition, beyond, tried, random),
+        tuple((path, left) for path, left in spaces if left),
+    )
 
 
 def users_of(estate: Estate, name: str) -> list[int]:
@@ -115,8 +117,9 @@ def set_terms(edit: Editing, name: str, seen: str, given: Iterable[str]) -> Snap
     """Make a list hold these terms, if it still holds those of the digest that was `seen`, "" for a
     new one.
     """
-    fresh = tuple(tidied(given))
-    told = [(f"line {number + 1}", message) for number, message in term_problems(fresh)]
+    lines = [line.strip() for line in given]
+    fresh = tuple(tidied(lines))
+    told = [(f"line {number + 1}", message) for number, message in term_problems(lines)]
     if problem := list_name_problem(name):
         told.insert(0, ("name", problem))
     if told:

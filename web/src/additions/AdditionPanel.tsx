@@ -21,6 +21,7 @@ import { TermLists } from "./TermLists";
 
 type Info = Schemas["AdditionInfo"];
 type Effect = Schemas["RuleEffectInfo"];
+type Effects = NonNullable<ReturnType<typeof useEffects>["data"]>;
 
 const PATHS: { name: PathName; title: string; empty: string }[] = [
   {
@@ -35,10 +36,10 @@ const PATHS: { name: PathName; title: string; empty: string }[] = [
   },
 ];
 
-/** A rule being typed: on which path, and in the place of which one there; none for a new one. */
+/** A rule being typed: on which path, and in the place of which one there; null for a new one. */
 interface Working {
   path: PathName;
-  number: number | null;
+  was: Rule | null;
   typed: Typed;
 }
 
@@ -84,11 +85,22 @@ const bodyOf = (info: Info): Addition => ({
 const orNone = (addition: Addition) =>
   addition.password || addition.phrase || addition.bands.length > 0 ? addition : null;
 
-function withRule(addition: Addition, { path, number }: Working, rule: Rule): Addition {
-  const rules = [...(addition[path] ?? [])];
-  if (number === null) rules.push(rule);
-  else rules[number] = rule;
-  return { ...addition, [path]: rules };
+const same = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other);
+
+/**
+ * Where the rule that is being changed stands by now, whatever was put in or taken out meanwhile;
+ * the end of its path for a new one, and for one that is gone.
+ */
+function placeOf(addition: Addition, { path, was }: Working): number {
+  const rules = addition[path] ?? [];
+  const at = was ? rules.findIndex((rule) => same(rule, was)) : -1;
+  return at < 0 ? rules.length : at;
+}
+
+function withRule(addition: Addition, working: Working, rule: Rule): Addition {
+  const rules = [...(addition[working.path] ?? [])];
+  rules[placeOf(addition, working)] = rule;
+  return { ...addition, [working.path]: rules };
 }
 
 function withoutRule(addition: Addition, path: PathName, number: number): Addition {
@@ -133,20 +145,28 @@ function Sheet({
   const conflict = conflictOf(set.error);
   const fields = set.error instanceof ApiError ? set.error.fields : [];
 
-  const send = (wanted: Addition, then?: () => void) => {
+  // The form stands in the place of its rule; at the end where there is none, or none any more.
+  const place = working ? placeOf(body, working) : -1;
+  const atEnd = (path: PathName) => working?.path === path && place === (body[path]?.length ?? 0);
+  const shown = asTyped ?? body;
+  const does = (path: PathName, number: number) => (
+    <Does effect={effectOf(effects.data, path, shown[path]?.[number])} of={effects.data} />
+  );
+
+  const send = (wanted: Addition, path: PathName, then?: () => void) => {
     if (set.isPending) return;
     const focus = focusAfterwards();
     void set.mutateAsync({ version: info.version, addition: orNone(wanted) }).then(() => {
       announce("Saved to the draft.");
       then?.();
-      focus.on("add-rule-password");
+      focus.on(`add-rule-${path}`);
     }, focus.onRefused);
   };
   const submit = () => {
     if (!working || !made) return;
     if ("problem" in made) return setWrong(made);
     const sent = working;
-    send(withRule(body, working, made.rule), () => forget(sent));
+    send(withRule(body, working, made.rule), sent.path, () => forget(sent));
   };
   const type = (next: Working | null) => {
     setWrong(null);
@@ -155,13 +175,13 @@ function Sheet({
   };
   const form = working && (
     <RuleForm
-      key={`${working.path} ${working.number}`}
+      key={`${working.path} ${JSON.stringify(working.was)}`}
       typed={working.typed}
       wrong={wrong}
       refused={set.error && !conflict ? set.error : null}
       layouts={info.layouts}
       lists={lists.data?.lists.map((list) => list.name) ?? []}
-      fresh={working.number === null}
+      fresh={place === (body[working.path]?.length ?? 0)}
       busy={set.isPending}
       onType={(typed) => type({ ...working, typed })}
       onSubmit={submit}
@@ -194,11 +214,11 @@ function Sheet({
                 <Button
                   id={`add-rule-${path.name}`}
                   size="small"
-                  aria-expanded={working?.path === path.name && working.number === null}
+                  aria-expanded={atEnd(path.name)}
                   onClick={() =>
                     type({
                       path: path.name,
-                      number: null,
+                      was: null,
                       typed: begun(path.name === "phrase" && !info.phrase ? "words" : "length"),
                     })
                   }
@@ -215,10 +235,10 @@ function Sheet({
           )}
           <ul>
             {info[path.name]?.map((one, number) =>
-              working?.path === path.name && working.number === number ? (
+              working?.path === path.name && place === number ? (
                 <li key={number}>
                   {form}
-                  <Does effect={effectOf(effects.data, path.name, number)} of={effects.data} />
+                  {asTyped && does(path.name, number)}
                 </li>
               ) : (
                 <li key={number} className="border-b border-line/60 py-1">
@@ -229,7 +249,9 @@ function Sheet({
                         type="button"
                         className="h-6 shrink-0 rounded px-1.5 text-xs underline hover:bg-hover"
                         aria-label={`Change: ${one.said}`}
-                        onClick={() => type({ path: path.name, number, typed: typedOf(one.rule) })}
+                        onClick={() =>
+                          type({ path: path.name, was: one.rule, typed: typedOf(one.rule) })
+                        }
                       >
                         Change
                       </button>
@@ -239,26 +261,26 @@ function Sheet({
                         disabled={set.isPending}
                         aria-label={`Take out: ${one.said}`}
                         title={`Take out: ${one.said}`}
-                        onClick={() => send(withoutRule(body, path.name, number))}
+                        onClick={() => send(withoutRule(body, path.name, number), path.name)}
                       >
                         ✕
                       </button>
                     </May>
                   </div>
-                  <Does effect={effectOf(effects.data, path.name, number)} of={effects.data} />
+                  {does(path.name, number)}
                 </li>
               ),
             )}
           </ul>
-          {working?.path === path.name && working.number === null && (
+          {atEnd(path.name) && (
             <>
-              {form}
-              {asTyped && (
-                <Does
-                  effect={effectOf(effects.data, path.name, (asTyped[path.name]?.length ?? 1) - 1)}
-                  of={effects.data}
-                />
+              {working?.was && (
+                <p className="text-xs text-warn">
+                  △ The rule that was being changed is gone: this one would be added.
+                </p>
               )}
+              {form}
+              {asTyped && does(path.name, place)}
             </>
           )}
         </section>
@@ -268,13 +290,13 @@ function Sheet({
         policy={policy}
         bands={info.bands}
         busy={set.isPending}
-        onChange={(bands, then) => send({ ...body, bands }, then)}
+        onChange={(bands, then) => send({ ...body, bands }, "password", then)}
       />
       {asked && effects.error && (
         <Failed error={effects.error} retry={() => void effects.refetch()} />
       )}
       <Altogether
-        of={asked ? effects.data : undefined}
+        of={asked && !effects.isPlaceholderData ? effects.data : undefined}
         sample={sample?.name ?? ""}
         busy={asked !== null && effects.isFetching}
       />
@@ -286,8 +308,9 @@ function Sheet({
 
 const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
-const effectOf = (of: Schemas["EffectsAnswer"] | undefined, path: PathName, number: number) =>
-  of?.rules.find((one) => one.path === path && one.number === number);
+/** What was said of this very rule, wherever it stood. */
+const effectOf = (of: Effects | undefined, path: PathName, rule: Rule | undefined) =>
+  of?.rules.find((one) => one.path === path && rule && same(of.of[path]?.[one.number], rule));
 
 const share = (count: number, of: number) =>
   of === 0 ? "none" : `${((100 * count) / of).toFixed(count > 0 && count * 20 < of ? 1 : 0)} %`;

@@ -43,14 +43,17 @@ export const useEffects = (
 ) =>
   useQuery({
     queryKey: ["domain", domain, "effects", policy, addition, sample?.turn],
-    queryFn: ({ signal }) =>
-      answer(
+    queryFn: async ({ signal }) => ({
+      ...(await answer(
         server.POST("/api/domains/{domain}/additions/{policy}/effects", {
           params: { path: { domain, policy } },
           body: { addition: addition as Addition, sample: sample?.lines ?? [] },
           signal,
         }),
-      ),
+      )),
+      // What the answer is about: until the next one is there, it may stand beside other rules.
+      of: addition as Addition,
+    }),
     enabled: addition !== null,
     placeholderData: keepPreviousData,
     gcTime: 0,

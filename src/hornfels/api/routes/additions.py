@@ -72,7 +72,8 @@ def get_effects(policy: PolicyRef, body: EffectsAsked, current: Current) -> Effe
     """
     number, addition = _number(current, policy), body.addition.addition()
     sample = [one.get_secret_value() for one in body.sample]
-    found = additions.weigh(current, number, addition, sample, SystemRandom())
+    weighed = additions.weigh(current, number, addition, sample, SystemRandom())
+    found = weighed.effects
     settings = settings_of(current.estate, number)
     return EffectsAnswer(
         rules=[
@@ -104,7 +105,7 @@ def get_effects(policy: PolicyRef, body: EffectsAsked, current: Current) -> Effe
                 left=left.left,
                 counted=left.counted,
             )
-            for path, left in additions.spaces(current, number, addition)
+            for path, left in weighed.spaces
         ],
     )
 
