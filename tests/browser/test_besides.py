@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from browser_help import DOMAIN, estate_shown
 from browser_states import lay, layer
@@ -146,3 +146,39 @@ def test_a_rule_is_changed_where_it_stands_by_then(page: Page) -> None:
     expect(password.get_by_text("is gone: this one would be added")).to_be_visible()
     page.get_by_role("form", name="New rule").get_by_role("button", name="Add to draft").click()
     expect(password.get_by_text("At least 22 characters long")).to_be_visible()
+
+
+def test_what_is_typed_while_a_rule_is_being_saved_goes_on_with_it(page: Page) -> None:
+    open_besides(page, "Night operators")
+    password = page.get_by_role("region", name="As a password")
+    password.get_by_role("button", name="+ Rule").click()
+    least = page.get_by_role("form").get_by_label("At least")
+    least.fill("18")
+    held: list[Route] = []
+    page.route(
+        "**/additions/*",
+        lambda route: held.append(route) if route.request.method == "PUT" else route.continue_(),
+    )
+    with page.expect_request(lambda request: request.method == "PUT"):
+        least.press("Enter")
+    least.press("Enter")
+    least.fill("20")
+    least.press("Enter")
+    assert len(held) == 1
+    held[0].continue_()
+    page.unroute("**/additions/*")
+    expect(page.get_by_role("form", name="Rule", exact=True)).to_be_visible()
+    expect(least).to_have_value("20")
+    least.press("Enter")
+    expect(password.get_by_role("listitem")).to_have_text([re.compile("^At least 20 ")])
+    expect(page.get_by_role("button", name="unsaved")).to_have_count(0)
+    # A save that does not arrive loses nothing, and goes out again.
+    password.get_by_role("button", name="Change: at least 20").click()
+    least.fill("22")
+    page.route("**/additions/*", lambda route: route.abort())
+    least.press("Enter")
+    expect(page.get_by_role("form").get_by_role("alert").last).not_to_be_empty()
+    expect(least).to_have_value("22")
+    page.unroute("**/additions/*")
+    least.press("Enter")
+    expect(password.get_by_role("listitem")).to_have_text([re.compile("^At least 22 ")])

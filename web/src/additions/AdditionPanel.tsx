@@ -3,12 +3,11 @@ import { type Addition, type PathName, type Rule } from "../api/additions";
 import { useAddition, useEffects, useSetAddition, useTermLists } from "../api/additions";
 import { ApiError, type Schemas } from "../api/client";
 import { conflictOf } from "../api/writing";
-import { at } from "../draft/place";
 import { PanelHead } from "../editor/PanelHead";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
-import { useKept } from "../shared/kept";
+import { changeKept, useKept } from "../shared/kept";
 import { May } from "../shared/May";
 import { PartHead } from "../shared/PartHead";
 import { plural } from "../shared/span";
@@ -18,6 +17,7 @@ import { begun, ruleOf, typedOf, type Typed } from "./kinds";
 import { RuleForm } from "./RuleForm";
 import { SampleChoice, type Sample } from "./SampleChoice";
 import { TermLists } from "./TermLists";
+import { settled, workOn } from "./work";
 
 type Info = Schemas["AdditionInfo"];
 type Effect = Schemas["RuleEffectInfo"];
@@ -123,16 +123,8 @@ function Sheet({
   const lists = useTermLists(domain);
   const [sample, setSample] = useState<Sample | null>(null);
   const [wrong, setWrong] = useState<{ field: string; problem: string } | null>(null);
-  const [working, setWorking, forget] = useKept<Working | null>(
-    {
-      place: domain,
-      about: `addition ${policy}`,
-      label: `A rule of ${name}`,
-      to: `/${at(domain)}/strata?policy=${policy}&besides=1`,
-    },
-    null,
-    untouched,
-  );
+  const work = workOn(`addition ${policy}`, `A rule of ${name}`, domain, policy);
+  const [working, setWorking] = useKept<Working | null>(work, null, untouched);
   const body = useMemo(() => bodyOf(info), [info]);
   const made = useMemo(() => (working ? ruleOf(working.typed) : null), [working]);
   // The same value as long as nothing in it changes: what is paced is asked about once.
@@ -153,20 +145,30 @@ function Sheet({
     <Does effect={effectOf(effects.data, path, shown[path]?.[number])} of={effects.data} />
   );
 
-  const send = (wanted: Addition, path: PathName, then?: () => void) => {
+  const send = (
+    wanted: Addition,
+    path: PathName,
+    then: (place: string, saved: Info) => void = (place) => settled(domain, policy, place),
+  ) => {
     if (set.isPending) return;
     const focus = focusAfterwards();
-    void set.mutateAsync({ version: info.version, addition: orNone(wanted) }).then(() => {
-      announce("Saved to the draft.");
-      then?.();
-      focus.on(`add-rule-${path}`);
-    }, focus.onRefused);
+    void set
+      .mutateAsync({ version: info.version, addition: orNone(wanted) })
+      .then(({ place, result }) => {
+        announce("Saved to the draft.");
+        then(place, result);
+        focus.on(`add-rule-${path}`);
+      }, focus.onRefused);
   };
   const submit = () => {
     if (!working || !made) return;
     if ("problem" in made) return setWrong(made);
-    const sent = working;
-    send(withRule(body, working, made.rule), sent.path, () => forget(sent));
+    send(withRule(body, working, made.rule), working.path, (to, saved) => {
+      settled(domain, policy, to, work, working);
+      // Who has typed on changes the rule that is saved now.
+      const was = saved[working.path]?.[place]?.rule ?? null;
+      changeKept<Working>(to, work.about, (on) => ({ ...on, was }));
+    });
   };
   const type = (next: Working | null) => {
     setWrong(null);
@@ -290,7 +292,9 @@ function Sheet({
         policy={policy}
         bands={info.bands}
         busy={set.isPending}
-        onChange={(bands, then) => send({ ...body, bands }, "password", then)}
+        onChange={(bands, typed, sent) =>
+          send({ ...body, bands }, "password", (to) => settled(domain, policy, to, typed, sent))
+        }
       />
       {asked && effects.error && (
         <Failed error={effects.error} retry={() => void effects.refetch()} />

@@ -1,12 +1,12 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { at } from "../draft/place";
 import { Button } from "../shared/controls";
 import { TextInput } from "../shared/fields";
-import { useKept } from "../shared/kept";
+import { useKept, type Work } from "../shared/kept";
 import { May } from "../shared/May";
 import { PartHead } from "../shared/PartHead";
 import { parseSpan, spanText } from "../shared/span";
+import { workOn } from "./work";
 
 type Band = Schemas["LifetimeBand"];
 
@@ -23,21 +23,14 @@ interface Props {
   policy: string;
   bands: Band[];
   busy: boolean;
-  onChange: (bands: Band[], then?: () => void) => void;
+  /** The bands as they are to be, and what was typed for that. */
+  onChange: (bands: Band[], work?: Work, sent?: unknown) => void;
 }
 
 /** How long what is accepted lives by its length, so that length is rewarded. */
 export function Bands({ domain, policy, bands, busy, onChange }: Props) {
-  const [typed, setTyped, forget] = useKept<Typed>(
-    {
-      place: domain,
-      about: `lifetime ${policy}`,
-      label: "A lifetime by length",
-      to: `/${at(domain)}/strata?policy=${policy}&besides=1`,
-    },
-    EMPTY,
-    blank,
-  );
+  const work = workOn(`lifetime ${policy}`, "A lifetime by length", domain, policy);
+  const [typed, setTyped] = useKept<Typed>(work, EMPTY, blank);
   const [wrong, setWrong] = useState("");
   const add = () => {
     const lifetime = parseSpan(typed.lives, "days");
@@ -45,12 +38,12 @@ export function Bands({ domain, policy, bands, busy, onChange }: Props) {
     if (lifetime === undefined || lifetime <= 0)
       return setWrong("How long? Give a span, such as 60 d.");
     const length = Number(typed.length);
-    const sent = typed;
     onChange(
       [...bands.filter((band) => band.length !== length), { length, lifetime }].sort(
         (a, b) => a.length - b.length,
       ),
-      () => forget(sent),
+      work,
+      typed,
     );
   };
   return (

@@ -1,6 +1,5 @@
 import { useState } from "react";
 import { useDropTerms, useSetTerms, useTerms } from "../api/additions";
-import { at } from "../draft/place";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
 import { Button, ButtonLink, Failed, Loading, Refused } from "../shared/controls";
@@ -8,6 +7,7 @@ import { TextInput } from "../shared/fields";
 import { useKept } from "../shared/kept";
 import { May, MayChange } from "../shared/May";
 import { plural } from "../shared/span";
+import { settled, workOn } from "./work";
 
 interface Typed {
   name: string;
@@ -69,16 +69,10 @@ function Sheet({
 }: Props & { kept: { digest: string; count: number; terms: string[] } }) {
   const set = useSetTerms(domain);
   const drop = useDropTerms(domain);
-  const [typed, setTyped, forget] = useKept<Typed>(
-    {
-      place: domain,
-      about: `terms ${name}`,
-      label: name ? `The list ${name}` : "A new list of blocked terms",
-      to: `/${at(domain)}/strata?policy=${policy}&besides=1&list=${encodeURIComponent(name || " ")}`,
-    },
-    { name: "", terms: null, seen: kept.digest },
-    blank,
-  );
+  const label = name ? `The list ${name}` : "A new list of blocked terms";
+  const work = workOn(`terms ${name}`, label, domain, policy, name || " ");
+  const start = { name: "", terms: null, seen: kept.digest };
+  const [typed, setTyped, forget] = useKept<Typed>(work, start, blank);
   // A file too long to be typed on: it goes as it is, and can be chosen again.
   const [file, setFile] = useState<Chosen | null>(null);
   const whole = kept.terms.length === kept.count;
@@ -100,8 +94,8 @@ function Sheet({
     const focus = focusAfterwards();
     const seen = !name ? "" : typed.terms === null ? kept.digest : typed.seen;
     const terms = file ? file.blob : new Blob([text]);
-    void set.mutateAsync({ name: wanted, seen, terms }).then(() => {
-      forget(sent);
+    void set.mutateAsync({ name: wanted, seen, terms }).then(({ place }) => {
+      settled(domain, policy, place, work, sent);
       announce("Saved to the draft.");
       onDone();
       focus.on("new-list");
@@ -208,8 +202,9 @@ function Sheet({
               disabled={drop.isPending}
               onClick={() => {
                 const focus = focusAfterwards();
-                void drop.mutateAsync({ name, seen: kept.digest }).then(() => {
+                void drop.mutateAsync({ name, seen: kept.digest }).then(({ place }) => {
                   forget();
+                  settled(domain, policy, place);
                   announce("Taken away in the draft.");
                   onDone();
                   focus.on("new-list");

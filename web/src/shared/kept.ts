@@ -82,6 +82,15 @@ export function carryKept(about: string, from: string, to: string) {
   if (entry !== undefined && from !== to) change((map) => carry(map, key, entry, to));
 }
 
+/** The same for all that is typed about things that hang together. */
+export function carryAllKept(about: (what: string) => boolean, from: string, to: string) {
+  if (from === to) return;
+  change((map) => {
+    for (const [key, entry] of [...map])
+      if (entry.place === from && about(entry.about)) carry(map, key, entry, to);
+  });
+}
+
 /**
  * What was sent is saved, in the place `to`. True if that is all; what was typed on meanwhile is
  * still to be saved, and goes along.
@@ -99,6 +108,13 @@ export function settleKept(work: Work, sent: unknown, to: string): boolean {
 
 export function forgetKept(place: string, about: string) {
   if (entries.has(keyOf(place, about))) change((map) => map.delete(keyOf(place, about)));
+}
+
+/** Another value for what is still typed about something, made of the one that is there. */
+export function changeKept<T>(place: string, about: string, make: (value: T) => T) {
+  const entry = entries.get(keyOf(place, about));
+  if (entry)
+    change((map) => map.set(keyOf(place, about), { ...entry, value: make(entry.value as T) }));
 }
 
 export const keptValue = <T>(place: string, about: string): T | undefined =>
