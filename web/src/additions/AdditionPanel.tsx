@@ -41,6 +41,8 @@ interface Working {
   path: PathName;
   was: Rule | null;
   typed: Typed;
+  /** When it was begun: another one begun meanwhile is not this one typed on. */
+  begun: number;
 }
 
 const untouched = (working: Working | null) => working === null;
@@ -167,12 +169,15 @@ function Sheet({
       settled(domain, policy, to, work, working);
       // Who has typed on changes the rule that is saved now.
       const was = saved[working.path]?.[place]?.rule ?? null;
-      changeKept<Working>(to, work.about, (on) => ({ ...on, was }));
+      changeKept<Working>(to, work.about, (on) =>
+        on.begun === working.begun ? { ...on, was } : on,
+      );
     });
   };
   const type = (next: Working | null) => {
     setWrong(null);
-    if (!conflict) set.reset();
+    // A save that is under way stays so: the next one waits for it.
+    if (set.isError && !conflict) set.reset();
     setWorking(next);
   };
   const form = working && (
@@ -222,6 +227,7 @@ function Sheet({
                       path: path.name,
                       was: null,
                       typed: begun(path.name === "phrase" && !info.phrase ? "words" : "length"),
+                      begun: Date.now(),
                     })
                   }
                 >
@@ -252,7 +258,12 @@ function Sheet({
                         className="h-6 shrink-0 rounded px-1.5 text-xs underline hover:bg-hover"
                         aria-label={`Change: ${one.said}`}
                         onClick={() =>
-                          type({ path: path.name, was: one.rule, typed: typedOf(one.rule) })
+                          type({
+                            path: path.name,
+                            was: one.rule,
+                            typed: typedOf(one.rule),
+                            begun: Date.now(),
+                          })
                         }
                       >
                         Change
