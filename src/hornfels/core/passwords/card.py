@@ -148,7 +148,8 @@ def _plain(one: Asked) -> str:
         case Edge():
             return f"{_capital(said(one).replace('beginning', 'begin').replace('ending', 'end'))}."
         case Closeness():
-            return f"Be far from the one you have now: {said(one).removeprefix('on a change ')}."
+            asked = said(one).removeprefix("on a change ")
+            return f"Be far from the one you have now: {asked}."
         case _:
             return f"Have {said(one)}." if not isinstance(one, LengthRange) else f"Be {said(one)}."
 

@@ -78,11 +78,11 @@ def said(one: Asked) -> str:
         case Closeness(changed, shared, no_counting):
             parts = []
             if changed:
-                parts.append(f"{counted(changed, 'character', 'characters')} otherwise")
+                parts.append(f"at least {counted(changed, 'character', 'characters')} changed")
             if shared is not None:
                 parts.append(f"at most {shared:,} in a row kept")
             if no_counting:
-                parts.append("more than a number otherwise")
+                parts.append("more than a number or the case changed")
             return f"on a change {', '.join(parts)}"
         case Pattern(expression, must):
             return f"{'matching' if must else 'not matching'} {expression}"
