@@ -22,6 +22,7 @@ from starlette.routing import Match
 
 from hornfels.api.bodies import SECRET_PATHS
 from hornfels.api.description import describe
+from hornfels.api.gatehouse import Gatehouse
 from hornfels.api.guard import Guard
 from hornfels.api.health import Alive, Health, Readiness
 from hornfels.api.metrics import Metrics
@@ -41,6 +42,8 @@ from hornfels.api.routes import (
     drill,
     findings,
     forecast,
+    gate,
+    gate_questions,
     groups,
     history,
     jobs,
@@ -73,8 +76,10 @@ from hornfels.service.snapshots import Snapshots
 
 STATIC = Path(__file__).parent / "static"
 
-# The bench comes first: routes are tried in this order, and it is asked at every keystroke.
+# The gate and the bench come first: routes are tried in this order, directories wait for the one,
+# and the other is asked at every keystroke.
 _ROUTES = (
+    gate_questions,
     bench,
     drill,
     advice,
@@ -84,6 +89,7 @@ _ROUTES = (
     policies,
     additions,
     terms,
+    gate,
     policy_files,
     accounts,
     locks,
@@ -127,6 +133,7 @@ def create_app(
     app.state.snapshots = Snapshots(engine)
     app.state.snapshot_cache = SnapshotCache(app.state.snapshots)
     app.state.visitors = Visitors(engine)
+    app.state.gatehouse = Gatehouse(engine, app.state.snapshots)
     app.state.watch = Watch(engine)
     app.state.metrics = Metrics()
     app.state.provider = provider
@@ -152,6 +159,7 @@ def create_app(
     app.add_middleware(
         Guard,
         visitors=app.state.visitors,
+        gatehouse=app.state.gatehouse,
         cache=app.state.snapshot_cache,
         hosts=hosts,
         pages=Pages(STATIC),
@@ -190,12 +198,14 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
 
     engine: Engine = app.state.engine
     event.listen(engine, "engine_connect", refuse_on_the_loop)
+    app.state.gatehouse.record.start()
     try:
         yield
     finally:
         event.remove(engine, "engine_connect", refuse_on_the_loop)
         await app.state.watch.close()
         app.state.snapshot_cache.close()
+        await anyio.to_thread.run_sync(app.state.gatehouse.close)
         app.state.visitors.close()
 
 

@@ -30,6 +30,8 @@ LIMITS: tuple[tuple[str, int], ...] = (
     ("/policy-file", LARGEST_POLICY_FILE),
     ("/policy-file/plan", LARGEST_POLICY_FILE),
     ("/effects", 8 * _MB),
+    ("/gate/v1/check", 128 * _KB),
+    ("/gate/v1/records", 4 * _MB),
 )
 """By the end of the path, the first that fits."""
 USUAL = 1 * _MB
@@ -38,7 +40,14 @@ SECONDS = 30.0
 STREAMED = "/api/loads"
 """What reads its body itself, piece by piece."""
 
-SECRET_PATHS = ("/verdicts", "/verdicts/many", "/suggestions", "/trials", "/effects")
+SECRET_PATHS = (
+    "/verdicts",
+    "/verdicts/many",
+    "/suggestions",
+    "/trials",
+    "/effects",
+    "/gate/v1/check",
+)
 """Whose bodies may hold a candidate password anywhere, in the name of a field that does not exist
 too.
 """
@@ -55,6 +64,9 @@ _SECRET_FIELDS = (
     "target",
     "addition",
     "sample",
+    "present",
+    "display_name",
+    "names",
 )
 INVENTED_PATHS = ("/suggestions", "/boundaries", "/effects")
 """Whose answers hold candidates, which are shown exactly as they are."""

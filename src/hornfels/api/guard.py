@@ -20,6 +20,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hornfels.api import bodies
 from hornfels.api.address import UnreadableAddressError, canonical
+from hornfels.api.gatehouse import Gatehouse
 from hornfels.api.metrics import Metrics
 from hornfels.api.outages import answer_database
 from hornfels.api.packed import Packed
@@ -41,6 +42,8 @@ _ABOUT_PEOPLE = (SESSION, "/api/people", "/api/acts")
 """Where it changes who is signed in and what they may do."""
 _OPEN = {SESSION, *ELSEWHERE, "/api/openapi.json"}
 """What answers without anybody being signed in."""
+_GATE = "/api/gate/"
+"""Where no person comes, but callers with tokens of their own."""
 _AT_DIRECTORIES = re.compile(
     r"/api/directories/[^/]+/test|/api/domains/[^/]+/locks/(?:unlockings|must-change)"
 )
@@ -73,6 +76,7 @@ class Guard:
         self,
         app: ASGIApp,
         visitors: Visitors,
+        gatehouse: Gatehouse,
         cache: SnapshotCache,
         hosts: frozenset[str] | None,
         pages: ASGIApp,
@@ -85,8 +89,10 @@ class Guard:
             hosts,
             pages,
         )
+        self._gatehouse = gatehouse
         self._metrics = metrics
         self._turnstile = Turnstile()
+        self._gate = Turnstile(waiting=200, patience=0.3)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -145,6 +151,9 @@ class Guard:
     async def _asked(
         self, path: str, headers: Headers, scope: Scope, receive: Receive, send: Send
     ) -> None:
+        if path.startswith(_GATE):
+            await self._asked_at_the_gate(path, headers, scope, receive, send)
+            return
         visitor = None if path in _OPEN else await self._visitors.of(_token(headers))
         if visitor is None and path not in _OPEN:
             await refusal(401, "Sign in first.")(scope, receive, send)
@@ -179,6 +188,21 @@ class Guard:
         for message in answer:
             await send(message)
 
+    async def _asked_at_the_gate(
+        self, path: str, headers: Headers, scope: Scope, receive: Receive, send: Send
+    ) -> None:
+        """With a queue of its own: directories wait for nobody's page, nor people for them."""
+        asking = await self._gatehouse.of(_token(headers) or "")
+        if asking is None:
+            words = "Ask with the token of a caller at the gate."
+            await refusal(401, words)(scope, receive, send)
+            return
+        scope["state"]["at_the_gate"] = asking
+        if scope["method"] not in _SAFE:
+            receive = bodies.replayed(await bodies.whole(path, headers, receive), receive)
+        async with self._gate.place():
+            await self._app(scope, receive, Visible(send))
+
     def _from_elsewhere(self, scope: Scope, headers: Headers) -> Response | None:
         host = headers.get("host", "")
         if self._hosts is not None and _name(host) not in self._hosts:
@@ -200,7 +224,7 @@ class Guard:
 
     def _forgetting(self, path: str) -> Callable[[], None]:
         def forget() -> None:
-            if not path.endswith(CACHED_PATHS):
+            if not path.endswith(CACHED_PATHS) and not path.startswith(_GATE):
                 self._cache.forget()
             if path.startswith(_ABOUT_PEOPLE):
                 self._visitors.forget()

@@ -144,6 +144,23 @@ OPEN: Dependency = Depends(Needs(None))
 """The route is for everybody."""
 
 
+class _NeedsCaller(Needs):
+    """A route's dependency: it is for callers at the gate alone, and whoever guards the routes has
+    found which one asks.
+    """
+
+    def __init__(self) -> None:
+        super().__init__(None)
+
+    async def __call__(self, request: Request) -> None:
+        if getattr(request.state, "at_the_gate", None) is None:
+            raise HTTPException(401, "Ask with the token of a caller at the gate.")
+
+
+CALLER: Dependency = Depends(_NeedsCaller())
+"""The route is for callers at the gate."""
+
+
 def refuse_undeclared(routes: Iterable[object]) -> None:
     """Raises `RuntimeError` for the first route that does not say whom it is for."""
     for route in routes:

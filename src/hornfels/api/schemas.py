@@ -12,6 +12,7 @@ from uuid import UUID
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, SecretStr
 
 from hornfels.core.drafts.operations import Flag
+from hornfels.core.findings.additions import Enforced
 from hornfels.core.policy.catalogue import BY_KEY, Bite, PlainValue, SettingKey, TemplateKey
 from hornfels.core.policy.model import name_problem
 from hornfels.core.policy.starting_points import StartKey
@@ -130,6 +131,10 @@ class DomainInfo(BaseModel):
     notices: list[str]
     approval_required: bool
     trials_required: bool
+    enforced: Enforced = Field(
+        description="where additions hold: here alone, where a directory server asks at the gate "
+        "(only under policies with complexity), or everywhere"
+    )
     draft: int | None = Field(description="the draft that is shown, null for live")
     rights: list[Right] = Field(description="what one may do here")
 
@@ -838,6 +843,14 @@ class FlagInfo(BaseModel):
     effect: str
 
 
+class BandEnd(BaseModel):
+    """When the password of an account ends by the length bands of its policy."""
+
+    day: date
+    from_gate: bool = Field(description="else it is taken for one of the shortest band")
+    enforced: bool = Field(description="whether it has to be changed then")
+
+
 class AccountCore(BaseModel):
     name: str
     dn: str
@@ -854,6 +867,7 @@ class AccountCore(BaseModel):
     expiry: Literal["never", "now", "at", "unknown"]
     expires_at: str | None
     expiry_reason: str
+    band_end: BandEnd | None
     locked: bool
     locked_since: str | None
     locked_until: str | None

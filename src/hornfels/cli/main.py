@@ -38,7 +38,11 @@ db = typer.Typer(no_args_is_help=True, help="The database.", rich_markup_mode=No
 templates = typer.Typer(
     no_args_is_help=True, help="Security templates of machines.", rich_markup_mode=None
 )
+gate = typer.Typer(
+    no_args_is_help=True, help="The gate on a directory server.", rich_markup_mode=None
+)
 app.add_typer(templates, name="templates")
+app.add_typer(gate, name="gate")
 app.add_typer(users, name="user")
 app.add_typer(acts, name="act")
 app.add_typer(audit, name="audit")
@@ -633,6 +637,50 @@ def prune_trail(
     from hornfels.cli.audit import prune
 
     prune(before.replace(tzinfo=UTC), reason)
+
+
+SocketOption = Annotated[
+    Path, typer.Option("--socket", help="Where on this machine the gate is asked.")
+]
+_SOCKET = Path("/run/hornfels/gate.sock")
+
+
+@gate.command("serve")
+def serve_gate(
+    address: Annotated[
+        str, typer.Option("--from", metavar="ADDRESS", help="Hornfels, which gives the rules.")
+    ],
+    token_file: Annotated[
+        Path, typer.Option("--token-file", help="Holds the caller's token (Sources, Gate).")
+    ],
+    socket: SocketOption = _SOCKET,
+    authorities: Annotated[
+        Path | None,
+        typer.Option(
+            help="Certificates (PEM) that Hornfels' is trusted by, if not the usual ones."
+        ),
+    ] = None,
+) -> None:
+    """Answer on this machine whether passwords may be set, by the rules that Hornfels gives, or
+    gave last.
+    """
+    from hornfels.cli.gate import run_gate
+
+    run_gate(address, token_file, socket, authorities)
+
+
+@gate.command("hook")
+def gate_hook(
+    otherwise: Annotated[
+        Literal["refuse", "accept"],
+        typer.Option(help="What becomes of a password about which no answer comes in 0.3 s."),
+    ],
+    socket: SocketOption = _SOCKET,
+) -> None:
+    """The line of configuration by which a directory server asks the gate."""
+    from hornfels.cli.gate import print_hook
+
+    print_hook(socket, otherwise)
 
 
 def run() -> None:

@@ -26,3 +26,12 @@ def carried_out(link: Link, deed: AccountDeed, dns: Iterable[str]) -> Iterator[s
             yield str(error)
         else:
             yield ""
+
+
+def passwords_set(link: Link, dns: Iterable[str]) -> Iterator[int | None]:
+    """When each account's password was set, in ticks since 1601, as the directory has it now; None
+    where that is not to be seen.
+    """
+    for dn in dns:
+        values = (link.there(dn, ["pwdLastSet"]) or {}).get("pwdlastset")
+        yield int(values[0]) if values else None

@@ -16,7 +16,7 @@ from hornfels.core.passwords.additions import OnPath, compile_addition
 from hornfels.core.passwords.rule_effects import Effects, effects
 from hornfels.core.passwords.space_left import SpaceLeft, space_left
 from hornfels.core.passwords.typical import typical
-from hornfels.core.policy.addition import Addition, Blocked, PathName
+from hornfels.core.policy.addition import Addition, PathName
 from hornfels.core.policy.model import PolicyRef
 from hornfels.core.policy.term_lists import (
     TermList,
@@ -105,11 +105,7 @@ def users_of(estate: Estate, name: str) -> list[int]:
     return [
         policy
         for policy in (*range(len(estate.policies)), -1)
-        if any(
-            isinstance(one, Blocked) and name in one.lists
-            for _, asked in (addition_of(estate, policy) or Addition()).paths()
-            for one in asked
-        )
+        if name in (addition_of(estate, policy) or Addition()).lists
     ]
 
 

@@ -19,6 +19,7 @@ from hornfels.core.baselines.baseline import Baseline
 from hornfels.core.domain.estate import Estate, Int32, Int64, LinkedGroups
 from hornfels.core.drafts.applying import Applied, Conflict, all_there, apply
 from hornfels.core.drafts.operations import WHAT_IF, Operations, published
+from hornfels.core.findings.additions import Enforced
 from hornfels.core.findings.finding import Finding
 from hornfels.core.findings.survey import findings
 from hornfels.core.passwords.rulebook import Rulebook
@@ -30,6 +31,7 @@ from hornfels.core.trials.trial import Trial, targets
 from hornfels.service.term_shelf import TermShelf
 from hornfels.store import drafts
 from hornfels.store.estates import load_domain, load_estate, load_policies
+from hornfels.store.gate import kinds_of
 from hornfels.store.models import DomainRow, PolicyRow
 from hornfels.store.operations import UnreadableOperationsError
 
@@ -78,6 +80,8 @@ class Snapshot:
     notices: tuple[str, ...]
     approval_required: bool
     trials_required: bool
+    gate: frozenset[str]
+    """The kinds of callers that may ask at the gate (`hornfels.store.gate.CallerKind`)."""
     estate: Estate
     meta: dict[UUID, PolicyMeta]
     shelf: TermShelf
@@ -102,7 +106,7 @@ class Snapshot:
     @cached_property
     def findings(self) -> list[Finding]:
         """Seconds of work for a million accounts: see `hornfels.service.long_answers`."""
-        return findings(self.estate, self.resolution)
+        return findings(self.estate, self.resolution, self.enforced)
 
     @cached_property
     def live_winners(self) -> Int32:
@@ -117,6 +121,11 @@ class Snapshot:
     def moved(self) -> Int64:
         """Rows of the accounts that the draft gives another policy."""
         return np.flatnonzero(self.live_winners != self.resolution.winner_of_account)
+
+    @property
+    def enforced(self) -> Enforced:
+        """Where additions hold beyond Hornfels."""
+        return "everywhere" if "filter" in self.gate else "hook" if "hook" in self.gate else "here"
 
     @cached_property
     def rules(self) -> Rulebook:
@@ -362,6 +371,7 @@ def _read(session: Session, dns_name: str, held: Snapshot | None, shelf: TermShe
         tuple(domain.notices),
         domain.approval_required,
         domain.trials_required,
+        kinds_of(session, domain.id),
         estate,
         meta,
         shelf,

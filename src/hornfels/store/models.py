@@ -47,8 +47,9 @@ class DomainRow(Base):
     """A domain, its own policy, and which estate is its present one. ``version`` counts every
     change to what it resolves to.
 
-    ``successors`` leads from the GUID that a policy had here to the one the directory gave the same
-    object.
+    ``lifetimes_on`` is the day for which ended passwords were last gone through, ``lifetimes_told``
+    what came of that. ``successors`` leads from the GUID that a policy had here to the one the
+    directory gave the same object.
     """
 
     __tablename__ = "domains"
@@ -72,6 +73,9 @@ class DomainRow(Base):
     loaded_at: Mapped[datetime] = mapped_column(server_default=func.now())
     approval_required: Mapped[bool] = mapped_column(default=False, server_default=false())
     trials_required: Mapped[bool] = mapped_column(default=False, server_default=false())
+    lifetimes_enforced: Mapped[bool] = mapped_column(default=False, server_default=false())
+    lifetimes_on: Mapped[date | None]
+    lifetimes_told: Mapped[str] = mapped_column(default="", server_default="")
     successors: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
 
 
@@ -591,3 +595,55 @@ class ServerReadingRow(Base):
     at: Mapped[datetime] = mapped_column(server_default=func.now())
     template: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     problem: Mapped[str] = mapped_column(default="")
+
+
+class GateCallerRow(Base):
+    """Who may ask at a domain's gate. Only a digest of its token is kept. ``told`` is what it last
+    said of itself (see `hornfels.store.gate`).
+    """
+
+    __tablename__ = "gate_callers"
+    __table_args__ = (UniqueConstraint("domain_id", "title"),)
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"))
+    digest: Mapped[bytes] = mapped_column(LargeBinary, unique=True)
+    title: Mapped[str]
+    kind: Mapped[str]
+    made_by: Mapped[str]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    seen_at: Mapped[datetime | None]
+    told: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+
+
+class GateAnswerRow(Base):
+    """What came of a question at the gate (see `hornfels.core.gate.record`). ``took`` is in
+    microseconds.
+    """
+
+    __tablename__ = "gate_answers"
+    __table_args__ = (Index("ix_gate_answers_domain_id", "domain_id", "at"),)
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"))
+    caller: Mapped[str]
+    at: Mapped[datetime]
+    account: Mapped[str]
+    operation: Mapped[str]
+    outcome: Mapped[str]
+    policy: Mapped[str]
+    rules: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    took: Mapped[int]
+
+
+class GateEndRow(Base):
+    """The day on which a password ends that came through the gate at a moment, in ticks."""
+
+    __tablename__ = "gate_ends"
+
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
+    account: Mapped[str] = mapped_column(primary_key=True)
+    at: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    ends_on: Mapped[date]

@@ -3,23 +3,20 @@
 from __future__ import annotations
 
 import logging
-import traceback
-from collections.abc import Callable
 from typing import Any
 
 from sqlalchemy import Engine
-from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
 from hornfels.directory.reach import DirectoryError
 from hornfels.directory.rehearsing import PREFIX
-from hornfels.formats.dump import DumpError, LdifError
 from hornfels.refusals import RefusalError
 from hornfels.service import reading, rehearsing
 from hornfels.settings import read_settings
 from hornfels.store import jobs
 from hornfels.store.models import JobRow
 from hornfels.store.trail import act_for, note
+from hornfels.worker.guarded import guarded
 from hornfels.worker.loading import may_go_on, origin_of
 
 _log = logging.getLogger(__name__)
@@ -29,12 +26,12 @@ def read(engine: Engine, job: JobRow) -> None:
     """Read the job's domain from its directory, compare a sample with the directory's own word,
     and store it, all in one transaction or not at all.
     """
-    _guarded(engine, job, _read)
+    guarded(engine, job, _read, _fail)
 
 
 def compare(engine: Engine, job: JobRow) -> None:
     """Ask the directory for its own word on everybody."""
-    _guarded(engine, job, _compare)
+    guarded(engine, job, _compare, _fail)
 
 
 def _read(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
@@ -103,27 +100,6 @@ def _compare(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
         reading.keep_agreement(session, job.domain, found)
         note(session, "directory compared", domain=job.domain, disagree=found["disagree"])
         jobs.complete(session, job.id, {"domain": job.domain})
-
-
-def _guarded(
-    engine: Engine, job: JobRow, work: Callable[[Engine, JobRow, jobs.Progress], None]
-) -> None:
-    """Do it, and end the job in words where it fails."""
-    try:
-        work(engine, job, jobs.Progress(engine, job.id))
-    except (DirectoryError, RefusalError, DumpError) as error:
-        _fail(engine, job, str(error))
-    except LdifError as error:
-        _fail(engine, job, f"The directory holds what cannot be read: {error.reason}.")
-    except (OperationalError, jobs.StoppedError):
-        raise
-    except DBAPIError:
-        _fail(engine, job, "The database did not take it; nothing was stored. Try again.")
-    except Exception as error:
-        # Where it happened, never what was in hand.
-        place = "".join(traceback.format_tb(error.__traceback__)[-6:])
-        _log.error("Reading a directory failed with %s at\n%s", type(error).__name__, place)
-        _fail(engine, job, "Reading failed unexpectedly; nothing was stored. Please report it.")
 
 
 def _fail(engine: Engine, job: JobRow, error: str) -> None:

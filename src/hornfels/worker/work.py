@@ -17,13 +17,14 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import OperationalError, SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from hornfels.service import reading, server_folder
+from hornfels.service import lifetimes, reading, server_folder
 from hornfels.settings import read_settings
-from hornfels.store import jobs
+from hornfels.store import gate, jobs
 from hornfels.store.database import libpq
 from hornfels.store.models import JobRow
 from hornfels.store.queue import TASK
 from hornfels.store.trail import head
+from hornfels.worker.lifetimes import end
 from hornfels.worker.loading import load
 from hornfels.worker.publishing import publish
 from hornfels.worker.reading import compare, read
@@ -51,6 +52,7 @@ KINDS: Mapping[str, Do] = {
     "read": read,
     "agreement": compare,
     "publish": publish,
+    "lifetimes": end,
 }
 """What does each kind of job. It ends the job itself; what it raises is tried again."""
 
@@ -153,8 +155,10 @@ def _look_round(engine: Engine, *, sweep: bool) -> None:
     with Session(engine) as session, session.begin():
         jobs.take_up_lost(session)
         reading.begin_due(session, datetime.now(UTC))
+        lifetimes.begin_due(session, datetime.now(UTC))
         if sweep:
             jobs.sweep(session)
+            gate.sweep(session)
 
 
 def _say_head(engine: Engine) -> None:

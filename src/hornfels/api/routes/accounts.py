@@ -7,9 +7,10 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 from fastapi.responses import Response
+from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current
+from hornfels.api.deps import Current, Database
 from hornfels.api.exporting import attached, exported
 from hornfels.api.rights import needs
 from hornfels.api.schemas import (
@@ -19,6 +20,7 @@ from hornfels.api.schemas import (
     AccountsAsked,
     AccountsPageAsked,
     AttributeInfo,
+    BandEnd,
     ContainerInfo,
     CoreLayer,
     FlagInfo,
@@ -42,6 +44,7 @@ from hornfels.core.values.time import moment_from_datetime
 from hornfels.formats.accounts_table import accounts_table
 from hornfels.formats.attributes import account_attributes
 from hornfels.refusals import NotFoundError
+from hornfels.service import lifetimes
 from hornfels.service.naming import (
     policy_mark,
     policy_name,
@@ -189,15 +192,24 @@ def get_attributes(name: str, current: Current) -> list[AttributeInfo]:
 
 
 @router.get("/accounts/{name}")
-def get_account(name: str, current: Current) -> AccountCore:
+def get_account(name: str, current: Current, database: Database) -> AccountCore:
     """Everything about why one account gets what it gets."""
     row = current.estate.find_account(name)
     if row is None:
         raise NotFoundError(f"There is no account '{name}' in this domain.")
-    return _core(current, row)
+    return _core(current, row, _band_end(database, current, row))
 
 
-def _core(current: Snapshot, row: int) -> AccountCore:
+def _band_end(database: Session, current: Snapshot, row: int) -> BandEnd | None:
+    found = lifetimes.of_account(database, current, row)
+    return (
+        BandEnd(day=found.day, from_gate=found.from_gate, enforced=found.enforced)
+        if found
+        else None
+    )
+
+
+def _core(current: Snapshot, row: int, band_end: BandEnd | None) -> AccountCore:
     estate, resolution = current.estate, current.resolution
     accounts, now = estate.accounts, now_moment()
     why = explain(estate, resolution, row)
@@ -248,6 +260,7 @@ def _core(current: Snapshot, row: int) -> AccountCore:
         expiry=end.at_moment(now),
         expires_at=iso(end.at),
         expiry_reason=end.reason,
+        band_end=band_end,
         locked=lock.locked,
         locked_since=iso(lock.since),
         locked_until=iso(lock.until) if lock.until else None,

@@ -32,6 +32,8 @@ LinkedGroups = Literal["global", "any"]
 """
 
 KERBEROS_SERVICE_RID = 502
+EVERYONE_RID = 513
+"""The group that holds everybody, and a new account from its first moment (`Domain Users`)."""
 FINE_GRAINED_LEVEL = 3
 """The lowest functional level at which fine-grained policies apply."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Literal
 
 from hornfels.core.domain.account_state import addition_of, settings_of
 from hornfels.core.domain.estate import Estate
@@ -20,8 +21,16 @@ _UNLIKE = ("", "a", "Z", "7", "-", " ", "é", "漢", "Ab3-", "xQ9 !zz")
 """Texts that have little in common: what is found in all of them is found in everything."""
 
 
-def beyond_the_directory(estate: Estate, resolution: Resolution) -> Iterator[Finding]:
-    """What is wrong with additions, and that nothing but Hornfels judges by them."""
+Enforced = Literal["here", "hook", "everywhere"]
+"""Where additions hold: in Hornfels alone; where a directory server asks at the gate, which it does
+only under policies with complexity; or under every policy.
+"""
+
+
+def beyond_the_directory(
+    estate: Estate, resolution: Resolution, enforced: Enforced
+) -> Iterator[Finding]:
+    """What is wrong with additions, and where nothing but Hornfels judges by them."""
     for policy in (*resolution.order, DOMAIN_POLICY):
         addition = addition_of(estate, policy)
         if addition is None:
@@ -39,18 +48,32 @@ def beyond_the_directory(estate: Estate, resolution: Resolution) -> Iterator[Fin
                 count,
                 "addition",
             )
-        if count:
+        held = settings_of(estate, policy).complexity if enforced == "hook" else None
+        if count and (enforced == "here" or held is False):
+            title, why = _NO_GATE if enforced == "here" else _UNASKED
             yield Finding(
                 f"ungated:{identity}",
                 "ungated",
                 "medium",
-                f"What {name} asks besides is judged here only",
-                "No directory server asks Hornfels about new passwords, so one that the addition "
-                "refuses is still taken when it is set elsewhere.",
+                title.format(name),
+                why,
                 policy,
                 count,
                 "addition",
             )
+
+
+_NO_GATE = (
+    "What {} asks besides is judged here only",
+    "No directory server asks at the gate about new passwords, so one that the addition refuses is "
+    "still taken when it is set elsewhere. Let the server ask (Sources, Gate).",
+)
+_UNASKED = (
+    "What {} asks besides is not enforced by the directory server",
+    "The server asks at the gate only where the policy has complexity on, and this one has it off: "
+    "a password that the addition refuses is taken. Turn complexity on; the gate then asks for "
+    "the character groups too.",
+)
 
 
 def _wrong(estate: Estate, policy: int, addition: Addition) -> Iterator[tuple[str, str, str]]:

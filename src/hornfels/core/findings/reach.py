@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from hornfels.core.domain.estate import Estate
+from hornfels.core.domain.estate import EVERYONE_RID, Estate
 from hornfels.core.domain.wording import name_in_sentence, ref_of
 from hornfels.core.findings.finding import Finding
 from hornfels.core.resolution.engine import Resolution
 from hornfels.core.resolution.reach import link_name, reach_of
-
-_EVERYONE_RID = 513
 
 
 def idle(estate: Estate, resolution: Resolution) -> Iterator[Finding]:
@@ -30,7 +28,7 @@ def idle(estate: Estate, resolution: Resolution) -> Iterator[Finding]:
 
 def everyone(estate: Estate, resolution: Resolution) -> Iterator[Finding]:
     for link in estate.links:
-        if link.kind == "group" and int(estate.groups.rid[link.target]) == _EVERYONE_RID:
+        if link.kind == "group" and int(estate.groups.rid[link.target]) == EVERYONE_RID:
             yield Finding(
                 f"everyone:{ref_of(estate, link.policy)}",
                 "everyone",

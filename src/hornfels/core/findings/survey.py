@@ -7,7 +7,7 @@ from __future__ import annotations
 from hornfels.core.domain.estate import Estate
 from hornfels.core.domain.privileged import privileged
 from hornfels.core.findings.accounts import flags, services
-from hornfels.core.findings.additions import beyond_the_directory
+from hornfels.core.findings.additions import Enforced, beyond_the_directory
 from hornfels.core.findings.finding import SEVERITIES, Finding
 from hornfels.core.findings.policies import settings_at_odds, unguarded
 from hornfels.core.findings.precedence import crowded, ties
@@ -17,8 +17,8 @@ from hornfels.core.findings.strength import direct_beats_stricter, weaker_than_d
 from hornfels.core.resolution.engine import Resolution
 
 
-def findings(estate: Estate, resolution: Resolution) -> list[Finding]:
-    """All findings, gravest first."""
+def findings(estate: Estate, resolution: Resolution, enforced: Enforced = "here") -> list[Finding]:
+    """All findings, gravest first. `enforced` says where additions hold beyond Hornfels."""
     privileged_accounts = privileged(estate)
     found = [
         *ties(estate, resolution),
@@ -32,6 +32,6 @@ def findings(estate: Estate, resolution: Resolution) -> list[Finding]:
         *services(estate, resolution),
         *group_policy_objects(estate),
         *unguarded(estate),
-        *beyond_the_directory(estate, resolution),
+        *beyond_the_directory(estate, resolution, enforced),
     ]
     return sorted(found, key=lambda f: (SEVERITIES.index(f.severity), -f.accounts, f.key))

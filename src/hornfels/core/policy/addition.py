@@ -184,6 +184,17 @@ class Addition:
             if asked is not None:
                 yield name, asked
 
+    @property
+    def lists(self) -> frozenset[str]:
+        """The lists of blocked terms that its rules name."""
+        return frozenset(
+            name
+            for _, asked in self.paths()
+            for one in asked
+            if isinstance(one, Blocked)
+            for name in one.lists
+        )
+
     def lifetime(self, length: int) -> int | None:
         """How long an accepted password of so many units lives, in ticks; None without bands. What
         is shorter than every band falls to the first one.

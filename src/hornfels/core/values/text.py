@@ -87,6 +87,11 @@ class TextColumn(Sequence[str]):
         return cls(data, _ends(data))
 
     @property
+    def data(self) -> bytes:
+        """The values joined, each followed by NUL."""
+        return self._data
+
+    @property
     def size_in_bytes(self) -> int:
         """Memory that the column takes, without what searching it has made."""
         return len(self._data) + self._ends.nbytes

@@ -1,0 +1,135 @@
+"""The gate of a domain as administrators see it: who may ask, how that stands, what came of it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from datetime import UTC, datetime
+from typing import Annotated, cast
+from uuid import UUID
+
+from fastapi import APIRouter, Query
+
+from hornfels.api.address import Route
+from hornfels.api.deps import Current, Database, User
+from hornfels.api.gate_schemas import (
+    AnswerInfo,
+    CallerInfo,
+    CallerMade,
+    CallerNew,
+    EndingDay,
+    GateInfo,
+    LifetimesEdit,
+    LifetimesInfo,
+)
+from hornfels.api.rights import needs
+from hornfels.api.schemas import MOST_REASON
+from hornfels.api.views import now_moment
+from hornfels.core.gate.judging import GateOperation
+from hornfels.core.gate.record import Outcome
+from hornfels.core.values.time import DAY, datetime_from_moment
+from hornfels.service import gate, lifetimes
+from hornfels.service.gate import CallerStanding
+from hornfels.store import gate as kept
+from hornfels.store.gate import CallerKind
+
+router = APIRouter(prefix="/api/domains/{domain}/gate", tags=["gate"], route_class=Route)
+
+MOST_ANSWERS = 500
+_WEEKS = 28
+
+
+@router.get("", dependencies=[needs("see")])
+def get_gate(current: Current, database: Database) -> GateInfo:
+    """Who may ask at the gate and how each stands, and the passwords that end by a band."""
+    now = datetime.now(UTC)
+    return GateInfo(
+        callers=[_caller(one) for one in gate.standing(database, current, now)],
+        lifetimes=_lifetimes(lifetimes.standing(database, current), now_moment()),
+    )
+
+
+@router.post("/callers", status_code=201, dependencies=[needs("settings", proof=True)])
+def make_caller(body: CallerNew, current: Current, database: Database, user: User) -> CallerMade:
+    """Let somebody ask, by a token that is shown this once."""
+    row, token = gate.make_caller(database, current, user, body.title, body.kind)
+    standing = gate.standing(database, current, datetime.now(UTC))
+    made = next(one for one in standing if one.row.id == row.id)
+    return CallerMade(caller=_caller(made), token=token)
+
+
+@router.delete("/callers/{number}", status_code=204, dependencies=[needs("settings", proof=True)])
+def drop_caller(
+    number: UUID,
+    current: Current,
+    database: Database,
+    reason: Annotated[str, Query(max_length=MOST_REASON)] = "",
+) -> None:
+    """Let somebody ask no longer."""
+    gate.drop_caller(database, current, number, reason)
+
+
+@router.get("/answers", dependencies=[needs("see")])
+def get_answers(
+    current: Current,
+    database: Database,
+    account: Annotated[str, Query(max_length=256)] = "",
+) -> list[AnswerInfo]:
+    """What came of the latest questions, those about one account where it is named."""
+    return [
+        AnswerInfo(
+            id=row.id,
+            at=row.at.isoformat(),
+            caller=row.caller,
+            account=row.account,
+            operation=cast(GateOperation, row.operation),
+            outcome=cast(Outcome, row.outcome),
+            policy=row.policy,
+            rules=row.rules,
+            took=row.took,
+        )
+        for row in kept.answers(database, current.domain_id, account.strip(), MOST_ANSWERS)
+    ]
+
+
+@router.put("/lifetimes", dependencies=[needs("settings", proof=True)])
+def set_lifetimes(body: LifetimesEdit, current: Current, database: Database) -> LifetimesInfo:
+    """Have passwords changed on the day on which they end by their band, or not."""
+    lifetimes.choose(database, current, enforced=body.enforced, reason=body.reason)
+    return _lifetimes(lifetimes.standing(database, current), now_moment())
+
+
+def _caller(one: CallerStanding) -> CallerInfo:
+    row = one.row
+    return CallerInfo(
+        id=row.id,
+        title=row.title,
+        kind=cast(CallerKind, row.kind),
+        made_by=row.made_by,
+        made_at=row.made_at.isoformat(),
+        seen_at=row.seen_at.isoformat() if row.seen_at else None,
+        judges="rules" in row.told,
+        otherwise=row.told.get("otherwise", ""),
+        accepted=one.accepted,
+        refused=one.refused,
+        unanswered=one.unanswered,
+        slowest=one.slowest,
+        trouble=one.trouble,
+    )
+
+
+def _lifetimes(found: lifetimes.Standing, now: int) -> LifetimesInfo:
+    ends = found.lifetimes.ends
+    coming = Counter(ends[(ends > now) & (ends <= now + _WEEKS * DAY)].tolist())
+    return LifetimesInfo(
+        banded=len(found.lifetimes),
+        from_gate=int(found.lifetimes.from_gate.sum()),
+        due=len(found.lifetimes.due(now)),
+        coming=[
+            EndingDay(day=day.date(), accounts=count)
+            for moment, count in sorted(coming.items())
+            if (day := datetime_from_moment(moment))
+        ],
+        enforced=found.enforced,
+        possible=found.possible,
+        told=found.told,
+    )

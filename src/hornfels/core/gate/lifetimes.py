@@ -1,0 +1,99 @@
+"""How long passwords live by the length bands of additions, account by account (domain rules §9).
+
+How long a password is, only the gate has seen; what it keeps of that is the day on which it ends. A
+password that was set anywhere else is taken for one of the shortest band.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+
+from hornfels.core.domain.account_state import EXPIRES_NEVER, addition_of
+from hornfels.core.domain.estate import TRUST_BITS, Bools, Control, Estate, Int32, Int64
+from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution
+from hornfels.core.values.time import DAY, MINUTE
+
+TOLERANCE = 2 * MINUTE
+"""By how much the clocks of gate and directory may differ, and how long the directory may take to
+set what was accepted.
+"""
+_NO_END = Control.NEVER_EXPIRES | Control.SMART_CARD_REQUIRED | TRUST_BITS
+
+
+class Passed(NamedTuple):
+    """That a password passed the gate, when, and the beginning of the day on which it ends; both
+    moments are ticks since 1601.
+    """
+
+    account: str
+    at: int
+    ends: int
+
+
+def day_of(moment: int) -> int:
+    """The beginning of the day (UTC) that a moment lies in."""
+    return moment // DAY * DAY
+
+
+@dataclass(frozen=True, eq=False)
+class Lifetimes:
+    """The accounts whose passwords end by a band: their rows, the beginning of the day on which
+    each ends, in ticks, and whether that is known from the gate.
+    """
+
+    rows: Int64
+    ends: Int64
+    from_gate: Bools
+
+    def __len__(self) -> int:
+        return len(self.rows)
+
+    def due(self, now: int) -> Int64:
+        """The rows of the accounts whose day has come, longest ago first."""
+        here = np.flatnonzero(self.ends <= now)
+        return self.rows[here[np.argsort(self.ends[here], kind="stable")]]
+
+
+def lifetimes(
+    estate: Estate,
+    resolution: Resolution,
+    passed: Iterable[Passed],
+    among: Int64 | None = None,
+) -> Lifetimes:
+    """Whose passwords end by a band, and when, of all accounts or of those in some rows. Left out
+    are those that end anyhow or never: accounts that must change already, whose flags say never,
+    and those of which it is not known when the password was set.
+    """
+    accounts = estate.accounts
+    rows = np.arange(len(accounts)) if among is None else among
+    shortest, longest = _bands(estate, resolution.winner_of_account[rows])
+    endless = (accounts.control[rows] & np.uint32(_NO_END)) != 0
+    ends_once = (shortest < EXPIRES_NEVER) & ~endless & (accounts.password_set[rows] > 0)
+    rows, shortest, longest = rows[ends_once], shortest[ends_once], longest[ends_once]
+    set_at = accounts.password_set[rows]
+    ends, from_gate = set_at + shortest, np.zeros(len(rows), dtype=np.bool_)
+    place = {row: number for number, row in enumerate(rows.tolist())}
+    for one in sorted(passed, key=lambda one: one.at):
+        number = place.get(estate.find_account(one.account))
+        if number is not None and abs(int(set_at[number]) - one.at) <= TOLERANCE:
+            # What a stricter policy allows by now at most, whatever held when it was set.
+            ends[number] = min(one.ends, int(set_at[number] + longest[number]))
+            from_gate[number] = True
+    return Lifetimes(rows, ends // DAY * DAY, from_gate)
+
+
+def _bands(estate: Estate, winners: Int32) -> tuple[Int64, Int64]:
+    """The shortest and the longest lifetime that these policies give, in ticks; `EXPIRES_NEVER`
+    where one has no bands.
+    """
+    # The last one stands for the domain policy too, which is −1.
+    bands = np.full((2, len(estate.policies) + 1), EXPIRES_NEVER, dtype=np.int64)
+    for policy in (*range(len(estate.policies)), DOMAIN_POLICY):
+        addition = addition_of(estate, policy)
+        if addition and addition.bands:
+            bands[:, policy] = addition.bands[0].lifetime, addition.bands[-1].lifetime
+    return bands[0][winners], bands[1][winners]

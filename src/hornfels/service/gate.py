@@ -1,0 +1,163 @@
+"""The gate of a domain: who may ask there, what it answers by, and how it stands."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from uuid import UUID
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from hornfels.core.gate.judging import Gate
+from hornfels.core.gate.record import UNANSWERED, Record
+from hornfels.core.gate.rule_set import RuleSet, rule_set_of
+from hornfels.core.values.text import hidden
+from hornfels.formats.rule_set import pack
+from hornfels.refusals import ConflictError, FieldsError
+from hornfels.service import acts
+from hornfels.service.editing import domain_for_writing
+from hornfels.service.snapshots import Snapshot
+from hornfels.store import gate, terms
+from hornfels.store.gate import Caller, CallerKind
+from hornfels.store.models import GateCallerRow
+from hornfels.store.trail import note
+
+MOST_CALLERS = 100
+LATELY = timedelta(hours=24)
+SILENT = timedelta(minutes=2)
+"""After which a caller that judges by itself should have been heard of: it says so every half
+minute.
+"""
+
+
+def make_caller(
+    database: Session, current: Snapshot, person: str, title: str, kind: CallerKind
+) -> tuple[GateCallerRow, str]:
+    """Let somebody ask at the gate; the row, and the token's text, which nobody can see again."""
+    title = title.strip()
+    if not title or any(map(hidden, title)):
+        raise FieldsError(("title", "Say who asks, such as the server's name."))
+    row = domain_for_writing(database, current)
+    held = gate.callers_of(database, row.id)
+    if any(one.title.casefold() == title.casefold() for one in held):
+        raise FieldsError(("title", f"There is a caller “{title}” already. Give another name."))
+    if len(held) >= MOST_CALLERS:
+        raise ConflictError(f"There are {MOST_CALLERS} callers. Take one out first.")
+    made, text = gate.make_caller(database, row.id, title, kind, person)
+    row.version += 1
+    note(database, "gate caller added", title, domain=row.dns_name, kind=kind)
+    database.commit()
+    database.refresh(made)
+    return made, text
+
+
+def drop_caller(database: Session, current: Snapshot, number: UUID, reason: str) -> None:
+    """Let somebody ask no longer. What came of their questions is kept."""
+    row = domain_for_writing(database, current)
+    dropped = gate.drop_caller(database, row.id, number)
+    row.version += 1
+    note(
+        database,
+        "gate caller taken out",
+        dropped.title,
+        domain=row.dns_name,
+        reason=acts.reasoned(reason),
+    )
+    database.commit()
+
+
+@dataclass(frozen=True, slots=True)
+class CallerStanding:
+    """A caller, and how it stands: what came of its questions within `LATELY`, how long the slowest
+    answer took (microseconds, None without any), and what is wrong, "" if nothing is.
+    """
+
+    row: GateCallerRow
+    accepted: int
+    refused: int
+    unanswered: int
+    slowest: int | None
+    trouble: str
+
+
+def standing(database: Session, current: Snapshot, now: datetime) -> list[CallerStanding]:
+    """How the callers of a domain stand."""
+    counted = gate.counted(database, current.domain_id, now - LATELY)
+    found = []
+    for row in gate.callers_of(database, current.domain_id):
+        own = [one for one in counted if one.caller == row.title]
+        of = {one.outcome: one.many for one in own}
+        unanswered = sum(of.get(outcome, 0) for outcome in UNANSWERED)
+        found.append(
+            CallerStanding(
+                row,
+                of.get("accepted", 0),
+                of.get("refused", 0),
+                unanswered,
+                max((one.slowest for one in own if one.outcome not in UNANSWERED), default=None),
+                _trouble(row, version_of(current.live), unanswered, now),
+            )
+        )
+    return found
+
+
+def _trouble(row: GateCallerRow, present: str, unanswered: int, now: datetime) -> str:
+    if row.seen_at is None:
+        return "It has not asked yet: nothing is enforced by it."
+    rules = row.told.get("rules")
+    if rules is not None and now - row.seen_at > SILENT:
+        return (
+            "It is not heard of any more. Either nothing judges there, or it goes on by the rules "
+            "that it had: see that “hornfels gate” runs on that machine and reaches Hornfels."
+        )
+    if rules is not None and rules != present:
+        return "It judges by rules that are not the present ones. That lasts seconds as a rule."
+    if unanswered:
+        return (
+            f"{unanswered:,} in the last 24 hours got no answer in time: see the record for what "
+            "became of them."
+        )
+    return ""
+
+
+def take_records(
+    database: Session, caller: Caller, rules: str, otherwise: str, records: Sequence[Record]
+) -> None:
+    """Keep what a caller that judges by itself has answered, and what it says of itself: by which
+    rules it goes, and what becomes of those that get no answer ("" where it does not know yet).
+    """
+    gate.keep(database, caller, records)
+    told = {"rules": rules, "otherwise": otherwise}
+    gate.seen(database, caller.id, datetime.now(UTC), told)
+    database.commit()
+
+
+def rules_of(current: Snapshot) -> RuleSet:
+    return rule_set_of(current.estate, current.resolution)
+
+
+def gate_of(current: Snapshot) -> Gate:
+    """The gate as a domain stands, ready to answer."""
+    lists = current.estate.domain.term_lists
+    found = Gate(rules_of(current), current.shelf.of(current.domain_id, lists))
+    found.make_ready()
+    return found
+
+
+def version_of(current: Snapshot) -> str:
+    """Which rules the gate goes by; another text for others."""
+    return f"{current.domain_id}-{current.estate_id}-{current.version}"
+
+
+def rule_file(engine: Engine, current: Snapshot) -> bytes:
+    """The rule set of a domain as a file, with the terms of its lists."""
+    rules = rules_of(current)
+    held = current.estate.domain.term_lists
+    with Session(engine) as session:
+        found = {
+            name: terms.of_digest(session, current.domain_id, held[name].digest)
+            for name in rules.lists
+        }
+    return pack(rules, found)

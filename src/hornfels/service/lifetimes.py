@@ -1,0 +1,180 @@
+"""Passwords that end by the length bands of additions: seen, and had changed on their day."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+
+import numpy as np
+from sqlalchemy import Engine, or_, select
+from sqlalchemy.orm import Session
+
+from hornfels.core.domain.estate import Estate, Int64
+from hornfels.core.gate.lifetimes import Lifetimes, lifetimes
+from hornfels.core.values.time import datetime_from_moment
+from hornfels.directory.accounts import passwords_set
+from hornfels.directory.link import linked
+from hornfels.refusals import ConflictError, NotFoundError
+from hornfels.service import acts, connections, unlocking
+from hornfels.service.editing import domain_for_writing
+from hornfels.service.reading import BY_ITSELF
+from hornfels.service.snapshots import Snapshot, Snapshots
+from hornfels.settings import Settings
+from hornfels.store import gate, jobs
+from hornfels.store.locks import unlocked_at
+from hornfels.store.models import DomainRow, PointRow
+from hornfels.store.trail import Origin, act_for, note
+
+TRY_AGAIN = timedelta(hours=1)
+"""After a day on which it failed."""
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """Whose passwords end by a band, whether that is enforced, whether it could be, and what came
+    of it last.
+    """
+
+    lifetimes: Lifetimes
+    enforced: bool
+    possible: bool
+    told: str
+
+
+def standing(database: Session, current: Snapshot) -> Standing:
+    """How it stands as the domain is shown."""
+    row = database.get_one(DomainRow, current.domain_id)
+    found = lifetimes(current.estate, current.resolution, gate.passed(database, row.id))
+    return Standing(found, row.lifetimes_enforced, _possible(database, row), row.lifetimes_told)
+
+
+@dataclass(frozen=True, slots=True)
+class BandEnd:
+    """The day on which a password ends by its band, whether the gate knows it, and whether it has
+    to be changed then.
+    """
+
+    day: date
+    from_gate: bool
+    enforced: bool
+
+
+def of_account(database: Session, current: Snapshot, row: int) -> BandEnd | None:
+    """When an account's password ends by its band; None where no band ends it."""
+    name = current.estate.accounts.name[row]
+    passed = gate.passed(database, current.domain_id, name)
+    found = lifetimes(current.estate, current.resolution, passed, np.array([row]))
+    day = datetime_from_moment(int(found.ends[0])) if len(found) else None
+    if day is None:
+        return None
+    enforced = database.get_one(DomainRow, current.domain_id).lifetimes_enforced
+    return BandEnd(day.date(), bool(found.from_gate[0]), enforced)
+
+
+def choose(database: Session, current: Snapshot, *, enforced: bool, reason: str) -> None:
+    """Have passwords changed on their day from now on, or no longer. Raises `ConflictError` where
+    nobody is set to write into the directory.
+    """
+    row = domain_for_writing(database, current)
+    why = acts.reasoned(reason)
+    if enforced and not _possible(database, row):
+        raise ConflictError(
+            "To have passwords changed on their day, connect the directory with an account that "
+            "writes (Sources)."
+        )
+    row.lifetimes_enforced = enforced
+    row.lifetimes_on = None
+    what = "lifetimes enforced" if enforced else "lifetimes no longer enforced"
+    note(database, what, domain=row.dns_name, reason=why)
+    database.commit()
+
+
+def _possible(database: Session, row: DomainRow) -> bool:
+    try:
+        _, given = connections.find(database, row.dns_name)
+    except NotFoundError:
+        return False
+    return given.writer is not None
+
+
+def begin_due(session: Session, now: datetime) -> None:
+    """Begin to go through the domains for which that was not done today (UTC)."""
+    today = now.date()
+    asked = select(DomainRow).where(
+        DomainRow.lifetimes_enforced,
+        or_(DomainRow.lifetimes_on.is_(None), DomainRow.lifetimes_on < today),
+    )
+    for row in session.scalars(asked.with_for_update(skip_locked=True)):
+        last = jobs.last_of(session, ("lifetimes",), row.dns_name)
+        if last and last.state == "failed" and now - last.changed_at < TRY_AGAIN:
+            continue
+        row.lifetimes_on = today
+        if last is None or last.state not in jobs.ACTIVE:
+            jobs.start(session, "lifetimes", BY_ITSELF, domain=row.dns_name)
+
+
+def end_due(
+    engine: Engine,
+    dns_name: str,
+    where: Settings,
+    now: int,
+    origin: Origin,
+    progress: Callable[[str, int, int], None],
+) -> str:
+    """Have every password changed whose day has come, unless the directory has another one by now;
+    what came of it, in words. Raises `DirectoryError` where the directory cannot be reached.
+    """
+    current = Snapshots(engine).of(dns_name)
+    if current is None:
+        raise NotFoundError(f"There is no domain '{dns_name[:200]}' here.")
+    with Session(engine) as session:
+        due = standing(session, current).lifetimes.due(now)
+        _, given = connections.find(session, dns_name)
+    names: list[str] = []
+    if len(due):
+        with linked(connections.writer(given, where)) as link:
+            present = passwords_set(link, (current.estate.accounts.dn[r] for r in due.tolist()))
+            names = _still(current.estate, due, present, progress)
+    if not names:
+        return _kept(engine, dns_name, "Nobody’s password had come to its day.")
+    with Session(engine) as session:
+        act_for(session, origin)
+        reason = "Their day has come by the length bands of their policies."
+        point = unlocking.have_changed(session, current, BY_ITSELF, names, reason).id
+    unlocking.carry_out(engine, dns_name, point, where, origin)
+    with Session(engine) as session:
+        told = [one.told for one in unlocked_at(session.get_one(PointRow, point))]
+    refused = [said for said in told if said]
+    words = f"{len(told) - len(refused):,} of {len(told):,} passwords had come to their day and "
+    words += "have to be changed at the next sign-in."
+    return _kept(engine, dns_name, " ".join([words, *refused[:3]]))
+
+
+def _still(
+    estate: Estate,
+    due: Int64,
+    present: Iterable[int | None],
+    progress: Callable[[str, int, int], None],
+) -> list[str]:
+    """The accounts that have the password still that was read."""
+    accounts = estate.accounts
+    found = []
+    for number, (row, set_at) in enumerate(zip(due.tolist(), present, strict=True)):
+        progress("looking", number, len(due))
+        if set_at == int(accounts.password_set[row]):
+            found.append(accounts.name[row])
+    return found
+
+
+def _kept(engine: Engine, dns_name: str, told: str) -> str:
+    with Session(engine) as session, session.begin():
+        for row in session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)):
+            row.lifetimes_told = told
+    return told
+
+
+def failed(session: Session, dns_name: str, error: str) -> None:
+    """It is tried again later on the same day."""
+    for row in session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)):
+        row.lifetimes_told, row.lifetimes_on = error, None

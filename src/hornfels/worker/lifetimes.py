@@ -1,0 +1,43 @@
+"""The job of having passwords changed on the day on which they end by their band."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from hornfels.core.values.time import moment_from_datetime
+from hornfels.service import lifetimes, reading
+from hornfels.settings import read_settings
+from hornfels.store import jobs
+from hornfels.store.models import JobRow
+from hornfels.store.trail import act_for, note
+from hornfels.worker.guarded import guarded
+from hornfels.worker.loading import origin_of
+
+
+def end(engine: Engine, job: JobRow) -> None:
+    """Go through the job's domain, and have the directory read afterwards."""
+    guarded(engine, job, _end, _fail)
+
+
+def _end(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
+    now = moment_from_datetime(datetime.now(UTC))
+    origin = origin_of(job)
+    told = lifetimes.end_due(engine, job.domain, read_settings(), now, origin, progress)
+    with Session(engine) as session, session.begin():
+        act_for(session, origin)
+        note(session, "ended passwords gone through", told, domain=job.domain)
+        jobs.complete(session, job.id, {"domain": job.domain, "told": told})
+        if jobs.active(session, "read", job.domain) is None:
+            arguments = {"name": "the directory", "whole": False}
+            jobs.start(session, "read", reading.BY_ITSELF, domain=job.domain, arguments=arguments)
+
+
+def _fail(engine: Engine, job: JobRow, error: str) -> None:
+    with Session(engine) as session, session.begin():
+        act_for(session, origin_of(job))
+        lifetimes.failed(session, job.domain, error)
+        note(session, "ended passwords not gone through", domain=job.domain, error=error)
+        jobs.fail(session, job.id, error)
