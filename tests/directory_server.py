@@ -102,7 +102,7 @@ class DirectoryServer:
         """The domain share, as a machine of the domain sees it."""
         return self.folder / "state" / "sysvol"
 
-    def start(self, services: str = "ldap") -> None:
+    def start(self, services: str = "ldap", *more: str) -> None:
         run = self.folder / "run"
         run.mkdir(exist_ok=True)
         options = [
@@ -113,6 +113,7 @@ class DirectoryServer:
             f"log file={self.folder}/log",
             # Else the password before the present one is good for another hour.
             "old password allowed period=0",
+            *more,
         ]
         with (self.folder / "out").open("wb") as out:
             self._process = subprocess.Popen(

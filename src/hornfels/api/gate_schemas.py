@@ -156,6 +156,7 @@ class LifetimesInfo(BaseModel):
     enforced: bool
     possible: bool = Field(description="whether somebody is set to write into the directory")
     told: str = Field(description="what came of it last")
+    spared: list[str] = Field(description="accounts for which it is never done")
 
 
 class GateInfo(BaseModel):
@@ -181,4 +182,7 @@ class AnswerInfo(BaseModel):
 
 class LifetimesEdit(Strict):
     enforced: bool
+    spared: list[Account] = Field(
+        default=[], max_length=200, description="accounts for which it is never done"
+    )
     reason: str = Field("", max_length=MOST_REASON)

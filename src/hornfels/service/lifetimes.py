@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
@@ -15,8 +15,9 @@ from hornfels.core.gate.lifetimes import Lifetimes, lifetimes
 from hornfels.core.values.time import datetime_from_moment
 from hornfels.directory.accounts import passwords_set
 from hornfels.directory.link import linked
-from hornfels.refusals import ConflictError, NotFoundError
+from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.service import acts, connections, unlocking
+from hornfels.service.connections import Connection
 from hornfels.service.editing import domain_for_writing
 from hornfels.service.reading import BY_ITSELF
 from hornfels.service.snapshots import Snapshot, Snapshots
@@ -32,21 +33,30 @@ TRY_AGAIN = timedelta(hours=1)
 
 @dataclass(frozen=True, slots=True)
 class Standing:
-    """Whose passwords end by a band, whether that is enforced, whether it could be, and what came
-    of it last.
+    """Whose passwords end by a band, whether that is enforced, whether it could be, what came of
+    it last, and for which accounts it is never done.
     """
 
     lifetimes: Lifetimes
     enforced: bool
     possible: bool
     told: str
+    spared: tuple[str, ...]
 
 
 def standing(database: Session, current: Snapshot) -> Standing:
     """How it stands as the domain is shown."""
     row = database.get_one(DomainRow, current.domain_id)
-    found = lifetimes(current.estate, current.resolution, gate.passed(database, row.id))
-    return Standing(found, row.lifetimes_enforced, _possible(database, row), row.lifetimes_told)
+    given = _connection(database, row)
+    spared = (*row.lifetimes_spared, *_signers(given))
+    passed = gate.passed(database, row.id)
+    return Standing(
+        lifetimes(current.estate, current.resolution, passed, spared),
+        row.lifetimes_enforced,
+        given is not None and given.writer is not None,
+        row.lifetimes_told,
+        tuple(row.lifetimes_spared),
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,40 +72,56 @@ class BandEnd:
 
 def of_account(database: Session, current: Snapshot, row: int) -> BandEnd | None:
     """When an account's password ends by its band; None where no band ends it."""
-    name = current.estate.accounts.name[row]
-    passed = gate.passed(database, current.domain_id, name)
-    found = lifetimes(current.estate, current.resolution, passed, np.array([row]))
+    held = database.get_one(DomainRow, current.domain_id)
+    spared = (*held.lifetimes_spared, *_signers(_connection(database, held)))
+    passed = gate.passed(database, held.id, current.estate.accounts.name[row])
+    found = lifetimes(current.estate, current.resolution, passed, spared, np.array([row]))
     day = datetime_from_moment(int(found.ends[0])) if len(found) else None
     if day is None:
         return None
-    enforced = database.get_one(DomainRow, current.domain_id).lifetimes_enforced
-    return BandEnd(day.date(), bool(found.from_gate[0]), enforced)
+    return BandEnd(day.date(), bool(found.from_gate[0]), held.lifetimes_enforced)
 
 
-def choose(database: Session, current: Snapshot, *, enforced: bool, reason: str) -> None:
-    """Have passwords changed on their day from now on, or no longer. Raises `ConflictError` where
-    nobody is set to write into the directory.
+def choose(
+    database: Session, current: Snapshot, *, enforced: bool, spared: Sequence[str], reason: str
+) -> None:
+    """Have passwords changed on their day from now on, or no longer, but never those of accounts
+    that are `spared`. Raises `ConflictError` where nobody is set to write into the directory, and
+    `FieldsError` for an account that there is not.
     """
     row = domain_for_writing(database, current)
     why = acts.reasoned(reason)
-    if enforced and not _possible(database, row):
+    unknown = [one for one in spared if current.live.estate.find_account(one) is None]
+    if unknown:
+        message = f"There is no account “{unknown[0][:100]}” in this domain."
+        raise FieldsError(("spared", message))
+    given = _connection(database, row)
+    if enforced and (given is None or given.writer is None):
         raise ConflictError(
             "To have passwords changed on their day, connect the directory with an account that "
             "writes (Sources)."
         )
-    row.lifetimes_enforced = enforced
+    row.lifetimes_enforced, row.lifetimes_spared = enforced, list(dict.fromkeys(spared))
     row.lifetimes_on = None
     what = "lifetimes enforced" if enforced else "lifetimes no longer enforced"
-    note(database, what, domain=row.dns_name, reason=why)
+    note(database, what, domain=row.dns_name, spared=row.lifetimes_spared, reason=why)
     database.commit()
 
 
-def _possible(database: Session, row: DomainRow) -> bool:
+def _connection(database: Session, row: DomainRow) -> Connection | None:
     try:
-        _, given = connections.find(database, row.dns_name)
+        return connections.find(database, row.dns_name)[1]
     except NotFoundError:
-        return False
-    return given.writer is not None
+        return None
+
+
+def _signers(given: Connection | None) -> Iterable[str]:
+    """The accounts that Hornfels itself signs in with: without them it could do nothing more."""
+    for signer in (given.reader, given.writer) if given else ():
+        if signer:
+            # As name@domain, as DOMAIN\\name, or by its DN.
+            yield signer.name
+            yield signer.name.partition("@")[0].rpartition("\\")[2]
 
 
 def begin_due(session: Session, now: datetime) -> None:

@@ -76,6 +76,7 @@ class DomainRow(Base):
     lifetimes_enforced: Mapped[bool] = mapped_column(default=False, server_default=false())
     lifetimes_on: Mapped[date | None]
     lifetimes_told: Mapped[str] = mapped_column(default="", server_default="")
+    lifetimes_spared: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     successors: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
 
 

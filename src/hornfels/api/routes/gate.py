@@ -94,7 +94,9 @@ def get_answers(
 @router.put("/lifetimes", dependencies=[needs("settings", proof=True)])
 def set_lifetimes(body: LifetimesEdit, current: Current, database: Database) -> LifetimesInfo:
     """Have passwords changed on the day on which they end by their band, or not."""
-    lifetimes.choose(database, current, enforced=body.enforced, reason=body.reason)
+    lifetimes.choose(
+        database, current, enforced=body.enforced, spared=body.spared, reason=body.reason
+    )
     return _lifetimes(lifetimes.standing(database, current), now_moment())
 
 
@@ -132,4 +134,5 @@ def _lifetimes(found: lifetimes.Standing, now: int) -> LifetimesInfo:
         enforced=found.enforced,
         possible=found.possible,
         told=found.told,
+        spared=list(found.spared),
     )

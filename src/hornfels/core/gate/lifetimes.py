@@ -13,7 +13,15 @@ from typing import NamedTuple
 import numpy as np
 
 from hornfels.core.domain.account_state import EXPIRES_NEVER, addition_of
-from hornfels.core.domain.estate import TRUST_BITS, Bools, Control, Estate, Int32, Int64
+from hornfels.core.domain.estate import (
+    KERBEROS_SERVICE_RID,
+    TRUST_BITS,
+    Bools,
+    Control,
+    Estate,
+    Int32,
+    Int64,
+)
 from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution
 from hornfels.core.values.time import DAY, MINUTE
 
@@ -21,6 +29,8 @@ TOLERANCE = 2 * MINUTE
 """By how much the clocks of gate and directory may differ, and how long the directory may take to
 set what was accepted.
 """
+ADMINISTRATOR_RID = 500
+_NEVER_THESE = (ADMINISTRATOR_RID, KERBEROS_SERVICE_RID)
 _NO_END = Control.NEVER_EXPIRES | Control.SMART_CARD_REQUIRED | TRUST_BITS
 
 
@@ -62,16 +72,21 @@ def lifetimes(
     estate: Estate,
     resolution: Resolution,
     passed: Iterable[Passed],
+    spared: Iterable[str] = (),
     among: Int64 | None = None,
 ) -> Lifetimes:
-    """Whose passwords end by a band, and when, of all accounts or of those in some rows. Left out
-    are those that end anyhow or never: accounts that must change already, whose flags say never,
-    and those of which it is not known when the password was set.
+    """Whose passwords end by a band, and when, of all accounts or of those in some rows. Never for
+    those that are `spared` by name or DN, nor for the built-in administrator, since somebody has to
+    be able to sign in and mend what went wrong, nor for what Kerberos rests on. Left out are those
+    that end anyhow or never: accounts that must change already, whose flags say never, and those of
+    which it is not known when the password was set.
     """
     accounts = estate.accounts
     rows = np.arange(len(accounts)) if among is None else among
     shortest, longest = _bands(estate, resolution.winner_of_account[rows])
+    never = [row for one in spared if (row := estate.find_account(one)) is not None]
     endless = (accounts.control[rows] & np.uint32(_NO_END)) != 0
+    endless |= np.isin(accounts.rid[rows], _NEVER_THESE) | np.isin(rows, never)
     ends_once = (shortest < EXPIRES_NEVER) & ~endless & (accounts.password_set[rows] > 0)
     rows, shortest, longest = rows[ends_once], shortest[ends_once], longest[ends_once]
     set_at = accounts.password_set[rows]

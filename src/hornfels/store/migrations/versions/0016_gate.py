@@ -28,6 +28,9 @@ def upgrade() -> None:
     op.add_column(
         "domains", sa.Column("lifetimes_told", sa.String(), server_default="", nullable=False)
     )
+    op.add_column(
+        "domains", sa.Column("lifetimes_spared", JSONB(), server_default="[]", nullable=False)
+    )
     op.create_table(
         "gate_callers",
         sa.Column("id", sa.Uuid(), nullable=False),
