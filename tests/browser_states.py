@@ -16,6 +16,7 @@ from browser_help import DOMAIN
 from persons import PASSWORD
 
 DRAFT = f"{DOMAIN}~1"
+NAME = DOMAIN.removeprefix("/")
 
 
 @dataclass(frozen=True)
@@ -590,6 +591,75 @@ def connection(page: Page) -> None:
     page.get_by_text("See what was deleted").wait_for()
 
 
+def gate(page: Page) -> None:
+    """Much is asked at the gate, one caller is in trouble, passwords have come to their day."""
+    caller = {
+        "id": "00000000-0000-0000-0000-000000000001",
+        "title": "dc1.sky.tarnholt.example",
+        "kind": "hook",
+        "made_by": "ann",
+        "made_at": "2026-03-02T09:00:00+00:00",
+        "seen_at": "2026-03-02T09:00:00+00:00",
+        "judges": True,
+        "otherwise": "refuse",
+        "accepted": 1314,
+        "refused": 271,
+        "unanswered": 0,
+        "slowest": 14_200,
+        "trouble": "",
+    }
+    away = {
+        **caller,
+        "id": "00000000-0000-0000-0000-000000000002",
+        "title": "dc2.sky.tarnholt.example",
+        "unanswered": 12,
+        "trouble": "It is not heard of any more. Either nothing judges there, or it goes on by the "
+        "rules that it had: see that “hornfels gate” runs on that machine and reaches Hornfels.",
+    }
+    lifetimes = {
+        "banded": 270,
+        "from_gate": 31,
+        "due": 7,
+        "coming": [{"day": f"2026-12-{day:02}", "accounts": day} for day in range(1, 12)],
+        "enforced": True,
+        "possible": True,
+        "told": "6 of 7 passwords had come to their day and have to be changed at the next "
+        "sign-in. dc1.sky.tarnholt.example: the account may not do this.",
+        "spared": ["ilse.varga"],
+    }
+    answer = {
+        "id": "",
+        "at": "2026-03-02T09:00:00+00:00",
+        "caller": "dc1.sky.tarnholt.example",
+        "account": "ilse.varga",
+        "operation": "reset",
+        "outcome": "refused",
+        "policy": "Night operators",
+        "rules": ["complexity", "password blocked", "phrase words"],
+        "took": 900,
+    }
+    kept = [
+        {**answer, "id": f"{number}", "outcome": outcome}
+        for number in range(100)
+        for outcome in ("refused", "accepted", "let through", "turned away")
+    ]
+    page.route("**/gate/answers?*", lambda route: route.fulfill(json=kept))
+    page.route(
+        "**/gate",
+        lambda route: route.fulfill(json={"callers": [caller, away], "lifetimes": lifetimes}),
+    )
+    page.reload()
+    page.get_by_label("Never for the built-in").fill("nobody.here")
+    page.get_by_role("button", name="Take out dc1").click()
+    page.get_by_text("refused without an answer").first.wait_for()
+
+
+def gate_made(page: Page) -> None:
+    page.get_by_label("What it is called").fill("dc1")
+    press(page, "Let it ask")
+    page.get_by_text("shown this once").wait_for()
+
+
 def connection_refused(page: Page) -> None:
     page.get_by_label("Certificates that are trusted").select_option("pinned")
     page.get_by_label("Its SHA-256").fill("12")
@@ -746,6 +816,8 @@ LIVE = [
     State("sources: reading failed", f"{DOMAIN}/sources", "Sources", read_failed),
     State("sources: reading held", f"{DOMAIN}/sources", "Sources", read_held),
     State("sources: connection", f"{DOMAIN}/sources", "Sources", connection),
+    State("sources: gate", f"{DOMAIN}/sources?gate={NAME}&asked=ilse", "Sources", gate),
+    State("sources: gate for one", f"{DOMAIN}/sources?gate={NAME}", "Sources", gate_made),
     State(
         "core: another password", f"{DOMAIN}/accounts?account=ilse.varga", "ilse.varga", must_change
     ),

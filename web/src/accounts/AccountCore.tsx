@@ -11,7 +11,7 @@ import { PanelHead } from "../editor/PanelHead";
 import { valueWithUnit, type Value } from "../editor/edits";
 import { Button, Failed, Loading, Notice, Tick, Refused } from "../shared/controls";
 import { lookOf } from "../shared/look";
-import { momentText } from "../shared/moments";
+import { dayText, momentText } from "../shared/moments";
 import { awayText, plural } from "../shared/span";
 import { Finder } from "../shared/Finder";
 import { Swatch } from "../shared/Swatch";
@@ -129,6 +129,7 @@ export function AccountCore({
             {(core.expiry === "never" || core.expiry === "unknown") &&
               `${core.expiry === "never" ? "Never expires: " : ""}${core.expiry_reason}`}
           </p>
+          {core.band_end && <BandEnd end={core.band_end} />}
           {core.bad_count > 0 && <p className="text-soft">Bad tries counted: {core.bad_count}.</p>}
         </section>
         <EarlierLocks domain={domain} name={core.name} />
@@ -158,6 +159,18 @@ export function AccountCore({
         />
       </div>
     </article>
+  );
+}
+
+function BandEnd({ end }: { end: NonNullable<Schemas["AccountCore"]["band_end"]> }) {
+  return (
+    <p>
+      Ends {dayText(`${end.day}T12:00`)} by its length
+      {end.from_gate
+        ? ", as the gate has seen it."
+        : ": taken for the shortest band, since it was not set through the gate."}{" "}
+      {end.enforced ? "It has to be changed then." : "Nobody enforces that."}
+    </p>
   );
 }
 

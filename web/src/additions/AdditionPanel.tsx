@@ -2,6 +2,8 @@ import { useMemo, useState } from "react";
 import { type Addition, type PathName, type Rule } from "../api/additions";
 import { useAddition, useEffects, useSetAddition, useTermLists } from "../api/additions";
 import { ApiError, type Schemas } from "../api/client";
+import { useEnforced } from "../api/gate";
+import { ENFORCED } from "../gate/kinds";
 import { conflictOf } from "../api/writing";
 import { PanelHead } from "../editor/PanelHead";
 import { announce } from "../shared/announce";
@@ -57,13 +59,15 @@ interface Props {
 /** What a policy asks beyond the directory's own rules, as sentences that can be changed. */
 export function AdditionPanel({ domain, policy, name, onBack }: Props) {
   const addition = useAddition(domain, policy);
+  const enforced = useEnforced(domain);
   return (
     <div>
       <PanelHead title="Asked besides" detail={name} onClose={onBack} />
       <div className="space-y-3 px-4 pb-4">
         <p className="text-xs text-soft">
           Judged by Hornfels, on top of the directory’s own rules. Whoever is under{" "}
-          {name === "the domain policy" ? name : `“${name}”`} has to keep all of one path.
+          {name === "the domain policy" ? name : `“${name}”`} has to keep all of one path.{" "}
+          {ENFORCED[enforced]}
         </p>
         {addition.isPending ? (
           <Loading what="what is asked besides" />

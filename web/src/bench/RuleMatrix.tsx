@@ -1,6 +1,8 @@
 import { Fragment } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
+import { useEnforced } from "../api/gate";
+import { ENFORCED } from "../gate/kinds";
 import { Word } from "../shared/Word";
 import { PolicyTag } from "../shared/Swatch";
 import { at } from "../draft/place";
@@ -60,6 +62,7 @@ export function RuleMatrix({
   live: Answer | null;
   draft: Answer | null;
 }) {
+  const enforced = useEnforced(place);
   const answer = draft ?? live;
   if (!answer) return null;
   const both = live !== null && draft !== null;
@@ -129,7 +132,7 @@ export function RuleMatrix({
                   className="sticky left-0 pt-1 text-xs font-normal text-soft"
                 >
                   The directory judges what stands above this line, Hornfels what stands below: all
-                  of one path has to be kept.
+                  of one path has to be kept. {ENFORCED[enforced]}
                 </th>
               </tr>
             )}

@@ -10,6 +10,8 @@ import { useTitle } from "../shared/useTitle";
 import { awayText, plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { SidePanel } from "../app/SidePanel";
+import { GatePanel } from "../gate/GatePanel";
+import { GatePart } from "../gate/GatePart";
 import { ConnectionPanel } from "./ConnectionPanel";
 import { ConnectNew } from "./ConnectNew";
 import { DirectoryPart } from "./DirectoryPart";
@@ -26,6 +28,7 @@ export function SourcesScreen() {
   const mayLoad = rights.includes("load");
   const maySet = rights.includes("settings");
   const [connecting, connect] = useUrlState("connect");
+  const [gate, open] = useUrlState("gate");
   useTitle("Sources", domain !== "-" && domainOf(domain));
   return (
     <div className="h-full overflow-y-auto px-4 pt-2.5 pb-4 small:px-2">
@@ -58,6 +61,9 @@ export function SourcesScreen() {
       </div>
       <SidePanel about={maySet ? connecting : ""}>
         <ConnectionPanel key={connecting} domain={connecting} onClose={() => connect("")} />
+      </SidePanel>
+      <SidePanel about={connecting ? "" : gate}>
+        <GatePanel key={gate} domain={gate} onClose={() => open("")} />
       </SidePanel>
     </div>
   );
@@ -142,6 +148,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
       )}
       <Refused error={edit.error} />
       {here && <DirectoryPart domain={info.dns_name} />}
+      {here && <GatePart domain={info.dns_name} />}
       {here && <Templates domain={info.dns_name} />}
       {here && <PolicyFile domain={info.dns_name} />}
       {info.notices.map((notice) => (
