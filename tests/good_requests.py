@@ -46,6 +46,8 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
             {"member": "ilse.varga", "group": "gs-visiting-astronomers", "join": True},
         ),
         ("POST", f"{DRAFT}/draft/flags", {**one, "flag": "NOT_DELEGATED", "on": True}),
+        ("POST", f"{DOMAIN}/gate/callers", {"title": "dc1", "kind": "hook"}),
+        ("PUT", f"{DOMAIN}/gate/lifetimes", {"enforced": False, "spared": [], "reason": "Why"}),
         (
             "PUT",
             f"{DRAFT}/additions/{guid}",

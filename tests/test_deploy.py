@@ -25,5 +25,9 @@ def test_a_unit_is_valid(unit: Path, tmp_path: Path) -> None:
     assert (done.returncode, said) == (0, [])
 
 
-def test_there_are_units_for_the_server_and_for_a_worker() -> None:
-    assert [unit.name for unit in UNITS] == ["hornfels-worker.service", "hornfels.service"]
+def test_there_are_units_for_the_server_a_worker_and_the_gate() -> None:
+    assert [unit.name for unit in UNITS] == [
+        "hornfels-gate.service",
+        "hornfels-worker.service",
+        "hornfels.service",
+    ]

@@ -16,16 +16,16 @@ from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from schemathesis import Case
 from schemathesis.checks import CHECKS, load_all_checks
-from sqlalchemy import Engine, create_engine, select
+from sqlalchemy import Engine, create_engine, delete, select
 from sqlalchemy.orm import Session
 
 from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
 from hornfels.core.rights.roles import EVERYWHERE, ROLES
 from hornfels.formats.dump import Dump
-from hornfels.store import drafts, people, sessions
+from hornfels.store import drafts, gate, people, sessions
 from hornfels.store.estates import save_dump
-from hornfels.store.models import DomainRow, DraftRow
+from hornfels.store.models import DomainRow, DraftRow, GateCallerRow
 from persons import let_in
 from served import served
 
@@ -41,8 +41,8 @@ def address(migrated: Engine) -> Iterator[str]:
 
 @pytest.fixture
 def signed_in(migrated: Engine, demo: Dump) -> tuple[dict[str, str], int]:
-    """A session's token of somebody in each role and the number of an open draft, whatever the
-    operation before has done away with.
+    """A session's token of somebody in each role, and of a caller at the gate, and the number of an
+    open draft, whatever the operation before has done away with.
     """
     with Session(migrated) as session, session.begin():
         domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == NAME)).one_or_none()
@@ -62,6 +62,8 @@ def signed_in(migrated: Engine, demo: Dump) -> tuple[dict[str, str], int]:
             session.flush()
             hashed = people.stored_hash(session, role) or ""
             tokens[role] = sessions.open_session(session, role, hashed) or ""
+        session.execute(delete(GateCallerRow))
+        _, tokens["gate"] = gate.make_caller(session, domain.id, "dc1", "hook", "ann")
         return tokens, draft.id
 
 
@@ -97,4 +99,6 @@ def test_an_operation_answers_as_described(
     if place and "domain" in (case.path_parameters or {}):
         case.path_parameters["domain"] = f"{NAME}~{draft}" if place == "draft" else NAME
     cookies = {COOKIE: tokens[role]}
+    if case.path.startswith("/api/gate/") and role:
+        case.headers["Authorization"] = f"Bearer {tokens['gate']}"
     case.call_and_validate(base_url=address, cookies=cookies, checks=checks, timeout=30)  # type: ignore[arg-type]

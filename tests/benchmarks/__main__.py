@@ -28,6 +28,7 @@ from benchmarks.browsing import browsing
 from benchmarks.crowd import crowd
 from benchmarks.drafting import drafting
 from benchmarks.estates import make
+from benchmarks.gate import at_the_gate
 from benchmarks.hundreds import hundreds
 from benchmarks.lockout import lockout
 from benchmarks.planning import planning
@@ -407,6 +408,7 @@ def main() -> None:
         reading()
         planning()
         served(engine)
+        at_the_gate(engine)
         drafting(engine)
         browsing(engine)
         crowd(engine)

@@ -5,6 +5,7 @@ kept connections.
 from __future__ import annotations
 
 import asyncio
+import ssl
 import time
 from dataclasses import dataclass, field
 
@@ -17,6 +18,7 @@ class Request:
     path: str
     body: bytes
     cookie: str = ""
+    bearer: str = ""
     data: bytes = field(init=False)
 
     def __post_init__(self) -> None:
@@ -25,7 +27,8 @@ class Request:
             f"application/json\r\nContent-Length: {len(self.body)}\r\n"
         )
         cookie = f"Cookie: {self.cookie}\r\n" if self.cookie else ""
-        self.data = f"{head}{cookie}\r\n".encode() + self.body
+        bearer = f"Authorization: Bearer {self.bearer}\r\n" if self.bearer else ""
+        self.data = f"{head}{cookie}{bearer}\r\n".encode() + self.body
 
 
 async def _ask(
@@ -64,21 +67,33 @@ def rate(request: Request, seconds: float = 3.0, connections: int = 8) -> float:
     return asyncio.run(_saturate(request, seconds, connections))
 
 
-async def _typed(requests: list[Request], per_second: float) -> list[float]:
-    reader, writer = await asyncio.open_connection("127.0.0.1", requests[0].port)
-    times, due = [], time.perf_counter()
-    for request in requests:
-        due += 1 / per_second
-        await asyncio.sleep(max(0.0, due - time.perf_counter()))
-        begun = time.perf_counter()
-        await _ask(reader, writer, request)
-        times.append(time.perf_counter() - begun)
-    writer.close()
+async def _paced(
+    requests: list[Request], per_second: float, connections: int, tls: ssl.SSLContext | None
+) -> list[float]:
+    times: list[float] = []
+    begun = time.perf_counter() + 0.2
+
+    async def one(first: int) -> None:
+        reader, writer = await asyncio.open_connection("127.0.0.1", requests[0].port, ssl=tls)
+        for number in range(first, len(requests), connections):
+            due = begun + number / per_second
+            await asyncio.sleep(max(0.0, due - time.perf_counter()))
+            await _ask(reader, writer, requests[number])
+            # From when it was due: one that waits for the answer before it waits all the same.
+            times.append(time.perf_counter() - due)
+        writer.close()
+
+    await asyncio.gather(*map(one, range(connections)))
     return times
 
 
-def latencies(requests: list[Request], per_second: float) -> list[float]:
-    """Seconds that each request took, sorted, when they are sent one after another at an even pace,
-    as by somebody typing.
+def latencies(
+    requests: list[Request],
+    per_second: float,
+    connections: int = 1,
+    tls: ssl.SSLContext | None = None,
+) -> list[float]:
+    """Seconds that each request took, sorted, when they are sent at an even pace over some
+    connections.
     """
-    return sorted(asyncio.run(_typed(requests, per_second)))
+    return sorted(asyncio.run(_paced(requests, per_second, connections, tls)))

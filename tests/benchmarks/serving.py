@@ -1,5 +1,5 @@
 """One worker that serves the application on a database, or an empty endpoint that takes the same
-body: `serving KIND URL`.
+body: `serving KIND URL [CERTIFICATE KEY]`.
 """
 
 from __future__ import annotations
@@ -26,13 +26,13 @@ def empty() -> FastAPI:
     return app
 
 
-def main(kind: str, url: str) -> None:
+def main(kind: str, url: str, certificate: str | None = None, key: str | None = None) -> None:
     listener = socket.create_server(("127.0.0.1", 0))
     print(listener.getsockname()[1], flush=True)
     app = empty() if kind == "empty" else create_app(connect(url))
-    uvicorn.Server(uvicorn.Config(app, **{**settings(), "log_level": "error"})).run(
-        sockets=[listener]
-    )
+    held = {**settings(), "log_level": "error"}
+    configured = uvicorn.Config(app, **held, ssl_certfile=certificate, ssl_keyfile=key)
+    uvicorn.Server(configured).run(sockets=[listener])
 
 
 if __name__ == "__main__":

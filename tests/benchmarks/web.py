@@ -12,6 +12,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
+from pathlib import Path
 
 import httpx2
 from sqlalchemy import Engine
@@ -30,10 +31,10 @@ TYPED = "Perigee-Transit-2031"
 
 
 @contextmanager
-def worker(kind: str, url: str) -> Iterator[int]:
-    process = subprocess.Popen(
-        [sys.executable, "-m", "benchmarks.serving", kind, url], stdout=subprocess.PIPE, text=True
-    )
+def worker(kind: str, url: str, *tls: Path) -> Iterator[int]:
+    """The port of one in a process of its own, which is given a certificate and its key for TLS."""
+    command = [sys.executable, "-m", "benchmarks.serving", kind, url, *map(str, tls)]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
     assert process.stdout
     try:
         yield int(process.stdout.readline())

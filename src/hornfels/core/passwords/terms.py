@@ -4,6 +4,7 @@ folded candidate (Aho and Corasick).
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_right
 from collections.abc import Iterable
 from random import Random
@@ -17,6 +18,9 @@ from hornfels.core.values.collecting import no_collection
 
 SHORTEST = 3
 """Folded characters; shorter terms count only as a whole."""
+
+
+_HALVES = re.compile("[\ud800-\udfff]")
 
 
 class Term(NamedTuple):
@@ -87,7 +91,12 @@ class Terms:
         """
         if self._automaton is None:
             return self.whole(text)
-        found = self._automaton.find_matches_as_indexes(text, overlapping=True)
+        try:
+            found = self._automaton.find_matches_as_indexes(text, overlapping=True)
+        except UnicodeEncodeError:
+            # Halves of surrogate pairs stand in no term, and cannot be looked through.
+            whole = _HALVES.sub("\uffff", text)
+            found = self._automaton.find_matches_as_indexes(whole, overlapping=True)
         if not found:
             return self.whole(text)
         kept: list[tuple[int, int, int]] = []
