@@ -178,7 +178,8 @@ def include(app: FastAPI) -> None:
     """Give an application the routes and the description of what they answer."""
     for router in ROUTERS:
         refuse_undeclared(router.routes)
-        app.include_router(router)
+        # As they stand: including them would make each ready once more at its first request.
+        app.router.routes.extend(router.routes)
     describe(app)
 
 
