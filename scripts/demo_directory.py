@@ -32,6 +32,7 @@ from directory_server import (
     provisioned,
 )
 from hornfels.cli.database import database
+from hornfels.cli.gate import hook_line
 from hornfels.cli.serve import serve_web
 from hornfels.core.values.dn import first_value
 from hornfels.demo.tarnholt import DNS_NAME, Entry, entries, templates
@@ -44,6 +45,7 @@ from hornfels.service import reading
 from hornfels.service.connections import Connection, Door, ServerName, Signer
 from hornfels.service.demo_domain import DEMO_PEOPLE, DEMO_USER, let_demo_in
 from hornfels.settings import read_settings, usual_home
+from hornfels.store import gate as callers
 from hornfels.store import trials
 from hornfels.store.models import ConnectionRow, DomainRow
 from hornfels.worker.work import work
@@ -72,21 +74,32 @@ def main() -> None:
     os.environ["HORNFELS_SYSVOL"] = str(folder / "server" / "state" / "sysvol")
     folder.mkdir(parents=True, exist_ok=True)
     server = DirectoryServer(_provisioned(folder), ADDRESS, folder / "server")
+    gate: subprocess.Popen[bytes] | None = None
     try:
         if not (folder / "filled").exists():
             _fill(server)
             (folder / "filled").touch()
-        server.start()
-        _keep_secret(folder / "hornfels" / "secrets" / "tarnholt")
+        socket = folder / "gate.sock"
+        # Only from now on: what it was filled with is nobody's to judge.
+        server.start("ldap", hook_line(socket, "accept").replace(" = ", "=", 1))
+        _keep_secret(folder / "hornfels" / "secrets" / "tarnholt", PASSWORD)
         with database(patient=False) as engine:
             password = _connected(engine, server)
+            _let_it_ask(engine, folder / "gate-token")
+        gate = _gate(folder, socket)
         print(f"The directory server is at ldaps://{ADDRESS}, as {ADMINISTRATOR}", flush=True)
         print(f"Sign in as {DEMO_USER} with the password {password}", flush=True)
         others = ", ".join(name for name in DEMO_PEOPLE if name != DEMO_USER)
         print(f"{COMES_IN}@{DNS_NAME} comes in by the directory with {PASSWORD}", flush=True)
         print(f"The demo password opens the other roles: {others}", flush=True)
+        print(
+            "It asks at the gate: add a rule, publish it, set a password", flush=True
+        )
         serve_web(read_settings(), demo=False)
     finally:
+        if gate:
+            gate.terminate()
+            gate.wait()
         server.stop()
 
 
@@ -199,10 +212,33 @@ def _tell(server: DirectoryServer, told: list[Entry]) -> None:
     )
 
 
-def _keep_secret(file: Path) -> None:
+def _keep_secret(file: Path, secret: str) -> None:
     file.parent.mkdir(parents=True, exist_ok=True)
-    file.write_text(PASSWORD)
-    file.chmod(0o600)
+    file.touch(mode=0o600)
+    file.write_text(secret)
+
+
+def _let_it_ask(engine: Engine, file: Path) -> None:
+    """Give the server a token for the gate, unless it has one."""
+    with Session(engine) as session, session.begin():
+        domain = session.query(DomainRow).one()
+        if file.exists() and callers.callers_of(session, domain.id):
+            return
+        _, token = callers.make_caller(session, domain.id, "dc1", "hook", DEMO_USER)
+        domain.version += 1
+    _keep_secret(file, token)
+
+
+def _gate(folder: Path, socket: Path) -> subprocess.Popen[bytes]:
+    """The gate on the server's machine, which gets its rules as soon as Hornfels is there."""
+    return subprocess.Popen(
+        [
+            *(Path(sys.executable).parent / "hornfels", "gate", "serve"),
+            *("--from", f"http://127.0.0.1:{read_settings().port}"),
+            *("--token-file", folder / "gate-token", "--socket", socket),
+        ],
+        stdout=subprocess.DEVNULL,
+    )
 
 
 def _connected(engine: Engine, server: DirectoryServer) -> str:

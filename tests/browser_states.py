@@ -644,10 +644,8 @@ def gate(page: Page) -> None:
         for outcome in ("refused", "accepted", "let through", "turned away")
     ]
     page.route("**/gate/answers?*", lambda route: route.fulfill(json=kept))
-    page.route(
-        "**/gate",
-        lambda route: route.fulfill(json={"callers": [caller, away], "lifetimes": lifetimes}),
-    )
+    page.route("**/gate/callers", lambda route: route.fulfill(json=[caller, away]))
+    page.route("**/gate/lifetimes", lambda route: route.fulfill(json=lifetimes))
     page.reload()
     page.get_by_label("Never for the built-in").fill("nobody.here")
     page.get_by_role("button", name="Take out dc1").click()

@@ -159,7 +159,7 @@ def test_a_token_is_for_its_gate_alone_and_ends_with_its_caller(asker: Asker) ->
         by = {"Authorization": f"Bearer {token}"}
         assert client.post(f"{GATE}/check", json={}, headers=by).status_code == 401
     client.cookies.clear()
-    assert client.get(f"{DOMAIN}/gate", headers=asker.by).status_code == 401
+    assert client.get(f"{DOMAIN}/gate/callers", headers=asker.by).status_code == 401
     assert client.get("/api/domains", headers=asker.by).status_code == 401
 
 
@@ -169,7 +169,7 @@ def test_a_caller_that_is_taken_out_is_answered_no_more(asker: Asker) -> None:
     assert isinstance(asker.client.app, FastAPI)
     asker.client.app.state.gatehouse._held.forget()
     assert asker.check("Umbra-lantern-7421").status_code == 401
-    assert asker.client.get(f"{DOMAIN}/gate").json()["callers"] == []
+    assert asker.client.get(f"{DOMAIN}/gate/callers").json() == []
 
 
 def test_names_of_callers_are_there_once_and_say_something(client: TestClient) -> None:
@@ -217,7 +217,7 @@ def test_rules_that_were_fetched_judge_like_the_gate_itself(asker: Asker) -> Non
 
 def test_records_of_a_gate_elsewhere_are_kept_once_and_say_how_it_stands(asker: Asker) -> None:
     client = asker.client
-    [before] = client.get(f"{DOMAIN}/gate").json()["callers"]
+    [before] = client.get(f"{DOMAIN}/gate/callers").json()
     assert "not asked yet" in before["trouble"]
     one = {
         "id": str(uuid.uuid4()),
@@ -230,7 +230,7 @@ def test_records_of_a_gate_elsewhere_are_kept_once_and_say_how_it_stands(asker: 
     for _ in range(2):
         assert client.post(f"{GATE}/records", json=body, headers=asker.by).status_code == 204
     assert [r["outcome"] for r in asker.record()] == ["let through"]
-    [standing] = client.get(f"{DOMAIN}/gate").json()["callers"]
+    [standing] = client.get(f"{DOMAIN}/gate/callers").json()
     assert (standing["otherwise"], standing["judges"], standing["unanswered"]) == (
         "accept",
         True,
@@ -239,7 +239,7 @@ def test_records_of_a_gate_elsewhere_are_kept_once_and_say_how_it_stands(asker: 
     assert "not the present ones" in standing["trouble"]
     rules = client.get(f"{GATE}/rules", headers=asker.by).headers["ETag"].strip('"')
     client.post(f"{GATE}/records", json={**body, "rules": rules}, headers=asker.by)
-    assert "got no answer" in client.get(f"{DOMAIN}/gate").json()["callers"][0]["trouble"]
+    assert "got no answer" in client.get(f"{DOMAIN}/gate/callers").json()[0]["trouble"]
     far = {**body, "records": [{**one, "outcome": "accepted", "candidate": "x"}]}
     assert client.post(f"{GATE}/records", json=far, headers=asker.by).status_code == 422
 
@@ -275,7 +275,7 @@ def test_while_the_database_is_away_the_gate_goes_on_by_what_it_knew(
 
 def test_lifetimes_are_enforced_only_where_somebody_may_write(client: TestClient) -> None:
     published(client)
-    found = client.get(f"{DOMAIN}/gate").json()["lifetimes"]
+    found = client.get(f"{DOMAIN}/gate/lifetimes").json()
     assert (found["enforced"], found["possible"], found["from_gate"]) == (False, False, 0)
     assert found["banded"] > 0
     body = {"enforced": True, "reason": "Length is rewarded"}

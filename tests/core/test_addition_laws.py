@@ -220,6 +220,37 @@ def test_the_space_left_is_counted_as_by_trying_every_text(asked: tuple[Asked, .
     assert texts_of(2, needs_of(None, asked)) == count
 
 
+FEW = "aB-5"
+ALL_BUT_FEW = Forbid("".join(c for c in map(chr, range(32, 127)) if c not in FEW))
+
+
+@settings(max_examples=25)
+@given(
+    st.lists(COUNTED, max_size=2).map(tuple),
+    st.builds(Words, st.integers(1, 3), st.integers(1, 3), st.booleans()),
+    st.integers(1, 6),
+)
+def test_words_are_counted_as_by_trying_every_text_of_few_letters(
+    others: tuple[Asked, ...], words: Words, length: int
+) -> None:
+    asked = (*others, words, ALL_BUT_FEW)
+    rules = compile_addition(Addition(phrase=asked), TERMS)
+    counting = compile_addition(Addition(phrase=(*others, replace(words, distinct=False))), TERMS)
+    every = ["".join(text) for text in product(FEW, repeat=length)]
+    moment = Occasion("reset", 0, 0)
+    counted = [text for text in every if judge(counting, text, ANYBODY, moment).accepted]
+    needs = needs_of(None, asked)
+    assert texts_of(length, needs) == len(counted)
+    if length == max(needs.shortest, needs.fewest_in_words, 1) and counted:
+        plain = replace(DEFAULTS, complexity=False, min_length=0)
+        on_path = [rule for rule in rules if isinstance(rule, OnPath)]
+        left = space_left(plain, asked, on_path, Random(3))
+        assert left
+        kept = sum(judge(rules, text, ANYBODY, moment).accepted for text in counted)
+        assert left.counted is not words.distinct
+        assert abs(2**left.left - max(kept, 0.1)) < 0.1 * len(counted) + 0.6
+
+
 def test_rules_that_cannot_be_counted_shrink_the_space_by_what_they_refuse() -> None:
     asked = (LengthRange(8), Pattern("[a-z]", must=True))
     rules = compile_addition(Addition(password=asked), TERMS)

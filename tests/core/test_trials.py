@@ -18,7 +18,7 @@ from hornfels.core.passwords.card import card, in_words
 from hornfels.core.passwords.judge import judge
 from hornfels.core.passwords.rulebook import Rulebook
 from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Subject, subject_of
-from hornfels.core.policy.addition import Addition, Blocked, OwnNames, Words
+from hornfels.core.policy.addition import Addition, Blocked, Closeness, OwnNames, Words
 from hornfels.core.policy.model import DEFAULTS
 from hornfels.core.resolution.engine import resolve
 from hornfels.core.trials.running import run
@@ -30,6 +30,7 @@ ADDITIONS = [
     None,
     Addition(password=(OwnNames(reversed=True),), phrase=(Words(3, 2),)),
     Addition(password=(Blocked(("house",)),)),
+    Addition(password=(Closeness(4, no_counting=True),)),
 ]
 CANDIDATES = st.sampled_from(
     ["", "4071", "Person 0-xyz", "Zq7-lantern-orbit", "person0", "a0-Zq7x", "A1-"]
@@ -40,11 +41,17 @@ CANDIDATES = st.sampled_from(
     worlds(),
     CANDIDATES,
     st.sampled_from(["accepted", "refused"]),
-    st.sampled_from(["", "length", "complexity", "own_name", "names", "words"]),
+    st.sampled_from(["", "length", "complexity", "own_name", "names", "words", "closeness"]),
+    st.sampled_from(["", "Zq7-lantern-orbit", "Zq8-lantern-orbit"]),
     st.data(),
 )
 def test_a_trial_agrees_with_judging_every_account(
-    world: World, candidate: str, expected: Expected, rule: str, data: st.DataObject
+    world: World,
+    candidate: str,
+    expected: Expected,
+    rule: str,
+    present: str,
+    data: st.DataObject,
 ) -> None:
     estate = read(world).estate
     if data.draw(st.booleans()):
@@ -63,7 +70,9 @@ def test_a_trial_agrees_with_judging_every_account(
     )
     estate = estate.with_policies(policies, estate.links)
     resolution = resolve(estate)
-    trial = Trial(candidate, "group", "", expected, "" if expected == "accepted" else rule)
+    rule = "" if expected == "accepted" else rule
+    trial = Trial(candidate, "group", "", expected, rule, present=present)
+    moment = Occasion("change", 1 << 60, 1, (present,)) if present else Occasion("reset", 0, 0)
     rows = np.arange(len(estate.accounts))
     rules = Rulebook(estate, terms_in({"house": ["lantern"]}))
     outcome = run(trial, estate, resolution, rows, rules)
@@ -71,7 +80,7 @@ def test_a_trial_agrees_with_judging_every_account(
     for row in rows.tolist():
         subject = subject_of(estate, row)
         policy = int(resolution.winner_of_account[row])
-        verdict = judge(rules[policy], candidate, subject, Occasion("reset", 0, 0))
+        verdict = judge(rules[policy], candidate, subject, moment)
         wanted = verdict.accepted if expected == "accepted" else not verdict.accepted
         met[row] = wanted and (not trial.rule or trial.rule in verdict.refused_by)
     assert outcome.met is all(met.values())

@@ -102,7 +102,7 @@ def gated(
 ) -> Iterator[Gated]:
     """Some people in a domain whose policy has an addition, as Hornfels has read it."""
     for name in ("mara", "odile", "noor"):
-        dn = account(link, name)
+        dn = account(link, name, department="Heliograph", l="Tarnholt")
         set_password(link, dn, "Quiet-Harbour-19")
         change(link, dn, (ldap.MOD_REPLACE, "userAccountControl", [b"512"]))
     root = "DC=sky,DC=tarnholt,DC=example"
@@ -194,6 +194,8 @@ def record(gated: Gated, most: int = 100) -> list[Any]:
 
 def test_what_the_addition_refuses_is_refused_wherever_it_is_set(knowing: Gated) -> None:
     server = knowing.installation.server
+    house = knowing.installation.client.get(f"{DOMAIN}/blocked-terms").json()["house"]
+    assert {"heliograph", "people"} <= {*house}, "where people are is read too"
     assert not taken(server, "mara", "Orbit-Lantern-742")
     assert taken(server, "mara", "Umbra-Lantern-742")
     assert not changed(server, "mara", "Umbra-Lantern-742", "Umbra-Lantern-1234")
@@ -208,7 +210,7 @@ def test_what_the_addition_refuses_is_refused_wherever_it_is_set(knowing: Gated)
         *("refused", "accepted", "refused", "accepted", "refused", "accepted", "refused", "refused")
     ]
     assert {one["account"] for one in found} == {"mara", "newcomer"}
-    [standing] = knowing.installation.client.get(f"{DOMAIN}/gate").json()["callers"]
+    [standing] = knowing.installation.client.get(f"{DOMAIN}/gate/callers").json()
     assert (standing["otherwise"], standing["trouble"]) == ("refuse", "")
 
 
@@ -301,7 +303,7 @@ def test_a_password_is_changed_on_its_day_and_one_from_the_gate_by_its_length(
         }
     # Noor's was set anew after it was read.
     assert must_change == {"mara": False, "odile": True, "noor": False}
-    found = installation.client.get(f"{DOMAIN}/gate").json()["lifetimes"]
+    found = installation.client.get(f"{DOMAIN}/gate/lifetimes").json()
     assert "1 of 1 passwords" in found["told"], found
     assert (found["from_gate"], found["enforced"]) == (1, True)
     core = installation.client.get(f"{DOMAIN}/accounts/mara").json()["band_end"]

@@ -280,7 +280,7 @@ def test_a_name_that_may_be_several_things_is_not_guessed(demo: Dump) -> None:
 def test_trials_come_back_as_they_went(demo: Dump) -> None:
     group = "CN=GS-Workshop,OU=Groups,DC=sky,DC=tarnholt,DC=example"
     kept = (
-        Trial("12345", "group", group, "refused", "length"),
+        Trial("12345", "group", group, "refused", "closeness", present="12346"),
         Trial("", "population", demo.estate.accounts.name[3], "accepted"),
         Trial("", "account", demo.estate.accounts.name[3], "stays_open", "", "3 bad, good"),
     )

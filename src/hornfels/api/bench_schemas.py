@@ -188,6 +188,12 @@ class TrialNew(Strict):
 
     title: Annotated[Title, AfterValidator(not_blank)] = Field(max_length=200)
     candidate: SecretStr | None = Field(default=None, max_length=256)
+    present: SecretStr | None = Field(
+        default=None,
+        max_length=256,
+        description="an invented one that the candidate takes the place of by one’s own change; an "
+        "operator’s reset without",
+    )
     story: str | None = Field(default=None, min_length=1, max_length=2_000)
     kind: Literal["account", "population", "group"]
     target: Name = Field(
@@ -214,6 +220,8 @@ class TrialNew(Strict):
     def _one_of_both(self) -> Self:
         if (self.candidate is None) == (self.story is None):
             raise ValueError("Keep a candidate or a story, one of them.")
+        if self.present is not None and self.candidate is None:
+            raise ValueError("Only a candidate takes the place of another one. Leave present out.")
         if (self.story is None) != (self.expected in ("accepted", "refused")):
             raise ValueError(
                 "A candidate is accepted or refused, a story locks or stays open. Say which."
@@ -229,6 +237,7 @@ class TrialInfo(BaseModel):
     id: int
     title: str
     candidate: str
+    present: str = Field(description="what it takes the place of; empty for a reset")
     story: str = Field(description="in our notation; empty for a candidate")
     kind: Literal["account", "population", "group"]
     target: str

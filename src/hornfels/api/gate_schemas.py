@@ -159,13 +159,6 @@ class LifetimesInfo(BaseModel):
     spared: list[str] = Field(description="accounts for which it is never done")
 
 
-class GateInfo(BaseModel):
-    """The gate of a domain."""
-
-    callers: list[CallerInfo]
-    lifetimes: LifetimesInfo
-
-
 class AnswerInfo(BaseModel):
     """What came of a question."""
 

@@ -64,7 +64,7 @@ def _token(file: Path) -> str:
     return found
 
 
-def print_hook(path: Path, otherwise: str) -> None:
-    """The line for the directory server's configuration."""
+def hook_line(path: Path, otherwise: str) -> str:
+    """The line for the directory server's configuration, by which it asks at a socket."""
     words = ["/usr/bin/python3", "-I", "-S", str(Path(hook.__file__)), str(path), otherwise]
-    print(f"check password script = {shlex.join(words)}")
+    return f"check password script = {shlex.join(words)}"

@@ -661,8 +661,9 @@ def serve_gate(
         ),
     ] = None,
 ) -> None:
-    """Answer on this machine whether passwords may be set, by the rules that Hornfels gives, or
-    gave last.
+    """Answer here whether passwords may be set.
+
+    By the rules that Hornfels gives, or gave last.
     """
     from hornfels.cli.gate import run_gate
 
@@ -677,10 +678,10 @@ def gate_hook(
     ],
     socket: SocketOption = _SOCKET,
 ) -> None:
-    """The line of configuration by which a directory server asks the gate."""
-    from hornfels.cli.gate import print_hook
+    """What a directory server needs to be told to ask here."""
+    from hornfels.cli.gate import hook_line
 
-    print_hook(socket, otherwise)
+    print(hook_line(socket, otherwise))
 
 
 def run() -> None:

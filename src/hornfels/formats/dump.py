@@ -8,6 +8,7 @@ import contextlib
 import functools
 import re
 from array import array
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any, BinaryIO, TypeVar
@@ -73,6 +74,8 @@ _WANTED = {
     *(s.domain_attribute.lower() for s in CATALOGUE),
 }
 _OTHER_NAMES = ("givenname", "sn", "userprincipalname", "mail")
+_PLACES = ("department", "physicaldeliveryofficename", "l", "company")
+_MOST_PLACES = 500
 _NAMED = _WANTED - {"displayname", "member", "memberof", *_NUMBERS}
 """What tells policies, and accounts and groups by their names."""
 _NOT_READ = (None,) * (3 + len(_NUMBERS))
@@ -176,6 +179,7 @@ class _Builder:
     def __init__(self, *, names_only: bool = False, other_names: bool = False) -> None:
         self.names_only, self.other_names = names_only, other_names
         self.names = _Names()
+        self.places: Counter[str] = Counter()
         self.accounts = _Rows("dn", "name", "display", "others", "sid", *_NUMBERS)
         self.groups = _Rows("dn", "name", "sid", "kind")
         self.memberships = (array("i"), array("i"))
@@ -286,7 +290,11 @@ class _Builder:
         numbers = [
             record.integer(attribute) if attribute in values else None for attribute in _NUMBERS
         ]
-        others = _other_names(record) if self.other_names else None
+        others = None
+        if self.other_names:
+            others = _other_names(record)
+            places = (record.name(one) for one in _PLACES if one in values)
+            self.places.update(place for place in places if place)
         self.accounts.put(
             number, record.dn, name, record.name("displayname"), others, _sid(record), *numbers
         )
@@ -453,6 +461,7 @@ class _Builder:
             settings=Settings(**values),
             other_properties=others,
             gpo_links=tuple(self._gpo_links()),
+            places=tuple(name for name, _ in self.places.most_common(_MOST_PLACES)),
         )
 
     def _gpo_links(self) -> list[GpoLink]:
@@ -630,12 +639,14 @@ def load_dump(
 
     With `names_only`, twice as fast, nothing is known of accounts and groups but their names:
     enough for what policies are and what they are linked to, not for whom they reach. With
-    `other_names`, those of accounts that only additions look at.
+    `other_names`, those of accounts that only additions look at, and where they are.
     `progress` is told the number of entries read so far, every few thousand. Raises `LdifError`
     with a line number for what cannot be read, `DumpError` for a dump that is no whole domain.
     """
     builder = _Builder(names_only=names_only, other_names=other_names)
-    wanted = _NAMED if names_only else _WANTED | {*(_OTHER_NAMES if other_names else ())}
+    wanted = (
+        _NAMED if names_only else _WANTED | {*((*_OTHER_NAMES, *_PLACES) if other_names else ())}
+    )
     return _built(builder, read(source, wanted), linked_groups, progress)
 
 

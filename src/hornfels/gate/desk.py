@@ -29,16 +29,20 @@ def listen(path: Path) -> socket.socket:
     """The socket, for this person alone. One that was left behind is taken away; raises
     `TakenError` for one that answers.
     """
-    found = socket.socket(socket.AF_UNIX)
     if path.exists():
         with contextlib.suppress(OSError), socket.socket(socket.AF_UNIX) as other:
             other.connect(str(path))
             raise TakenError(f"{path}: another gate answers there; end that first")
         path.unlink()
     path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-    found.bind(str(path))
-    path.chmod(0o600)
-    found.listen(128)
+    found = socket.socket(socket.AF_UNIX)
+    try:
+        found.bind(str(path))
+        path.chmod(0o600)
+        found.listen(128)
+    except OSError:
+        found.close()
+        raise
     return found
 
 

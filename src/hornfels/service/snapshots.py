@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 from hornfels.core.baselines.assessing import Assessment
 from hornfels.core.baselines.baseline import Baseline
 from hornfels.core.domain.estate import Estate, Int32, Int64, LinkedGroups
+from hornfels.core.domain.house_terms import house_terms
 from hornfels.core.drafts.applying import Applied, Conflict, all_there, apply
 from hornfels.core.drafts.operations import WHAT_IF, Operations, published
 from hornfels.core.findings.additions import Enforced
@@ -121,6 +122,11 @@ class Snapshot:
     def moved(self) -> Int64:
         """Rows of the accounts that the draft gives another policy."""
         return np.flatnonzero(self.live_winners != self.resolution.winner_of_account)
+
+    @cached_property
+    def house_terms(self) -> list[str]:
+        """Terms to block, proposed from the names in the directory."""
+        return house_terms(self.estate)
 
     @property
     def enforced(self) -> Enforced:

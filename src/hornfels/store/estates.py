@@ -91,6 +91,7 @@ def save_dump(
     domain.settings = asdict(estate.domain.settings)
     domain.other_properties = estate.domain.other_properties
     domain.gpo_links = [asdict(link) for link in estate.domain.gpo_links]
+    domain.places = list(estate.domain.places)
     domain.notices = list(dump.notices)
     domain.source, domain.loaded_at = source, func.now()
     if templates:
@@ -360,6 +361,7 @@ def load_domain(row: DomainRow) -> Domain:
         templates=row.templates,
         addition=addition_read(row.addition),
         term_lists={name: TermList(**held) for name, held in row.term_lists.items()},
+        places=tuple(row.places),
     )
 
 

@@ -68,6 +68,7 @@ class DomainRow(Base):
     templates: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     addition: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     term_lists: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    places: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     notices: Mapped[list[Any]]
     source: Mapped[str]
     loaded_at: Mapped[datetime] = mapped_column(server_default=func.now())
@@ -257,6 +258,7 @@ class TrialRow(Base):
     expected: Mapped[str]
     rule: Mapped[str] = mapped_column(default="")
     story: Mapped[str] = mapped_column(default="", server_default="")
+    present: Mapped[str] = mapped_column(default="", server_default="")
     author: Mapped[str]
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 

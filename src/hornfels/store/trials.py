@@ -23,6 +23,7 @@ def add(session: Session, domain_id: int, title: str, trial: Trial, author: str)
         expected=trial.expected,
         rule=trial.rule,
         story=trial.story,
+        present=trial.present,
         author=author,
     )
     session.add(row)
@@ -66,4 +67,5 @@ def _trial(row: TrialRow) -> Trial:
         cast(Expected, row.expected),
         row.rule,
         row.story,
+        row.present,
     )

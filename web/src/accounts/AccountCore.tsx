@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { useAccount } from "../api/accounts";
 import { useWeighFlag, useWeighMembership } from "../api/drafts";
 import { useCatalogue } from "../api/policies";
+import { useAddition } from "../api/additions";
 import { AskedBesides } from "../additions/AskedBesides";
 import { useBench } from "../bench/BenchProvider";
 import { Attributes } from "../editor/Attributes";
@@ -37,7 +38,10 @@ export function AccountCore({
 }) {
   const account = useAccount(domain, name);
   const { add } = useBench();
-  if (account.isPending) return <Loading what={name} />;
+  // With the account, so that nothing below it moves when it comes.
+  const addition = useAddition(domain, account.data?.policy ?? "", account.isSuccess);
+  if (account.isPending || (account.isSuccess && addition.isPending))
+    return <Loading what={name} />;
   if (account.error) {
     return (
       <div>

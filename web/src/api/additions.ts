@@ -7,8 +7,9 @@ export type Addition = Schemas["AdditionBody"];
 export type Rule = Schemas["RulePart"];
 export type PathName = "password" | "phrase";
 
-export const useAddition = (domain: string, policy: string) =>
+export const useAddition = (domain: string, policy: string, wanted = true) =>
   useQuery({
+    enabled: wanted,
     queryKey: ["domain", domain, "addition", policy],
     queryFn: () =>
       answer(

@@ -13,11 +13,18 @@ export type GateAnswer = Schemas["AnswerInfo"];
 const GATE = "/api/domains/{domain}/gate";
 const at = (domain: string) => ({ params: { path: { domain } } });
 
-export const useGate = (domain: string) =>
+export const useCallers = (domain: string) =>
   useQuery({
     queryKey: ["domain", domain, "gate"],
-    queryFn: ({ signal }) => answer(server.GET(GATE, { ...at(domain), signal })),
+    queryFn: ({ signal }) => answer(server.GET(`${GATE}/callers`, { ...at(domain), signal })),
     refetchInterval: 10_000,
+  });
+
+export const useLifetimes = (domain: string) =>
+  useQuery({
+    queryKey: ["domain", domain, "gate", "lifetimes"],
+    queryFn: ({ signal }) => answer(server.GET(`${GATE}/lifetimes`, { ...at(domain), signal })),
+    refetchInterval: 60_000,
   });
 
 /** What came of the latest questions, those about one account where it is named. */

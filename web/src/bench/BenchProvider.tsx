@@ -30,6 +30,10 @@ export const AS_IT_IS: Circumstances = {
   earlier: [],
 };
 
+/** The password that a change takes the place of, where it is one and that is given. */
+export const presentOf = ({ operation, earlier }: Circumstances) =>
+  (operation === "change" && earlier.find((one) => one.back === 1)?.text) || null;
+
 export type Face = "candidate" | "drill" | "boundaries" | "trials" | "rehearsal";
 
 interface BenchState {

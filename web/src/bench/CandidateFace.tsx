@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import { Refused } from "../shared/controls";
-import { useBench, useCandidate } from "./BenchProvider";
+import { presentOf, useBench, useCandidate } from "./BenchProvider";
 import { CircumstancesPopover } from "./CircumstancesPopover";
 import { KeepTrial } from "./KeepTrial";
 import { NobodyYet } from "./NobodyYet";
@@ -22,7 +22,7 @@ interface Props {
 
 /** One candidate on several accounts, as it is typed. */
 export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) {
-  const { accounts, policies, shown } = useBench();
+  const { accounts, policies, shown, circumstances } = useBench();
   const candidate = useCandidate();
   const answer = ofDraft.answer ?? ofLive.answer;
   const error = ofLive.error ?? ofDraft.error;
@@ -41,7 +41,7 @@ export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) 
             <Strip candidate={candidate} places={stale ? [] : answer.strip} shown={shown} />
             <KeepTrial
               place={place}
-              kept={{ candidate }}
+              kept={{ candidate, present: presentOf(circumstances) }}
               first={answer.columns[0]?.accepted ? "accepted" : "refused"}
               stale={stale}
             />

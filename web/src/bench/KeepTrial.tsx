@@ -15,7 +15,7 @@ import { useMay } from "../api/domains";
 type Kind = Schemas["TrialNew"]["kind"];
 
 /** What is kept: the candidate on the bench, or a story in words. */
-type Kept = { candidate: string } | { story: string };
+type Kept = { candidate: string; present: string | null } | { story: string };
 type Expected = Schemas["TrialNew"]["expected"];
 
 const WORDS = {
@@ -181,18 +181,27 @@ function Form({ place, kept, first, onDone }: Props & { onDone: () => void }) {
         onChange={(next) => setForm({ ...form, expected: next })}
         choices={[...words.choices]}
       />
+      {"candidate" in kept && kept.present !== null && (
+        <p className="text-xs text-soft">
+          As the account’s own change, in the place of the earlier password on the bench.
+        </p>
+      )}
       {what === "story" ? (
         <p className="font-mono text-xs break-words">{"story" in kept && kept.story}</p>
       ) : (
         <Notice tone="warn">
-          A trial is stored with its candidate, and everybody who signs in here can read it.
+          A trial is stored with its candidate
+          {"candidate" in kept && kept.present !== null && " and the one before it"}, and everybody
+          who signs in here can read it.
           <label className="mt-1 flex items-center gap-1.5 font-medium">
             <input
               type="checkbox"
               checked={invented}
               onChange={(event) => setInvented(event.target.checked)}
             />
-            This candidate is invented; nobody uses it
+            {"candidate" in kept && kept.present !== null
+              ? "Both are invented; nobody uses them"
+              : "This candidate is invented; nobody uses it"}
           </label>
         </Notice>
       )}

@@ -61,7 +61,7 @@ export function TrialsFace({ place }: { place: string }) {
         )}
         <span className="ml-auto text-xs text-soft">
           A <Word of="trial">trial</Word>’s candidate is invented, and stored. It is judged as an
-          operator reset.
+          operator reset, or as a change of another invented one.
         </span>
       </div>
       {info && asked !== null && (
@@ -120,6 +120,9 @@ export function TrialsFace({ place }: { place: string }) {
                   </th>
                   <td className="max-w-72 py-0.5 pr-3 font-mono break-words">
                     {trial.story || trial.candidate}
+                    {trial.present && (
+                      <span className="font-sans text-soft"> after {trial.present}</span>
+                    )}
                   </td>
                   <td className="py-0.5 pr-3">
                     {WHOM[trial.kind]}

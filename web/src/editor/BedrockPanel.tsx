@@ -7,6 +7,7 @@ import { Button, Failed, Loading, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { changesOf, NO_EDITS, sentences, unedited, type Begun } from "./edits";
+import { useAddition } from "../api/additions";
 import { AskedBesides } from "../additions/AskedBesides";
 import { Attributes } from "./Attributes";
 import { Origins } from "./Origins";
@@ -40,6 +41,9 @@ export function BedrockPanel({
   const elsewhere = bedrock.sources.filter((s) => !s.at_root);
   const [shown, setShown] = useUrlState("source");
   const open = bedrock.sources.find((s) => s.gpo === shown);
+  // Before the rest, so that nothing below it moves when it comes.
+  const addition = useAddition(domain, "domain");
+  if (addition.isPending) return <Loading what="the domain policy" />;
   return (
     <div>
       <PanelHead

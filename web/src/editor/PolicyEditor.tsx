@@ -13,6 +13,7 @@ import { focusAfterwards, focusOn } from "../shared/focus";
 import { Button, Failed, Loading, Notice, Refused } from "../shared/controls";
 import { plural } from "../shared/span";
 import { useSaveKey } from "../shared/useSaveKey";
+import { useAddition } from "../api/additions";
 import { AskedBesides } from "../additions/AskedBesides";
 import { Attributes } from "./Attributes";
 import { ConflictNotice } from "./ConflictNotice";
@@ -51,6 +52,8 @@ export function PolicyEditor({ domain, guid, ...rest }: Props) {
   const { onSelect } = rest;
   const policy = usePolicy(domain, guid);
   const catalogue = useCatalogue();
+  // With the policy, so that nothing below it moves when it comes.
+  const addition = useAddition(domain, guid);
   if (policy.error) {
     return (
       <div>
@@ -61,7 +64,8 @@ export function PolicyEditor({ domain, guid, ...rest }: Props) {
       </div>
     );
   }
-  if (policy.isPending || catalogue.isPending) return <Loading what="the policy" />;
+  if (policy.isPending || catalogue.isPending || addition.isPending)
+    return <Loading what="the policy" />;
   if (catalogue.error)
     return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
   return <Sheet domain={domain} stored={policy.data} catalogue={catalogue.data} {...rest} />;

@@ -1,4 +1,4 @@
-import { useGate } from "../api/gate";
+import { useCallers, useLifetimes } from "../api/gate";
 import { PanelHead } from "../editor/PanelHead";
 import { Failed, Loading } from "../shared/controls";
 import { Callers } from "./Callers";
@@ -7,7 +7,9 @@ import { Answers } from "./Answers";
 
 /** The gate of a domain: who asks there, whose password ends when, and what came of questions. */
 export function GatePanel({ domain, onClose }: { domain: string; onClose: () => void }) {
-  const gate = useGate(domain);
+  const callers = useCallers(domain);
+  const lifetimes = useLifetimes(domain);
+  const error = callers.error ?? lifetimes.error;
   return (
     <div>
       <PanelHead title="Gate" detail={domain} onClose={onClose} />
@@ -16,16 +18,22 @@ export function GatePanel({ domain, onClose }: { domain: string; onClose: () => 
           Where somebody asks Hornfels whether a password may be set, what policies ask besides
           holds for it. Candidates are judged and forgotten.
         </p>
-        {gate.isPending ? (
-          <Loading what="the gate" />
-        ) : gate.error ? (
-          <Failed error={gate.error} retry={() => void gate.refetch()} />
-        ) : (
+        {callers.data && lifetimes.data ? (
           <>
-            <Callers domain={domain} callers={gate.data.callers} />
-            <LifetimesPart domain={domain} lifetimes={gate.data.lifetimes} />
+            <Callers domain={domain} callers={callers.data} />
+            <LifetimesPart domain={domain} lifetimes={lifetimes.data} />
             <Answers domain={domain} />
           </>
+        ) : error ? (
+          <Failed
+            error={error}
+            retry={() => {
+              void callers.refetch();
+              void lifetimes.refetch();
+            }}
+          />
+        ) : (
+          <Loading what="the gate" />
         )}
       </div>
     </div>

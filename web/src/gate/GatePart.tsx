@@ -1,4 +1,4 @@
-import { useGate } from "../api/gate";
+import { useCallers } from "../api/gate";
 import { Button, Failed } from "../shared/controls";
 import { PartHead } from "../shared/PartHead";
 import { plural } from "../shared/span";
@@ -6,9 +6,9 @@ import { useUrlState } from "../shared/useUrlState";
 
 /** The gate of a domain in short, with the way to all of it. */
 export function GatePart({ domain }: { domain: string }) {
-  const gate = useGate(domain);
+  const gate = useCallers(domain);
   const [, open] = useUrlState("gate");
-  const callers = gate.data?.callers ?? [];
+  const callers = gate.data ?? [];
   const troubled = callers.filter((one) => one.trouble);
   const sum = (of: "accepted" | "refused" | "unanswered") =>
     callers.reduce((before, one) => before + one[of], 0);

@@ -17,7 +17,6 @@ from hornfels.api.gate_schemas import (
     CallerMade,
     CallerNew,
     EndingDay,
-    GateInfo,
     LifetimesEdit,
     LifetimesInfo,
 )
@@ -38,14 +37,10 @@ MOST_ANSWERS = 500
 _WEEKS = 28
 
 
-@router.get("", dependencies=[needs("see")])
-def get_gate(current: Current, database: Database) -> GateInfo:
-    """Who may ask at the gate and how each stands, and the passwords that end by a band."""
-    now = datetime.now(UTC)
-    return GateInfo(
-        callers=[_caller(one) for one in gate.standing(database, current, now)],
-        lifetimes=_lifetimes(lifetimes.standing(database, current), now_moment()),
-    )
+@router.get("/callers", dependencies=[needs("see")])
+def get_callers(current: Current, database: Database) -> list[CallerInfo]:
+    """Who may ask at the gate, and how each stands."""
+    return [_caller(one) for one in gate.standing(database, current, datetime.now(UTC))]
 
 
 @router.post("/callers", status_code=201, dependencies=[needs("settings", proof=True)])
@@ -89,6 +84,12 @@ def get_answers(
         )
         for row in kept.answers(database, current.domain_id, account.strip(), MOST_ANSWERS)
     ]
+
+
+@router.get("/lifetimes", dependencies=[needs("see")])
+def get_lifetimes(current: Current, database: Database) -> LifetimesInfo:
+    """The passwords that end by the length bands of additions, and what becomes of them."""
+    return _lifetimes(lifetimes.standing(database, current), now_moment())
 
 
 @router.put("/lifetimes", dependencies=[needs("settings", proof=True)])

@@ -12,7 +12,6 @@ from hornfels.api.address import Route
 from hornfels.api.deps import RAW_BODY, Current, Database, Edit, RawBody
 from hornfels.api.exporting import attached, exported
 from hornfels.api.rights import needs
-from hornfels.core.domain.house_terms import house_terms
 from hornfels.core.policy.term_lists import LONGEST_LIST_NAME, TermList
 from hornfels.refusals import FieldsError, NotFoundError
 from hornfels.service import additions
@@ -53,7 +52,7 @@ def get_lists(current: Current) -> TermListsAnswer:
             )
             for name, held in sorted(estate.domain.term_lists.items())
         ],
-        house=house_terms(estate),
+        house=current.house_terms,
     )
 
 

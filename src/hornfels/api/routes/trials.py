@@ -46,7 +46,9 @@ def keep_trial(
 ) -> TrialInfo:
     """Keep an invented candidate or a story with what must come of it."""
     candidate = body.candidate.get_secret_value() if body.candidate else ""
-    trial = Trial(candidate, body.kind, body.target, body.expected, body.rule, body.story or "")
+    present = body.present.get_secret_value() if body.present else ""
+    story = body.story or ""
+    trial = Trial(candidate, body.kind, body.target, body.expected, body.rule, story, present)
     engine = request.app.state.engine
     return _info(current, trials.keep(database, engine, current, user, body.title.strip(), trial))
 
@@ -70,6 +72,7 @@ def _info(current: Snapshot, tried: Tried) -> TrialInfo:
         "expected": trial.expected,
         "rule": trial.rule,
         "candidate": trial.candidate,
+        "present": trial.present,
         "story": trial.story,
     }
     running = here is None or live is None

@@ -108,6 +108,8 @@ class Domain:
     """What the domain policy asks beyond the directory's own rules."""
     term_lists: Mapping[str, TermList] = field(default_factory=dict)
     """The lists of blocked terms, by name."""
+    places: tuple[str, ...] = ()
+    """Departments, offices, towns and companies of its accounts, the most frequent first."""
 
 
 class Link(NamedTuple):

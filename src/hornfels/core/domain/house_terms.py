@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from hornfels.core.domain.estate import Estate
-from hornfels.core.values.dn import first_value
+from hornfels.core.values.dn import first_value, parent_of
 
 SHORTEST = 4
 """Characters of a word that is worth blocking."""
@@ -24,8 +24,8 @@ _WORDS = re.compile(r"[^\W\d_]+")
 
 
 def house_terms(estate: Estate) -> list[str]:
-    """Terms to block, proposed from the names of the domain, its groups, and the units its accounts
-    lie in: the most frequent first.
+    """Terms to block, proposed from the names of the domain, its groups, the departments and places
+    of its accounts, and the units that all of these lie in: the most frequent first.
     """
     counts: Counter[str] = Counter()
     for text, weight in _names(estate):
@@ -39,9 +39,14 @@ def _names(estate: Estate) -> Iterator[tuple[str, int]]:
     yield estate.domain.dns_name, 1_000_000
     for name in estate.groups.name:
         yield name, 1
-    units: Counter[str] = Counter()
-    for dn in estate.groups.dn:
-        units[dn.partition(",")[2]] += 1
+    for name in estate.domain.places:
+        yield name, 2
+    # Each unit once, and those it lies in: accounts are many, units are few.
+    units: set[str] = set()
+    for dn in (*estate.groups.dn, *estate.accounts.dn):
+        unit = parent_of(dn)
+        while unit and unit not in units and unit.upper().startswith("OU="):
+            units.add(unit)
+            unit = parent_of(unit)
     for unit in units:
-        if unit:
-            yield first_value(unit), 2
+        yield first_value(unit), 2

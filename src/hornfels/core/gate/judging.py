@@ -77,9 +77,10 @@ class Gate:
         self._beyond = beyond
 
     def make_ready(self) -> None:
-        """Compile what every policy asks: seconds for lists of a million terms, which otherwise
-        the first one to ask would wait for.
+        """Compile what every policy asks, and make names quick to find: seconds for lists of a
+        million terms or as many accounts, which otherwise the first ones to ask would wait for.
         """
+        self._rules.names.expect_many()
         for policy in range(len(self._rules.policies)):
             self._beyond(policy - 1)
 

@@ -75,7 +75,8 @@ def lifetimes(
     spared: Iterable[str] = (),
     among: Int64 | None = None,
 ) -> Lifetimes:
-    """Whose passwords end by a band, and when, of all accounts or of those in some rows. Never for
+    """Whose passwords end by a band, and when, of all accounts or of those in some rows, given in
+    their order. Never for
     those that are `spared` by name or DN, nor for the built-in administrator, since somebody has to
     be able to sign in and mend what went wrong, nor for what Kerberos rests on. Left out are those
     that end anyhow or never: accounts that must change already, whose flags say never, and those of
@@ -91,10 +92,12 @@ def lifetimes(
     rows, shortest, longest = rows[ends_once], shortest[ends_once], longest[ends_once]
     set_at = accounts.password_set[rows]
     ends, from_gate = set_at + shortest, np.zeros(len(rows), dtype=np.bool_)
-    place = {row: number for number, row in enumerate(rows.tolist())}
     for one in sorted(passed, key=lambda one: one.at):
-        number = place.get(estate.find_account(one.account))
-        if number is not None and abs(int(set_at[number]) - one.at) <= TOLERANCE:
+        row = estate.find_account(one.account)
+        number = len(rows) if row is None else int(np.searchsorted(rows, row))
+        if number == len(rows) or rows[number] != row:
+            continue
+        if abs(int(set_at[number]) - one.at) <= TOLERANCE:
             # What a stricter policy allows by now at most, whatever held when it was set.
             ends[number] = min(one.ends, int(set_at[number] + longest[number]))
             from_gate[number] = True

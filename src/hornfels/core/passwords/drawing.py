@@ -73,7 +73,7 @@ class Needs:
         for kind, most in self.most.items():
             if least.get(kind, 0) > most:
                 return f"at least {least[kind]} of what there may be {most} of"
-        fewest = max(least["letter"] + least["other"], self._fewest_in_words())
+        fewest = max(least["letter"] + least["other"], self.fewest_in_words)
         between = self.most.get("other")
         if between is not None and self.words - 1 > between:
             return f"{self.words} words where {between} characters may stand between letters"
@@ -84,7 +84,9 @@ class Needs:
             return f"{self.groups} groups where {len(POOLS) - len(closed)} may be"
         return ""
 
-    def _fewest_in_words(self) -> int:
+    @property
+    def fewest_in_words(self) -> int:
+        """The characters that its words take, with one between two of them."""
         return self.words * self.letters + max(0, self.words - 1)
 
 

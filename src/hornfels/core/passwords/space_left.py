@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import cache, lru_cache
 from itertools import product
 from math import comb, log2
 from random import Random
@@ -22,6 +23,7 @@ from hornfels.core.policy.addition import (
     Kind,
     KindCount,
     LengthRange,
+    Words,
 )
 from hornfels.core.policy.model import Settings
 
@@ -57,23 +59,26 @@ class SpaceLeft:
 def space_left(
     settings: Settings, asked: Sequence[Asked], rules: Sequence[OnPath], random: Random
 ) -> SpaceLeft | None:
-    """The space of a path; None where nothing is left, or words are asked for, which nobody draws
-    character by character. `rules` are those asked, compiled.
-    """
+    """The space of a path; None where nothing is left. `rules` are those asked, compiled."""
     needs = needs_of(settings, asked)
-    size = max(needs.shortest, 1)
+    size = max(needs.shortest, needs.fewest_in_words, 1)
     natively = texts_of(size, replace(needs_of(settings), shortest=0))
     counted = texts_of(size, needs)
-    if not counted or not natively or needs.words:
+    if not counted or not natively:
         return None
-    others = [rule for one, rule in zip(asked, rules, strict=True) if not isinstance(one, _COUNTED)]
+    others = [rule for one, rule in zip(asked, rules, strict=True) if not _is_counted(one)]
     share = _share(size, needs, others, random) if others else 1.0
     return SpaceLeft(size, log2(natively), log2(counted) + log2(share), not others)
 
 
+def _is_counted(one: Asked) -> bool:
+    # Whether two words are one is not counted: texts are drawn for that.
+    return isinstance(one, _COUNTED) or (isinstance(one, Words) and not one.distinct)
+
+
 def texts_of(length: int, needs: Needs) -> int:
     """How many texts of exactly `length` characters a keyboard writes that keep what is counted:
-    characters of each kind, groups, both ends, none that is forbidden.
+    characters of each kind, groups, both ends, none that is forbidden, words.
     """
     if needs.least.get("caseless", 0):
         return 0
@@ -102,8 +107,48 @@ def _inner(length: int, needs: Needs, sizes: dict[_Group, int], there: tuple[_Gr
         for mask, many in ways.items():
             for beside, more in others.get(length - count, {}).items():
                 if len({*mask, *beside}) >= needs.groups:
-                    found += comb(length, count) * many * more
+                    found += _arranged(length, count, there, needs) * many * more
     return found
+
+
+def _arranged(length: int, letters: int, there: tuple[_Group, ...], needs: Needs) -> int:
+    """In how many ways so many letters can stand among the characters, where a first and a last one
+    may be `there` besides, so that there are words enough.
+    """
+    if not needs.words:
+        return comb(length, letters)
+    ends = tuple(group in _LETTERS for group in there)
+    return _arrangements(length, letters, ends, needs.words, needs.letters)
+
+
+@lru_cache(maxsize=4096)
+def _arrangements(
+    length: int, letters: int, ends: tuple[bool, ...], words: int, shortest: int
+) -> int:
+    # By letters used, letters in a row, and words so far: in how many ways.
+    so_far = {(0, 0, 0): 1}
+    for place in range(length + len(ends)):
+        fixed = ends and place in (0, length + 1)
+        kinds = (ends[0 if place == 0 else 1],) if fixed else (True, False)
+        fresh: dict[tuple[int, int, int], int] = {}
+        for (used, row, found), ways in so_far.items():
+            for letter in kinds:
+                now = used + (letter and not fixed)
+                if now <= letters:
+                    state = (now, *_step(row, found, letter, words, shortest))
+                    fresh[state] = fresh.get(state, 0) + ways
+        so_far = fresh
+    return sum(
+        ways for (used, _, found), ways in so_far.items() if used == letters and found >= words
+    )
+
+
+def _step(row: int, found: int, letter: bool, words: int, shortest: int) -> tuple[int, int]:
+    """Letters in a row and words, after one more character: both no further than they matter."""
+    if not letter:
+        return 0, found
+    row = min(row + 1, shortest + 1)
+    return row, min(found + (row == shortest), words)
 
 
 _Masks = dict[frozenset[str], int]
@@ -160,9 +205,30 @@ def _share(length: int, needs: Needs, rules: Sequence[OnPath], random: Random) -
 
 
 def _drawn(length: int, needs: Needs, random: Random) -> Iterator[str]:
-    """Texts of a keyboard, each as likely as any other; what is counted matters little to what the
-    other rules look for, and is left aside.
+    """Texts of a keyboard with the words that are asked for, each as likely as any other; what is
+    counted else matters little to what the other rules look for, and is left aside.
     """
-    alphabet = sorted(frozenset().union(*_KEYBOARD.values()) - needs.forbidden)
-    for _ in range(TRIED):
-        yield "".join(random.choices(alphabet, k=length))
+    letters, others = (
+        sorted(frozenset().union(*(_KEYBOARD[group] for group in groups)) - needs.forbidden)
+        for groups in (_LETTERS, _OTHERS)
+    )
+
+    @cache
+    def ways(left: int, row: int, found: int) -> int:
+        """The texts that can still come of it."""
+        if not left:
+            return found >= needs.words
+        return sum(
+            len(of) * ways(left - 1, *_step(row, found, letter, needs.words, needs.letters))
+            for letter, of in ((True, letters), (False, others))
+        )
+
+    for _ in range(TRIED if ways(length, 0, 0) else 0):
+        text, row, found = "", 0, 0
+        while (left := length - len(text)) > 0:
+            after = _step(row, found, True, needs.words, needs.letters)
+            share = len(letters) * ways(left - 1, *after) / ways(left, row, found)
+            letter = random.random() < share
+            text += random.choice(letters if letter else others)
+            row, found = _step(row, found, letter, needs.words, needs.letters)
+        yield text

@@ -15,14 +15,19 @@ from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, subject_of
 from hornfels.core.trials.trial import Trial
 from hornfels.core.values.dn import fold
 
-_MOMENT = Occasion("reset", 0, 0)
+_RESET = Occasion("reset", 0, 0)
+
+
+def _moment(trial: Trial) -> Occasion:
+    # Long after the present one was set: the calendar is no matter.
+    return Occasion("change", 1 << 60, 1, (trial.present,)) if trial.present else _RESET
 
 
 def unmet(trial: Trial, estate: Estate, rules: Rules, rows: Int64) -> int | None:
     """The first of these accounts, all under one policy, that gets another verdict; None if none
     does.
     """
-    nameless = judge(rules, trial.candidate, ANYBODY, _MOMENT)
+    nameless = judge(rules, trial.candidate, ANYBODY, _moment(trial))
     met = _meets(trial, nameless)
     # Only names tell the accounts of one policy apart, and only where they can turn the verdict.
     if nameless.accepted or trial.rule:
@@ -50,7 +55,7 @@ def told(trial: Trial, estate: Estate, rules: Rules, row: int) -> str:
 
 
 def _verdict(trial: Trial, estate: Estate, rules: Rules, row: int) -> Verdict:
-    return judge(rules, trial.candidate, subject_of(estate, row), _MOMENT)
+    return judge(rules, trial.candidate, subject_of(estate, row), _moment(trial))
 
 
 def _suspected(estate: Estate, rules: Rules, candidate: Candidate) -> Callable[[int], bool] | None:

@@ -1,8 +1,9 @@
 """Trials: an invented candidate with the verdict it must get, or a story of tries with what must
 become of it, for an account, a population or a group.
 
-A candidate is judged as an operator reset, by what a policy asks of the password itself: the answer
-changes with the policies and not with the calendar, so that it can be run again on every draft.
+A candidate is judged as an operator reset, or as one's own change of a password that is invented
+too, by what a policy asks of the password itself: the answer changes with the policies and not with
+the calendar, so that it can be run again on every draft.
 """
 
 from __future__ import annotations
@@ -35,6 +36,7 @@ Refuser = Literal[
     "walk",
     "blocked",
     "names",
+    "closeness",
     "pattern",
     "words",
 ]
@@ -58,6 +60,10 @@ class Trial:
     expected: Expected
     rule: str = ""
     story: str = ""
+    present: str = field(default="", repr=False)
+    """The password, invented too, that the candidate takes the place of by one's own change; "" for
+    an operator's reset.
+    """
 
 
 def targets(trial: Trial, estate: Estate, live: Estate, resolution: Resolution) -> Int64:

@@ -172,6 +172,13 @@ class TextColumn(Sequence[str]):
             self._known[value] = rows
         return rows
 
+    def expect_many(self) -> None:
+        """Make ready what many look-ups need: else the ninth one does, which takes a second in a
+        million values.
+        """
+        self.__dict__["_asked"] = _FEW
+        _ = self._index
+
     @cached_property
     def _known(self) -> dict[str, npt.NDArray[np.int64]]:
         """What was looked up lately: a long draft asks for the same names at each change of it."""

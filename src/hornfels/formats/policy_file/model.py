@@ -188,6 +188,11 @@ class TrialPart(_Part):
     candidate: Annotated[SecretStr, BeforeValidator(_text)] | None = Field(
         None, description="an invented password; never a real one"
     )
+    present: Annotated[SecretStr, BeforeValidator(_text)] | None = Field(
+        None,
+        description="an invented password that the candidate takes the place of by one’s own "
+        "change; a reset without",
+    )
     story: Text | None = Field(
         None, max_length=10_000, description="tries at signing in, as in “5 bad in 10 min, good”"
     )
@@ -205,6 +210,8 @@ class TrialPart(_Part):
     def _fits(self) -> TrialPart:
         if (self.candidate is None) == (self.story is None):
             raise ValueError("has to have either a candidate or a story")
+        if self.present is not None and self.candidate is None:
+            raise ValueError("has “present” without a candidate that takes its place")
         if sum(bool(who) for who in (self.account, self.population, self.group)) != 1:
             raise ValueError("has to name one account, one population or one group")
         of_stories = self.expect in ("locks", "stays open")

@@ -315,4 +315,5 @@ class _Made:
             expected=expected.get(part.expect, part.expect),  # type: ignore[arg-type]
             rule=part.refused_by or "",
             story=write_story(read_story(part.story)) if part.story else "",
+            present=part.present.get_secret_value() if part.present else "",
         )

@@ -156,6 +156,7 @@ def _trial(estate: Estate, title: str, trial: Trial) -> Iterator[str]:
     values = {
         "title": title,
         "candidate": trial.candidate if not trial.story else "",
+        "present": trial.present,
         "story": trial.story,
         trial.kind: shortest_name(estate, trial.target) if trial.kind == "group" else trial.target,
         "expect": trial.expected.replace("_", " "),

@@ -1,4 +1,4 @@
-"""The gate: who asks there, what came of it, and when passwords end that came through it"""
+"""The gate, its callers, record and days; where accounts are; trials of a change"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -31,6 +31,11 @@ def upgrade() -> None:
     op.add_column(
         "domains", sa.Column("lifetimes_spared", JSONB(), server_default="[]", nullable=False)
     )
+    op.add_column("domains", sa.Column("places", JSONB(), server_default="[]", nullable=False))
+    # Where accounts are was not asked for so far: the next reading takes everything anew.
+    op.execute("DELETE FROM reading_entries")
+    op.execute("UPDATE readings SET invocation = NULL")
+    op.add_column("trials", sa.Column("present", sa.String(), server_default="", nullable=False))
     op.create_table(
         "gate_callers",
         sa.Column("id", sa.Uuid(), nullable=False),
