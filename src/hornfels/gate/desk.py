@@ -6,7 +6,9 @@ import asyncio
 import contextlib
 import json
 import logging
+import math
 import socket
+import time
 from pathlib import Path
 from typing import Any, get_args
 
@@ -64,9 +66,14 @@ async def serve(keeper: Keeper, listener: socket.socket, ending: asyncio.Event) 
 def _answer(keeper: Keeper, line: bytes) -> dict[str, Any]:
     """What is said to a question. Without ``accepted`` there is none."""
     try:
-        inquiry, otherwise = _inquiry(json.loads(line))
-    except (ValueError, KeyError, TypeError, RecursionError):
+        asked = json.loads(line)
+        inquiry, otherwise = _inquiry(asked), str(asked.get("otherwise", ""))
+        late = time.monotonic() > float(asked.get("until", math.inf))
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
         return {"error": "This is no question."}
+    if late:
+        # Whoever asked has gone on without: what it did then is what is kept.
+        return {"error": "This is too late."}
     try:
         answer = keeper.answer(inquiry, otherwise)
     except Exception as error:
@@ -78,7 +85,7 @@ def _answer(keeper: Keeper, line: bytes) -> dict[str, Any]:
     return {"accepted": answer.verdict.accepted, "told": answer.verdict.told}
 
 
-def _inquiry(asked: dict[str, Any]) -> tuple[Inquiry, str]:
+def _inquiry(asked: dict[str, Any]) -> Inquiry:
     operation = asked.get("operation", "unknown")
     names = asked.get("names", [])
     present = asked.get("present")
@@ -87,7 +94,7 @@ def _inquiry(asked: dict[str, Any]) -> tuple[Inquiry, str]:
         texts.append(present)
     if operation not in get_args(GateOperation) or not all(isinstance(t, str) for t in texts):
         raise TypeError
-    found = Inquiry(
+    return Inquiry(
         asked["account"],
         operation,
         asked["candidate"],
@@ -96,4 +103,3 @@ def _inquiry(asked: dict[str, Any]) -> tuple[Inquiry, str]:
         tuple(names),
         bool(asked.get("complexity_left", False)),
     )
-    return found, str(asked.get("otherwise", ""))

@@ -80,6 +80,8 @@ def main(path: str, otherwise: str) -> int:
         # The server asks in place of its own check of complexity, and only where that is on.
         "complexity_left": True,
         "otherwise": otherwise,
+        # By the clock that all programs of a machine share: later than that nobody listens.
+        "until": BEGAN + PATIENCE,
     }
     try:
         said = answer(path, json.dumps(asked).encode() + b"\n")
