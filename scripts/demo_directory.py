@@ -92,9 +92,7 @@ def main() -> None:
         others = ", ".join(name for name in DEMO_PEOPLE if name != DEMO_USER)
         print(f"{COMES_IN}@{DNS_NAME} comes in by the directory with {PASSWORD}", flush=True)
         print(f"The demo password opens the other roles: {others}", flush=True)
-        print(
-            "It asks at the gate: add a rule, publish it, set a password", flush=True
-        )
+        print("It asks at the gate: add a rule, publish it, set a password", flush=True)
         serve_web(read_settings(), demo=False)
     finally:
         if gate:

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import json
 import logging
+import sqlite3
 import threading
 import time
 import uuid
@@ -73,7 +74,11 @@ class Keeper:
         answer = gate(inquiry)
         took = int((time.perf_counter() - began) * 1e6)
         at = moment_from_datetime(datetime.now(UTC))
-        self._spool.add(written(record_of(uuid.uuid4(), at, inquiry, answer, took)))
+        try:
+            self._spool.add(written(record_of(uuid.uuid4(), at, inquiry, answer, took)))
+        except sqlite3.Error as error:
+            # A full disk is no reason why nobody can set a password.
+            _log.error("An answer cannot be kept for Hornfels: %s.", error)
         return answer
 
     def renew(self) -> bool:
@@ -137,14 +142,14 @@ class Keeper:
         heard = -HEARD_EVERY
         while not self._ending.wait(TELL_EVERY):
             due = time.monotonic() - heard >= HEARD_EVERY
-            if not due and not self._spool.first(1) and not self._unanswered.exists():
-                continue
             try:
+                if not due and not self._spool.first(1) and not self._unanswered.exists():
+                    continue
                 while self.tell() == AT_ONCE:
                     pass
                 heard = time.monotonic()
-            except (UpstreamError, OSError):
-                self._ending.wait(EVERY)  # the renewing says why
+            except (UpstreamError, OSError, sqlite3.Error):
+                self._ending.wait(EVERY)  # the renewing, or who answers, says why
 
     def _said(self, trouble: str) -> None:
         if trouble != self._trouble:

@@ -118,7 +118,7 @@ def _connection(database: Session, row: DomainRow) -> Connection | None:
 def _signers(given: Connection | None) -> Iterable[str]:
     """The accounts that Hornfels itself signs in with: without them it could do nothing more."""
     for signer in (given.reader, given.writer) if given else ():
-        if signer:
+        if signer and signer.name:
             # As name@domain, as DOMAIN\\name, or by its DN.
             yield signer.name
             yield signer.name.partition("@")[0].rpartition("\\")[2]

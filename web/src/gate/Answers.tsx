@@ -1,8 +1,7 @@
-import { useRef } from "react";
-import { useVirtualizer } from "@tanstack/react-virtual";
 import { useGateAnswers, type GateAnswer } from "../api/gate";
 import { Failed, Loading } from "../shared/controls";
 import { TextInput } from "../shared/fields";
+import { Lines } from "../shared/Lines";
 import { momentText } from "../shared/moments";
 import { PartHead } from "../shared/PartHead";
 import { ruleWords } from "./kinds";
@@ -40,49 +39,16 @@ export function Answers({ domain }: { domain: string }) {
           {account ? "Nobody asked about this account in half a year." : "Nobody has asked yet."}
         </p>
       ) : (
-        <Lines answers={answers.data} />
+        <Lines
+          label="Answers"
+          items={answers.data}
+          keyOf={(one) => one.id}
+          className="mt-1 max-h-80"
+        >
+          {(one) => <Line answer={one} />}
+        </Lines>
       )}
     </section>
-  );
-}
-
-function Lines({ answers }: { answers: GateAnswer[] }) {
-  const scroller = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer keeps its own state on purpose
-  const rows = useVirtualizer({
-    count: answers.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => 42,
-    overscan: 8,
-    getItemKey: (index) => answers[index]?.id ?? index,
-  });
-  return (
-    <div
-      ref={scroller}
-      tabIndex={0}
-      role="group"
-      aria-label="Answers"
-      className="mt-1 max-h-80 overflow-y-auto"
-    >
-      <ol className="relative" style={{ height: rows.getTotalSize() }}>
-        {rows.getVirtualItems().map((row) => {
-          const one = answers[row.index];
-          return (
-            one && (
-              <li
-                key={row.key}
-                ref={rows.measureElement}
-                data-index={row.index}
-                className="absolute inset-x-0 border-b border-line/60 py-1"
-                style={{ transform: `translateY(${row.start}px)` }}
-              >
-                <Line answer={one} />
-              </li>
-            )
-          );
-        })}
-      </ol>
-    </div>
   );
 }
 

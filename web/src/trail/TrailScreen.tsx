@@ -1,9 +1,8 @@
-import { useRef } from "react";
-import { useVirtualizer } from "@tanstack/react-virtual";
 import type { Schemas } from "../api/client";
 import { trailFile, useTrail } from "../api/trail";
 import { Button, ButtonLink, Failed, Loading } from "../shared/controls";
 import { Select, TextInput } from "../shared/fields";
+import { Lines } from "../shared/Lines";
 import { momentText } from "../shared/moments";
 import { useTitle } from "../shared/useTitle";
 import { useAddress, useUrlState } from "../shared/useUrlState";
@@ -99,48 +98,23 @@ interface EntriesProps {
 }
 
 function Entries({ entries, more, busy, onMore }: EntriesProps) {
-  const scroller = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer keeps its own state on purpose
-  const rows = useVirtualizer({
-    count: entries.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => 42,
-    overscan: 12,
-    getItemKey: (index) => entries[index]?.id ?? index,
-  });
   return (
-    <div
-      ref={scroller}
-      tabIndex={0}
-      role="group"
-      aria-label="Entries"
-      className="min-h-0 flex-1 overflow-y-auto px-4 pb-3 small:px-2"
+    <Lines
+      label="Entries"
+      items={entries}
+      keyOf={(entry) => entry.id}
+      className="min-h-0 flex-1 px-4 pb-3 small:px-2"
+      before={entries.length === 0 && <p className="py-4 text-soft">No entry is like this.</p>}
+      after={
+        more && (
+          <Button disabled={busy} onClick={onMore}>
+            {busy ? "Reading …" : "Earlier ones"}
+          </Button>
+        )
+      }
     >
-      {entries.length === 0 && <p className="py-4 text-soft">No entry is like this.</p>}
-      <ol className="relative" style={{ height: rows.getTotalSize() }}>
-        {rows.getVirtualItems().map((row) => {
-          const entry = entries[row.index];
-          return (
-            entry && (
-              <li
-                key={row.key}
-                ref={rows.measureElement}
-                data-index={row.index}
-                className="absolute inset-x-0 border-b border-line/60 py-1"
-                style={{ transform: `translateY(${row.start}px)` }}
-              >
-                <Entry entry={entry} />
-              </li>
-            )
-          );
-        })}
-      </ol>
-      {more && (
-        <Button disabled={busy} onClick={onMore}>
-          {busy ? "Reading …" : "Earlier ones"}
-        </Button>
-      )}
-    </div>
+      {(entry) => <Entry entry={entry} />}
+    </Lines>
   );
 }
 
