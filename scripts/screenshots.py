@@ -122,8 +122,20 @@ def card(page: Page) -> None:
 
 
 def sources(page: Page) -> None:
-    page.goto(f"{DOMAIN}/sources")
-    page.get_by_role("heading", name="sky.tarnholt.example").wait_for()
+    """With the gate, at which somebody has asked."""
+    new = {"title": "dc1.sky.tarnholt.example", "kind": "hook"}
+    made = page.request.post(f"/api/domains{DOMAIN}/gate/callers", data=new).json()
+    for account, candidate in (
+        ("ilse.varga", "Orbit-lantern-7421"),
+        ("tarek.okonjo", "Spring-lantern-31"),
+        ("noa.lindqvist", "quiet umbra mosaic"),
+        ("ilse.varga", "Umbra-mosaic-lantern-7421"),
+    ):
+        asked = {"account": account, "operation": "reset", "candidate": candidate}
+        by = {"Authorization": f"Bearer {made['token']}"}
+        page.request.post("/api/gate/v1/check", data=asked, headers=by)
+    page.goto(f"{DOMAIN}/sources?gate={DOMAIN[1:]}")
+    page.get_by_text("ilse.varga ✕ refused").wait_for()
 
 
 def findings(page: Page) -> None:
