@@ -39,6 +39,10 @@ _Group = CharacterGroup | None
 _LETTERS: tuple[_Group, ...] = ("lower", "upper")
 _OTHERS: tuple[_Group, ...] = ("digit", "symbol", None)
 _COUNTED = (LengthRange, GroupCount, KindCount, Edge, Forbid)
+LONGEST = 256
+"""Characters of a text that is counted: no directory takes more."""
+LONGEST_IN_WORDS = 64
+"""Where words are asked for, which takes many times longer."""
 TRIED = 2_000
 """Texts drawn to tell how many the rules refuse that cannot be counted."""
 
@@ -59,9 +63,13 @@ class SpaceLeft:
 def space_left(
     settings: Settings, asked: Sequence[Asked], rules: Sequence[OnPath], random: Random
 ) -> SpaceLeft | None:
-    """The space of a path; None where nothing is left. `rules` are those asked, compiled."""
+    """The space of a path; None where nothing is left, or its shortest text is too long to be
+    counted. `rules` are those asked, compiled.
+    """
     needs = needs_of(settings, asked)
     size = max(needs.shortest, needs.fewest_in_words, 1)
+    if size > (LONGEST_IN_WORDS if needs.words else LONGEST):
+        return None
     natively = texts_of(size, replace(needs_of(settings), shortest=0))
     counted = texts_of(size, needs)
     if not counted or not natively:
@@ -118,13 +126,12 @@ def _arranged(length: int, letters: int, there: tuple[_Group, ...], needs: Needs
     if not needs.words:
         return comb(length, letters)
     ends = tuple(group in _LETTERS for group in there)
-    return _arrangements(length, letters, ends, needs.words, needs.letters)
+    return _arrangements(length, ends, needs.words, needs.letters)[letters]
 
 
-@lru_cache(maxsize=4096)
-def _arrangements(
-    length: int, letters: int, ends: tuple[bool, ...], words: int, shortest: int
-) -> int:
+@lru_cache(maxsize=64)
+def _arrangements(length: int, ends: tuple[bool, ...], words: int, shortest: int) -> list[int]:
+    """By the number of letters among so many characters: in how many ways they can stand."""
     # By letters used, letters in a row, and words so far: in how many ways.
     so_far = {(0, 0, 0): 1}
     for place in range(length + len(ends)):
@@ -134,13 +141,13 @@ def _arrangements(
         for (used, row, found), ways in so_far.items():
             for letter in kinds:
                 now = used + (letter and not fixed)
-                if now <= letters:
-                    state = (now, *_step(row, found, letter, words, shortest))
-                    fresh[state] = fresh.get(state, 0) + ways
+                state = (now, *_step(row, found, letter, words, shortest))
+                fresh[state] = fresh.get(state, 0) + ways
         so_far = fresh
-    return sum(
-        ways for (used, _, found), ways in so_far.items() if used == letters and found >= words
-    )
+    found_by_letters = [0] * (length + 1)
+    for (used, _, found), ways in so_far.items():
+        found_by_letters[used] += ways if found >= words else 0
+    return found_by_letters
 
 
 def _step(row: int, found: int, letter: bool, words: int, shortest: int) -> tuple[int, int]:
