@@ -25,7 +25,9 @@ EVERY = 5.0
 """Seconds between two looks for other rules."""
 TELL_EVERY = 1.0
 HEARD_EVERY = 30.0
-"""Seconds after which Hornfels is told that the gate is there, whether or not anybody asked."""
+"""Seconds after which Hornfels is told that the gate is there, whether or not anybody asked; at
+once when it goes by other rules.
+"""
 AT_ONCE = 500
 
 _log = logging.getLogger(__name__)
@@ -139,12 +141,13 @@ class Keeper:
             self._ending.wait(EVERY)
 
     def _telling(self) -> None:
-        heard = -HEARD_EVERY
+        heard, of = -HEARD_EVERY, ""
         while not self._ending.wait(TELL_EVERY):
-            due = time.monotonic() - heard >= HEARD_EVERY
+            due = time.monotonic() - heard >= HEARD_EVERY or of != self._version
             try:
                 if not due and not self._spool.first(1) and not self._unanswered.exists():
                     continue
+                of = self._version
                 while self.tell() == AT_ONCE:
                     pass
                 heard = time.monotonic()

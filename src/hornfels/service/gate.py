@@ -112,6 +112,8 @@ def _trouble(row: GateCallerRow, present: str, unanswered: int, now: datetime) -
             "It is not heard of any more. Either nothing judges there, or it goes on by the rules "
             "that it had: see that “hornfels gate” runs on that machine and reaches Hornfels."
         )
+    if rules == "":
+        return "It has no rules yet: each password goes as was chosen for no answer."
     if rules is not None and rules != present:
         return "It judges by rules that are not the present ones. That lasts seconds as a rule."
     if unanswered:
