@@ -14,7 +14,7 @@ demo-directory: build $(STAMPS)/directory ## the demo before a real directory se
 
 test: build $(STAMPS)/browser $(STAMPS)/directory ## all tests, the browser's too
 	cd web && npm run --silent test
-	$(BIN)/pytest -n 3 --dist worksteal --durations 15
+	$(BIN)/pytest -n 2 --dist worksteal --durations 15
 
 check: check-python check-web ## style, types and import layers
 
