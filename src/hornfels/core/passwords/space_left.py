@@ -91,8 +91,13 @@ def texts_of(length: int, needs: Needs) -> int:
     if needs.least.get("caseless", 0):
         return 0
     sizes = {group: len(held - needs.forbidden) for group, held in _KEYBOARD.items()}
-    if length < 2 or not (needs.not_first or needs.not_last):
+    if length == 0 or not (needs.not_first or needs.not_last):
         return _inner(length, needs, sizes, ())
+    if length == 1:
+        # The first one is the last one too.
+        shut = needs.not_first | needs.not_last
+        alone = (group for group in _KEYBOARD if not _kinds(group) & shut)
+        return sum(sizes[group] * _inner(0, needs, sizes, (group,)) for group in alone)
     found = 0
     for first, last in product(_KEYBOARD, repeat=2):
         if _kinds(first) & needs.not_first or _kinds(last) & needs.not_last:

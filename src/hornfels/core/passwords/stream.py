@@ -62,7 +62,7 @@ class Stream:
             self._join(one)
         # Each thing is measured once, however many rules hang on it.
         self._measures = list(dict.fromkeys(part.measure for part in self._parts))
-        self._rest = [(self._measures.index(part.measure), part.kept, part) for part in self._parts]
+        self._kept = [(self._measures.index(part.measure), part.kept) for part in self._parts]
         every = sum(_OF_PATH[path] for path in paths)
         self._accepted = [
             not failed & _NATIVE and (every == 0 or failed & every != every)
@@ -80,16 +80,18 @@ class Stream:
 
     def __call__(self, candidate: Candidate) -> tuple[bool, str]:
         """Whether a candidate is accepted, and what all rules say, written."""
-        failed, written = 0, []
         keys = [measure(candidate) for measure in self._measures]
-        for number, kept, part in self._rest:
-            key = keys[number]
-            answer = kept.get(key)
-            if answer is None:
-                answer = self._answer(part, key, candidate)
+        try:
+            answers = [kept[keys[number]] for number, kept in self._kept]
+        except KeyError:
+            answers = [
+                part.kept.get(keys[number]) or self._answer(part, keys[number], candidate)
+                for (number, _), part in zip(self._kept, self._parts, strict=True)
+            ]
+        failed = 0
+        for answer in answers:
             failed |= answer[0]
-            written.append(answer[1])
-        return self._accepted[failed], self._between.join(written)
+        return self._accepted[failed], self._between.join([answer[1] for answer in answers])
 
     def _answer(self, part: _Part, key: Hashable, candidate: Candidate) -> _Answer:
         found = [one if isinstance(one, Judgement) else one.judge(candidate) for one in part.asked]
