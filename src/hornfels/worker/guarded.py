@@ -41,4 +41,4 @@ def guarded(
         # Where it happened, never what was in hand.
         place = "".join(traceback.format_tb(error.__traceback__)[-6:])
         _log.error("The job “%s” failed with %s at\n%s", job.kind, type(error).__name__, place)
-        fail(engine, job, "It failed unexpectedly; nothing was stored. Please report it.")
+        fail(engine, job, "It failed unexpectedly. Please report it.")
