@@ -1,7 +1,7 @@
 """Verdicts on a stream of candidates, each written once for all that measure the same.
 
-What a candidate measures differs in some rule nearly every time, while each rule by itself says few
-things: answers are kept rule by rule, already written, and only put together for a candidate.
+Most candidates measure what one before them measured, so that whole answers are kept. Those that
+differ do so in few rules: what each rule says is kept too, already written, and only put together.
 """
 
 from __future__ import annotations
@@ -62,12 +62,13 @@ class Stream:
             self._join(one)
         # Each thing is measured once, however many rules hang on it.
         self._measures = list(dict.fromkeys(part.measure for part in self._parts))
-        self._kept = [(self._measures.index(part.measure), part.kept) for part in self._parts]
+        self._numbered = [(self._measures.index(part.measure), part) for part in self._parts]
         every = sum(_OF_PATH[path] for path in paths)
         self._accepted = [
             not failed & _NATIVE and (every == 0 or failed & every != every)
             for failed in range(2 << len(PATHS))
         ]
+        self._whole: dict[tuple[Hashable, ...], tuple[bool, str]] = {}
 
     def _join(self, one: Judgement | Asked) -> None:
         """Rules that measure the very same, one after another, are asked at once."""
@@ -80,18 +81,25 @@ class Stream:
 
     def __call__(self, candidate: Candidate) -> tuple[bool, str]:
         """Whether a candidate is accepted, and what all rules say, written."""
-        keys = [measure(candidate) for measure in self._measures]
+        keys = tuple([measure(candidate) for measure in self._measures])
         try:
-            answers = [kept[keys[number]] for number, kept in self._kept]
+            return self._whole[keys]
         except KeyError:
-            answers = [
-                part.kept.get(keys[number]) or self._answer(part, keys[number], candidate)
-                for (number, _), part in zip(self._kept, self._parts, strict=True)
-            ]
+            pass
+        if len(self._whole) >= MOST_KEPT:
+            self._whole.clear()
+        whole = self._whole[keys] = self._put_together(keys, candidate)
+        return whole
+
+    def _put_together(self, keys: tuple[Hashable, ...], candidate: Candidate) -> tuple[bool, str]:
+        answers = [
+            part.kept.get(keys[number]) or self._answer(part, keys[number], candidate)
+            for number, part in self._numbered
+        ]
         failed = 0
         for answer in answers:
-            failed |= answer[0]
-        return self._accepted[failed], self._between.join([answer[1] for answer in answers])
+            failed |= answer.failed
+        return self._accepted[failed], self._between.join([answer.written for answer in answers])
 
     def _answer(self, part: _Part, key: Hashable, candidate: Candidate) -> _Answer:
         found = [one if isinstance(one, Judgement) else one.judge(candidate) for one in part.asked]

@@ -49,7 +49,8 @@ class ClosenessRule:
         folded = present.casefold()
         longest = len(folded) if asked.shared is None else asked.shared + 1
         parts = [folded[n : n + longest] for n in range(len(folded) - longest + 1)]
-        begins = folded[:1] if folded[:1] not in _DIGITS else ""
+        # Where only a number differs, both begin alike, or one of them with a digit.
+        begins = (folded[:1], *_DIGITS) if folded[:1] not in _DIGITS else ("",)
         far = Near(asked.changed, 0, only_counted=False)
 
         def measure(candidate: Candidate) -> Near:
@@ -68,7 +69,7 @@ class ClosenessRule:
             if asked.shared is not None and _one_in(parts, now):
                 kept = shared(present, text)
             counted = False
-            if asked.no_counting and (not begins or now.startswith((begins, *_DIGITS))):
+            if asked.no_counting and now.startswith(begins):
                 counted = only_counted(present, text)
             near = changed == asked.changed and not kept and not counted
             return far if near else Near(changed, kept, counted)
