@@ -41,7 +41,11 @@ templates = typer.Typer(
 gate = typer.Typer(
     no_args_is_help=True, help="The gate on a directory server.", rich_markup_mode=None
 )
+corpus = typer.Typer(
+    no_args_is_help=True, help="Lists of known-exposed passwords.", rich_markup_mode=None
+)
 app.add_typer(templates, name="templates")
+app.add_typer(corpus, name="corpus")
 app.add_typer(gate, name="gate")
 app.add_typer(users, name="user")
 app.add_typer(acts, name="act")
@@ -682,6 +686,76 @@ def gate_hook(
     from hornfels.cli.gate import hook_line
 
     print(hook_line(socket, otherwise))
+
+
+CorpusFile = Annotated[Path, typer.Argument(metavar="FILE.hfc", help="A compiled corpus.")]
+CorpusOutput = Annotated[
+    Path, typer.Option("--output", "-o", metavar="FILE.hfc", help="The corpus to make.")
+]
+
+
+@corpus.command("build")
+def build_corpus(
+    sources: Annotated[
+        list[Path],
+        typer.Argument(metavar="SOURCE…", help="Text files, packed by gzip or not."),
+    ],
+    output: CorpusOutput,
+    kind: Annotated[
+        Literal["sha1", "nt", "plain"],
+        typer.Option(help="What stands on each line: HASH or HASH:COUNT, or a password."),
+    ],
+    folded: Annotated[
+        bool,
+        typer.Option("--folded", help="Passwords as they look at a glance, for look-alikes."),
+    ] = False,
+    memory: Annotated[
+        int, typer.Option(min=0, help="Megabytes that sorting may take; 0 for the usual.")
+    ] = 0,
+) -> None:
+    """Compile lists into one corpus, their counts added up.
+
+    What was ended in the middle goes on where it stopped when it is run again.
+    """
+    from hornfels.cli.corpus import build_corpus
+
+    build_corpus(output, kind, sources, look_alike=folded, megabytes=memory)
+
+
+@corpus.command("merge")
+def merge_corpora(
+    sources: Annotated[
+        list[Path], typer.Argument(metavar="FILE.hfc…", help="Corpora of one kind.")
+    ],
+    output: CorpusOutput,
+) -> None:
+    """Make one corpus of several, their counts added up."""
+    from hornfels.cli.corpus import merge_corpora
+
+    merge_corpora(output, sources)
+
+
+@corpus.command("info")
+def show_corpus(file: CorpusFile, as_json: Json = False) -> None:
+    """What a corpus holds, after all of it was read and found whole."""
+    from hornfels.cli.corpus import show_corpus
+
+    show_corpus(file, as_json=as_json)
+
+
+@corpus.command("find")
+def find_in_corpus(
+    file: CorpusFile,
+    kind: Annotated[
+        Literal["plain", "sha1", "nt"],
+        typer.Option(help="What stands on each line of standard input: a password, or a hash."),
+    ] = "plain",
+    as_json: Json = False,
+) -> None:
+    """How often each line of standard input was seen."""
+    from hornfels.cli.corpus import find_in_corpus
+
+    find_in_corpus(file, kind, as_json=as_json)
 
 
 def run() -> None:

@@ -1,0 +1,1 @@
+"""Corpora of known-exposed passwords as files (docs/corpora.md gives the form byte by byte)."""
