@@ -89,6 +89,11 @@ class Settings(BaseSettings):
         "DNS name and the set that should agree (example.com/dome machines/DOME-01.inf): read "
         "every five minutes",
     )
+    corpora: Path | None = Field(
+        None,
+        description="the folder in which corpora of known-exposed passwords are kept (*.hfc), on "
+        "every machine that judges by them; the folder corpora of the data if not named",
+    )
     directory_plain: bool = Field(
         False,
         description="allow connections to directories without TLS, on which whoever is on the way "

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from api_help import DOMAIN, DRAFT, edit, policy
 from hornfels.core.gate.judging import Gate, Inquiry
-from hornfels.core.passwords.additions import terms_in
+from hornfels.core.passwords.additions import Lists, terms_in
 from hornfels.formats.rule_set import unpack
 from hornfels.store.database import connect
 from hornfels.store.models import GateAnswerRow, GateEndRow
@@ -206,7 +206,7 @@ def test_rules_that_were_fetched_judge_like_the_gate_itself(asker: Asker) -> Non
     same = client.get(f"{GATE}/rules", headers={**asker.by, "If-None-Match": got.headers["ETag"]})
     assert (got.status_code, same.status_code) == (200, 304)
     unpacked = unpack(got.content)
-    gate = Gate(unpacked.rules, terms_in(unpacked.terms))
+    gate = Gate(unpacked.rules, Lists(terms_in(unpacked.terms)))
     for account in ("ilse.varga", "ILSE.VARGA", "nobody.here", ""):
         for candidate in ("Orbit-lantern-7421", "Umbra-lantern-7421", "umbra", ""):
             answer = gate(Inquiry(account, "reset", candidate))

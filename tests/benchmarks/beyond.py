@@ -13,7 +13,7 @@ from random import Random
 from statistics import median
 
 from hornfels.cli.try_candidates import json_lines
-from hornfels.core.passwords.additions import compile_addition, terms_in
+from hornfels.core.passwords.additions import Lists, compile_addition, terms_in
 from hornfels.core.passwords.characters import Candidate
 from hornfels.core.passwords.judge import compile_policy
 from hornfels.core.passwords.rules.rule import Occasion, Rule, Subject
@@ -86,7 +86,7 @@ def beyond() -> None:
         return (time.perf_counter() - start) / CANDIDATES
 
     native = compile_policy(DEFAULTS)
-    both = (*native, *compile_addition(addition, terms))
+    both = (*native, *compile_addition(addition, Lists(terms)))
     # By turns, so that a noisy minute falls on both.
     pairs = [(each(native), each(both)) for _ in range(7)]
     alone, all_ = (median(side) for side in zip(*pairs, strict=True))

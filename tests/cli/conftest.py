@@ -21,7 +21,7 @@ def command(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str])
             for name, value in environment.items():
                 patched.setenv(name, value)
             patched.setattr(sys, "argv", ["hornfels", *map(str, arguments)])
-            patched.setattr(sys, "stdin", io.StringIO(stdin))
+            patched.setattr(sys, "stdin", io.TextIOWrapper(io.BytesIO(stdin.encode())))
             logging.getLogger("alembic").setLevel(logging.WARNING)
             capsys.readouterr()
             try:

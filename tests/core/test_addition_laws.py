@@ -13,7 +13,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hornfels.core.passwords.additions import OnPath, compile_addition, terms_in
+from hornfels.core.passwords.additions import Lists, OnPath, compile_addition, terms_in
 from hornfels.core.passwords.boundaries import boundaries
 from hornfels.core.passwords.characters import Candidate
 from hornfels.core.passwords.drawing import needs_of
@@ -48,7 +48,7 @@ from hornfels.core.policy.addition import (
 )
 from hornfels.core.policy.model import DEFAULTS
 
-TERMS = terms_in({"house": ["orbit", "dome"], "none": []})
+LISTS = Lists(terms_in({"house": ["orbit", "dome"], "none": []}))
 ILSE = Subject("ilse.varga", "Varga, Ilse", ("Ilse", "stargazer"))
 SMALL = st.integers(1, 4)
 KIND = st.sampled_from(KINDS)
@@ -82,7 +82,7 @@ POLICIES = st.builds(
 
 
 def status(asked: Asked, text: str, present: str = "Orbit-Keeper-19") -> str:
-    rules = compile_addition(Addition(password=(asked,)), TERMS)
+    rules = compile_addition(Addition(password=(asked,)), LISTS)
     moment = Occasion("change", 0, 0, (present,))
     return judge(rules, text, ILSE, moment).judgements[0].status
 
@@ -127,7 +127,7 @@ def test_quick_looks_at_closeness_change_no_verdict(
 def test_answers_kept_rule_by_rule_are_those_of_a_judge(
     policy: object, addition: Addition, texts: list[str], seed: int
 ) -> None:
-    rules = (*compile_policy(policy), *compile_addition(addition, TERMS))  # type: ignore[arg-type]
+    rules = (*compile_policy(policy), *compile_addition(addition, LISTS))  # type: ignore[arg-type]
     moment = Occasion("change", 1 << 60, 0, ("Orbit-Keeper-19",))
     stream = Stream(rules, ILSE, moment, lambda f: f"{f.path}{f.rule}{f.status}{f.detail}", "\n")
     for text in [*texts, *typical(3, Random(seed)), *texts]:
@@ -140,7 +140,7 @@ def test_answers_kept_rule_by_rule_are_those_of_a_judge(
 def test_what_is_suggested_keeps_every_rule(
     policy: object, addition: Addition, kind: Kind, seed: int
 ) -> None:
-    beyond = compile_addition(addition, TERMS)
+    beyond = compile_addition(addition, LISTS)
     rules = (*compile_policy(policy), *beyond)  # type: ignore[arg-type]
     try:
         found = suggest(policy, ILSE, ("old",), kind, Random(seed), addition, beyond)  # type: ignore[arg-type]
@@ -157,7 +157,7 @@ def test_something_is_suggested_for_what_people_ask(kind: Kind) -> None:
         password=(LengthRange(14, 64), Run(3), Blocked(("house",)), KindCount("digit", 2)),
         phrase=(Words(4, 4, distinct=True), Edge(first=("upper",)), Pattern("-[0-9]", must=True)),
     )
-    beyond = compile_addition(addition, TERMS)
+    beyond = compile_addition(addition, LISTS)
     found = suggest(DEFAULTS, ILSE, (), kind, Random(2), addition, beyond)
     assert found.bits >= 35
 
@@ -166,7 +166,7 @@ def test_something_is_suggested_for_what_people_ask(kind: Kind) -> None:
 def test_a_boundary_is_refused_by_its_rule_alone_on_its_path(
     policy: object, addition: Addition, operation: Operation, seed: int
 ) -> None:
-    beyond = compile_addition(addition, TERMS)
+    beyond = compile_addition(addition, LISTS)
     rules = (*compile_policy(policy), *beyond)  # type: ignore[arg-type]
     drawn = boundaries(policy, ILSE, operation, Random(seed), addition, beyond)  # type: ignore[arg-type]
     for one in drawn.candidates:
@@ -182,7 +182,7 @@ def test_a_boundary_is_refused_by_its_rule_alone_on_its_path(
 def test_effects_are_counted_one_by_one_and_an_example_breaks_its_rule_alone(
     policy: object, addition: Addition, seed: int
 ) -> None:
-    beyond = compile_addition(addition, TERMS)
+    beyond = compile_addition(addition, LISTS)
     rules = (*compile_policy(policy), *beyond)  # type: ignore[arg-type]
     sample = typical(20, Random(seed))
     found = effects(policy, addition, beyond, sample, Random(seed))  # type: ignore[arg-type]
@@ -215,7 +215,7 @@ PAIRS = ["".join(pair) for pair in product(map(chr, range(32, 127)), repeat=2)]
 @settings(max_examples=12)
 @given(st.lists(COUNTED, max_size=3).map(tuple))
 def test_the_space_left_is_counted_as_by_trying_every_text(asked: tuple[Asked, ...]) -> None:
-    rules = compile_addition(Addition(password=asked), TERMS)
+    rules = compile_addition(Addition(password=asked), LISTS)
     count = sum(judge(rules, text, ANYBODY, Occasion("reset", 0, 0)).accepted for text in PAIRS)
     assert texts_of(2, needs_of(None, asked)) == count
 
@@ -234,8 +234,8 @@ def test_words_are_counted_as_by_trying_every_text_of_few_letters(
     others: tuple[Asked, ...], words: Words, length: int
 ) -> None:
     asked = (*others, words, ALL_BUT_FEW)
-    rules = compile_addition(Addition(phrase=asked), TERMS)
-    counting = compile_addition(Addition(phrase=(*others, replace(words, distinct=False))), TERMS)
+    rules = compile_addition(Addition(phrase=asked), LISTS)
+    counting = compile_addition(Addition(phrase=(*others, replace(words, distinct=False))), LISTS)
     every = ["".join(text) for text in product(FEW, repeat=length)]
     moment = Occasion("reset", 0, 0)
     counted = [text for text in every if judge(counting, text, ANYBODY, moment).accepted]
@@ -253,7 +253,7 @@ def test_words_are_counted_as_by_trying_every_text_of_few_letters(
 
 def test_rules_that_cannot_be_counted_shrink_the_space_by_what_they_refuse() -> None:
     asked = (LengthRange(8), Pattern("[a-z]", must=True))
-    rules = compile_addition(Addition(password=asked), TERMS)
+    rules = compile_addition(Addition(password=asked), LISTS)
     on_path = [rule for rule in rules if isinstance(rule, OnPath)]
     left = space_left(replace(DEFAULTS, complexity=False), asked, on_path, Random(1))
     assert left is not None
@@ -274,7 +274,7 @@ def test_what_contradicts_itself_accepts_nothing_that_is_typical(
     paths = dict(addition.paths())
     contradicted = [needs_of(policy, asked).contradiction() for asked in paths.values()]  # type: ignore[arg-type]
     if paths and all(contradicted):
-        rules = (*compile_policy(policy), *compile_addition(addition, TERMS))  # type: ignore[arg-type]
+        rules = (*compile_policy(policy), *compile_addition(addition, LISTS))  # type: ignore[arg-type]
         for text in typical(40, Random(1)):
             assert not judge(rules, text, ANYBODY, Occasion("reset", 0, 0)).accepted
 
@@ -287,13 +287,13 @@ def test_what_contradicts_itself_accepts_nothing_that_is_typical(
 def test_a_repair_followed_to_the_letter_passes_the_rule(text: str, kind: str, least: int) -> None:
     sign = {"digit": "7", "upper": "Q", "lower": "q", "symbol": "-", "letter": "q", "other": "7"}
     for asked, more in ((KindCount(kind, least), sign[kind]), (LengthRange(least + 3), "q")):  # type: ignore[arg-type]
-        rules = compile_addition(Addition(password=(asked,)), TERMS)
+        rules = compile_addition(Addition(password=(asked,)), LISTS)
         (found,) = judge(rules, text, ANYBODY, Occasion("reset", 0, 0)).judgements
         if found.status == "failed":
             count = re.fullmatch(r"add (\d+) .*", found.repair)
             assert count
             assert status(asked, text + more * int(count[1])) == "passed"
-    dropped = compile_addition(Addition(password=(Blocked(("house",)),)), TERMS)
+    dropped = compile_addition(Addition(password=(Blocked(("house",)),)), LISTS)
     (told,) = judge(dropped, f"{text}orbit", ANYBODY, Occasion("reset", 0, 0)).judgements
     assert "drop 'orbit'" in told.repair
     assert status(Blocked(("house",)), text) == "passed"

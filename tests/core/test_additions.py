@@ -5,6 +5,7 @@
 from __future__ import annotations
 
 import unicodedata
+from collections.abc import Callable
 from dataclasses import replace
 from functools import cache
 
@@ -12,12 +13,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.passwords.additions import compile_addition, terms_in
+from hornfels.core.passwords.additions import Lists, compile_addition, terms_in
 from hornfels.core.passwords.characters import Candidate
 from hornfels.core.passwords.folding import LOOK_ALIKES, folded
 from hornfels.core.passwords.judge import Judge, Verdict, compile_policy, judge
 from hornfels.core.passwords.layouts import LAYOUTS, keys_of
 from hornfels.core.passwords.rules.closeness import distance, only_counted, shared
+from hornfels.core.passwords.rules.exposed import Seen
 from hornfels.core.passwords.rules.patterns import pattern_problem
 from hornfels.core.passwords.rules.phrases import words
 from hornfels.core.passwords.rules.rule import ANYBODY, Judgement, Occasion, Operation, Subject
@@ -30,6 +32,7 @@ from hornfels.core.policy.addition import (
     Blocked,
     Closeness,
     Edge,
+    Exposed,
     Forbid,
     GroupCount,
     KindCount,
@@ -45,6 +48,20 @@ from hornfels.core.policy.addition import (
 from hornfels.core.policy.model import DEFAULTS
 
 LISTS = {"house": ["Orbit", "dome", "42", "Tarnholt"], "common": ["passwort", "sommer"]}
+SEEN = {"known": {"Summer-2026": 12_431, "orbit": 1}, "old": {"Summer-2026": 2}}
+
+
+def exposed(names: tuple[str, ...]) -> Callable[[str], Seen] | None:
+    """What was seen in lists, of which “torn” cannot be read, and there are no others."""
+    if not {*names} <= {*SEEN, "torn"}:
+        return None
+    held = [(name, SEEN.get(name, {})) for name in names]
+    return lambda text: Seen(
+        tuple((name, seen[text]) for name, seen in held if text in seen),
+        tuple(name for name in names if name == "torn"),
+    )
+
+
 ILSE = Subject("ilse.varga", "Varga, Ilse", ("Ilse", "Varga", "i.varga", "stargazer"))
 PRESENT = "Orbit-Keeper-19"
 
@@ -58,7 +75,8 @@ def one(
     subject: Subject = ANYBODY,
 ) -> Judgement:
     """What one rule says, alone on the password path."""
-    rules = compile_addition(Addition(password=(asked,)), terms_in(LISTS))
+    lists = Lists(terms_in(LISTS), exposed)
+    rules = compile_addition(Addition(password=(asked,)), lists)
     moment = Occasion(operation, 0, 0, previous)
     (judgement,) = judge(rules, candidate, subject, moment).judgements
     assert judgement.path == "password"
@@ -163,10 +181,38 @@ def test_own_names_are_looked_for_whatever_they_look_like(candidate: str, refuse
     assert one(OwnNames(), candidate).status == "passed", "nobody has no names"
 
 
+@pytest.mark.parametrize(
+    ("asked", "candidate", "status", "detail"),
+    [
+        (Exposed(("known",)), "Summer-2026", "failed", "seen 12,431 times in known"),
+        (Exposed(("known",)), "orbit", "failed", "seen 1 time in known"),
+        (Exposed(("known",), 1), "orbit", "passed", "seen 1 time in known, at most 1"),
+        (Exposed(("known",)), "summer-2026", "passed", "not seen"),
+        (
+            Exposed(("known", "old"), 12_432),
+            "Summer-2026",
+            "failed",
+            "seen 12,431 times in known and 2 times in old, at most 12,432",
+        ),
+        (Exposed(("known", "old"), 12_433), "Summer-2026", "passed", None),
+        (Exposed(("known", "torn")), "orbit", "failed", "seen 1 time in known"),
+        (Exposed(("known", "torn")), "dome", "not checkable", "torn cannot be read"),
+        (Exposed(("known", "other")), "orbit", "not checkable", None),
+    ],
+)
+def test_what_others_know_is_refused_from_so_many_times_on_in_all(
+    asked: Exposed, candidate: str, status: str, detail: str | None
+) -> None:
+    told = one(asked, candidate)
+    assert told.status == status
+    assert detail in (None, told.detail)
+    assert candidate not in f"{told.detail}{told.repair}{told.plain}"
+
+
 def verdict(addition: Addition, candidate: str, moment: Occasion | None = None) -> Verdict:
     rules = (
         *compile_policy(replace(DEFAULTS, complexity=False)),
-        *compile_addition(addition, terms_in(LISTS)),
+        *compile_addition(addition, Lists(terms_in(LISTS))),
     )
     return judge(rules, candidate, ANYBODY, moment or Occasion("reset", 0, 0))
 
@@ -368,6 +414,7 @@ EVERY: tuple[Asked, ...] = (
     OwnNames(reversed=True),
     Closeness(changed=4, shared=6, no_counting=True),
     Pattern("^(a+)+$", must=False),
+    Exposed(("known", "old"), 3),
     Words(3, 3, distinct=True),
 )
 
@@ -376,7 +423,9 @@ EVERY: tuple[Asked, ...] = (
 def test_any_candidate_gets_an_answer_and_the_same_one_from_a_judge_that_keeps_answers(
     text: str,
 ) -> None:
-    rules = compile_addition(Addition(password=EVERY, phrase=EVERY), terms_in(LISTS))
+    rules = compile_addition(
+        Addition(password=EVERY, phrase=EVERY), Lists(terms_in(LISTS), exposed)
+    )
     moment = Occasion("change", 0, 0, (PRESENT,))
     keeping = Judge(rules, ILSE, moment, lambda found: found)
     keeping(Candidate("warm up"))
@@ -386,7 +435,7 @@ def test_any_candidate_gets_an_answer_and_the_same_one_from_a_judge_that_keeps_a
 
 
 def test_long_candidates_and_hostile_patterns_come_to_an_end() -> None:
-    rules = compile_addition(Addition(password=EVERY), terms_in(LISTS))
+    rules = compile_addition(Addition(password=EVERY), Lists(terms_in(LISTS)))
     moment = Occasion("change", 0, 0, ("a" * 10_000,))
     for text in ("a" * 9_999 + "b", "orbit" * 2_000, "1234567890" * 1_000, "é" * 10_000):
         assert not judge(rules, text, ILSE, moment).accepted

@@ -14,7 +14,7 @@ from hornfels.core.domain.estate import Control, Estate
 from hornfels.core.gate.judging import Gate, GateOperation, Inquiry
 from hornfels.core.gate.lifetimes import TOLERANCE, Passed, lifetimes
 from hornfels.core.gate.rule_set import rule_set_of
-from hornfels.core.passwords.additions import terms_in
+from hornfels.core.passwords.additions import Lists, terms_in
 from hornfels.core.passwords.judge import judge
 from hornfels.core.passwords.rulebook import Rulebook
 from hornfels.core.passwords.rules.rule import Occasion, subject_of
@@ -61,10 +61,13 @@ def test_the_gate_says_of_everybody_what_their_policy_does(
 ) -> None:
     """All but what hangs on the moment; complexity also where it is left to the gate."""
     resolution = resolve(estate)
-    terms = terms_in(TERMS)
-    rules = Rulebook(estate, terms)
+    lists = Lists(terms_in(TERMS))
+    rules = Rulebook(estate, lists)
     packed = unpack(pack(rule_set_of(estate, resolution), TERMS))
-    gates = Gate(rule_set_of(estate, resolution), terms), Gate(packed.rules, terms_in(packed.terms))
+    gates = (
+        Gate(rule_set_of(estate, resolution), lists),
+        Gate(packed.rules, Lists(terms_in(packed.terms))),
+    )
     operation: GateOperation = "change" if present else "reset"
     moment = Occasion("change" if present else "reset", 0, 0, (present,) if present else None)
     for row, name in enumerate(estate.accounts.name):

@@ -13,7 +13,7 @@ from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import Control
 from hornfels.core.lockout.notation import read_story
 from hornfels.core.lockout.story import play
-from hornfels.core.passwords.additions import terms_in
+from hornfels.core.passwords.additions import Lists, terms_in
 from hornfels.core.passwords.card import card, in_words
 from hornfels.core.passwords.judge import judge
 from hornfels.core.passwords.rulebook import Rulebook
@@ -74,7 +74,7 @@ def test_a_trial_agrees_with_judging_every_account(
     trial = Trial(candidate, "group", "", expected, rule, present=present)
     moment = Occasion("change", 1 << 60, 1, (present,)) if present else Occasion("reset", 0, 0)
     rows = np.arange(len(estate.accounts))
-    rules = Rulebook(estate, terms_in({"house": ["lantern"]}))
+    rules = Rulebook(estate, Lists(terms_in({"house": ["lantern"]})))
     outcome = run(trial, estate, resolution, rows, rules)
     met = {}
     for row in rows.tolist():

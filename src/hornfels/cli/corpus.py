@@ -13,6 +13,7 @@ from typing import cast
 from hornfels.cli.errors import fail, json_line, note, say
 from hornfels.cli.lines import blocks
 from hornfels.cli.progress import Teller
+from hornfels.core.passwords.rules.rule import plural
 from hornfels.formats.corpus.building import MEMORY, Progress, SourceKind, build, merge
 from hornfels.formats.corpus.layout import DIGEST_BYTES, CorpusError, Layout
 from hornfels.formats.corpus.reading import Corpus
@@ -137,7 +138,7 @@ def find_in_corpus(path: Path, kind: SourceKind, *, as_json: bool) -> None:
 def _answer(count: int, *, as_json: bool) -> str:
     if as_json:
         return f'{{"found": {"true" if count else "false"}, "count": {count}}}\n'
-    return f"seen {count:,} times\n" if count else "not seen\n"
+    return f"seen {plural(count, 'time')}\n" if count else "not seen\n"
 
 
 def _digest(text: str, line: int, corpus: Corpus) -> bytes:

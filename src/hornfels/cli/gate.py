@@ -15,6 +15,7 @@ from hornfels.gate.desk import TakenError, listen, serve
 from hornfels.gate.keeper import Keeper
 from hornfels.gate.upstream import Upstream, refuse_address
 from hornfels.logs import set_up
+from hornfels.service.corpora import corpora
 
 
 def run_gate(address: str, token_file: Path, path: Path, authorities: Path | None) -> None:
@@ -35,7 +36,9 @@ def run_gate(address: str, token_file: Path, path: Path, authorities: Path | Non
     except OSError as error:
         fail(f"{path}: cannot listen there ({error.strerror}); choose another with --socket")
     unanswered = Path(f"{path}.unanswered")
-    keeper = Keeper(held.home / "gate", Upstream(address, token, authorities), unanswered)
+    keeper = Keeper(
+        held.home / "gate", Upstream(address, token, authorities), unanswered, corpora()
+    )
     keeper.start()
     print(f"The gate answers at {path}. Ctrl+C ends it.", flush=True)
     try:

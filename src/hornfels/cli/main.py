@@ -147,6 +147,14 @@ def try_(
             help="Policies as this file has them, additions too.",
         ),
     ] = None,
+    corpora: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--corpus",
+            metavar="NAME=FILE.hfc",
+            help="A corpus of exposed passwords by the name that additions call it.",
+        ),
+    ] = None,
     present: Annotated[
         Path | None,
         typer.Option("--present", metavar="FILE", help="The present password, a JSON string."),
@@ -168,6 +176,7 @@ def try_(
         last_set=last_set,
         now=now,
         policies=policies,
+        corpora=corpora or [],
         present=present,
         linked_groups=linked_groups,
         json_input=json_input,

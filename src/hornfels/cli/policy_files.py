@@ -18,6 +18,7 @@ from hornfels.core.drafts.comparison import differences
 from hornfels.core.drafts.edits import has_additions, without_additions
 from hornfels.core.drafts.plain import in_plain
 from hornfels.core.drafts.sentences import Sentence, sentences
+from hornfels.core.passwords.additions import Lists
 from hornfels.core.passwords.rulebook import Rulebook
 from hornfels.core.resolution.engine import resolve
 from hornfels.core.trials.running import run, sentence
@@ -136,7 +137,7 @@ def print_trials(file: Path, against: Path, linked_groups: LinkedGroups, *, as_j
     found = planned(read, file, live)
     resolution = resolve(found.estate)
     live_resolution = resolve(live)
-    rules = Rulebook(found.estate, found.terms_of())
+    rules = Rulebook(found.estate, Lists(found.terms_of()))
     unmet = 0
     for part, trial in zip(read.content.trials, found.trials, strict=True):
         rows = targets(trial, found.estate, live, live_resolution)

@@ -77,6 +77,7 @@ def print_verdicts(
     now: str | None,
     linked_groups: LinkedGroups,
     policies: Path | None,
+    corpora: Sequence[str],
     present: Path | None,
     json_input: bool,
     as_json: bool,
@@ -91,11 +92,13 @@ def print_verdicts(
     row = account_row(estate, name, file)
     subject = subject_of(estate, row)
     beyond: tuple[Rule, ...] = ()
+    if corpora and policies is None:
+        fail("--corpus: only additions look things up in corpora; give a policy file (--policies)")
     if policies is not None:
         # Reading policies as text takes as long to load as all else here together.
         from hornfels.cli.try_policies import under_file
 
-        estate, beyond = under_file(policies, estate, row)
+        estate, beyond = under_file(policies, corpora, estate, row)
     policy = int(winners(estate)[row])
     rules = (*compile_policy(settings_of(estate, policy)), *beyond)
     moment = Occasion(

@@ -15,8 +15,9 @@ from pathlib import Path
 
 from hornfels.core.gate.judging import Gate, GateAnswer, Inquiry
 from hornfels.core.gate.record import LONGEST_ACCOUNT, Outcome, Record, record_of
-from hornfels.core.passwords.additions import terms_in
+from hornfels.core.passwords.additions import Lists, terms_in
 from hornfels.core.values.time import datetime_from_moment, moment_from_datetime
+from hornfels.formats.corpus.shelf import Shelf
 from hornfels.formats.rule_set import RuleSetError, unpack
 from hornfels.gate.spool import Spool, Written
 from hornfels.gate.upstream import Upstream, UpstreamError
@@ -38,10 +39,10 @@ class Keeper:
     ``answers`` what Hornfels has not been told yet.
     """
 
-    def __init__(self, folder: Path, upstream: Upstream, unanswered: Path) -> None:
+    def __init__(self, folder: Path, upstream: Upstream, unanswered: Path, corpora: Shelf) -> None:
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         self._file = folder / "rules"
-        self._upstream, self._unanswered = upstream, unanswered
+        self._upstream, self._unanswered, self._corpora = upstream, unanswered, corpora
         self._spool = Spool(folder / "answers")
         self._gate: Gate | None = None
         self._version = self._otherwise = ""
@@ -90,7 +91,7 @@ class Keeper:
         fetched = self._upstream.rules(self._version)
         if fetched is None:
             return False
-        gate = _made(fetched.file)
+        gate = _made(fetched.file, self._corpora)
         fresh = self._file.with_suffix(".new")
         fresh.touch(mode=0o600)
         fresh.write_bytes(f"{fetched.version}\n".encode() + fetched.file)
@@ -113,7 +114,7 @@ class Keeper:
             return
         version, _, file = self._file.read_bytes().partition(b"\n")
         try:
-            self._gate, self._version = _made(file), version.decode()
+            self._gate, self._version = _made(file, self._corpora), version.decode()
         except RuleSetError as error:
             _log.warning("The rules last known cannot be used: %s", error)
 
@@ -166,9 +167,9 @@ class Keeper:
         self._trouble = ""
 
 
-def _made(file: bytes) -> Gate:
+def _made(file: bytes, corpora: Shelf) -> Gate:
     unpacked = unpack(file)
-    gate = Gate(unpacked.rules, terms_in(unpacked.terms))
+    gate = Gate(unpacked.rules, Lists(terms_in(unpacked.terms), corpora.exposed))
     gate.make_ready()
     return gate
 

@@ -84,8 +84,7 @@ def weigh(
     """
     check(addition, current.estate)
     settings = settings_of(current.estate, policy)
-    lists = current.shelf.of(current.domain_id, current.estate.domain.term_lists)
-    beyond = compile_addition(addition, lists)
+    beyond = compile_addition(addition, current.lists)
     # The same texts each time, so that two additions can be told apart by what they refuse.
     steady = Random(SAMPLE)  # noqa: S311 - nobody's passwords
     tried = sample or typical(SAMPLE, steady)

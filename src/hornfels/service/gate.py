@@ -142,8 +142,7 @@ def rules_of(current: Snapshot) -> RuleSet:
 
 def gate_of(current: Snapshot) -> Gate:
     """The gate as a domain stands, ready to answer."""
-    lists = current.estate.domain.term_lists
-    found = Gate(rules_of(current), current.shelf.of(current.domain_id, lists))
+    found = Gate(rules_of(current), current.lists)
     found.make_ready()
     return found
 

@@ -23,12 +23,15 @@ from hornfels.core.drafts.operations import WHAT_IF, Operations, published
 from hornfels.core.findings.additions import Enforced
 from hornfels.core.findings.finding import Finding
 from hornfels.core.findings.survey import findings
+from hornfels.core.passwords.additions import Lists
 from hornfels.core.passwords.rulebook import Rulebook
 from hornfels.core.resolution.engine import Resolution, resolve
 from hornfels.core.resolution.roster import Roster
 from hornfels.core.resolution.shared_groups import SharedGroups
 from hornfels.core.trials.running import run, sentence
 from hornfels.core.trials.trial import Trial, targets
+from hornfels.formats.corpus.shelf import Shelf
+from hornfels.service.corpora import corpora
 from hornfels.service.term_shelf import TermShelf
 from hornfels.store import drafts
 from hornfels.store.estates import load_domain, load_estate, load_policies
@@ -86,6 +89,7 @@ class Snapshot:
     estate: Estate
     meta: dict[UUID, PolicyMeta]
     shelf: TermShelf
+    corpora: Shelf
     draft: Draft | None = None
 
     @cached_property
@@ -136,7 +140,13 @@ class Snapshot:
     @cached_property
     def rules(self) -> Rulebook:
         """Every policy compiled."""
-        return Rulebook(self.estate, self.shelf.of(self.domain_id, self.estate.domain.term_lists))
+        return Rulebook(self.estate, self.lists)
+
+    @property
+    def lists(self) -> Lists:
+        """What rules look things up in."""
+        terms = self.shelf.of(self.domain_id, self.estate.domain.term_lists)
+        return Lists(terms, self.corpora.exposed)
 
     @property
     def live(self) -> Snapshot:
@@ -218,6 +228,7 @@ class Snapshots:
         self._drafts: dict[int, Snapshot] = {}
         self._tallies: dict[tuple[int, int, int, int], Tally] = {}
         self._shelf = TermShelf(engine)
+        self._corpora = corpora()
 
     def with_draft(self, live: Snapshot, draft: int) -> Snapshot:
         """The domain as an open draft would make it. Raises `NotFoundError` if there is no such
@@ -331,7 +342,7 @@ class Snapshots:
         if (held := self._current(dns_name, seen)) is not None:
             return held
         held = self._held.get(dns_name)
-        fresh = _read(session, dns_name, held, self._shelf)
+        fresh = _read(session, dns_name, held, self._shelf, self._corpora)
         self._held[dns_name] = fresh
         if held is None or held.estate_id != fresh.estate_id:
             # Seconds for a million accounts, and nobody waits for it unless they ask for it just
@@ -352,7 +363,9 @@ def _version(session: Session, dns_name: str) -> _Seen | None:
     return (found[0], found[1], found[2]) if found else None
 
 
-def _read(session: Session, dns_name: str, held: Snapshot | None, shelf: TermShelf) -> Snapshot:
+def _read(
+    session: Session, dns_name: str, held: Snapshot | None, shelf: TermShelf, at_hand: Shelf
+) -> Snapshot:
     domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)).one()
     if held and (held.domain_id, held.estate_id) == (domain.id, domain.estate_id):
         policies, links = load_policies(session, domain)
@@ -381,4 +394,5 @@ def _read(session: Session, dns_name: str, held: Snapshot | None, shelf: TermShe
         estate,
         meta,
         shelf,
+        at_hand,
     )

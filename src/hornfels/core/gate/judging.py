@@ -12,7 +12,7 @@ from typing import Literal
 
 from hornfels.core.domain.estate import UNKNOWN_TIME
 from hornfels.core.gate.rule_set import RuleSet
-from hornfels.core.passwords.additions import TermsOf, compile_addition
+from hornfels.core.passwords.additions import Lists, compile_addition
 from hornfels.core.passwords.characters import length
 from hornfels.core.passwords.judge import Verdict, judge
 from hornfels.core.passwords.rules.complexity import Complexity
@@ -64,15 +64,15 @@ class GateAnswer:
 
 
 class Gate:
-    """A rule set, ready to answer. `terms` gives the terms of lists by their names."""
+    """A rule set, ready to answer. `lists` are what its rules look things up in."""
 
-    def __init__(self, rules: RuleSet, terms: TermsOf) -> None:
+    def __init__(self, rules: RuleSet, lists: Lists) -> None:
         self._rules = rules
 
         @cache
         def beyond(policy: int) -> tuple[Rule, ...]:
             addition = rules.policies[policy].addition
-            return compile_addition(addition, terms) if addition else ()
+            return compile_addition(addition, lists) if addition else ()
 
         self._beyond = beyond
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cache
 from typing import assert_never
 
@@ -11,6 +11,7 @@ from hornfels.core.passwords.characters import Candidate
 from hornfels.core.passwords.rules.blocked import BlockedRule, NamesRule
 from hornfels.core.passwords.rules.closeness import ClosenessRule
 from hornfels.core.passwords.rules.counts import groups_rule, kind_rule, length_rule
+from hornfels.core.passwords.rules.exposed import ExposedOf, ExposedRule
 from hornfels.core.passwords.rules.patterns import PatternRule, Patterns
 from hornfels.core.passwords.rules.phrases import WordsRule
 from hornfels.core.passwords.rules.places import EdgeRule, ForbidRule
@@ -24,6 +25,7 @@ from hornfels.core.policy.addition import (
     Blocked,
     Closeness,
     Edge,
+    Exposed,
     Forbid,
     GroupCount,
     KindCount,
@@ -53,7 +55,21 @@ def terms_in(lists: Mapping[str, Sequence[str]]) -> TermsOf:
     return of
 
 
-def compile_addition(addition: Addition, terms: TermsOf) -> tuple[Rule, ...]:
+def _not_at_hand(_names: tuple[str, ...]) -> None:
+    return None
+
+
+@dataclass(frozen=True, slots=True)
+class Lists:
+    """Where rules look things up: terms that are blocked, and corpora of exposed passwords. None
+    are at hand without.
+    """
+
+    terms: TermsOf = field(default_factory=lambda: terms_in({}))
+    exposed: ExposedOf = _not_at_hand
+
+
+def compile_addition(addition: Addition, lists: Lists) -> tuple[Rule, ...]:
     """The rules of an addition, path by path."""
     expressions = list(
         dict.fromkeys(
@@ -63,7 +79,7 @@ def compile_addition(addition: Addition, terms: TermsOf) -> tuple[Rule, ...]:
             if isinstance(one, Pattern)
         )
     )
-    making = _Making(terms, expressions, Patterns(expressions))
+    making = _Making(lists, expressions, Patterns(expressions))
     return tuple(
         OnPath(making.rule(one), path) for path, asked in addition.paths() for one in asked
     )
@@ -73,7 +89,7 @@ def compile_addition(addition: Addition, terms: TermsOf) -> tuple[Rule, ...]:
 class _Making:
     """What the rules of one addition share."""
 
-    terms: TermsOf
+    lists: Lists
     expressions: list[str]
     patterns: Patterns
 
@@ -96,13 +112,15 @@ class _Making:
             case Walk():
                 return walk_rule(asked)
             case Blocked():
-                return BlockedRule(asked, self.terms(asked.lists))
+                return BlockedRule(asked, self.lists.terms(asked.lists))
             case OwnNames():
                 return NamesRule(asked)
             case Closeness():
                 return ClosenessRule(asked)
             case Pattern():
                 return PatternRule(asked, self.patterns, self.expressions.index(asked.expression))
+            case Exposed():
+                return ExposedRule(asked, self.lists.exposed)
             case Words():
                 return WordsRule(asked)
             case _:

@@ -25,11 +25,13 @@ from hornfels.core.passwords.rules.blocked import BlockedRule, own_names
 from hornfels.core.passwords.rules.counts import is_of
 from hornfels.core.passwords.rules.rule import Subject
 from hornfels.core.passwords.terms import Terms
+from hornfels.core.passwords.typical import typical
 from hornfels.core.policy.addition import (
     Asked,
     Blocked,
     Closeness,
     Edge,
+    Exposed,
     Forbid,
     GroupCount,
     Kind,
@@ -137,6 +139,9 @@ def _ways(one: Asked, needs: Needs, rule: OnPath, subject: Subject) -> Iterator[
                 yield _from(needs)
             else:
                 yield lambda random: _with_match(expression, needs, random)
+        case Exposed():
+            # Nobody can read a corpus backwards: some of what people choose is in it.
+            yield lambda random: Drawn(typical(1, random)[0])
         case Words(least, _, distinct):
             if least > 1:
                 yield lambda random: _drawn(phrase(needs, random, least - 1))

@@ -16,6 +16,7 @@ from hornfels.core.policy.addition import (
     Blocked,
     Closeness,
     Edge,
+    Exposed,
     LengthRange,
     OwnNames,
     PathName,
@@ -139,6 +140,8 @@ def _plain(one: Asked) -> str:
             return "Not be one of the passwords that are blocked here."
         case Blocked():
             return "Not contain a word that is blocked here, however it is written."
+        case Exposed():
+            return "Not be known to others: it is looked for among passwords that were exposed."
         case OwnNames():
             return (
                 "Not contain any of your own names, nor the names before the @ of your addresses."

@@ -5,7 +5,7 @@ from __future__ import annotations
 from hornfels.core.domain.account_state import addition_of, settings_of
 from hornfels.core.domain.estate import Estate
 from hornfels.core.domain.sources import audit_length
-from hornfels.core.passwords.additions import TermsOf, compile_addition, terms_in
+from hornfels.core.passwords.additions import Lists, compile_addition
 from hornfels.core.passwords.judge import compile_policy
 from hornfels.core.passwords.rules.rule import Rule
 from hornfels.core.resolution.engine import DOMAIN_POLICY
@@ -18,10 +18,10 @@ class Rulebook:
     own, then those of the addition.
     """
 
-    def __init__(self, estate: Estate, terms: TermsOf | None = None) -> None:
-        """`terms` gives the terms of lists by their names; none are at hand without."""
+    def __init__(self, estate: Estate, lists: Lists | None = None) -> None:
+        """`lists` are what rules look things up in; none are at hand without."""
         self._estate = estate
-        self._terms = terms or terms_in({})
+        self._lists = lists or Lists()
         self._compiled: dict[int, Rules] = {}
 
     def __getitem__(self, policy: int) -> Rules:
@@ -38,4 +38,4 @@ class Rulebook:
     def beyond(self, policy: int) -> Rules:
         """The rules of the addition."""
         addition = addition_of(self._estate, policy)
-        return compile_addition(addition, self._terms) if addition else ()
+        return compile_addition(addition, self._lists) if addition else ()

@@ -132,6 +132,15 @@ class Pattern(_Asked):
 
 
 @dataclass(frozen=True, slots=True)
+class Exposed(_Asked):
+    """Seen no more often than this in these corpora of known-exposed passwords, in all."""
+
+    key = "exposed"
+    lists: tuple[str, ...]
+    max: int = 0
+
+
+@dataclass(frozen=True, slots=True)
 class Words(_Asked):
     """So many words of so many letters each; with ``distinct``, none of them twice."""
 
@@ -154,6 +163,7 @@ Asked = (
     | OwnNames
     | Closeness
     | Pattern
+    | Exposed
     | Words
 )
 ASKED: tuple[type[Asked], ...] = get_args(Asked)
@@ -187,11 +197,19 @@ class Addition:
     @property
     def lists(self) -> frozenset[str]:
         """The lists of blocked terms that its rules name."""
+        return self._named(Blocked)
+
+    @property
+    def corpora(self) -> frozenset[str]:
+        """The corpora of known-exposed passwords that its rules name."""
+        return self._named(Exposed)
+
+    def _named(self, kind: type[Blocked | Exposed]) -> frozenset[str]:
         return frozenset(
             name
             for _, asked in self.paths()
             for one in asked
-            if isinstance(one, Blocked)
+            if isinstance(one, kind)
             for name in one.lists
         )
 
@@ -238,7 +256,7 @@ def _wrong(one: Asked) -> Iterator[str]:
             yield "Name a kind for the first or the last character."
         case Forbid(""):
             yield "Name a character."
-        case Blocked(()):
+        case Blocked(()) | Exposed(()):
             yield "Name a list."
         case Closeness(0, None, False):
             yield "Say how many characters change, how many may be shared, or that it is no count."

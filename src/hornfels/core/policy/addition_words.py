@@ -14,6 +14,7 @@ from hornfels.core.policy.addition import (
     Blocked,
     Closeness,
     Edge,
+    Exposed,
     Forbid,
     GroupCount,
     Kind,
@@ -86,6 +87,9 @@ def said(one: Asked) -> str:
             return f"on a change {', '.join(parts)}"
         case Pattern(expression, must):
             return f"{'matching' if must else 'not matching'} {expression}"
+        case Exposed(lists, most):
+            often = f"more than {_times(most)} " if most else ""
+            return f"not seen {often}among the exposed passwords of {_or(list(lists))}"
         case Words(least, letters, distinct):
             long = "" if letters == 1 else f" of {letters:,} letters or more"
             words = counted(least, "word", "words") + long
