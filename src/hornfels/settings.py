@@ -94,6 +94,12 @@ class Settings(BaseSettings):
         description="the folder in which corpora of known-exposed passwords are kept (*.hfc), on "
         "every machine that judges by them; the folder corpora of the data if not named",
     )
+    hashes: Path | None = Field(
+        None,
+        description="the folder on the worker’s machine into which the NT hashes of accounts are "
+        "put by the domain’s DNS name (example.com.hashes, closed to everybody else), to be held "
+        "against the corpora; the folder hashes of the data if not named",
+    )
     directory_plain: bool = Field(
         False,
         description="allow connections to directories without TLS, on which whoever is on the way "

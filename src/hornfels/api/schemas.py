@@ -899,7 +899,9 @@ class JobInfo(BaseModel):
     """Long work and how far it is."""
 
     id: UUID
-    kind: Literal["load", "findings", "trials", "read", "agreement", "publish"]
+    kind: Literal[
+        "load", "findings", "trials", "read", "agreement", "publish", "lifetimes", "exposure"
+    ]
     state: Literal["queued", "running", "held", "done", "failed", "cancelled"]
     name: str = Field(description="what it works on, such as the file that is loaded")
     step: str

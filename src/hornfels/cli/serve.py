@@ -22,7 +22,9 @@ from hornfels.cli.errors import fail
 from hornfels.core.passwords.characters import group_of
 from hornfels.logs import set_up
 from hornfels.openid import Provider, refuse_issuer
-from hornfels.service.demo_domain import DEMO_PEOPLE, DEMO_USER, load_demo
+from hornfels.service.corpora import corpora_folder
+from hornfels.service.demo_domain import DEMO_PEOPLE, DEMO_USER, expose_demo, load_demo
+from hornfels.service.exposure import hash_folder
 from hornfels.service.people import FIRST, first_administrator
 from hornfels.settings import Settings
 from hornfels.store.cluster import Cluster
@@ -148,6 +150,8 @@ def _serve(
     _log.info("The trail stands at %d:%s.", number, digest)
     _allow_files()
     app = create_app(engine, _hosts(where), provider)
+    if demo:
+        threading.Thread(target=_expose, args=(engine, where), daemon=True).start()
     threading.Thread(target=_warm, args=(app.state.snapshots.warm,), daemon=True).start()
     try:
         configured = uvicorn.Config(
@@ -174,6 +178,12 @@ def _serve(
         print(f"Sign in as {FIRST} with the one-time password {first}", flush=True)
     print("Ctrl+C ends it.", flush=True)
     ending.server.run(sockets=[listener])
+
+
+def _expose(engine: Engine, where: Settings) -> None:
+    """The demo's corpus takes some seconds to make, for which nobody waits."""
+    with contextlib.suppress(SQLAlchemyError), Session(engine) as session:
+        expose_demo(session, corpora_folder(), hash_folder(where))
 
 
 def _allow_files() -> None:

@@ -9,6 +9,7 @@ from hornfels.core.policy.addition import (
     Band,
     Blocked,
     Closeness,
+    Exposed,
     LengthRange,
     OwnNames,
     Repeat,
@@ -17,6 +18,7 @@ from hornfels.core.policy.addition import (
     Words,
 )
 from hornfels.core.values.time import DAY
+from hornfels.demo.exposed import CORPUS
 
 TERMS: Mapping[str, tuple[str, ...]] = {
     "common": (
@@ -57,7 +59,12 @@ ADDITIONS: Mapping[str, Addition] = {
         bands=(Band(8, 60 * DAY), Band(16, 365 * DAY), Band(24, 730 * DAY)),
     ),
     "Night operators": Addition(
-        password=(Repeat(2), Closeness(changed=3, no_counting=True), Blocked(("house",)))
+        password=(
+            Repeat(2),
+            Closeness(changed=3, no_counting=True),
+            Blocked(("house",)),
+            Exposed((CORPUS,)),
+        )
     ),
 }
 """By the name of the policy."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import secrets
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -14,6 +15,7 @@ from hornfels.core.drafts.edits import addition_edits, term_edits
 from hornfels.core.drafts.operations import Operations
 from hornfels.core.rights.roles import EVERYWHERE, Role
 from hornfels.demo import dome_machines, house
+from hornfels.demo.exposed import ENTRIES, make_corpus, put_hashes
 from hornfels.demo.locks import earlier_locks
 from hornfels.demo.tarnholt import DNS_NAME, entries, templates
 from hornfels.demo.trials import demo_trials
@@ -67,6 +69,16 @@ def _store_additions(session: Session, domain: DomainRow) -> None:
     draft = drafts.create(session, domain.id, house.TITLE, DEMO_USER, operations)
     after = apply(live, operations).estate
     drafts.publish(session, domain, draft, live, after, operations, DEMO_USER)
+
+
+def expose_demo(session: Session, corpora: Path, hashes: Path, entries: int = ENTRIES) -> None:
+    """Put what others know of the invented domain's passwords where it is looked for."""
+    estate = load_estate(session, session.scalars(_DEMO_DOMAIN).one())
+    make_corpus(corpora, entries)
+    put_hashes(hashes, DNS_NAME, list(estate.accounts.name))
+
+
+_DEMO_DOMAIN = select(DomainRow).where(DomainRow.dns_name == DNS_NAME)
 
 
 def _store_servers(session: Session, domain_id: int) -> None:

@@ -48,7 +48,7 @@ def standing(database: Session, current: Snapshot) -> Standing:
     """How it stands as the domain is shown."""
     row = database.get_one(DomainRow, current.domain_id)
     given = _connection(database, row)
-    spared = (*row.lifetimes_spared, *_signers(given))
+    spared = never_these(database, current)
     passed = gate.passed(database, row.id)
     return Standing(
         lifetimes(current.estate, current.resolution, passed, spared),
@@ -57,6 +57,14 @@ def standing(database: Session, current: Snapshot) -> Standing:
         row.lifetimes_told,
         tuple(row.lifetimes_spared),
     )
+
+
+def never_these(database: Session, current: Snapshot) -> tuple[str, ...]:
+    """The accounts that are never told to choose another password: those that are named, and those
+    that Hornfels signs in with.
+    """
+    row = database.get_one(DomainRow, current.domain_id)
+    return (*row.lifetimes_spared, *_signers(_connection(database, row)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +81,7 @@ class BandEnd:
 def of_account(database: Session, current: Snapshot, row: int) -> BandEnd | None:
     """When an account's password ends by its band; None where no band ends it."""
     held = database.get_one(DomainRow, current.domain_id)
-    spared = (*held.lifetimes_spared, *_signers(_connection(database, held)))
+    spared = never_these(database, current)
     passed = gate.passed(database, held.id, current.estate.accounts.name[row])
     found = lifetimes(current.estate, current.resolution, passed, spared, np.array([row]))
     day = datetime_from_moment(int(found.ends[0])) if len(found) else None

@@ -16,6 +16,7 @@ from sqlalchemy import (
     DateTime,
     ForeignKey,
     ForeignKeyConstraint,
+    Identity,
     Index,
     LargeBinary,
     MetaData,
@@ -78,6 +79,7 @@ class DomainRow(Base):
     lifetimes_on: Mapped[date | None]
     lifetimes_told: Mapped[str] = mapped_column(default="", server_default="")
     lifetimes_spared: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    exposure_told: Mapped[str] = mapped_column(default="", server_default="")
     successors: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
 
 
@@ -650,3 +652,70 @@ class GateEndRow(Base):
     account: Mapped[str] = mapped_column(primary_key=True)
     at: Mapped[int] = mapped_column(BigInteger, primary_key=True)
     ends_on: Mapped[date]
+
+
+class ExposureRunRow(Base):
+    """One look at the hashes of a domain's accounts (see `hornfels.service.exposure`). ``whole``
+    says that every list was compared with, ``stamp`` which file and which lists it was. ``found``
+    counts accounts by what is known of their passwords.
+    """
+
+    __tablename__ = "exposure_runs"
+    __table_args__ = (Index("ix_exposure_runs_domain_id", "domain_id", "at"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"))
+    at: Mapped[datetime]
+    whole: Mapped[bool]
+    compared: Mapped[int]
+    unknown: Mapped[int]
+    found: Mapped[dict[str, Any]]
+    stamp: Mapped[dict[str, Any]]
+
+
+class ExposureRow(Base):
+    """What is known of an account's password since when, as long as it is the one that was set at a
+    moment, in ticks. ``list`` names the corpus, ``group`` those who share one; never the hash, nor
+    how often it was seen, by which it could be found.
+    """
+
+    __tablename__ = "exposures"
+
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
+    rid: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    list: Mapped[str] = mapped_column(primary_key=True)
+    group: Mapped[int]
+    since: Mapped[datetime]
+    set_at: Mapped[int] = mapped_column(BigInteger)
+
+
+class ExposureOrderRow(Base):
+    """What becomes of exposed accounts under a policy: by its GUID, or “domain”."""
+
+    __tablename__ = "exposure_orders"
+
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
+    policy: Mapped[str] = mapped_column(primary_key=True)
+    consequence: Mapped[str]
+    days: Mapped[int]
+    standing: Mapped[bool]
+
+
+class ExposureDeedRow(Base):
+    """What was done with an exposed account; ``told`` is empty where it was done."""
+
+    __tablename__ = "exposure_deeds"
+    __table_args__ = (Index("ix_exposure_deeds_domain_id", "domain_id", "at"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"))
+    at: Mapped[datetime]
+    by: Mapped[str]
+    account: Mapped[str]
+    policy: Mapped[str]
+    told: Mapped[str]

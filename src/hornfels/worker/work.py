@@ -17,13 +17,14 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import OperationalError, SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from hornfels.service import lifetimes, reading, server_folder
+from hornfels.service import exposure, lifetimes, reading, server_folder
 from hornfels.settings import read_settings
 from hornfels.store import gate, jobs
 from hornfels.store.database import libpq
 from hornfels.store.models import JobRow
 from hornfels.store.queue import TASK
 from hornfels.store.trail import head
+from hornfels.worker.exposure import look
 from hornfels.worker.lifetimes import end
 from hornfels.worker.loading import load
 from hornfels.worker.publishing import publish
@@ -53,6 +54,7 @@ KINDS: Mapping[str, Do] = {
     "agreement": compare,
     "publish": publish,
     "lifetimes": end,
+    "exposure": look,
 }
 """What does each kind of job. It ends the job itself; what it raises is tried again."""
 
@@ -156,6 +158,7 @@ def _look_round(engine: Engine, *, sweep: bool) -> None:
         jobs.take_up_lost(session)
         reading.begin_due(session, datetime.now(UTC))
         lifetimes.begin_due(session, datetime.now(UTC))
+        exposure.begin_due(session, datetime.now(UTC), read_settings())
         if sweep:
             jobs.sweep(session)
             gate.sweep(session)

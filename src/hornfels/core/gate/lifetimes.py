@@ -13,15 +13,8 @@ from typing import NamedTuple
 import numpy as np
 
 from hornfels.core.domain.account_state import EXPIRES_NEVER, addition_of
-from hornfels.core.domain.estate import (
-    KERBEROS_SERVICE_RID,
-    TRUST_BITS,
-    Bools,
-    Control,
-    Estate,
-    Int32,
-    Int64,
-)
+from hornfels.core.domain.estate import Bools, Estate, Int32, Int64
+from hornfels.core.domain.must_change import may_be_told
 from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution
 from hornfels.core.values.time import DAY, MINUTE
 
@@ -29,9 +22,6 @@ TOLERANCE = 2 * MINUTE
 """By how much the clocks of gate and directory may differ, and how long the directory may take to
 set what was accepted.
 """
-ADMINISTRATOR_RID = 500
-_NEVER_THESE = (ADMINISTRATOR_RID, KERBEROS_SERVICE_RID)
-_NO_END = Control.NEVER_EXPIRES | Control.SMART_CARD_REQUIRED | TRUST_BITS
 
 
 class Passed(NamedTuple):
@@ -76,19 +66,12 @@ def lifetimes(
     among: Int64 | None = None,
 ) -> Lifetimes:
     """Whose passwords end by a band, and when, of all accounts or of those in some rows, given in
-    their order. Never for
-    those that are `spared` by name or DN, nor for the built-in administrator, since somebody has to
-    be able to sign in and mend what went wrong, nor for what Kerberos rests on. Left out are those
-    that end anyhow or never: accounts that must change already, whose flags say never, and those of
-    which it is not known when the password was set.
+    their order; only of those that may be told to choose another (see `may_be_told`).
     """
     accounts = estate.accounts
     rows = np.arange(len(accounts)) if among is None else among
     shortest, longest = _bands(estate, resolution.winner_of_account[rows])
-    never = [row for one in spared if (row := estate.find_account(one)) is not None]
-    endless = (accounts.control[rows] & np.uint32(_NO_END)) != 0
-    endless |= np.isin(accounts.rid[rows], _NEVER_THESE) | np.isin(rows, never)
-    ends_once = (shortest < EXPIRES_NEVER) & ~endless & (accounts.password_set[rows] > 0)
+    ends_once = (shortest < EXPIRES_NEVER) & may_be_told(estate, rows, spared)
     rows, shortest, longest = rows[ends_once], shortest[ends_once], longest[ends_once]
     set_at = accounts.password_set[rows]
     ends, from_gate = set_at + shortest, np.zeros(len(rows), dtype=np.bool_)

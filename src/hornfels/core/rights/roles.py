@@ -19,11 +19,13 @@ Right = Literal[
     "people",
     "trail",
     "rehearse",
+    "exposed",
 ]
 """What can be allowed: look at a domain; try candidates and stories; unlock accounts; write drafts,
 trials and accepted findings; approve a draft; make one live; bring a directory in and follow other
 people's loads; choose what counts in a domain or take it out; say who may do what; read the trail;
-make an account for a moment and try a policy on it in the directory.
+make an account for a moment and try a policy on it in the directory; see whose password others
+know.
 """
 
 ROLES: tuple[Role, ...] = get_args(Role)
@@ -32,7 +34,7 @@ RIGHTS: tuple[Right, ...] = get_args(Right)
 ALLOWED: Mapping[Role, frozenset[Right]] = {
     "viewer": frozenset({"see"}),
     "help desk": frozenset({"see", "bench", "unlock"}),
-    "author": frozenset({"see", "bench", "draft", "publish", "rehearse"}),
+    "author": frozenset({"see", "bench", "draft", "publish", "rehearse", "exposed"}),
     "approver": frozenset({"see", "bench", "approve", "publish"}),
     "administrator": frozenset(RIGHTS),
 }
@@ -49,6 +51,7 @@ SAID: Mapping[Right, str] = {
     "people": "say who may do what",
     "trail": "read the trail",
     "rehearse": "rehearse in the directory",
+    "exposed": "see whose password others know",
 }
 
 EVERYWHERE = "*"

@@ -1,0 +1,298 @@
+"""Accounts whose passwords others know: how many under which policy, who, and what becomes of
+them.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from datetime import UTC, datetime
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, Query, Request
+
+from hornfels.api.address import Route
+from hornfels.api.deps import Current, Database, Renewal, Rights, User
+from hornfels.api.exposure_schemas import (
+    MOST_LISTED,
+    CorpusInfo,
+    ExposedAccount,
+    ExposedAccounts,
+    ExposureCounts,
+    ExposureDeed,
+    ExposureInfo,
+    ExposureOrder,
+    ExposureReason,
+    ExposureRun,
+    OrderEdit,
+    PlanConfirmed,
+    PlanDone,
+    PolicyExposure,
+    SharedGroup,
+)
+from hornfels.api.rights import needs, origin_of
+from hornfels.api.schemas import JobInfo
+from hornfels.api.turnstile import Turnstile
+from hornfels.api.views import job_info
+from hornfels.core.domain.must_change import may_be_told
+from hornfels.core.domain.wording import ref_of
+from hornfels.core.resolution.engine import DOMAIN_POLICY
+from hornfels.formats.corpus.shelf import Part
+from hornfels.refusals import NotFoundError
+from hornfels.service import exposure, exposure_orders, lifetimes
+from hornfels.service.exposure import Present
+from hornfels.service.exposure_orders import Due, Order
+from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
+from hornfels.service.places import snapshot_at
+from hornfels.service.snapshots import Snapshot
+from hornfels.settings import read_settings
+from hornfels.store import exposure as kept
+from hornfels.store import jobs
+from hornfels.store.exposure import Kind
+from hornfels.store.models import DomainRow, ExposureDeedRow, ExposureRunRow
+
+router = APIRouter(prefix="/api/domains/{domain}/exposure", tags=["exposure"], route_class=Route)
+
+_RUNS, _DEEDS, _GROUPS, _MEMBERS = 60, 500, 200, 50
+
+
+@router.get("", dependencies=[needs("see")])
+def get_exposure(current: Current, database: Database, rights: Rights) -> ExposureInfo:
+    """How far others know the passwords of a domain, policy by policy. Names only for those who may
+    see them.
+    """
+    row = database.get_one(DomainRow, current.domain_id)
+    found = _present(current, database)
+    due = exposure_orders.due(database, current, found)
+    job = jobs.active(database, "exposure", row.dns_name)
+    names = "exposed" in rights
+    return ExposureInfo(
+        file=str(exposure.hash_file(row.dns_name, read_settings())),
+        trouble=row.exposure_told,
+        job=job_info(job) if job else None,
+        runs=[_run(one) for one in kept.runs(database, row.id, _RUNS)],
+        now=_counts(exposure.counted(found)),
+        policies=list(_policies(current, found, due, exposure_orders.orders(database, current))),
+        groups=_groups(current, found, named=names),
+        corpora=[_corpus(name, parts) for name, parts in current.corpora.parts().items()],
+        deeds=[_deed(current, one) for one in kept.deeds(database, row.id, _DEEDS if names else 0)],
+        possible=lifetimes.standing(database, current).possible,
+        spared=list(row.lifetimes_spared) if names else [],
+    )
+
+
+@router.get("/accounts", dependencies=[needs("exposed")])
+def list_accounts(
+    current: Current,
+    database: Database,
+    policy: Annotated[str, Query(max_length=100)] = "",
+    kind: Annotated[Kind | None, Query()] = None,
+    account: Annotated[str, Query(max_length=256)] = "",
+) -> ExposedAccounts:
+    """Whose password others know or share, the newest first: all, or those under one policy, of one
+    kind, or one account.
+    """
+    found = _present(current, database)
+    due = {one.row: one for one in exposure_orders.due(database, current, found)}
+    by_row: dict[int, list[Present]] = defaultdict(list)
+    for one in found:
+        by_row[one.row].append(one)
+    wanted = _chosen(current, by_row, policy, kind, account)
+    rows = np.array(wanted[:MOST_LISTED], np.int64)
+    told = may_be_told(current.estate, rows, lifetimes.never_these(database, current))
+    return ExposedAccounts(
+        total=len(wanted),
+        accounts=[
+            _account(current, row, by_row[row], due.get(row), spared=not may)
+            for row, may in zip(rows.tolist(), told.tolist(), strict=True)
+        ],
+    )
+
+
+@router.post("/look", status_code=202, dependencies=[needs("load")])
+def look(current: Current, database: Database, user: User) -> JobInfo:
+    """Compare accounts now."""
+    name = current.estate.domain.dns_name
+    job = jobs.active(database, "exposure", name) or jobs.start(
+        database, "exposure", user, domain=name
+    )
+    database.commit()
+    database.refresh(job)
+    return job_info(job)
+
+
+@router.put("/orders/{policy}", dependencies=[needs("settings", proof=True)])
+def set_order(policy: str, body: OrderEdit, current: Current, database: Database) -> ExposureOrder:
+    """Say what becomes of exposed accounts under a policy."""
+    number = policy_number(current, policy)
+    if number is None:
+        raise NotFoundError("There is no such policy any more.")
+    order = Order(body.consequence, body.days, body.standing)
+    exposure_orders.choose(database, current, ref_of(current.estate, number), order, body.reason)
+    return _order(exposure_orders.orders(database, current).get(policy, order))
+
+
+@router.post("/plan", status_code=201, dependencies=[needs("settings", proof=True)])
+async def confirm_plan(
+    body: PlanConfirmed, domain: str, request: Request, user: User, snapshots: Renewal
+) -> PlanDone:
+    """Have accounts that are due choose another password at the next sign-in."""
+    asking: Turnstile = request.app.state.asking
+    engine, origin = request.app.state.engine, origin_of(request)
+
+    def confirmed() -> PlanDone:
+        live = snapshot_at(domain, snapshots).live
+        now = datetime.now(UTC)
+        refused = exposure_orders.confirm(
+            engine, live, body.accounts, user, body.reason, now, read_settings(), origin
+        )
+        return PlanDone(told=len(set(body.accounts)) - refused, refused=refused)
+
+    # It may take a while: whoever waits for a server takes no place from anybody else.
+    async with asking.place():
+        return await asking.run(confirmed)
+
+
+def _present(current: Snapshot, database: Database) -> list[Present]:
+    return exposure.present(current.estate, kept.of_domain(database, current.domain_id))
+
+
+def _counts(found: dict[str, int]) -> ExposureCounts:
+    return ExposureCounts(**_numbers(found))
+
+
+def _numbers(found: dict[str, int]) -> dict[str, int]:
+    return {
+        "exposed": found["exposed"],
+        "listed": found["list"],
+        "blank": found["blank"],
+        "own_name": found["own name"],
+        "house_term": found["house term"],
+        "shared": found["shared"],
+    }
+
+
+def _run(row: ExposureRunRow) -> ExposureRun:
+    return ExposureRun(
+        at=row.at,
+        whole=row.whole,
+        compared=row.compared,
+        unknown=row.unknown,
+        groups=row.found["groups"],
+        **_numbers(row.found),
+    )
+
+
+def _policies(
+    current: Snapshot, found: Sequence[Present], due: Iterable[Due], orders: dict[str, Order]
+) -> Iterable[PolicyExposure]:
+    winners = current.resolution.winner_of_account
+    under: dict[int, list[Present]] = defaultdict(list)
+    for one in found:
+        under[int(winners[one.row])].append(one)
+    now = datetime.now(UTC)
+    coming: dict[str, int] = defaultdict(int)
+    for owed in due:
+        coming[owed.policy] += owed.at <= now
+    for policy in (*current.resolution.order, DOMAIN_POLICY):
+        ref = policy_ref(current, policy)
+        yield PolicyExposure(
+            policy=ref,
+            policy_name=policy_name(current, policy),
+            mark=policy_mark(current, policy),
+            accounts=current.resolution.governed(policy),
+            due=coming[ref],
+            order=_order(orders.get(ref, Order())),
+            **_numbers(exposure.counted(under[policy])),
+        )
+
+
+def _order(order: Order) -> ExposureOrder:
+    return ExposureOrder(consequence=order.consequence, days=order.days, standing=order.standing)
+
+
+def _groups(current: Snapshot, found: Iterable[Present], *, named: bool) -> list[SharedGroup]:
+    groups: dict[int, list[int]] = defaultdict(list)
+    for one in found:
+        if one.exposure.kind == "shared":
+            groups[one.exposure.group].append(one.row)
+    names = current.estate.accounts.name
+    # Somebody may have changed theirs since: nobody shares a password alone.
+    largest = sorted(
+        ((number, rows) for number, rows in groups.items() if len(rows) > 1),
+        key=lambda group: (-len(group[1]), group[0]),
+    )
+    return [
+        SharedGroup(
+            group=number,
+            size=len(rows),
+            members=[names[row] for row in sorted(rows)[:_MEMBERS]] if named else None,
+        )
+        for number, rows in largest[:_GROUPS]
+    ]
+
+
+def _corpus(name: str, parts: Sequence[Part]) -> CorpusInfo:
+    held = [part.corpus.layout for part in parts if part.corpus]
+    first = held[0] if held else None
+    return CorpusInfo(
+        name=name,
+        kind=first.kind if first else None,
+        folded=bool(first and first.folded),
+        entries=sum(one.entries for one in held),
+        seen=sum(one.seen for one in held),
+        bytes=sum(one.file_bytes for one in held),
+        files=len(parts),
+        compares=any(one.kind == "nt" and not one.folded for one in held),
+        problem=" ".join(f"{part.file}: {part.problem}." for part in parts if part.problem),
+    )
+
+
+def _deed(current: Snapshot, row: ExposureDeedRow) -> ExposureDeed:
+    number = policy_number(current, row.policy)
+    name = "a policy that is gone" if number is None else policy_name(current, number)
+    return ExposureDeed(at=row.at, by=row.by, account=row.account, policy_name=name, told=row.told)
+
+
+def _chosen(
+    current: Snapshot,
+    by_row: dict[int, list[Present]],
+    policy: str,
+    kind: Kind | None,
+    account: str,
+) -> list[int]:
+    winners = current.resolution.winner_of_account
+    number = policy_number(current, policy) if policy else None
+    if policy and number is None:
+        raise NotFoundError("There is no such policy any more.")
+    only = current.estate.find_account(account) if account else None
+    return [
+        row
+        for row, found in by_row.items()
+        if (not policy or int(winners[row]) == number)
+        and (kind is None or any(one.exposure.kind == kind for one in found))
+        and (not account or row == only)
+    ]
+
+
+def _account(
+    current: Snapshot, row: int, found: Sequence[Present], due: Due | None, *, spared: bool
+) -> ExposedAccount:
+    accounts = current.estate.accounts
+    policy = int(current.resolution.winner_of_account[row])
+    return ExposedAccount(
+        name=accounts.name[row],
+        display_name=accounts.display_name[row],
+        policy=policy_ref(current, policy),
+        policy_name=policy_name(current, policy),
+        mark=policy_mark(current, policy),
+        reasons=[
+            ExposureReason(kind=one.exposure.kind, list=one.exposure.list, since=one.exposure.since)
+            for one in found
+        ],
+        since=max(one.exposure.since for one in found),
+        group=max(one.exposure.group for one in found),
+        due_at=due.at if due else None,
+        spared=spared,
+    )

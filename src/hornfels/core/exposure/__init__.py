@@ -1,0 +1,1 @@
+"""Accounts whose passwords others already know, found by their hashes."""

@@ -1,0 +1,200 @@
+"""What becomes of accounts whose passwords others know: by the policy they are under, done by
+somebody who has looked at it or by standing order, and kept on record.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import cast
+
+import numpy as np
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from hornfels.core.domain.must_change import may_be_told
+from hornfels.core.domain.wording import ref_of
+from hornfels.core.policy.model import PolicyRef
+from hornfels.refusals import ChangedMeanwhileError, ConflictError, FieldsError, NotFoundError
+from hornfels.service import acts, connections, exposure, lifetimes, unlocking
+from hornfels.service.editing import domain_for_writing
+from hornfels.service.exposure import Present
+from hornfels.service.reading import BY_ITSELF
+from hornfels.service.snapshots import Snapshot, Snapshots
+from hornfels.settings import Settings
+from hornfels.store import exposure as kept
+from hornfels.store.exposure import Consequence
+from hornfels.store.locks import unlocked_at
+from hornfels.store.models import DomainRow, ExposureDeedRow, PointRow
+from hornfels.store.trail import Origin, act_for, note
+
+MOST_DAYS = 365
+_WAITS = "No directory is connected: it waits in the change records of its point in the history."
+
+
+@dataclass(frozen=True, slots=True)
+class Order:
+    """What becomes of exposed accounts under a policy, and whether without anybody's word."""
+
+    consequence: Consequence = "note"
+    days: int = 0
+    standing: bool = False
+
+
+def orders(database: Session, current: Snapshot) -> dict[str, Order]:
+    """The orders of a domain by the policy."""
+    found = kept.orders(database, current.domain_id)
+    return {
+        policy: Order(cast(Consequence, row.consequence), row.days, row.standing)
+        for policy, row in found.items()
+    }
+
+
+def choose(
+    database: Session, current: Snapshot, policy: PolicyRef, order: Order, reason: str
+) -> None:
+    """Say what becomes of exposed accounts under a policy. Raises `FieldsError` for days that
+    cannot be, and `ConflictError` for a standing order where nobody writes into the directory.
+    """
+    row = domain_for_writing(database, current)
+    why = acts.reasoned(reason)
+    if policy != "domain" and policy not in current.live.index:
+        raise NotFoundError("There is no such policy any more.")
+    if order.consequence == "within" and not 1 <= order.days <= MOST_DAYS:
+        raise FieldsError(("days", f"Between 1 and {MOST_DAYS} days."))
+    if order.standing and order.consequence != "note" and not _possible(database, row.dns_name):
+        raise ConflictError(
+            "For a standing order, connect the directory with an account that writes (Sources)."
+        )
+    days = order.days if order.consequence == "within" else 0
+    standing = order.standing and order.consequence != "note"
+    kept.set_order(database, row.id, str(policy), order.consequence, days, standing=standing)
+    what = f"{order.consequence}{f' {days} days' if days else ''}{', standing' if standing else ''}"
+    note(database, "exposure order", what, domain=row.dns_name, policy=str(policy), reason=why)
+    database.commit()
+
+
+def _possible(database: Session, dns_name: str) -> bool:
+    try:
+        return connections.find(database, dns_name)[1].writer is not None
+    except NotFoundError:
+        return False
+
+
+@dataclass(frozen=True, slots=True)
+class Due:
+    """An account that has to choose another password by its policy's order, from a moment on."""
+
+    row: int
+    policy: str
+    at: datetime
+    standing: bool
+
+
+def due(database: Session, current: Snapshot, found: Sequence[Present]) -> list[Due]:
+    """Whom it concerns, the earliest first; never those that may not be told to
+    (`hornfels.core.domain.must_change`), nor those who only share a password.
+    """
+    held = orders(database, current)
+    spared = lifetimes.never_these(database, current)
+    earliest: dict[int, datetime] = {}
+    for one in found:
+        if one.exposure.kind != "shared":
+            since = one.exposure.since
+            earliest[one.row] = min(earliest.get(one.row, since), since)
+    rows = np.array(sorted(earliest), np.int64)
+    wanted = []
+    for row in rows[may_be_told(current.estate, rows, spared)].tolist():
+        policy = ref_of(current.estate, int(current.resolution.winner_of_account[row]))
+        order = held.get(str(policy), Order())
+        if order.consequence != "note":
+            at = earliest[row] + timedelta(days=order.days)
+            wanted.append(Due(row, str(policy), at, order.standing))
+    return sorted(wanted, key=lambda one: (one.at, one.row))
+
+
+def carry_out(
+    engine: Engine,
+    current: Snapshot,
+    chosen: Sequence[Due],
+    person: str,
+    reason: str,
+    where: Settings,
+    origin: Origin,
+) -> int:
+    """Have these accounts choose another password at the next sign-in, where a directory is
+    connected at once, else by the change records of the point in history; how many were refused.
+    """
+    names = [current.estate.accounts.name[one.row] for one in chosen]
+    policies: Mapping[str, str] = dict(zip(names, (one.policy for one in chosen), strict=True))
+    with Session(engine) as session:
+        act_for(session, origin)
+        point = unlocking.have_changed(session, current, person, names, reason).id
+    unlocking.carry_out(engine, current.live.estate.domain.dns_name, point, where, origin)
+    with Session(engine) as session, session.begin():
+        held = session.get_one(PointRow, point)
+        done = unlocked_at(held)
+        kept.add_deeds(
+            session,
+            [
+                ExposureDeedRow(
+                    domain_id=current.domain_id,
+                    at=held.at,
+                    by=person,
+                    account=one.name,
+                    policy=policies[one.name],
+                    told=_WAITS if one.told is None else one.told,
+                )
+                for one in done
+            ],
+        )
+    return sum(bool(one.told) for one in done)
+
+
+def confirm(
+    engine: Engine,
+    current: Snapshot,
+    accounts: Sequence[str],
+    person: str,
+    reason: str,
+    now: datetime,
+    where: Settings,
+    origin: Origin,
+) -> int:
+    """Do what the orders want of these accounts, as somebody has seen it. Raises
+    `ChangedMeanwhileError` if one of them is not due any more.
+    """
+    why = acts.reasoned(reason)
+    with Session(engine) as session:
+        found = exposure.present(current.estate, kept.of_domain(session, current.domain_id))
+        wanted = {
+            current.estate.accounts.name[one.row]: one
+            for one in due(session, current, found)
+            if one.at <= now
+        }
+    for name in accounts:
+        if name not in wanted:
+            raise ChangedMeanwhileError(
+                f"Nothing was done: {name[:100]} is not due any more. Look at the plan again."
+            )
+    chosen = [wanted[name] for name in dict.fromkeys(accounts)]
+    return carry_out(engine, current, chosen, person, why, where, origin)
+
+
+def by_standing_order(
+    engine: Engine, dns_name: str, now: datetime, where: Settings, origin: Origin
+) -> int:
+    """Do what standing orders want by now; of how many accounts."""
+    current = Snapshots(engine).of(dns_name)
+    if current is None:
+        return 0
+    with Session(engine) as session:
+        found = exposure.present(current.estate, kept.of_domain(session, current.domain_id))
+        chosen = [o for o in due(session, current, found) if o.standing and o.at <= now]
+        row = session.get_one(DomainRow, current.domain_id)
+        if not chosen or not _possible(session, row.dns_name):
+            return 0
+    reason = "Their passwords are known to others; standing order of their policies."
+    carry_out(engine, current, chosen, BY_ITSELF, reason, where, origin)
+    return len(chosen)
