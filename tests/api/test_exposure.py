@@ -139,10 +139,10 @@ def test_only_what_was_added_is_compared_with_and_what_was_known_stays_since_the
     client: TestClient, folders: Folders
 ) -> None:
     folders.corpus("known", "orbit")
-    folders.put({ILSE: "orbit", ODILE: "dome"})
+    folders.put({ILSE: "orbit", ODILE: "lantern"})
     look(client)
     since = listed(client)[ILSE]["since"]
-    folders.corpus("known+june", "dome", "orbit")
+    folders.corpus("known+june", "lantern", "orbit")
     found = look(client)
     assert found["runs"][0]["whole"] is False
     assert found["corpora"][0]["files"] == 2
@@ -152,10 +152,10 @@ def test_only_what_was_added_is_compared_with_and_what_was_known_stays_since_the
     # Less than before, so that everything is compared anew.
     (folders.corpora / "known.hfc").unlink()
     (folders.corpora / "known+june.hfc").unlink()
-    folders.corpus("known", "dome")
+    folders.corpus("known", "lantern")
     assert look(client)["runs"][0]["whole"] is True
     assert set(listed(client)) == {ODILE}
-    folders.put({ILSE: "dome"})
+    folders.put({ILSE: "lantern"})
     assert look(client)["runs"][0]["whole"] is True
     assert set(listed(client)) == {ILSE}
     assert [run["exposed"] for run in client.get(EXPOSURE).json()["runs"]] == [1, 1, 2, 1]

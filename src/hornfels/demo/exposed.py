@@ -17,7 +17,7 @@ from hornfels.formats.corpus.entries import Entries, combined
 from hornfels.formats.corpus.runs import Held, Sorted, merged
 from hornfels.formats.corpus.writing import write_corpus
 
-CORPUS = "known"
+CORPUS = "known-worldwide"
 ENTRIES = 2_000_000
 EXPOSED = 31
 """Accounts on the list, one of them with no password at all."""

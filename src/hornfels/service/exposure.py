@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
+from weakref import WeakSet
 
 import numpy as np
 from sqlalchemy import Engine, select
@@ -171,17 +172,17 @@ def look(engine: Engine, dns_name: str, where: Settings, now: datetime, told: To
     return Looked(compared, unknown, counts["exposed"])
 
 
-_verified: set[str] = set()
+_verified: WeakSet[Corpus] = WeakSet()
 
 
 def _verify(part: Corpus, told: Told) -> None:
-    """Every checksum once in the life of this process: what compares does not look at them."""
-    if part.identity not in _verified:
+    """Every checksum once for a file as it lies there: what compares does not look at them."""
+    if part not in _verified:
         try:
             part.verify(lambda done, whole: told("verifying", done, whole))
         except CorpusError as error:
             raise ConflictError(f"{error}.") from None
-        _verified.add(part.identity)
+        _verified.add(part)
 
 
 def _only_new(

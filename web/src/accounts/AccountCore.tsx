@@ -3,6 +3,9 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useAccount } from "../api/accounts";
 import { useWeighFlag, useWeighMembership } from "../api/drafts";
+import { useMay } from "../api/domains";
+import { useExposureOf } from "../api/exposure";
+import { KnownToOthers } from "../exposure/KnownToOthers";
 import { useCatalogue } from "../api/policies";
 import { useAddition } from "../api/additions";
 import { AskedBesides } from "../additions/AskedBesides";
@@ -40,7 +43,9 @@ export function AccountCore({
   const { add } = useBench();
   // With the account, so that nothing below it moves when it comes.
   const addition = useAddition(domain, account.data?.policy ?? "", account.isSuccess);
-  if (account.isPending || (account.isSuccess && addition.isPending))
+  const may = useMay(domain)("exposed");
+  const exposure = useExposureOf(domain, name, may);
+  if (account.isPending || (account.isSuccess && addition.isPending) || (may && exposure.isPending))
     return <Loading what={name} />;
   if (account.error) {
     return (
@@ -134,6 +139,9 @@ export function AccountCore({
               `${core.expiry === "never" ? "Never expires: " : ""}${core.expiry_reason}`}
           </p>
           {core.band_end && <BandEnd end={core.band_end} />}
+          {exposure.data?.accounts.map((one) => (
+            <KnownToOthers key={one.name} domain={domain} one={one} />
+          ))}
           {core.bad_count > 0 && <p className="text-soft">Bad tries counted: {core.bad_count}.</p>}
         </section>
         <EarlierLocks domain={domain} name={core.name} />

@@ -2,6 +2,7 @@ import { useMemo, useState } from "react";
 import { type Addition, type PathName, type Rule } from "../api/additions";
 import { useAddition, useEffects, useSetAddition, useTermLists } from "../api/additions";
 import { ApiError, type Schemas } from "../api/client";
+import { useExposure } from "../api/exposure";
 import { useEnforced } from "../api/gate";
 import { ENFORCED } from "../gate/kinds";
 import { conflictOf } from "../api/writing";
@@ -127,6 +128,7 @@ function Sheet({
 }) {
   const set = useSetAddition(domain, policy);
   const lists = useTermLists(domain);
+  const exposure = useExposure(domain);
   const [sample, setSample] = useState<Sample | null>(null);
   const [wrong, setWrong] = useState<{ field: string; problem: string } | null>(null);
   const work = workOn(`addition ${policy}`, `A rule of ${name}`, domain, policy);
@@ -192,6 +194,7 @@ function Sheet({
       refused={set.error && !conflict ? set.error : null}
       layouts={info.layouts}
       lists={lists.data?.lists.map((list) => list.name) ?? []}
+      corpora={exposure.data?.corpora.map((one) => one.name) ?? []}
       fresh={place === (body[working.path]?.length ?? 0)}
       busy={set.isPending}
       onType={(typed) => type({ ...working, typed })}

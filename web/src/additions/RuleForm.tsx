@@ -1,7 +1,7 @@
 import { useId } from "react";
 import { Button, Refused } from "../shared/controls";
 import { Select, TextInput } from "../shared/fields";
-import { begun, KINDS, kindOf, type Field, type RuleKey, type Typed } from "./kinds";
+import { begun, KINDS, kindOf, several, type Field, type RuleKey, type Typed } from "./kinds";
 
 interface Props {
   typed: Typed;
@@ -10,6 +10,7 @@ interface Props {
   refused: Error | null;
   layouts: string[];
   lists: string[];
+  corpora: string[];
   fresh: boolean;
   busy: boolean;
   onType: (typed: Typed) => void;
@@ -57,7 +58,11 @@ export function RuleForm(props: Props) {
               ? props.layouts.map((name) => [name, name])
               : field.kind === "lists"
                 ? props.lists.map((name) => [name, name])
-                : (field.choices ?? [])
+                : field.kind === "corpora"
+                  ? [...new Set([...props.corpora, ...several(typed.fields[field.name])])].map(
+                      (name) => [name, name],
+                    )
+                  : (field.choices ?? [])
           }
           onChange={(value) =>
             onType({ ...typed, fields: { ...typed.fields, [field.name]: value } })
@@ -80,6 +85,8 @@ export function RuleForm(props: Props) {
   );
 }
 
+const SEVERAL = new Set<Field["kind"]>(["some", "layouts", "lists", "corpora"]);
+
 interface FieldProps {
   field: Field;
   value: string;
@@ -101,13 +108,18 @@ function OneField({ field, value, wrong, choices, onChange }: FieldProps) {
         {field.label}
       </label>
     );
-  if (field.kind === "some" || field.kind === "layouts" || field.kind === "lists") {
+  if (SEVERAL.has(field.kind)) {
     const chosen = value.split("\n").filter(Boolean);
     return (
       <fieldset className="pt-1" aria-invalid={wrong}>
         <legend className="text-soft">{field.label}</legend>
         {choices.length === 0 && (
-          <p className="text-xs text-warn">△ There is no list yet: make one below.</p>
+          <p className="text-xs text-warn">
+            △{" "}
+            {field.kind === "corpora"
+              ? "No list is at hand: compile one first (Exposure)."
+              : "There is no list yet: make one below."}
+          </p>
         )}
         <div className="flex flex-wrap gap-x-3">
           {choices.map(([choice, label]) => (

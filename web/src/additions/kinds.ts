@@ -7,7 +7,7 @@ export type RuleKey = keyof Rule;
 export interface Field {
   name: string;
   label: string;
-  kind: "count" | "text" | "tick" | "one" | "some" | "layouts" | "lists";
+  kind: "count" | "text" | "tick" | "one" | "some" | "layouts" | "lists" | "corpora";
   /** May be left empty. */
   open?: boolean;
   start?: string;
@@ -113,6 +113,14 @@ export const KINDS: Kind[] = [
     ],
   },
   {
+    key: "exposed",
+    label: "Known exposed",
+    fields: [
+      { name: "lists", label: "Lists of exposed passwords", kind: "corpora" },
+      { name: "max", label: "Seen at most", kind: "count", start: "0" },
+    ],
+  },
+  {
     key: "words",
     label: "Words",
     fields: [
@@ -136,7 +144,7 @@ export const begun = (key: RuleKey): Typed => ({
   fields: Object.fromEntries(kindOf(key).fields.map((field) => [field.name, field.start ?? ""])),
 });
 
-const several = (text: string) => text.split("\n").filter(Boolean);
+export const several = (text = "") => text.split("\n").filter(Boolean);
 
 /** The rule that is typed, or what is wrong with which field. */
 export function ruleOf(typed: Typed): { rule: Rule } | { field: string; problem: string } {

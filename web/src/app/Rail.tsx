@@ -21,6 +21,12 @@ const ICONS: Record<string, ReactNode> = {
   servers: (
     <path d="M4 5h16v5H4zM4 14h16v5H4zM7.500 7.500h.010M7.500 16.500h.010M12 7.500h5M12 16.500h2" />
   ),
+  exposure: (
+    <>
+      <path d="M3 12c2.500-4 5.500-6 9-6s6.500 2 9 6c-2.500 4-5.500 6-9 6s-6.500-2-9-6z" />
+      <path d="M9.500 12h.010M12 12h.010M14.500 12h.010" />
+    </>
+  ),
   forecast: <path d="M4 4v16h16M7 15c3 0 4-8 7-8s3 4 6 4" />,
   sources: (
     <>
@@ -36,6 +42,7 @@ const SCREENS = [
   { to: "changes", label: "Changes" },
   { to: "baselines", label: "Baselines" },
   { to: "servers", label: "Servers" },
+  { to: "exposure", label: "Exposure" },
   { to: "forecast", label: "Forecast" },
   { to: "sources", label: "Sources" },
 ];

@@ -29,6 +29,7 @@ export const router = createBrowserRouter([
       { path: "changes", lazy: screens.changes },
       { path: "baselines", lazy: screens.baselines },
       { path: "servers", lazy: screens.servers },
+      { path: "exposure", lazy: screens.exposure },
       { path: "forecast", lazy: screens.forecast },
       { path: "sources", lazy: screens.sources },
       { path: "own", lazy: screens.own },

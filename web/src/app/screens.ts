@@ -18,6 +18,10 @@ export const screens = {
     })),
   servers: () =>
     import("../servers/ServersScreen").then(({ ServersScreen }) => ({ Component: ServersScreen })),
+  exposure: () =>
+    import("../exposure/ExposureScreen").then(({ ExposureScreen }) => ({
+      Component: ExposureScreen,
+    })),
   forecast: () =>
     import("../forecast/ForecastScreen").then(({ ForecastScreen }) => ({
       Component: ForecastScreen,

@@ -7,11 +7,16 @@ const STEPS: Record<string, string> = {
   understanding: "Understanding",
   storing: "Storing",
   comparing: "Comparing",
+  verifying: "Checking the lists",
   writing: "Writing",
   "taking back": "Taking back",
 };
 
-const UNITS: Partial<Record<Job["kind"], string>> = { agreement: "account", publish: "step" };
+const UNITS: Partial<Record<Job["kind"], string>> = {
+  agreement: "account",
+  exposure: "account",
+  publish: "step",
+};
 
 /** How far long work is. */
 export function JobProgress({ job }: { job: Job }) {

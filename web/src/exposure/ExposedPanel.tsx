@@ -1,0 +1,102 @@
+import { Link } from "react-router";
+import { useMay } from "../api/domains";
+import {
+  useExposedAccounts,
+  type ExposedAccount,
+  type Exposure,
+  type PolicyExposure,
+} from "../api/exposure";
+import { at } from "../draft/place";
+import { PanelHead } from "../editor/PanelHead";
+import { Failed, Loading } from "../shared/controls";
+import { Lines } from "../shared/Lines";
+import { dayText, momentText } from "../shared/moments";
+import { PartHead } from "../shared/PartHead";
+import { plural } from "../shared/span";
+import { OrderPart } from "./OrderPart";
+import { PlanPart } from "./PlanPart";
+import { reasonWords, shareText } from "./words";
+
+interface Props {
+  domain: string;
+  exposure: Exposure;
+  /** None stands for everybody. */
+  policy: PolicyExposure | null;
+  onClose: () => void;
+}
+
+/** Those under one policy whose passwords others know, and what becomes of them. */
+export function ExposedPanel({ domain, exposure, policy, onClose }: Props) {
+  const may = useMay(domain)("exposed");
+  const found = useExposedAccounts(domain, policy?.policy ?? "", may);
+  if (may && found.isPending) return <Loading what="who it is" />;
+  if (found.error) return <Failed error={found.error} retry={() => void found.refetch()} />;
+  const counts = policy ?? exposure.now;
+  const all = policy?.accounts ?? exposure.policies.reduce((sum, one) => sum + one.accounts, 0);
+  return (
+    <article aria-label={`Exposed: ${policy?.policy_name ?? "everybody"}`}>
+      <PanelHead
+        mark={policy ? policy.mark : undefined}
+        title={policy?.policy_name ?? "Everybody"}
+        detail={`${counts.exposed.toLocaleString("en")} of ${plural(all, "account")} known to others · ${shareText(counts.exposed, all)}`}
+        onClose={onClose}
+      />
+      <div className="space-y-4 px-4 pb-4">
+        {policy && <OrderPart domain={domain} exposure={exposure} policy={policy} />}
+        {found.data && <PlanPart domain={domain} accounts={found.data.accounts} />}
+        <section aria-label="Accounts">
+          <PartHead>Accounts</PartHead>
+          {!found.data ? (
+            <p className="py-1 text-soft">
+              Who it is, only those see who may: it is what a guesser would want to know.
+            </p>
+          ) : found.data.accounts.length === 0 ? (
+            <p className="py-1 text-soft">Nobody, as far as it was compared.</p>
+          ) : (
+            <>
+              {found.data.total > found.data.accounts.length && (
+                <p className="py-1 text-soft">
+                  The newest {found.data.accounts.length.toLocaleString("en")} of{" "}
+                  {found.data.total.toLocaleString("en")}.
+                </p>
+              )}
+              <Lines
+                label="Exposed accounts"
+                items={found.data.accounts}
+                keyOf={(one) => one.name}
+                className="max-h-[26rem]"
+              >
+                {(one) => <Account domain={domain} one={one} named={policy === null} />}
+              </Lines>
+            </>
+          )}
+        </section>
+      </div>
+    </article>
+  );
+}
+
+function Account({ domain, one, named }: { domain: string; one: ExposedAccount; named: boolean }) {
+  return (
+    <>
+      <p className="flex items-baseline gap-2">
+        <Link
+          className="min-w-0 truncate font-medium hover:underline"
+          title={one.name}
+          to={`/${at(domain)}/accounts?account=${encodeURIComponent(one.name)}`}
+        >
+          {one.name}
+        </Link>
+        <span className="ml-auto shrink-0 text-xs text-soft" title={momentText(one.since)}>
+          since {dayText(one.since)}
+        </span>
+      </p>
+      <p className="text-xs text-soft">
+        {[...new Set(one.reasons.map(reasonWords))].join(", ")}
+        {named && ` · ${one.policy_name}`}
+        {one.due_at && ` · due ${dayText(one.due_at)}`}
+        {one.spared && " · never told to change it"}
+      </p>
+    </>
+  );
+}

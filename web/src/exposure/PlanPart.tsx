@@ -1,0 +1,57 @@
+import { useState } from "react";
+import { useMay } from "../api/domains";
+import { useConfirmPlan, type ExposedAccount } from "../api/exposure";
+import { Button, Notice, Refused } from "../shared/controls";
+import { PartHead } from "../shared/PartHead";
+import { plural } from "../shared/span";
+import { WhyForm } from "../shared/WhyForm";
+
+/** Those who are due by now: somebody looks at them and says so. */
+export function PlanPart({ domain, accounts }: { domain: string; accounts: ExposedAccount[] }) {
+  const confirm = useConfirmPlan(domain);
+  const may = useMay(domain)("settings");
+  const [seen, look] = useState<string[] | null>(null);
+  const [read] = useState(Date.now);
+  const due = accounts
+    .filter((one) => one.due_at !== null && Date.parse(one.due_at) <= read)
+    .map((one) => one.name);
+  if (due.length === 0 && !confirm.data) return null;
+  return (
+    <section aria-label="Due">
+      <PartHead>Due</PartHead>
+      {due.length > 0 && (
+        <p className="py-1">
+          <span className="text-warn">△ {plural(due.length, "account")}</span>{" "}
+          {due.length === 1 ? "has" : "have"} to choose another password.
+        </p>
+      )}
+      {may && seen === null && due.length > 0 && (
+        <Button onClick={() => look(due)}>Have them changed …</Button>
+      )}
+      {seen && (
+        <WhyForm
+          act="Have them changed"
+          busy={confirm.isPending}
+          onAct={(reason) =>
+            confirm.mutate({ accounts: seen, reason }, { onSuccess: () => look(null) })
+          }
+          onKeep={() => {
+            confirm.reset();
+            look(null);
+          }}
+        >
+          {`${seen.slice(0, 8).join(", ")}${seen.length > 8 ? ` and ${(seen.length - 8).toLocaleString("en")} more` : ""} choose another password at the next sign-in.`}
+        </WhyForm>
+      )}
+      <Refused error={confirm.error} />
+      {confirm.data && seen === null && (
+        <Notice role="status">
+          {plural(confirm.data.told, "account")} told
+          {confirm.data.refused > 0 &&
+            `, ${confirm.data.refused.toLocaleString("en")} not: see what was done`}
+          .
+        </Notice>
+      )}
+    </section>
+  );
+}
