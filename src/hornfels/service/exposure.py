@@ -40,6 +40,11 @@ AGAIN = timedelta(days=1)
 """After which accounts are compared once more, though nothing is new."""
 TRY_AGAIN = timedelta(hours=1)
 
+MUST_CHANGE = 0
+"""When a password was set that has to be changed at the next sign-in: that it must stands where
+that stood.
+"""
+
 Told = Callable[[str, int, int], None]
 
 
@@ -285,13 +290,16 @@ class Present:
 
 
 def present(estate: Estate, known: Iterable[Exposure]) -> list[Present]:
-    """What still holds: the password is the one that was compared. The newest first."""
+    """What still holds: the password is the one that was compared, also where it has to be changed
+    by now. The newest first.
+    """
     accounts = estate.accounts
     rows = {rid: row for row, rid in enumerate(accounts.rid.tolist())}
     found = [
         Present(row, one)
         for one in known
-        if (row := rows.get(one.rid)) is not None and int(accounts.password_set[row]) == one.set_at
+        if (row := rows.get(one.rid)) is not None
+        and int(accounts.password_set[row]) in (one.set_at, MUST_CHANGE)
     ]
     return sorted(found, key=lambda one: (-one.exposure.since.timestamp(), one.row))
 

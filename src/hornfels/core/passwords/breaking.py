@@ -141,7 +141,9 @@ def _ways(one: Asked, needs: Needs, rule: OnPath, subject: Subject) -> Iterator[
                 yield lambda random: _with_match(expression, needs, random)
         case Exposed():
             # Nobody can read a corpus backwards: some of what people choose is in it.
-            yield lambda random: Drawn(typical(1, random)[0])
+            yield lambda random: _drawn(
+                next((one for one in typical(20, random) if len(one) >= needs.shortest), None)
+            )
         case Words(least, _, distinct):
             if least > 1:
                 yield lambda random: _drawn(phrase(needs, random, least - 1))
