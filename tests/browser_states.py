@@ -652,6 +652,68 @@ def gate(page: Page) -> None:
     page.get_by_text("refused without an answer").first.wait_for()
 
 
+def exposed(page: Page) -> None:
+    """Much is known of many passwords, a comparison goes on after one that failed, and those who
+    are due are about to be told.
+    """
+    held = page.request.get(f"/api/domains/{NAME}/exposure").json()
+    counts = {"exposed": 431, "listed": 400, "blank": 2, "own_name": 20, "house_term": 9}
+    for one in held["policies"]:
+        one |= {**counts, "shared": 1_184, "due": 37, "accounts": 1_000_000}
+        one["order"] = {"consequence": "within", "days": 14, "standing": True}
+    at = "2026-03-02T09:00:00Z"
+    run = {**counts, "shared": 9, "whole": True, "compared": 1_000_000, "unknown": 3, "groups": 4}
+    names = [f"svc-a-rather-long-name-{number}" for number in range(60)]
+    held |= {
+        "now": {**counts, "shared": 1_184},
+        "trouble": f"{'/var/lib/hornfels/hashes/' * 4}: can be read by others. Take that away.",
+        "runs": [{**run, "at": at}, {**run, "exposed": 90, "at": "2026-01-02T09:00:00Z"}],
+        "groups": [{"group": n + 1, "size": 60 - n, "members": names[n:]} for n in range(20)],
+        "corpora": [
+            {
+                "name": f"a-list-with-a-rather-long-name-{kind}",
+                "kind": kind,
+                "folded": kind is None,
+                "entries": 10**9,
+                "seen": 10**10,
+                "bytes": 22 * 10**9,
+                "files": 3,
+                "compares": kind == "nt",
+                "problem": "" if kind else "known+june.hfc: its header is damaged.",
+            }
+            for kind in ("nt", "sha1", None)
+        ],
+        "deeds": [
+            {"at": at, "by": "ann", "account": name, "policy_name": "Domain policy", "told": told}
+            for name, told in zip(names, ["", "The directory refused it."] * 30, strict=True)
+        ],
+        "possible": True,
+        "spared": ["Administrator", *names[:3]],
+    }
+    accounts = [
+        {
+            "name": name,
+            "display_name": name,
+            "policy": "domain",
+            "policy_name": "Domain policy",
+            "mark": None,
+            "reasons": [{"kind": "list", "list": "a-list-with-a-rather-long-name", "since": at}],
+            "since": at,
+            "group": 0,
+            "due_at": at,
+            "spared": name.endswith("0"),
+        }
+        for name in names
+    ]
+    found = {"total": 31_000, "accounts": accounts}
+    page.route("**/exposure", lambda route: route.fulfill(json=held))
+    page.route("**/exposure/accounts?*", lambda route: route.fulfill(json=found))
+    page.reload()
+    page.get_by_role("region", name="Due").get_by_role("button").click()
+    page.get_by_role("radio", name="noted").click()
+    page.get_by_role("region", name="The same password").get_by_role("button").first.click()
+
+
 def gate_made(page: Page) -> None:
     page.get_by_label("What it is called").fill("dc1")
     press(page, "Let it ask")
@@ -834,6 +896,8 @@ LIVE = [
     State("trail: none", f"{DOMAIN}/trail?words=zzzz&of=x&deed=draft", "Trail"),
     State("sources: settling", f"{DOMAIN}/sources", "Sources", settling),
     State("strata: report", f"{DOMAIN}/strata", "Strata", lambda p: press(p, "Report …")),
+    State("exposure", f"{DOMAIN}/exposure", "Exposure"),
+    State("exposure: much", f"{DOMAIN}/exposure?under=domain", "Exposure", exposed),
     State("forecast", f"{DOMAIN}/forecast", "Forecast"),
     State("forecast: window", f"{DOMAIN}/forecast?plane=window&skew=1.2", "Forecast"),
     State("forecast: table", f"{DOMAIN}/forecast?as=table", "Forecast"),
@@ -975,6 +1039,7 @@ SCREENS = (
     "changes",
     "baselines",
     "servers",
+    "exposure",
     "forecast",
     "sources",
     "own",

@@ -291,6 +291,7 @@ def test_the_list_of_states_is_whole() -> None:
         "changes",
         "baselines",
         "servers",
+        "exposure",
         "forecast",
         "sources",
         "own",
