@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import os
 import re
 import shutil
 import socket
 import tempfile
 import threading
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
 
 import uvicorn
@@ -15,7 +17,10 @@ from playwright.sync_api import Page, sync_playwright
 from sqlalchemy.orm import Session
 
 from hornfels.api.app import create_app
-from hornfels.service.demo_domain import let_demo_in, store_demo
+from hornfels.demo.tarnholt import DNS_NAME
+from hornfels.service.demo_domain import expose_demo, let_demo_in, store_demo
+from hornfels.service.exposure import look
+from hornfels.settings import read_settings
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
 
@@ -52,11 +57,6 @@ def accounts(page: Page) -> None:
     page.goto(f"{DOMAIN}/accounts?way=group&enabled=true&order=expires")
     page.get_by_role("button", name="+ Filter").click()
     page.get_by_role("dialog", name="Filters").wait_for()
-
-
-def lamplight(page: Page) -> None:
-    page.emulate_media(color_scheme="dark")
-    _bench(page, "ilse.varga", "svc-spectro3", "tarek.okonjo")
 
 
 def account(page: Page) -> None:
@@ -96,6 +96,12 @@ def forecast(page: Page) -> None:
     page.keyboard.press("ArrowDown")
     page.get_by_text("9 bad tries, each within 20 min").wait_for()
     page.get_by_text("Chance to hit with them, staying under the lock").click()
+
+
+def exposure(page: Page) -> None:
+    page.goto(f"{DOMAIN}/exposure?under=domain")
+    page.get_by_role("radio", name="changed within").click()
+    page.get_by_label("Why").fill("Agreed with the staff council")
 
 
 def people(page: Page) -> None:
@@ -197,10 +203,10 @@ VIEWS: tuple[Callable[[Page], None], ...] = (
     findings,
     accounts,
     account,
-    lamplight,
     bench,
     drill,
     besides,
+    exposure,
     forecast,
     people,
     servers,
@@ -224,6 +230,9 @@ def main() -> None:
         with Session(engine) as session, session.begin():
             store_demo(session)
             let_demo_in(session, PASSWORD)
+            expose_demo(session, home / "corpora", home / "hashes")
+        os.environ["HORNFELS_HOME"] = str(home)
+        look(engine, DNS_NAME, read_settings(), datetime.now(UTC), lambda *_: None)
         listener = socket.create_server(("127.0.0.1", 0))
         server = uvicorn.Server(
             uvicorn.Config(create_app(engine), log_level="error", access_log=False)

@@ -661,6 +661,14 @@ def exposed(page: Page) -> None:
     for one in held["policies"]:
         one |= {**counts, "shared": 1_184, "due": 37, "accounts": 1_000_000}
         one["order"] = {"consequence": "within", "days": 14, "standing": True}
+        one["populations"] = [
+            {
+                "key": "x",
+                "who": "GS-With-A-Rather-Long-Name + GS-Other",
+                "accounts": 9,
+                "exposed": 3,
+            }
+        ]
     at = "2026-03-02T09:00:00Z"
     run = {**counts, "shared": 9, "whole": True, "compared": 1_000_000, "unknown": 3, "groups": 4}
     names = [f"svc-a-rather-long-name-{number}" for number in range(60)]

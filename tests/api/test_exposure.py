@@ -11,7 +11,6 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
@@ -97,6 +96,8 @@ def test_the_demo_has_31_exposed_two_groups_and_one_blank(
     assert [(group["size"], len(group["members"])) for group in found["groups"]] == [(7, 7), (3, 3)]
     assert sum(one["exposed"] for one in found["policies"]) == 31
     assert sum(one["accounts"] for one in found["policies"]) == len(demo.estate.accounts)
+    for one in found["policies"]:
+        assert sum(part["exposed"] for part in one["populations"]) in (0, one["exposed"])
     run = found["runs"][0]
     assert (run["compared"], run["unknown"], run["whole"]) == (len(demo.estate.accounts), 0, True)
     assert len(listed(client)) == 41
@@ -319,13 +320,14 @@ def test_a_candidate_that_others_know_is_refused_on_the_bench_and_at_the_gate(
     body = {"version": held["version"], "addition": addition}
     assert client.put(f"{DRAFT}/additions/{held['guid']}", json=body).status_code == 200
 
-    def verdict(candidate: str) -> Any:
+    def verdict(candidate: str, place: str = DRAFT) -> Any:
         asked = {"accounts": [ILSE], "operation": "reset", "candidate": candidate}
-        found = client.post(f"{DRAFT}/verdicts", json=asked)
+        found = client.post(f"{place}/verdicts", json=asked)
         assert found.status_code == 200, found.text
         rules = found.json()["columns"][0]["rules"]
         return next(one for one in rules if one["rule"] == "exposed")
 
+    (folders.corpora / "torn.hfc").unlink()
     told = verdict("Known-Perigee-2031")
     assert (told["status"], told["detail"]) == ("failed", "seen 2 times in known, at most 1")
     assert verdict("Unheard-Perigee-2031")["status"] == "passed"
@@ -337,4 +339,7 @@ def test_a_candidate_that_others_know_is_refused_on_the_bench_and_at_the_gate(
     answer = client.post("/api/gate/v1/check", json=asked, headers=by).json()
     assert answer["accepted"] is False
     assert "seen 2 times among exposed passwords" in answer["told"]
-    assert isinstance(client.app, FastAPI)
+    (folders.corpora / "known.hfc").unlink()
+    assert verdict("Known-Perigee-2031", DOMAIN)["status"] == "not checkable"
+    corpora = {one["name"]: one["problem"] for one in client.get(EXPOSURE).json()["corpora"]}
+    assert corpora == {"known": "not at hand, though 1 policy asks for it."}

@@ -60,6 +60,15 @@ class ExposureOrder(BaseModel):
     standing: bool = Field(description="done without anybody's word")
 
 
+class PopulationExposure(BaseModel):
+    """How far others know the passwords of a population."""
+
+    key: str
+    who: str = Field(description="what its accounts are known by")
+    accounts: int
+    exposed: int
+
+
 class PolicyExposure(ExposureCounts):
     """How far others know the passwords of those under a policy."""
 
@@ -69,6 +78,9 @@ class PolicyExposure(ExposureCounts):
     accounts: int
     due: int
     order: ExposureOrder
+    populations: list[PopulationExposure] = Field(
+        description="those with the largest shares first, where there are several"
+    )
 
 
 class SharedGroup(BaseModel):

@@ -21,14 +21,19 @@ export function Corpora({ corpora }: { corpora: Corpus[] }) {
               <b className="min-w-0 truncate font-medium" title={one.name}>
                 {one.name}
               </b>
-              <span className="ml-auto shrink-0 tabular-nums">
-                {one.entries.toLocaleString("en")}
-              </span>
+              {one.kind && (
+                <span className="ml-auto shrink-0 tabular-nums">
+                  {one.entries.toLocaleString("en")}
+                </span>
+              )}
             </p>
-            <p className="text-xs text-soft">
-              {kindWords(one)} · seen {one.seen.toLocaleString("en")} times · {sizeText(one.bytes)}
-              {one.files > 1 && ` in ${one.files} files`}
-            </p>
+            {one.kind && (
+              <p className="text-xs text-soft">
+                {kindWords(one)} · seen {one.seen.toLocaleString("en")} times ·{" "}
+                {sizeText(one.bytes)}
+                {one.files > 1 && ` in ${one.files} files`}
+              </p>
+            )}
             {one.problem && <p className="text-xs break-words text-fail">✕ {one.problem}</p>}
           </li>
         ))}
@@ -40,5 +45,5 @@ export function Corpora({ corpora }: { corpora: Corpus[] }) {
 function kindWords(one: Corpus) {
   if (one.folded) return "look-alikes, for candidates only";
   if (one.kind === "sha1") return "SHA-1, for candidates only";
-  return one.compares ? "for candidates and accounts" : "not readable";
+  return "for candidates and accounts";
 }

@@ -44,6 +44,28 @@ export function ExposedPanel({ domain, exposure, policy, onClose }: Props) {
       <div className="space-y-4 px-4 pb-4">
         {policy && <OrderPart domain={domain} exposure={exposure} policy={policy} />}
         {found.data && <PlanPart domain={domain} accounts={found.data.accounts} />}
+        {policy && policy.populations.length > 0 && (
+          <section aria-label="By population">
+            <PartHead>By population</PartHead>
+            <ul>
+              {policy.populations.map((one) => (
+                <li key={one.key} className="flex items-baseline gap-2 py-0.5">
+                  <Link
+                    className="min-w-0 truncate underline"
+                    title={one.who}
+                    to={`/${at(domain)}/accounts?population=${one.key}`}
+                  >
+                    {one.who}
+                  </Link>
+                  <span className="ml-auto shrink-0 text-soft tabular-nums">
+                    {one.exposed.toLocaleString("en")} of {one.accounts.toLocaleString("en")} ·{" "}
+                    {shareText(one.exposed, one.accounts)}
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
         <section aria-label="Accounts">
           <PartHead>Accounts</PartHead>
           {!found.data ? (

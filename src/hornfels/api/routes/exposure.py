@@ -4,7 +4,7 @@ them.
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from datetime import UTC, datetime
 from typing import Annotated
@@ -29,21 +29,31 @@ from hornfels.api.exposure_schemas import (
     PlanConfirmed,
     PlanDone,
     PolicyExposure,
+    PopulationExposure,
     SharedGroup,
 )
 from hornfels.api.rights import needs, origin_of
 from hornfels.api.schemas import JobInfo
 from hornfels.api.turnstile import Turnstile
 from hornfels.api.views import job_info
+from hornfels.core.domain.account_state import addition_of
 from hornfels.core.domain.must_change import may_be_told
 from hornfels.core.domain.wording import ref_of
+from hornfels.core.policy.addition_words import counted
 from hornfels.core.resolution.engine import DOMAIN_POLICY
+from hornfels.core.resolution.section import who
 from hornfels.formats.corpus.shelf import Part
 from hornfels.refusals import NotFoundError
 from hornfels.service import exposure, exposure_orders, lifetimes
 from hornfels.service.exposure import Present
 from hornfels.service.exposure_orders import Due, Order
-from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
+from hornfels.service.naming import (
+    policy_mark,
+    policy_name,
+    policy_number,
+    policy_ref,
+    population_key,
+)
 from hornfels.service.places import snapshot_at
 from hornfels.service.snapshots import Snapshot
 from hornfels.settings import read_settings
@@ -54,7 +64,7 @@ from hornfels.store.models import DomainRow, ExposureDeedRow, ExposureRunRow
 
 router = APIRouter(prefix="/api/domains/{domain}/exposure", tags=["exposure"], route_class=Route)
 
-_RUNS, _DEEDS, _GROUPS, _MEMBERS = 60, 500, 200, 50
+_RUNS, _DEEDS, _GROUPS, _MEMBERS, _POPULATIONS = 60, 500, 200, 50, 20
 
 
 @router.get("", dependencies=[needs("see")])
@@ -75,7 +85,7 @@ def get_exposure(current: Current, database: Database, rights: Rights) -> Exposu
         now=_counts(exposure.counted(found)),
         policies=list(_policies(current, found, due, exposure_orders.orders(database, current))),
         groups=_groups(current, found, named=names),
-        corpora=[_corpus(name, parts) for name, parts in current.corpora.parts().items()],
+        corpora=_corpora(current),
         deeds=[_deed(current, one) for one in kept.deeds(database, row.id, _DEEDS if names else 0)],
         possible=lifetimes.standing(database, current).possible,
         spared=list(row.lifetimes_spared) if names else [],
@@ -204,8 +214,29 @@ def _policies(
             accounts=current.resolution.governed(policy),
             due=coming[ref],
             order=_order(orders.get(ref, Order())),
+            populations=_populations(current, policy, under[policy]),
             **_numbers(exposure.counted(under[policy])),
         )
+
+
+def _populations(
+    current: Snapshot, policy: int, found: Iterable[Present]
+) -> list[PopulationExposure]:
+    resolution, estate = current.resolution, current.estate
+    if (resolution.winners == policy).sum() < 2:
+        return []
+    rows = {one.row for one in found if one.exposure.kind != "shared"}
+    exposed = Counter(int(resolution.population[row]) for row in rows)
+    share = {one: count / int(resolution.counts[one]) for one, count in exposed.items()}
+    return [
+        PopulationExposure(
+            key=population_key(estate, resolution.stack(one)),
+            who=who(estate, resolution, current.roster, current.shared_groups, one),
+            accounts=int(resolution.counts[one]),
+            exposed=exposed[one],
+        )
+        for one in sorted(share, key=lambda one: (-share[one], one))[:_POPULATIONS]
+    ]
 
 
 def _order(order: Order) -> ExposureOrder:
@@ -233,6 +264,23 @@ def _groups(current: Snapshot, found: Iterable[Present], *, named: bool) -> list
     ]
 
 
+def _corpora(current: Snapshot) -> list[CorpusInfo]:
+    """Those at hand, and those that policies ask for and are not."""
+    at_hand = current.corpora.parts()
+    asked = Counter(
+        name
+        for policy in (*range(len(current.estate.policies)), DOMAIN_POLICY)
+        if (addition := addition_of(current.estate, policy))
+        for name in addition.corpora
+    )
+    held = [_corpus(name, parts) for name, parts in at_hand.items()]
+    for name, count in sorted(asked.items()):
+        if name not in at_hand:
+            who_asks = counted(count, "policy asks", "policies ask")
+            held.append(_corpus(name, [Part("", None, f"not at hand, though {who_asks} for it")]))
+    return held
+
+
 def _corpus(name: str, parts: Sequence[Part]) -> CorpusInfo:
     held = [part.corpus.layout for part in parts if part.corpus]
     first = held[0] if held else None
@@ -245,7 +293,9 @@ def _corpus(name: str, parts: Sequence[Part]) -> CorpusInfo:
         bytes=sum(one.file_bytes for one in held),
         files=len(parts),
         compares=any(one.kind == "nt" and not one.folded for one in held),
-        problem=" ".join(f"{part.file}: {part.problem}." for part in parts if part.problem),
+        problem=" ".join(
+            f"{part.file}: {part.problem}.".removeprefix(": ") for part in parts if part.problem
+        ),
     )
 
 

@@ -88,7 +88,7 @@ def section(
                 number,
                 stack,
                 _label(estate, resolution, stack, winner),
-                _who(estate, resolution, roster, shared_groups, number),
+                who(estate, resolution, roster, shared_groups, number),
                 count,
                 int(moves[number]),
                 winner,
@@ -136,7 +136,7 @@ def _label(estate: Estate, resolution: Resolution, stack: Stack, winner: int) ->
     return f"{first} + {second}" if len(others) == 1 else f"{first} + {len(others)} more"
 
 
-def _who(
+def who(
     estate: Estate,
     resolution: Resolution,
     roster: Roster,
