@@ -25,6 +25,7 @@ from sqlalchemy import Engine
 
 from benchmarks.beyond import beyond
 from benchmarks.browsing import browsing
+from benchmarks.corpora import corpora
 from benchmarks.crowd import crowd
 from benchmarks.drafting import drafting
 from benchmarks.estates import make
@@ -397,6 +398,7 @@ def main() -> None:
     sizes = [int(a.replace(",", "")) for a in sys.argv[1:]] or SIZES
     stream()
     beyond()
+    corpora()
     lockout()
     with database() as engine:
         with engine.connect() as held:

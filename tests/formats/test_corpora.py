@@ -295,7 +295,7 @@ def test_a_compilation_goes_on_where_it_was_ended(
 
         monkeypatch.setattr(building, "write_run", run)
         try:
-            build(path, "nt", files, memory=60_000)
+            build(path, "nt", files, memory=24_000)
         except KilledError:
             ended += 1
             continue

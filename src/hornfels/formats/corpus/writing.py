@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import os
-import zlib
 from collections.abc import Iterable, Iterator
 from pathlib import Path
+from zlib import crc32
 
 import numpy as np
 
@@ -44,11 +44,16 @@ def write_corpus(
             numbers = buckets[starts]
             ends = np.append(starts[1:], len(digests))
             offsets[numbers + 1] += (ends - starts).astype(np.uint64)
-            for number, start, end in zip(
-                numbers.tolist(), (starts * width).tolist(), (ends * width).tolist(), strict=True
-            ):
-                # The first bucket of a piece may be the last one of the piece before.
-                checksums[number] = zlib.crc32(written[start:end], int(checksums[number]))
+            first = int(numbers[0])
+            found = [
+                crc32(written[start:end])
+                for start, end in zip(
+                    (starts[1:] * width).tolist(), (ends[1:] * width).tolist(), strict=True
+                )
+            ]
+            # The first bucket of a piece may be the last one of the piece before.
+            checksums[first] = crc32(written[: ends[0] * width], int(checksums[first]))
+            checksums[numbers[1:]] = found
             file.write(written)
             entries += len(digests)
             seen += int(counts.sum(dtype=np.uint64))
@@ -59,7 +64,7 @@ def write_corpus(
         for table in tables:
             file.write(table)
         file.seek(0)
-        file.write(made.header(zlib.crc32(tables[1], zlib.crc32(tables[0]))))
+        file.write(made.header(crc32(tables[1], crc32(tables[0]))))
         file.flush()
         os.fsync(file.fileno())
     return made
