@@ -7,6 +7,7 @@ from __future__ import annotations
 import fcntl
 import gzip
 import os
+import zlib
 from collections import Counter
 from collections.abc import Iterable
 from pathlib import Path
@@ -22,7 +23,14 @@ from hornfels.core.passwords.folding import folded
 from hornfels.formats.corpus import building, runs, sources
 from hornfels.formats.corpus.building import build, merge
 from hornfels.formats.corpus.entries import Entries
-from hornfels.formats.corpus.layout import HEADER_BYTES, MOST_COUNTED, CorpusError, Kind
+from hornfels.formats.corpus.layout import (
+    HEADER_BYTES,
+    MOST_COUNTED,
+    CorpusError,
+    Kind,
+    Layout,
+    layout_of,
+)
 from hornfels.formats.corpus.parsing import parse_hashes
 from hornfels.formats.corpus.reading import Corpus
 from hornfels.formats.corpus.runs import write_run
@@ -235,6 +243,22 @@ def test_a_flipped_bit_is_noticed_wherever_it_is(corpus_file: Path) -> None:
         if HEADER_BYTES <= at < layout.offsets_at:
             with pytest.raises(CorpusError, match="are damaged"):
                 list(map(Corpus(flipped).count, asked))
+
+
+@given(st.lists(st.tuples(st.integers(8, 123), st.integers(0, 255)), min_size=1, max_size=6))
+def test_a_header_that_somebody_made_up_is_refused(changes: list[tuple[int, int]]) -> None:
+    """Also with the checksum that belongs to it."""
+    good = Layout("sha1", folded=False, bits=8, entries=3, seen=4)
+    header = bytearray(good.header(7))
+    for at, value in changes:
+        header[at] = value
+    header[-4:] = zlib.crc32(header[:-4]).to_bytes(4, "little")
+    try:
+        found, _ = layout_of(bytes(header), good.file_bytes)
+    except CorpusError:
+        return
+    assert found.file_bytes == good.file_bytes
+    assert found.record_bytes == good.record_bytes
 
 
 @pytest.mark.usefixtures("corpus_file")

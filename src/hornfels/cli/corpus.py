@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import sys
 from binascii import unhexlify
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from functools import partial
 from io import BufferedIOBase
 from pathlib import Path
 from typing import cast
@@ -13,10 +14,12 @@ from typing import cast
 from hornfels.cli.errors import fail, json_line, note, say
 from hornfels.cli.lines import blocks
 from hornfels.cli.progress import Teller
+from hornfels.core.passwords.rules.exposed import ExposedOf
 from hornfels.core.passwords.rules.rule import plural
 from hornfels.formats.corpus.building import MEMORY, Progress, SourceKind, build, merge
 from hornfels.formats.corpus.layout import DIGEST_BYTES, CorpusError, Layout
 from hornfels.formats.corpus.reading import Corpus
+from hornfels.formats.corpus.shelf import Part, exposed_in
 
 _UNITS = {"reading": ("MB", 1_000_000), "writing": ("M entries", 1_000_000)}
 
@@ -35,6 +38,25 @@ def _telling() -> Iterator[Teller]:
         fail(f"{error.filename or 'corpus'}: {error.strerror or error}")
     finally:
         teller.close()
+
+
+def exposed_by(given: Sequence[str]) -> ExposedOf:
+    """Corpora that are given as ``NAME=FILE.hfc``, for rules that name them. What cannot be opened
+    ends the command.
+    """
+    return partial(exposed_in, dict(map(_given, given)))
+
+
+def _given(text: str) -> tuple[str, list[Part]]:
+    name, _, file = text.partition("=")
+    if not name or not file:
+        fail(f"--corpus {text}: give a name and a file, as in known=known.hfc")
+    try:
+        return name, [Part(file, Corpus(Path(file)))]
+    except CorpusError as error:
+        fail(f"{file}: {error}")
+    except OSError as error:
+        fail(f"{file}: {error.strerror or error}")
 
 
 def build_corpus(

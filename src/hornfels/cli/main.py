@@ -90,6 +90,14 @@ LinkedGroupsOption = Annotated[
         ),
     ),
 ]
+Corpora = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--corpus",
+        metavar="NAME=FILE.hfc",
+        help="A corpus of exposed passwords by the name that additions call it.",
+    ),
+]
 Json = Annotated[bool, typer.Option("--json", help="One JSON object a line.")]
 
 
@@ -147,14 +155,7 @@ def try_(
             help="Policies as this file has them, additions too.",
         ),
     ] = None,
-    corpora: Annotated[
-        list[str] | None,
-        typer.Option(
-            "--corpus",
-            metavar="NAME=FILE.hfc",
-            help="A corpus of exposed passwords by the name that additions call it.",
-        ),
-    ] = None,
+    corpora: Corpora = None,
     present: Annotated[
         Path | None,
         typer.Option("--present", metavar="FILE", help="The present password, a JSON string."),
@@ -266,13 +267,14 @@ def apply(
 def trials(
     file: PolicyFile,
     against: Against,
+    corpora: Corpora = None,
     linked_groups: LinkedGroupsOption = "global",
     json: Json = False,
 ) -> None:
     """Run the trials in a policy file against the policies in it. Status 1 if one fails."""
     from hornfels.cli.policy_files import print_trials
 
-    print_trials(file, against, linked_groups, as_json=json)
+    print_trials(file, against, linked_groups, corpora=corpora or [], as_json=json)
 
 
 @app.command()

@@ -6,11 +6,13 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Sequence
 from itertools import groupby
 from pathlib import Path
 from typing import NoReturn
 from uuid import uuid4
 
+from hornfels.cli.corpus import exposed_by
 from hornfels.cli.errors import BAD_INPUT, bytes_of, fail, json_line, note, say
 from hornfels.cli.resolve import read_estate
 from hornfels.core.domain.estate import Estate, LinkedGroups
@@ -129,7 +131,14 @@ def in_words(one: Sentence) -> str:
     return f"{one.subject}: {one.text}{f': {values}' if values else ''}"
 
 
-def print_trials(file: Path, against: Path, linked_groups: LinkedGroups, *, as_json: bool) -> None:
+def print_trials(
+    file: Path,
+    against: Path,
+    linked_groups: LinkedGroups,
+    *,
+    corpora: Sequence[str],
+    as_json: bool,
+) -> None:
     """What comes of the trials in a file under the policies in it; status 1 if one fails."""
     _refuse_both(file, against)
     read = read_file(file)
@@ -137,7 +146,7 @@ def print_trials(file: Path, against: Path, linked_groups: LinkedGroups, *, as_j
     found = planned(read, file, live)
     resolution = resolve(found.estate)
     live_resolution = resolve(live)
-    rules = Rulebook(found.estate, Lists(found.terms_of()))
+    rules = Rulebook(found.estate, Lists(found.terms_of(), exposed_by(corpora)))
     unmet = 0
     for part, trial in zip(read.content.trials, found.trials, strict=True):
         rows = targets(trial, found.estate, live, live_resolution)

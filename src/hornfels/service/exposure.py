@@ -294,10 +294,13 @@ def present(estate: Estate, known: Iterable[Exposure]) -> list[Present]:
     by now. The newest first.
     """
     accounts = estate.accounts
-    rows = {rid: row for row, rid in enumerate(accounts.rid.tolist())}
+    held = list(known)
+    # Of a million accounts few are known of.
+    concerned = np.flatnonzero(np.isin(accounts.rid, [one.rid for one in held]))
+    rows = dict(zip(accounts.rid[concerned].tolist(), concerned.tolist(), strict=True))
     found = [
         Present(row, one)
-        for one in known
+        for one in held
         if (row := rows.get(one.rid)) is not None
         and int(accounts.password_set[row]) in (one.set_at, MUST_CHANGE)
     ]

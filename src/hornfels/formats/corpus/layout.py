@@ -109,11 +109,13 @@ def layout_of(header: bytes, file_bytes: int) -> tuple[Layout, int]:
         raise CorpusError("it is of another version; compile it with this version of Hornfels")
     if zlib.crc32(header[: HEADER_BYTES - _CHECKSUM.size]) != expected:
         raise CorpusError(_again("its header is damaged"))
-    _, _, kind, flags, _, bits, _, _, entries, seen, _, _, _, _, tables = _HEADER.unpack_from(
-        header
-    )
-    found = Layout(KINDS[kind - 1], bool(flags & _FOLDED), bits, entries, seen)
-    if found.header(tables) != header:
+    _, _, kind, flags, _, bits, _, _, entries, seen, *_, tables = _HEADER.unpack_from(header)
+    try:
+        found = Layout(KINDS[kind - 1], bool(flags & _FOLDED), bits, entries, seen)
+        whole = found.header(tables) == header
+    except (IndexError, struct.error):
+        whole = False
+    if not whole:
         raise CorpusError(_again("its header is damaged"))
     if found.file_bytes != file_bytes:
         raise CorpusError(
