@@ -118,8 +118,8 @@ def lives(worker: subprocess.Popen[bytes]) -> bool:
 def test_a_job_whose_worker_is_killed_again_and_again_is_done_in_the_end_and_once(
     engine: Engine, cluster: Cluster
 ) -> None:
-    job = begin(engine, dump_of(40_000))
-    for killed in range(5):
+    job = begin(engine, dump_of(20_000))
+    for killed in range(3):
         worker = another_worker(cluster)
         while not ((found := row(engine, job)).taken == killed + 1 and found.done > 0):
             assert found.state in jobs.ACTIVE
@@ -133,9 +133,9 @@ def test_a_job_whose_worker_is_killed_again_and_again_is_done_in_the_end_and_onc
     worker.terminate()
     worker.wait()
     ended = row(engine, job)
-    assert (ended.state, ended.taken, ended.result) == ("done", 6, {"domain": "wide.example"})
+    assert (ended.state, ended.taken, ended.result) == ("done", 4, {"domain": "wide.example"})
     assert (count(engine, AccountRow), count(engine, PointRow), count(engine, UploadPartRow)) == (
-        40_000,
+        20_000,
         1,
         0,
     )
