@@ -128,11 +128,11 @@ function Sheet({
 }) {
   const set = useSetAddition(domain, policy);
   const lists = useTermLists(domain);
-  const exposure = useExposure(domain);
   const [sample, setSample] = useState<Sample | null>(null);
   const [wrong, setWrong] = useState<{ field: string; problem: string } | null>(null);
   const work = workOn(`addition ${policy}`, `A rule of ${name}`, domain, policy);
   const [working, setWorking] = useKept<Working | null>(work, null, untouched);
+  const exposure = useExposure(domain, working?.typed.key === "exposed");
   const body = useMemo(() => bodyOf(info), [info]);
   const made = useMemo(() => (working ? ruleOf(working.typed) : null), [working]);
   // The same value as long as nothing in it changes: what is paced is asked about once.

@@ -6,6 +6,7 @@ import { useKept, type Work } from "../shared/kept";
 import { May } from "../shared/May";
 import { PartHead } from "../shared/PartHead";
 import { parseSpan, spanText } from "../shared/span";
+import { useWhenFree } from "../shared/useWhenFree";
 import { workOn } from "./work";
 
 type Band = Schemas["LifetimeBand"];
@@ -46,6 +47,10 @@ export function Bands({ domain, policy, bands, busy, onChange }: Props) {
       typed,
     );
   };
+  // A save that has ended by then has emptied what was typed.
+  const addWhenFree = useWhenFree(busy, () => {
+    if (!blank(typed)) add();
+  });
   return (
     <section aria-label="Lifetime by length">
       <PartHead>Lifetime by length</PartHead>
@@ -83,7 +88,8 @@ export function Bands({ domain, policy, bands, busy, onChange }: Props) {
           className="flex flex-wrap items-center gap-1.5 pt-1.5"
           onSubmit={(event) => {
             event.preventDefault();
-            if (!busy) add();
+            if (blank(typed)) setWrong("From how many characters on?");
+            else addWhenFree();
           }}
         >
           <label className="flex items-center gap-1.5">
@@ -112,7 +118,7 @@ export function Bands({ domain, policy, bands, busy, onChange }: Props) {
               }}
             />
           </label>
-          <Button type="submit" size="small" disabled={busy}>
+          <Button type="submit" size="small">
             Add
           </Button>
           {wrong && (

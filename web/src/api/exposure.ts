@@ -1,8 +1,7 @@
 // Accounts whose passwords others know, policy by policy, and what becomes of them.
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, server, type Schemas } from "./client";
 import { useJobEvents } from "./jobs";
-import { useDomainWrite } from "./writing";
 
 export type Exposure = Schemas["ExposureInfo"];
 export type PolicyExposure = Schemas["PolicyExposure"];
@@ -13,17 +12,18 @@ export type Corpus = Schemas["CorpusInfo"];
 const EXPOSURE = "/api/domains/{domain}/exposure";
 const at = (domain: string) => ({ params: { path: { domain } } });
 
-export const useExposure = (domain: string) =>
+export const useExposure = (domain: string, wanted = true) =>
   useQuery({
-    queryKey: ["domain", domain, "exposure"],
+    queryKey: ["exposure", domain],
     queryFn: ({ signal }) => answer(server.GET(EXPOSURE, { ...at(domain), signal })),
+    enabled: wanted,
     refetchInterval: 10_000,
   });
 
 /** Whose passwords others know: under one policy, or everybody's. */
 export const useExposedAccounts = (domain: string, policy: string, wanted: boolean) =>
   useQuery({
-    queryKey: ["domain", domain, "exposure", "accounts", policy],
+    queryKey: ["exposure", domain, "accounts", policy],
     queryFn: ({ signal }) =>
       answer(
         server.GET(`${EXPOSURE}/accounts`, {
@@ -37,7 +37,7 @@ export const useExposedAccounts = (domain: string, policy: string, wanted: boole
 /** What is known of one account's password, for those who may see it. */
 export const useExposureOf = (domain: string, account: string, wanted: boolean) =>
   useQuery({
-    queryKey: ["domain", domain, "exposure", "of", account],
+    queryKey: ["exposure", domain, "of", account],
     queryFn: ({ signal }) =>
       answer(
         server.GET(`${EXPOSURE}/accounts`, {
@@ -52,24 +52,36 @@ export const useExposureOf = (domain: string, account: string, wanted: boolean) 
 export function useComparisonFollowed(domain: string, job: Schemas["JobInfo"] | null) {
   const client = useQueryClient();
   useJobEvents(job, (now, ended) => {
-    client.setQueryData<Exposure>(["domain", domain, "exposure"], (held) =>
+    client.setQueryData<Exposure>(["exposure", domain], (held) =>
       held ? { ...held, job: ended ? null : now } : held,
     );
-    if (ended) void client.invalidateQueries({ queryKey: ["domain", domain, "exposure"] });
+    if (ended) void client.invalidateQueries({ queryKey: ["exposure", domain] });
+  });
+}
+
+/** Writes after which all of it is read anew, and accounts too: some have to change a password. */
+function useExposureWrite<A, R>(domain: string, write: (argument: A) => Promise<R>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: write,
+    onSuccess: async () => {
+      void client.invalidateQueries({ queryKey: ["domain", domain] });
+      await client.invalidateQueries({ queryKey: ["exposure", domain] });
+    },
   });
 }
 
 export const useCompare = (domain: string) =>
-  useDomainWrite(domain, () => answer(server.POST(`${EXPOSURE}/look`, { ...at(domain) })));
+  useExposureWrite(domain, () => answer(server.POST(`${EXPOSURE}/look`, { ...at(domain) })));
 
 export const useSetOrder = (domain: string, policy: string) =>
-  useDomainWrite(domain, (body: Schemas["OrderEdit"]) =>
+  useExposureWrite(domain, (body: Schemas["OrderEdit"]) =>
     answer(
       server.PUT(`${EXPOSURE}/orders/{policy}`, { params: { path: { domain, policy } }, body }),
     ),
   );
 
 export const useConfirmPlan = (domain: string) =>
-  useDomainWrite(domain, (body: Schemas["PlanConfirmed"]) =>
+  useExposureWrite(domain, (body: Schemas["PlanConfirmed"]) =>
     answer(server.POST(`${EXPOSURE}/plan`, { ...at(domain), body })),
   );

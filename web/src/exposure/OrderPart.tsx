@@ -1,13 +1,24 @@
-import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useSetOrder, type Exposure, type PolicyExposure } from "../api/exposure";
+import { at } from "../draft/place";
 import { Choices, Refused } from "../shared/controls";
 import { TextInput } from "../shared/fields";
+import { useKept } from "../shared/kept";
 import { MayChange } from "../shared/May";
 import { PartHead } from "../shared/PartHead";
 import { WhyForm } from "../shared/WhyForm";
 
 type Consequence = Schemas["ExposureOrder"]["consequence"];
+
+interface Typed {
+  consequence: Consequence | null;
+  days: string | null;
+  standing: boolean | null;
+}
+
+/** Nothing is chosen otherwise than it is. */
+const START: Typed = { consequence: null, days: null, standing: null };
+const blank = (typed: Typed) => Object.values(typed).every((value) => value === null);
 
 interface Props {
   domain: string;
@@ -19,12 +30,20 @@ interface Props {
 export function OrderPart({ domain, exposure, policy }: Props) {
   const set = useSetOrder(domain, policy.policy);
   const held = policy.order;
-  const [chosen, choose] = useState<Consequence | null>(null);
-  const [typed, type] = useState<string | null>(null);
-  const [asked, ask] = useState<boolean | null>(null);
-  const consequence = chosen ?? held.consequence;
-  const days = typed ?? String(held.days || 14);
-  const standing = asked ?? held.standing;
+  const work = {
+    place: domain,
+    about: `order ${policy.policy}`,
+    label: `What becomes of those under ${policy.policy_name}`,
+    to: `/${at(domain)}/exposure?under=${policy.policy}`,
+  };
+  const [typed, setTyped, forget] = useKept<Typed>(work, START, blank);
+  const change = (part: Partial<Typed>) => {
+    if (set.isError) set.reset();
+    setTyped({ ...typed, ...part });
+  };
+  const consequence = typed.consequence ?? held.consequence;
+  const days = typed.days ?? String(held.days || 14);
+  const standing = typed.standing ?? held.standing;
   const number = /^\d{1,3}$/.test(days.trim()) ? Number(days) : 0;
   const within = consequence === "within";
   const wrong = within && (number < 1 || number > 365);
@@ -32,11 +51,6 @@ export function OrderPart({ domain, exposure, policy }: Props) {
     consequence !== held.consequence ||
     (within && number !== held.days) ||
     (consequence !== "note" && standing !== held.standing);
-  const forget = () => {
-    choose(null);
-    type(null);
-    ask(null);
-  };
   return (
     <section aria-label="What becomes of them">
       <PartHead>What becomes of them</PartHead>
@@ -45,10 +59,7 @@ export function OrderPart({ domain, exposure, policy }: Props) {
           <Choices
             label="What becomes of them"
             value={consequence}
-            onChange={(value) => {
-              set.reset();
-              choose(value);
-            }}
+            onChange={(value) => change({ consequence: value })}
             choices={[
               { value: "note", label: "noted" },
               { value: "now", label: "changed at once" },
@@ -65,7 +76,7 @@ export function OrderPart({ domain, exposure, policy }: Props) {
                 maxLength={3}
                 className="w-14 text-right font-mono"
                 value={days}
-                onChange={(event) => type(event.target.value)}
+                onChange={(event) => change({ days: event.target.value })}
               />
               days
             </label>
@@ -77,7 +88,7 @@ export function OrderPart({ domain, exposure, policy }: Props) {
               type="checkbox"
               checked={standing}
               disabled={!exposure.possible && !standing}
-              onChange={(event) => ask(event.target.checked)}
+              onChange={(event) => change({ standing: event.target.checked })}
             />
             by itself, without anybody’s word
           </label>
@@ -99,7 +110,7 @@ export function OrderPart({ domain, exposure, policy }: Props) {
           onAct={(reason) =>
             set.mutate(
               { consequence, days: within ? number : 0, standing, reason },
-              { onSuccess: forget },
+              { onSuccess: () => forget(typed) },
             )
           }
           onKeep={() => {
