@@ -4,6 +4,7 @@ machine and are forgotten as soon as they are compared.
 
 from __future__ import annotations
 
+import hashlib
 import os
 import resource
 from collections import Counter
@@ -39,11 +40,6 @@ ENDING = ".hashes"
 AGAIN = timedelta(days=1)
 """After which accounts are compared once more, though nothing is new."""
 TRY_AGAIN = timedelta(hours=1)
-
-MUST_CHANGE = 0
-"""When a password was set that has to be changed at the next sign-in: that it must stands where
-that stood.
-"""
 
 Told = Callable[[str, int, int], None]
 
@@ -116,8 +112,13 @@ def _known_stamp(file: Path) -> dict[str, Any] | None:
 def _key_of(file: Path) -> str:
     """Which file, and which corpora: a job that failed is not tried again at once for the same."""
     told = file.lstat()
-    files = sorted(part.file for parts in corpora().parts().values() for part in parts)
-    return f"{told.st_ino}:{told.st_size}:{told.st_mtime_ns}:{told.st_mode}:{','.join(files)}"[:500]
+    seen = [told.st_ino, told.st_size, told.st_mtime_ns, told.st_mode]
+    held = [
+        (part.file, part.corpus.identity if part.corpus else part.problem)
+        for parts in corpora().parts().values()
+        for part in parts
+    ]
+    return hashlib.sha256(repr((seen, sorted(held))).encode()).hexdigest()
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,8 +160,7 @@ def look(engine: Engine, dns_name: str, where: Settings, now: datetime, told: To
             found = list(_listed(current.estate, by_list, now))
         compared = len(hashes.rows)
     with Session(engine) as session, session.begin():
-        lists_only = None if new is None else list(new)
-        exposure.replace(session, current.domain_id, found, lists=lists_only)
+        exposure.keep(session, current.domain_id, found, whole=new is None)
         kept = present(current.estate, exposure.of_domain(session, current.domain_id))
         counts = counted(kept)
         exposure.add_run(
@@ -302,7 +302,7 @@ def present(estate: Estate, known: Iterable[Exposure]) -> list[Present]:
         Present(row, one)
         for one in held
         if (row := rows.get(one.rid)) is not None
-        and int(accounts.password_set[row]) in (one.set_at, MUST_CHANGE)
+        and int(accounts.password_set[row]) in (one.set_at, exposure.MUST_CHANGE)
     ]
     return sorted(found, key=lambda one: (-one.exposure.since.timestamp(), one.row))
 

@@ -24,6 +24,10 @@ the same.
 KINDS: tuple[Kind, ...] = get_args(Kind)
 Consequence = Literal["note", "now", "within"]
 
+MUST_CHANGE = 0
+"""When a password was set that has to be changed at the next sign-in: that it must stands where
+that stood.
+"""
 KEPT = timedelta(days=730)
 """How long runs and deeds are kept."""
 
@@ -52,23 +56,18 @@ def of_domain(session: Session, domain_id: int) -> list[Exposure]:
     ]
 
 
-def replace(
-    session: Session,
-    domain_id: int,
-    found: Iterable[Exposure],
-    *,
-    lists: Sequence[str] | None,
-) -> None:
-    """Keep what was found in the place of all that was known; where only `lists` were compared
-    with, beside the rest. What was known before of the same password stays since then.
+def keep(session: Session, domain_id: int, found: Iterable[Exposure], *, whole: bool) -> None:
+    """Keep what was found: if everything was compared, in the place of all that was known, else
+    beside it. What was known before of the same password stays since then.
     """
     before = {(one.rid, one.kind, one.list): one for one in of_domain(session, domain_id)}
     rows = []
     for one in found:
         known = before.get((one.rid, one.kind, one.list))
-        since = known.since if known and known.set_at == one.set_at else one.since
+        same = known is not None and one.set_at in (known.set_at, MUST_CHANGE)
+        since = known.since if known and same else one.since
         rows.append({"domain_id": domain_id, **one._replace(since=since)._asdict()})
-    if lists is None:
+    if whole:
         session.execute(delete(ExposureRow).where(ExposureRow.domain_id == domain_id))
     for start in range(0, len(rows), 10_000):
         put = insert(ExposureRow)
