@@ -20,8 +20,10 @@ AT_WORK = 6
 one processor.
 """
 WAITING = 40
-PATIENCE = 0.7
-"""Seconds that one waits for its turn."""
+PATIENCE = 2.0
+"""Seconds that one waits for its turn: a machine that is slow for a moment refuses nobody who would
+have been served within them.
+"""
 
 
 class FullError(Exception):
