@@ -17,6 +17,7 @@ from hornfels.formats.corpus.building import build
 from installation import DOMAIN, Installation
 
 PASSWORDS = {"mara": "Quiet-Harbour-19", "odile": "Quiet-Harbour-19", "noor": "Unheard-Harbour-74"}
+PASSWORDS["ivo"] = PASSWORDS["mara"]
 SCRIPT = Path(__file__).parents[2] / "deploy" / "account_hashes.py"
 
 
@@ -73,6 +74,9 @@ def test_who_is_known_to_others_has_to_choose_another_password_by_standing_order
     client = installation.client
     spared = {"enforced": False, "spared": ["odile"], "reason": "break glass"}
     assert client.put(f"{DOMAIN}/gate/lifetimes", json=spared).status_code == 200
+    # Whoever has another one by now, which was not read yet, is left alone.
+    with installation.server.administrator() as link:
+        set_password(link, f"CN=ivo,{PEOPLE}", "Another-Harbour-31")
     order = {"consequence": "now", "standing": True, "reason": "agreed"}
     assert client.put(f"{DOMAIN}/exposure/orders/domain", json=order).status_code == 200
     assert must_change(installation) == set()
@@ -80,7 +84,7 @@ def test_who_is_known_to_others_has_to_choose_another_password_by_standing_order
     work_off(engine)
     found = client.get(f"{DOMAIN}/exposure").json()
     # Until they have chosen another one, it is still the one that others know.
-    assert (found["trouble"], found["now"]["exposed"]) == ("", 2)
+    assert (found["trouble"], found["now"]["exposed"]) == ("", 2), found["now"]
     assert must_change(installation) == {"mara"}
     assert [(one["account"], one["told"]) for one in found["deeds"]] == [("mara", "")]
     assert {one["size"] for one in found["groups"]} <= {2}

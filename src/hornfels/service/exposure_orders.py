@@ -16,6 +16,9 @@ from sqlalchemy.orm import Session
 from hornfels.core.domain.must_change import may_be_told
 from hornfels.core.domain.wording import ref_of
 from hornfels.core.policy.model import PolicyRef
+from hornfels.directory.accounts import passwords_set
+from hornfels.directory.link import linked
+from hornfels.directory.reach import DirectoryError
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, FieldsError, NotFoundError
 from hornfels.service import acts, connections, exposure, lifetimes, unlocking
 from hornfels.service.editing import domain_for_writing
@@ -125,9 +128,15 @@ def carry_out(
 ) -> int:
     """Have these accounts choose another password at the next sign-in, where a directory is
     connected at once, else by the change records of the point in history; how many were refused.
+    Whoever has another password there by now than was read is refused. Raises `ConflictError` where
+    the directory cannot be asked.
     """
-    names = [current.estate.accounts.name[one.row] for one in chosen]
-    policies: Mapping[str, str] = dict(zip(names, (one.policy for one in chosen), strict=True))
+    accounts = current.estate.accounts
+    still = _still(engine, current, chosen, where)
+    names = [accounts.name[one.row] for one in still]
+    if not names:
+        return len(chosen)
+    policies: Mapping[str, str] = dict(zip(names, (one.policy for one in still), strict=True))
     with Session(engine) as session:
         act_for(session, origin)
         point = unlocking.have_changed(session, current, person, names, reason).id
@@ -149,7 +158,28 @@ def carry_out(
                 for one in done
             ],
         )
-    return sum(bool(one.told) for one in done)
+    return len(chosen) - len(still) + sum(bool(one.told) for one in done)
+
+
+def _still(
+    engine: Engine, current: Snapshot, chosen: Sequence[Due], where: Settings
+) -> Sequence[Due]:
+    """Those who have the password still that was read, as far as a directory can be asked."""
+    accounts = current.estate.accounts
+    with Session(engine) as session:
+        try:
+            given = connections.find(session, current.estate.domain.dns_name)[1]
+        except NotFoundError:
+            return chosen
+    if given.writer is None:
+        return chosen
+    try:
+        with linked(connections.writer(given, where)) as link:
+            present = list(passwords_set(link, (accounts.dn[one.row] for one in chosen)))
+    except DirectoryError as error:
+        raise ConflictError(f"Nobody was told: {error}") from None
+    pairs = zip(chosen, present, strict=True)
+    return [one for one, set_at in pairs if set_at == int(accounts.password_set[one.row])]
 
 
 def confirm(
