@@ -6,7 +6,6 @@ again afterwards.
 from __future__ import annotations
 
 import asyncio
-import json
 import os
 import secrets
 import subprocess
@@ -125,7 +124,7 @@ def _fill(server: DirectoryServer) -> None:
         file = server.sysvol.joinpath(DNS_NAME, "Policies", first_value(gpo), *PLACE)
         file.parent.mkdir(parents=True, exist_ok=True)
         file.write_bytes(template)
-    _tell(server, told)
+    server.tell(told)
 
 
 def _kind(entry: Entry) -> str:
@@ -182,34 +181,6 @@ def _quietly(link: Link, dn: str, changes: list[Any]) -> None:
             raise
 
 
-_TELLER = """
-import json, sys
-import ldb, samba, samba.param
-held = samba.Ldb(sys.argv[1], lp=samba.param.LoadParm(), options=["modules:"], flags=ldb.FLG_NOSYNC)
-held.transaction_start()
-for name, values in json.load(sys.stdin):
-    asked = "(sAMAccountName=%s)" % ldb.binary_encode(name)
-    (found,) = held.search(base=sys.argv[2], expression=asked, attrs=["cn"])
-    message = ldb.Message(found.dn)
-    for name, value in values:
-        message[name] = ldb.MessageElement(value, ldb.FLAG_MOD_REPLACE, name)
-    held.modify(message)
-held.transaction_commit()
-"""
-"""For the system's own Python, which has the server's modules."""
-
-
-def _tell(server: DirectoryServer, told: list[Entry]) -> None:
-    """Write into the stopped server's own file what it takes from nobody."""
-    file = server.folder / "private" / "sam.ldb.d" / f"{BASE.upper()}.ldb"
-    subprocess.run(
-        ["/usr/bin/python3", "-c", _TELLER, str(file), BASE],
-        input=json.dumps(told),
-        text=True,
-        check=True,
-    )
-
-
 def _keep_secret(file: Path, secret: str) -> None:
     file.parent.mkdir(parents=True, exist_ok=True)
     file.touch(mode=0o600)
@@ -250,6 +221,7 @@ def _connected(engine: Engine, server: DirectoryServer) -> str:
         writer=signer,
         doors=(Door(group=f"CN=GS-Night-Operators,OU=Groups,{BASE}", role="help desk"),),
         stage=STAGE,
+        own_page=True,
     )
     with Session(engine) as session, session.begin():
         let_demo_in(session, password)

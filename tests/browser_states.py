@@ -799,7 +799,136 @@ def fail(page: Page, path: str) -> None:
     )
 
 
+def at_own_page(
+    page: Page, act: Callable[[Page], None] = lambda _page: None, **person: Any
+) -> None:
+    """Somebody under a policy, who is known at their page."""
+    found = {
+        "name": "ilse.varga",
+        "display_name": "Ilse Varga",
+        "domain": NAME,
+        "must_change": False,
+        "must": [
+            {"rule": "length", "text": "Have at least 14 characters. A few words work well."},
+            {"rule": "own_name", "text": "Not contain your own name: “ilse.varga”, “Varga”."},
+            {"rule": "history", "text": "Not be one of your last 24 passwords."},
+        ],
+        "ways": [
+            {"path": path, "lines": [{"rule": rule, "text": text}]}
+            for path, rule, text in (
+                ("password", "exposed", "Not be known to others."),
+                ("phrase", "words", "Have 4 words of 3 letters or more."),
+            )
+        ],
+        "refusals": ["After a change you have to wait 1 day before the next one."],
+        "later": ["After 8 wrong tries, each within 30 minutes, your account locks."],
+        "set_at": "2026-02-02T09:00:00+00:00",
+        "ends_at": "2026-05-03T09:00:00+00:00",
+        "ends_why": "A password lasts 90 days from the moment it was set.",
+        "changes_from": None,
+        "lock": None,
+        "bands": [
+            {"length": length, "lasts": lasts}
+            for length, lasts in ((14, "90 days"), (18, "180 days"), (24, "1 year"))
+        ],
+        **person,
+    }
+    answer = {"person": found, "domains": [NAME]}
+    page.route("**/api/you", lambda route: route.fulfill(json=answer))
+    said = {
+        "accepted": True,
+        "certain": False,
+        "told": "Accepted as far as can be seen here. It must not be one of your last 24.",
+        "ticks": [
+            {"rule": "length", "path": "", "status": "passed"},
+            {"rule": "own_name", "path": "", "status": "failed"},
+            {"rule": "history", "path": "", "status": "not checkable"},
+            {"rule": "words", "path": "phrase", "status": "passed"},
+        ],
+        "band": 1,
+    }
+    page.route("**/api/you/verdicts", lambda route: route.fulfill(json=said))
+    drawn = [{"text": "harbour-quiet-meridian-lantern"}, {"text": "kJ4p-Wn7x-Tq2v"}]
+    page.route("**/api/you/suggestions", lambda route: route.fulfill(json=drawn))
+    page.reload()
+    page.get_by_role("heading", name="Change it").wait_for()
+    act(page)
+
+
+def own_typed(page: Page) -> None:
+    page.get_by_label("Present password", exact=True).fill("Quiet-Harbour-19")
+    page.get_by_label("New password", exact=True).fill("slow eclipse amber meridian")
+    page.get_by_text("Accepted as far as").wait_for()
+
+
+def own_refused(page: Page) -> None:
+    own_typed(page)
+    wrong = [{"field": "present", "message": "This is not your present password. " * 3}]
+    wrong.append({"field": "fresh", "message": "The directory refuses it. " * 4})
+    refusal = {"status": 422, "json": {"detail": wrong}}
+    page.route("**/api/you/password", lambda route: route.fulfill(**refusal))
+    page.keyboard.press("Enter")
+    page.get_by_text("The directory refuses it.").wait_for()
+
+
+def own_suggested(page: Page) -> None:
+    press(page, "Suggest some")
+    page.get_by_text("kJ4p").wait_for()
+
+
+def known_no_more(page: Page) -> None:
+    own_typed(page)
+    page.unroute("**/api/you")
+    nobody = {"person": None, "domains": [NAME]}
+    page.route("**/api/you", lambda route: route.fulfill(json=nobody))
+    refusal = {"status": 401, "json": {"detail": "Sign in first."}}
+    page.route("**/api/you/password", lambda route: route.fulfill(**refusal))
+    page.keyboard.press("Enter")
+    page.get_by_text("You are not signed in any more").wait_for()
+
+
+def at_own_door(page: Page, *domains: str) -> None:
+    answer = {"person": None, "domains": domains}
+    page.route("**/api/you", lambda route: route.fulfill(json=answer))
+    page.reload()
+    page.get_by_label("Name", exact=True).fill("ilse.varga")
+    page.get_by_label("Password", exact=True).fill("Quiet-Harbour-19")
+    words = "The last password was wrong, and the directory locks accounts. Wait 42 seconds."
+    refusal = {"status": 429, "json": {"detail": words}}
+    page.route("**/api/you/session", lambda route: route.fulfill(**refusal))
+    page.keyboard.press("Enter")
+    page.get_by_text("Wait 42 seconds").wait_for()
+
+
 NOBODY = [
+    State("own page: switched off", "/you", "Your password"),
+    State("own page: waiting", "/you", "Your password", lambda page: at_own_door(page, NAME)),
+    State(
+        "own page: several domains",
+        "/you",
+        "Your password",
+        lambda page: at_own_door(page, NAME, "the-other-observatory.tarnholt.example"),
+    ),
+    State("own page: typed", "/you", "Your password", partial(at_own_page, act=own_typed)),
+    State("own page: refused", "/you", "Your password", partial(at_own_page, act=own_refused)),
+    State("own page: suggested", "/you", "Your password", partial(at_own_page, act=own_suggested)),
+    State("own page: over", "/you", "Your password", partial(at_own_page, act=known_no_more)),
+    State(
+        "own page: to be changed, locked and too new",
+        "/you",
+        "Your password",
+        partial(
+            at_own_page,
+            must_change=True,
+            lock={"until": "2026-03-02T09:30:00+00:00"},
+            changes_from="2026-03-03T09:30:00+00:00",
+            set_at=None,
+            ends_at=None,
+            ends_why="Must change at next sign-in.",
+            bands=[],
+            ways=[],
+        ),
+    ),
     State("sign in", "/", "Sign in"),
     State("sign in: wrong password", "/", "Sign in", wrong_password),
     State("sign in: at a provider", "/", "Sign in", at_a_provider),

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import contextlib
 import fcntl
+import json
 import os
 import shutil
 import socket
@@ -15,6 +16,8 @@ import time
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
+
+import ldap
 
 from hornfels.directory.link import Link, bound
 from hornfels.directory.reach import Reach, Server
@@ -84,6 +87,23 @@ def certified(certificate: Path, key: Path, name: str, by: tuple[Path, Path] | N
     )
 
 
+_TELLER = """
+import json, sys
+import ldb, samba, samba.param
+held = samba.Ldb(sys.argv[1], lp=samba.param.LoadParm(), options=["modules:"], flags=ldb.FLG_NOSYNC)
+held.transaction_start()
+for name, values in json.load(sys.stdin):
+    asked = "(sAMAccountName=%s)" % ldb.binary_encode(name)
+    (found,) = held.search(base=sys.argv[2], expression=asked, attrs=["cn"])
+    message = ldb.Message(found.dn)
+    for name, value in values:
+        message[name] = ldb.MessageElement(value, ldb.FLAG_MOD_REPLACE, name)
+    held.modify(message)
+held.transaction_commit()
+"""
+"""For the system's own Python, which has the server's modules."""
+
+
 class DirectoryServer:
     """A server with a loopback address and a folder of its own, one that is kept if it is named."""
 
@@ -148,6 +168,18 @@ class DirectoryServer:
                 self._process.wait()
             self._process = None
 
+    def tell(self, told: Sequence[tuple[str, Sequence[tuple[str, str | bytes]]]]) -> None:
+        """Write attributes of accounts by their names into the stopped server's own file, also what
+        it takes from nobody.
+        """
+        file = self.folder / "private" / "sam.ldb.d" / f"{BASE.upper()}.ldb"
+        subprocess.run(
+            ["/usr/bin/python3", "-c", _TELLER, str(file), BASE],
+            input=json.dumps(told),
+            text=True,
+            check=True,
+        )
+
     def remove(self) -> None:
         self.stop()
         shutil.rmtree(self.folder, ignore_errors=True)
@@ -197,6 +229,14 @@ def account(link: Link, name: str, *, inside: str = PEOPLE, **values: str) -> st
     """Add an account without a password, and give its DN."""
     dn = f"CN={name},{inside}"
     add(link, dn, objectClass="user", sAMAccountName=name, **values)
+    return dn
+
+
+def with_password(link: Link, name: str, secret: str, **values: str) -> str:
+    """Add an account that may sign in, and give its DN."""
+    dn = account(link, name, **values)
+    change(link, dn, (ldap.MOD_REPLACE, "unicodePwd", [f'"{secret}"'.encode("utf-16-le")]))
+    change(link, dn, (ldap.MOD_REPLACE, "userAccountControl", [b"512"]))
     return dn
 
 

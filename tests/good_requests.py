@@ -27,6 +27,7 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
     settings = {"min_length": 9, "max_age": 86400.5}
     return [
         ("POST", "/api/session", {"name": "nobody", "password": "none"}),
+        ("POST", "/api/you/session", {"name": "nobody", "password": "none", "domain": None}),
         ("POST", "/api/adjustments", {"settings": settings, "changed": "min_length"}),
         ("PATCH", DOMAIN, {"version": 1, "linked_groups": "any", "approval_required": False}),
         ("POST", f"{DOMAIN}/drafts", {"title": "Another"}),

@@ -297,6 +297,7 @@ def test_the_list_of_states_is_whole() -> None:
         "own",
         "people",
         "trail",
+        "/you",
         "/:domain/card",
         "*",
     }, "a route without a state"

@@ -9,7 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
-from directory_server import BASE, PEOPLE, REALM, account, change, group
+from directory_server import BASE, PEOPLE, REALM, account, change, group, with_password
 from hornfels.api.app import create_app
 from hornfels.directory.link import Link
 from hornfels.store import people
@@ -21,18 +21,10 @@ BOSSES, CREW = f"CN=GS-Bosses,{PEOPLE}", f"CN=GS-Crew,{PEOPLE}"
 DOORS = [{"group": BOSSES, "role": "administrator"}, {"group": CREW, "role": "author"}]
 
 
-def with_password(link: Link, name: str, secret: str = SECRET) -> str:
-    dn = account(link, name)
-    written = f'"{secret}"'.encode("utf-16-le")
-    change(link, dn, (ldap.MOD_REPLACE, "unicodePwd", [written]))
-    change(link, dn, (ldap.MOD_REPLACE, "userAccountControl", [b"512"]))
-    return dn
-
-
 @pytest.fixture
 def ilse(installation: Installation, link: Link) -> str:
     """Somebody in a group in one that opens a door, and the directory read."""
-    dn = with_password(link, "Ilse")
+    dn = with_password(link, "Ilse", SECRET)
     group(link, "GS-Crew", [group(link, "GS-Inner", [dn])])
     group(link, "GS-Bosses")
     for number in range(10):

@@ -50,6 +50,7 @@ from hornfels.api.routes import (
     jobs,
     locks,
     metrics,
+    own_page,
     people,
     policies,
     policy_files,
@@ -74,6 +75,8 @@ from hornfels.openid import Provider
 from hornfels.refusals import RefusalError
 from hornfels.service.policies import StalePolicyError
 from hornfels.service.snapshots import Snapshots
+from hornfels.store.own_page import person_of
+from hornfels.store.sessions import visitor
 
 STATIC = Path(__file__).parent / "static"
 
@@ -86,6 +89,7 @@ _ROUTES = (
     advice,
     trials,
     session,
+    own_page,
     domains,
     policies,
     additions,
@@ -134,13 +138,15 @@ def create_app(
     app.state.engine = engine
     app.state.snapshots = Snapshots(engine)
     app.state.snapshot_cache = SnapshotCache(app.state.snapshots)
-    app.state.visitors = Visitors(engine)
+    app.state.visitors = Visitors(engine, visitor)
+    app.state.persons = Visitors(engine, person_of)
     app.state.gatehouse = Gatehouse(engine, app.state.snapshots)
     app.state.watch = Watch(engine)
     app.state.metrics = Metrics()
     app.state.provider = provider
     app.state.comparing = Turnstile(at_work=2, waiting=30, patience=8.0)
     app.state.asking = Turnstile(at_work=4, waiting=30, patience=8.0)
+    app.state.asking_own = Turnstile(at_work=4, waiting=100, patience=8.0)
     app.state.uploading = Turnstile(at_work=_MOST_UPLOADS, waiting=0)
     include(app)
     health = Health(engine)
@@ -161,6 +167,7 @@ def create_app(
     app.add_middleware(
         Guard,
         visitors=app.state.visitors,
+        persons=app.state.persons,
         gatehouse=app.state.gatehouse,
         cache=app.state.snapshot_cache,
         hosts=hosts,
@@ -210,6 +217,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.snapshot_cache.close()
         await anyio.to_thread.run_sync(app.state.gatehouse.close)
         app.state.visitors.close()
+        app.state.persons.close()
 
 
 async def _refused(request: Request, error: Exception) -> Response:

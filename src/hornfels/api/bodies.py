@@ -22,6 +22,9 @@ LIMITS: tuple[tuple[str, int], ...] = (
     ("/api/session", 8 * _KB),
     ("/session/elsewhere", 8 * _KB),
     ("/session/elsewhere/back", 8 * _KB),
+    ("/you/session", 8 * _KB),
+    ("/you/password", 32 * _KB),
+    ("/you/verdicts", 32 * _KB),
     ("/verdicts/many", 8 * _MB),
     ("/verdicts", 8 * _MB),
     ("/suggestions", 8 * _MB),
@@ -47,6 +50,7 @@ SECRET_PATHS = (
     "/trials",
     "/effects",
     "/gate/v1/check",
+    "/you/password",
 )
 """Whose bodies may hold a candidate password anywhere, in the name of a field that does not exist
 too.
@@ -65,6 +69,7 @@ _SECRET_FIELDS = (
     "addition",
     "sample",
     "present",
+    "fresh",
     "display_name",
     "names",
 )

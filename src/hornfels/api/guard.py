@@ -30,8 +30,11 @@ from hornfels.api.turnstile import FullError, Turnstile
 from hornfels.api.visible import Visible
 from hornfels.api.visitors import Visitors
 from hornfels.logs import REQUEST
+from hornfels.store.own_page import Person
+from hornfels.store.sessions import Visitor
 
 COOKIE = "hornfels_session"
+YOUR_COOKIE = "hornfels_you"
 WELL = ("/healthz", "/readyz")
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 SESSION = "/api/session"
@@ -44,6 +47,10 @@ _OPEN = {SESSION, *ELSEWHERE, "/api/openapi.json"}
 """What answers without anybody being signed in."""
 _GATE = "/api/gate/"
 """Where no person comes, but callers with tokens of their own."""
+YOURS = "/api/you"
+"""Where people under a policy come, who are known by what they have in their directory and may do
+nothing else.
+"""
 _AT_DIRECTORIES = re.compile(
     r"/api/directories/[^/]+/test|/api/domains/[^/]+/locks/(?:unlockings|must-change)"
 )
@@ -75,7 +82,8 @@ class Guard:
     def __init__(
         self,
         app: ASGIApp,
-        visitors: Visitors,
+        visitors: Visitors[Visitor],
+        persons: Visitors[Person],
         gatehouse: Gatehouse,
         cache: SnapshotCache,
         hosts: frozenset[str] | None,
@@ -89,10 +97,11 @@ class Guard:
             hosts,
             pages,
         )
-        self._gatehouse = gatehouse
+        self._gatehouse, self._persons = gatehouse, persons
         self._metrics = metrics
         self._turnstile = Turnstile()
         self._gate = Turnstile(waiting=200, patience=0.3)
+        self._own_pages = Turnstile(at_work=2, waiting=200)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -154,6 +163,9 @@ class Guard:
         if path.startswith(_GATE):
             await self._asked_at_the_gate(path, headers, scope, receive, send)
             return
+        if path == YOURS or path.startswith(f"{YOURS}/"):
+            await self._asked_by_themselves(path, headers, scope, receive, send)
+            return
         visitor = None if path in _OPEN else await self._visitors.of(_token(headers))
         if visitor is None and path not in _OPEN:
             await refusal(401, "Sign in first.")(scope, receive, send)
@@ -203,6 +215,23 @@ class Guard:
         async with self._gate.place():
             await self._app(scope, receive, Visible(send))
 
+    async def _asked_by_themselves(
+        self, path: str, headers: Headers, scope: Scope, receive: Receive, send: Send
+    ) -> None:
+        """With queues of their own, for there may be many: one in the routes for what asks a
+        directory, and this one for the rest.
+        """
+        token = cookie_parser(headers.get("cookie", "")).get(YOUR_COOKIE)
+        scope["state"]["own_person"] = await self._persons.of(token)
+        if scope["method"] not in _SAFE:
+            receive = bodies.replayed(await bodies.whole(path, headers, receive), receive)
+        send = send if path.endswith(bodies.INVENTED_PATHS) else Visible(send)
+        if path.endswith(("/verdicts", "/suggestions")):
+            async with self._own_pages.place():
+                await self._app(scope, receive, send)
+        else:
+            await self._app(scope, receive, send)
+
     def _from_elsewhere(self, scope: Scope, headers: Headers) -> Response | None:
         host = headers.get("host", "")
         if self._hosts is not None and _name(host) not in self._hosts:
@@ -224,6 +253,10 @@ class Guard:
 
     def _forgetting(self, path: str) -> Callable[[], None]:
         def forget() -> None:
+            if path.startswith(YOURS):
+                if not path.endswith(("/verdicts", "/suggestions")):
+                    self._persons.forget()
+                return
             if not path.endswith(CACHED_PATHS) and not path.startswith(_GATE):
                 self._cache.forget()
             if path.startswith(_ABOUT_PEOPLE):

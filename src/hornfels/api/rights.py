@@ -144,6 +144,21 @@ OPEN: Dependency = Depends(Needs(None))
 """The route is for everybody."""
 
 
+class _NeedsPerson(Needs):
+    """A route's dependency: it is for somebody at their own page, whom the guard has found."""
+
+    def __init__(self) -> None:
+        super().__init__(None)
+
+    async def __call__(self, request: Request) -> None:
+        if getattr(request.state, "own_person", None) is None:
+            raise HTTPException(401, "Sign in first.")
+
+
+UNDER_POLICY: Dependency = Depends(_NeedsPerson())
+"""The route is for people under a policy, at their own page."""
+
+
 class _NeedsCaller(Needs):
     """A route's dependency: it is for callers at the gate alone, and whoever guards the routes has
     found which one asks.

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Generic, TypeVar
+
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from hornfels.api.short_lived import ShortLived
-from hornfels.store.sessions import Visitor, digest, visitor
+from hornfels.store.sessions import digest
+
+Who = TypeVar("Who")
 
 LIFETIME = 3.0
 """Seconds after which the database is asked again: so late may one process learn that another has
@@ -14,16 +19,16 @@ signed somebody out or changed what they may do.
 """
 
 
-class Visitors:
-    """People by the token of a session or of a script, as the last moment showed them. Tokens are
-    held as digests.
+class Visitors(Generic[Who]):
+    """People by their tokens, as the last moment showed them; `find` looks for them in the
+    database. Tokens are held as digests.
     """
 
-    def __init__(self, engine: Engine) -> None:
-        self._engine = engine
-        self._held: ShortLived[bytes, Visitor | None] = ShortLived("visitors", LIFETIME)
+    def __init__(self, engine: Engine, find: Callable[[Session, str], Who | None]) -> None:
+        self._engine, self._find = engine, find
+        self._held: ShortLived[bytes, Who | None] = ShortLived("visitors", LIFETIME)
 
-    async def of(self, token: str | None) -> Visitor | None:
+    async def of(self, token: str | None) -> Who | None:
         """Who comes with this token, None for nobody. Raises `FullError` if too many ask at
         once.
         """
@@ -38,6 +43,6 @@ class Visitors:
     def close(self) -> None:
         self._held.close()
 
-    def _read(self, token: str) -> Visitor | None:
+    def _read(self, token: str) -> Who | None:
         with Session(self._engine) as database, database.begin():
-            return visitor(database, token)
+            return self._find(database, token)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from hornfels.core.values.sid import sid_text
 from hornfels.directory.link import Link, linked
-from hornfels.directory.reach import DirectoryError, Reach, RefusedError
+from hornfels.directory.person import dn_of, stands
+from hornfels.directory.reach import DirectoryError, Reach
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,38 +30,16 @@ def shown(
     Raises `UnreachableError`, or `DirectoryError` where the reader may not look.
     """
     if not secret:
-        # Without a password a server takes anybody for nobody in particular (RFC 4513, 5.1.2).
         return None
     with linked(reader) as link:
-        dn = _dn(link, base, name)
-        if dn is None or not _right(reader, dn, secret):
+        dn = dn_of(link, base, name)
+        if dn is None or stands(reader, dn, secret) != "in":
             return None
         found = link.entry(dn, ["objectSid", "sAMAccountName", "tokenGroups"])
         inside = set(found.get("tokengroups", ()))
         held = frozenset(group for group in groups if _sid(link, group) in inside)
         sid, spelt = found["objectsid"][0], found["samaccountname"][0]
         return Shown(sid_text(sid), spelt.decode("utf-8", "replace"), held)
-
-
-def _dn(link: Link, base: str, name: str) -> str | None:
-    import ldap.filter
-
-    whole, local = (ldap.filter.escape_filter_chars(one) for one in (name, name.rpartition("@")[0]))
-    # One that was given this very name comes before one that is only called so.
-    for where in (f"(userPrincipalName={whole})", f"(sAMAccountName={local})"):
-        found = [dn for dn, _ in link.search(base, "sub", f"(&(objectClass=user){where})", ["cn"])]
-        if len(found) == 1:
-            return found[0]
-    return None
-
-
-def _right(reader: Reach, dn: str, secret: str) -> bool:
-    own = replace(reader, bind="simple", name=dn, secret=secret)
-    try:
-        linked(own).close()
-    except RefusedError:
-        return False
-    return True
 
 
 def _sid(link: Link, group: str) -> bytes | None:

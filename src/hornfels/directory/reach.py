@@ -15,12 +15,13 @@ PATIENCE = 10.0
 
 class DirectoryError(Exception):
     """The directory did not do what was asked; the message says why and what to do.
-    ``code`` is the result code of RFC 4511 (appendix A), None where no answer came.
+    ``code`` is the result code of RFC 4511 (appendix A), None where no answer came; ``info`` is
+    what the server said beside it, in its own words.
     """
 
-    def __init__(self, message: str, code: int | None = None) -> None:
+    def __init__(self, message: str, code: int | None = None, info: str = "") -> None:
         super().__init__(message)
-        self.code = code
+        self.code, self.info = code, info
 
 
 class UnreachableError(DirectoryError):

@@ -14,7 +14,8 @@ from hornfels.core.lockout.machine import EventKind, Outcome
 from hornfels.core.policy.catalogue import LINKS_ATTRIBUTE
 from hornfels.core.values.dn import loose_key
 from hornfels.directory.asking import words_of
-from hornfels.directory.link import Link, bound
+from hornfels.directory.link import Link, linked
+from hornfels.directory.person import as_oneself, quoted
 from hornfels.directory.reach import DirectoryError, Reach, RefusedError
 
 PREFIX = "hornfels-"
@@ -41,7 +42,7 @@ class StandIn:
         """Set it as an administrator does; "" or why the directory refuses it."""
         import ldap
 
-        change: list[Any] = [(ldap.MOD_REPLACE, "unicodePwd", [_quoted(secret)])]
+        change: list[Any] = [(ldap.MOD_REPLACE, "unicodePwd", [quoted(secret)])]
         try:
             self.link.do("setting a password", lambda library: library.modify_s(self.dn, change))
         except RefusedError:
@@ -74,9 +75,9 @@ class StandIn:
             self.link.do("unlocking", lambda library: library.modify_s(self.dn, unlock))
             return "unlocked"
         secret = {"good": now, "old": old}.get(event) or secrets.token_urlsafe(24)
-        own = replace(self.reach, bind="simple", name=self.dn, secret=secret)
+        here = replace(self.reach, servers=(self.link.server,))
         try:
-            bound(self.link.server, own).close()
+            linked(as_oneself(here, self.dn, secret)).close()
         except RefusedError as error:
             return "locked" if "is locked" in str(error) else "refused"
         return "accepted"
@@ -134,8 +135,3 @@ def swept(link: Link, place: str, wanted: Callable[[str], bool]) -> list[str]:
             link.do(f"deleting {dn}", lambda library, dn=dn: library.delete_s(dn))  # type: ignore[misc]
             gone.append(name)
     return gone
-
-
-def _quoted(secret: str) -> bytes:
-    """A password as it is written ([MS-ADTS] 3.1.1.3.1.5.1)."""
-    return f'"{secret}"'.encode("utf-16-le")

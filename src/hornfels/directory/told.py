@@ -42,9 +42,9 @@ def told(error: Any, server: str, what: str) -> DirectoryError:
         case ldap.BUSY() | ldap.UNAVAILABLE():
             return UnreachableError(f"{server}: it is too busy for {what}.", code)
         case ldap.INVALID_CREDENTIALS():
-            found = _DATA.search(info)
-            why = _BIND.get(found[1].lower() if found else "", "name or password is wrong")
-            return RefusedError(f"{server} does not take the account that is to bind: {why}.", code)
+            why = _BIND.get(why_refused(info), "name or password is wrong")
+            words = f"{server} does not take the account that is to bind: {why}."
+            return RefusedError(words, code, info)
         case ldap.INSUFFICIENT_ACCESS():
             return RefusedError(
                 f"{server}: the account may not do this ({what}). docs/directory.md has the rights "
@@ -72,7 +72,13 @@ def told(error: Any, server: str, what: str) -> DirectoryError:
                 f"{server} sends us to another server for {what}. Name a server of this domain.",
                 code,
             )
-    return DirectoryError(f"{server}: {what} failed ({_short(error, info)}).", code)
+    return DirectoryError(f"{server}: {what} failed ({_short(error, info)}).", code, info)
+
+
+def why_refused(info: str) -> str:
+    """The hexadecimal number by which a server says why it refuses a bind; "" for none."""
+    found = _DATA.search(info)
+    return found[1].lower() if found else ""
 
 
 def _short(error: Any, info: str) -> str:

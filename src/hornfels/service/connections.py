@@ -78,6 +78,9 @@ class Connection(_Kept):
     stage: str = Field(
         "", max_length=4096, description="DN of the container in which accounts rehearse"
     )
+    own_page: bool = Field(
+        False, description="whether the people of the domain have a page of their own, /you"
+    )
 
 
 def find(session: Session, dns_name: str) -> tuple[ConnectionRow, Connection]:

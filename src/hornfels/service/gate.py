@@ -130,7 +130,7 @@ def take_records(
     """Keep what a caller that judges by itself has answered, and what it says of itself: by which
     rules it goes, and what becomes of those that get no answer ("" where it does not know yet).
     """
-    gate.keep(database, caller, records)
+    gate.keep(database, caller.domain_id, caller.title, records)
     told = {"rules": rules, "otherwise": otherwise}
     gate.seen(database, caller.id, datetime.now(UTC), told)
     database.commit()

@@ -71,7 +71,7 @@ class GateRecord:
 
     def _write(self, caller: Caller, records: list[Record]) -> None:
         with Session(self._engine) as session, session.begin():
-            gate.keep(session, caller, records)
+            gate.keep(session, caller.domain_id, caller.title, records)
             latest = datetime_from_moment(max(one.at for one in records))
             if latest:
                 gate.seen(session, caller.id, latest)

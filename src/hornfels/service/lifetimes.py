@@ -10,8 +10,9 @@ import numpy as np
 from sqlalchemy import Engine, or_, select
 from sqlalchemy.orm import Session
 
+from hornfels.core.domain.account_state import addition_of
 from hornfels.core.domain.estate import Estate, Int64
-from hornfels.core.gate.lifetimes import Lifetimes, lifetimes
+from hornfels.core.gate.lifetimes import Lifetimes, ends_on, lifetimes
 from hornfels.core.values.time import datetime_from_moment
 from hornfels.directory.accounts import passwords_set
 from hornfels.directory.link import linked
@@ -78,16 +79,24 @@ class BandEnd:
     enforced: bool
 
 
-def of_account(database: Session, current: Snapshot, row: int) -> BandEnd | None:
-    """When an account's password ends by its band; None where no band ends it."""
+def of_account(
+    database: Session, current: Snapshot, row: int, password_set: int | None = None
+) -> BandEnd | None:
+    """When an account's password ends by its band, one that was set at a moment in ticks if that is
+    known better than it was read; None where no band ends it.
+    """
     held = database.get_one(DomainRow, current.domain_id)
     spared = never_these(database, current)
     passed = gate.passed(database, held.id, current.estate.accounts.name[row])
     found = lifetimes(current.estate, current.resolution, passed, spared, np.array([row]))
-    day = datetime_from_moment(int(found.ends[0])) if len(found) else None
-    if day is None:
+    if not len(found):
         return None
-    return BandEnd(day.date(), bool(found.from_gate[0]), held.lifetimes_enforced)
+    ends, from_gate = int(found.ends[0]), bool(found.from_gate[0])
+    addition = addition_of(current.estate, int(current.resolution.winner_of_account[row]))
+    if password_set is not None and addition:
+        ends, from_gate = ends_on(addition, password_set, passed)
+    day = datetime_from_moment(ends)
+    return None if day is None else BandEnd(day.date(), from_gate, held.lifetimes_enforced)
 
 
 def choose(

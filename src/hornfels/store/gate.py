@@ -107,15 +107,15 @@ def seen(session: Session, caller: UUID, at: datetime, told: dict[str, Any] | No
     session.execute(update(GateCallerRow).where(GateCallerRow.id == caller).values(**values))
 
 
-def keep(session: Session, caller: Caller, records: Sequence[Record]) -> None:
-    """Keep what came of questions; what is kept already is passed over."""
+def keep(session: Session, domain_id: int, caller: str, records: Sequence[Record]) -> None:
+    """Keep what came of a caller's questions; what is kept already is passed over."""
     if not records:
         return
     answers = [
         {
             "id": one.id,
-            "domain_id": caller.domain_id,
-            "caller": caller.title,
+            "domain_id": domain_id,
+            "caller": caller,
             "at": datetime_from_moment(one.at) or datetime.now(UTC),
             "account": one.account,
             "operation": one.operation,
@@ -129,7 +129,7 @@ def keep(session: Session, caller: Caller, records: Sequence[Record]) -> None:
     session.execute(insert(GateAnswerRow).on_conflict_do_nothing(), answers)
     ends = [
         {
-            "domain_id": caller.domain_id,
+            "domain_id": domain_id,
             "account": name_key(one.account),
             "at": one.at,
             "ends_on": day.date(),

@@ -719,3 +719,35 @@ class ExposureDeedRow(Base):
     account: Mapped[str]
     policy: Mapped[str]
     told: Mapped[str]
+
+
+class OwnSessionRow(Base):
+    """Somebody under a domain's policies at their own page, by their SID. ``must_change``: the
+    directory lets them in no more before they have chosen another password. ``password_set`` is the
+    moment in ticks as the directory had it last.
+    """
+
+    __tablename__ = "own_sessions"
+
+    token_digest: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"))
+    sid: Mapped[str]
+    name: Mapped[str]
+    must_change: Mapped[bool]
+    password_set: Mapped[int] = mapped_column(BigInteger)
+    seen_at: Mapped[datetime]
+    expires_at: Mapped[datetime]
+
+
+class OwnTryRow(Base):
+    """When a password was last shown to a domain's directory at somebody's own page that it did not
+    take, or has not answered yet.
+    """
+
+    __tablename__ = "own_tries"
+
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
+    sid: Mapped[str] = mapped_column(primary_key=True)
+    tried_at: Mapped[datetime]

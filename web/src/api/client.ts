@@ -35,6 +35,8 @@ function readError(status: number, body: unknown): ApiError {
 }
 
 const SESSION = "/api/session";
+/** Where nobody of Hornfels' own is signed in, but people under the policies. */
+const YOURS = "/api/you";
 
 /** A write has moved a draft on: by the place in its address. */
 function noteMove({ url, headers }: Response) {
@@ -58,6 +60,7 @@ async function reached(request: Request): Promise<Response> {
   if (
     response.status === 401 &&
     new URL(request.url).pathname !== SESSION &&
+    !new URL(request.url).pathname.startsWith(YOURS) &&
     (await askedAgain("sign-in", request.signal))
   )
     return reached(request);

@@ -18,6 +18,7 @@ const hydrateFallbackElement = (
 export const router = createBrowserRouter([
   { path: RETURN, element: <ReturnPage />, errorElement },
   { path: "/", element: <Home />, errorElement, hydrateFallbackElement },
+  { path: "/you", lazy: screens.you, errorElement, hydrateFallbackElement },
   {
     path: "/:domain",
     lazy: screens.shell,

@@ -33,6 +33,7 @@ export const screens = {
     import("../people/PeopleScreen").then(({ PeopleScreen }) => ({ Component: PeopleScreen })),
   trail: () =>
     import("../trail/TrailScreen").then(({ TrailScreen }) => ({ Component: TrailScreen })),
+  you: () => import("../you/YouPage").then(({ YouPage }) => ({ Component: YouPage })),
   card: () => import("../card/CardPage").then(({ CardPage }) => ({ Component: CardPage })),
 };
 

@@ -7,7 +7,8 @@ import { NobodyYet } from "./NobodyYet";
 import { RuleMatrix } from "./RuleMatrix";
 import { Strip } from "./Strip";
 import { SuggestPopover } from "./SuggestPopover";
-import { passing, type Verdicts } from "./useVerdicts";
+import { passing } from "../shared/useAsked";
+import type { Verdicts } from "./useVerdicts";
 import { WhoSetsIt } from "./WhoSetsIt";
 
 interface Props {

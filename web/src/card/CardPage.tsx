@@ -11,6 +11,7 @@ import { Button, Failed, Loading, Refused } from "../shared/controls";
 import { useTitle } from "../shared/useTitle";
 import { letterDay } from "../shared/moments";
 import { Mark } from "../app/Mark";
+import { Needs, Told } from "./Needs";
 
 type Card = Schemas["CardAnswer"];
 
@@ -42,13 +43,6 @@ function Loaded() {
   return <Sheet place={domain} card={card.data} />;
 }
 
-const RULE_SIGN = {
-  passed: ["✓", "text-pass", "done: "],
-  failed: ["✕", "text-fail", "missing: "],
-  "not asked": ["–", "text-soft", ""],
-  "not checkable": ["?", "text-warn", "cannot be checked here: "],
-} as const;
-
 function Sheet({ place, card }: { place: string; card: Card }) {
   const [candidate, setCandidate] = useState("");
   const [shown, setShown] = useState(false);
@@ -59,9 +53,6 @@ function Sheet({ place, card }: { place: string; card: Card }) {
   const { answer, stale, error } = useVerdicts(place, candidate, AS_IT_IS, who);
   // A tick belongs to the candidate beside it: while that is asked about, there is none.
   const column = stale ? undefined : answer?.columns[0];
-  const statusOf = (path: string, number: number) =>
-    candidate === "" ? undefined : column?.rules.filter((r) => r.path === path)[number]?.status;
-  const ruled = new Map(column?.rules.filter((r) => !r.path).map((r) => [r.rule, r.status]));
   useTitle(
     card.account ? `Card for ${card.account}` : `Card for ${card.policy_name}`,
     domainOf(place),
@@ -100,32 +91,11 @@ function Sheet({ place, card }: { place: string; card: Card }) {
         </header>
         <section aria-label="What a new password needs" className="mb-5">
           <h2 className="mb-1 text-[17px]">A new password must</h2>
-          {card.must.length === 0 && card.ways.length === 0 ? (
-            <p>Nothing is asked of it. Choose a long one all the same.</p>
-          ) : (
-            <ul>
-              {card.must.map((line) => (
-                <Ticked
-                  key={line.rule}
-                  text={line.text}
-                  status={candidate === "" ? undefined : ruled.get(line.rule)}
-                />
-              ))}
-            </ul>
-          )}
-          {card.ways.map((way, turn) => (
-            <div key={way.path} className="mt-2">
-              <h3 className="text-[15px] font-semibold">
-                {card.ways.length === 1 ? "And also" : turn === 0 ? "And either" : "Or"}, as a{" "}
-                {way.path}
-              </h3>
-              <ul>
-                {way.lines.map((line, number) => (
-                  <Ticked key={number} text={line.text} status={statusOf(way.path, number)} />
-                ))}
-              </ul>
-            </div>
-          ))}
+          <Needs
+            must={card.must}
+            ways={card.ways}
+            ticks={candidate === "" ? null : (column?.rules ?? null)}
+          />
         </section>
         <section
           aria-label="Try one"
@@ -161,8 +131,8 @@ function Sheet({ place, card }: { place: string; card: Card }) {
           </p>
           <Refused error={error} />
         </section>
-        <Lines title="If it is refused all the same" lines={card.refusals} />
-        <Lines
+        <Told title="If it is refused all the same" lines={card.refusals} />
+        <Told
           title="Afterwards"
           lines={[
             ...(card.expires_at
@@ -175,38 +145,5 @@ function Sheet({ place, card }: { place: string; card: Card }) {
         />
       </main>
     </div>
-  );
-}
-
-/** One thing asked, ticked off as the candidate is typed. */
-function Ticked({ text, status }: { text: string; status?: keyof typeof RULE_SIGN }) {
-  const [sign, tone, words] = status ? RULE_SIGN[status] : ["☐", "text-soft", ""];
-  return (
-    <li className="grid grid-cols-[26px_minmax(0,1fr)] py-0.5">
-      <span aria-hidden className={`font-semibold print:hidden ${tone}`}>
-        {sign}
-      </span>
-      <span aria-hidden className="hidden text-soft print:inline">
-        ☐
-      </span>
-      <span className="min-w-0 break-words">
-        <span className="sr-only">{words}</span>
-        {text}
-      </span>
-    </li>
-  );
-}
-
-function Lines({ title, lines }: { title: string; lines: string[] }) {
-  if (lines.length === 0) return null;
-  return (
-    <section aria-label={title} className="mb-4">
-      <h2 className="mb-1 text-[17px]">{title}</h2>
-      {lines.map((line) => (
-        <p key={line} className="py-0.5">
-          {line}
-        </p>
-      ))}
-    </section>
   );
 }

@@ -32,6 +32,7 @@ interface Typed {
   every: string;
   doors: Door[];
   stage: string;
+  ownPage: boolean;
   reason: string;
 }
 
@@ -49,6 +50,7 @@ const START: Typed = {
   every: "",
   doors: [],
   stage: "",
+  ownPage: false,
   reason: "",
 };
 
@@ -66,6 +68,7 @@ const typedOf = (held: Connection): Typed => ({
   every: held.every ? String(held.every) : "",
   doors: held.doors ?? [],
   stage: held.stage ?? "",
+  ownPage: held.own_page ?? false,
   reason: "",
 });
 
@@ -81,6 +84,7 @@ const connectionOf = (typed: Typed): Connection => ({
   every: typed.every.trim() ? Number(typed.every) : null,
   doors: typed.doors,
   stage: typed.writes ? typed.stage.trim() : "",
+  own_page: typed.ownPage,
 });
 
 const MARKS = { works: "✓", fails: "✕", note: "△" } as const;
@@ -282,6 +286,20 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
         </Field>
       )}
       <Doors doors={typed.doors} wrong={wrong("doors")} onChange={(doors) => set({ doors })} />
+      <div>
+        <label className="flex min-h-6 items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={typed.ownPage}
+            onChange={(event) => set({ ownPage: event.target.checked })}
+          />
+          Its people have a page of their own
+        </label>
+        <p className="text-xs break-words text-soft">
+          At {window.location.origin}/you everybody sees what holds for their password and changes
+          it, by the password of the directory.
+        </p>
+      </div>
       <Field label="Read again by itself every so many minutes" wrong={wrong("every")}>
         <TextInput
           className="w-24"

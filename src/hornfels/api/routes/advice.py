@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from secrets import SystemRandom
 from typing import Annotated
 
@@ -24,17 +25,21 @@ from hornfels.api.rights import needs
 from hornfels.api.views import iso, now_moment
 from hornfels.core.domain.account_state import addition_of, settings_of
 from hornfels.core.passwords.boundaries import boundaries
-from hornfels.core.passwords.card import card
+from hornfels.core.passwords.card import Line, card
 from hornfels.core.passwords.rules.rule import ANYBODY, Subject, subject_of
-from hornfels.core.passwords.suggestions import KINDS, NoSuggestionError, suggest
 from hornfels.core.values.time import seconds
 from hornfels.refusals import FieldsError, NotFoundError
 from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
 from hornfels.service.snapshots import Snapshot
+from hornfels.service.suggesting import suggested
 
 router = APIRouter(
     prefix="/api/domains/{domain}", tags=["bench"], route_class=Route, dependencies=[needs("bench")]
 )
+
+
+def card_lines(lines: Iterable[Line]) -> list[CardLine]:
+    return [CardLine(rule=line.rule, text=line.text) for line in lines]
 
 
 def _row(current: Snapshot, account: str) -> int:
@@ -63,18 +68,11 @@ def _asked(current: Snapshot, asked: OnePolicy) -> tuple[int, Subject]:
 def suggestions(body: SuggestionAsked, current: Current) -> list[SuggestionInfo]:
     """One password of each kind that the policy accepts."""
     policy, subject = _asked(current, body)
-    settings = settings_of(current.estate, policy)
-    addition = addition_of(current.estate, policy)
-    beyond = current.rules.beyond(policy)
     previous = [None if p is None else p.get_secret_value() for p in body.previous]
-    found = []
-    for kind in KINDS:
-        try:
-            made = suggest(settings, subject, previous, kind, SystemRandom(), addition, beyond)
-        except NoSuggestionError:
-            continue  # names that leave no words leave letters
-        found.append(SuggestionInfo(kind=made.kind, text=made.text, bits=made.bits))
-    return found
+    return [
+        SuggestionInfo(kind=made.kind, text=made.text, bits=made.bits)
+        for made in suggested(current, policy, subject, previous)
+    ]
 
 
 @router.post("/boundaries")
@@ -141,14 +139,8 @@ def get_card(
         policy=policy_ref(current, number),
         policy_name=policy_name(current, number),
         mark=policy_mark(current, number),
-        must=[CardLine(rule=line.rule, text=line.text) for line in made.must],
-        ways=[
-            CardWay(
-                path=way.path,
-                lines=[CardLine(rule=line.rule, text=line.text) for line in way.lines],
-            )
-            for way in made.ways
-        ],
+        must=card_lines(made.must),
+        ways=[CardWay(path=way.path, lines=card_lines(way.lines)) for way in made.ways],
         refusals=list(made.refusals),
         later=list(made.later),
         expires_at=iso(made.expiry.at) if made.expiry.kind == "at" else None,

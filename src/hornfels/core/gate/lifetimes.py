@@ -15,6 +15,7 @@ import numpy as np
 from hornfels.core.domain.account_state import EXPIRES_NEVER, addition_of
 from hornfels.core.domain.estate import Bools, Estate, Int32, Int64
 from hornfels.core.domain.must_change import may_be_told
+from hornfels.core.policy.addition import Addition
 from hornfels.core.resolution.engine import DOMAIN_POLICY, Resolution
 from hornfels.core.values.time import DAY, MINUTE
 
@@ -80,11 +81,31 @@ def lifetimes(
         number = len(rows) if row is None else int(np.searchsorted(rows, row))
         if number == len(rows) or rows[number] != row:
             continue
-        if abs(int(set_at[number]) - one.at) <= TOLERANCE:
-            # What a stricter policy allows by now at most, whatever held when it was set.
-            ends[number] = min(one.ends, int(set_at[number] + longest[number]))
-            from_gate[number] = True
+        end = _end(one, int(set_at[number]), int(longest[number]))
+        if end is not None:
+            ends[number], from_gate[number] = end, True
     return Lifetimes(rows, ends // DAY * DAY, from_gate)
+
+
+def ends_on(addition: Addition, set_at: int, passed: Iterable[Passed]) -> tuple[int, bool]:
+    """The beginning of the day on which one password that was set at a moment ends by the bands of
+    its policy, and whether that is known from the gate; all in ticks.
+    """
+    longest = addition.bands[-1].lifetime
+    ends, from_gate = set_at + addition.bands[0].lifetime, False
+    for one in sorted(passed, key=lambda one: one.at):
+        end = _end(one, set_at, longest)
+        if end is not None:
+            ends, from_gate = end, True
+    return day_of(ends), from_gate
+
+
+def _end(one: Passed, set_at: int, longest: int) -> int | None:
+    """When a password that was set at a moment ends, if it is the one that passed the gate then."""
+    if abs(set_at - one.at) > TOLERANCE:
+        return None
+    # What a stricter policy allows by now at most, whatever held when it was set.
+    return min(one.ends, set_at + longest)
 
 
 def _bands(estate: Estate, winners: Int32) -> tuple[Int64, Int64]:

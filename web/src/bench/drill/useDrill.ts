@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useStrata } from "../../api/domains";
 import { playStory } from "../../api/drill";
-import { passing } from "../useVerdicts";
+import { passing } from "../../shared/useAsked";
 import { usePaced } from "../../shared/usePaced";
 
 export interface Drilled {

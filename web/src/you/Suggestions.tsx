@@ -1,0 +1,31 @@
+import { useOwnSuggestions } from "../api/you";
+import { Button, Refused } from "../shared/controls";
+
+/** Passwords that would do, drawn at random on the server and kept nowhere. */
+export function Suggestions({ onTake }: { onTake: (text: string) => void }) {
+  const drawn = useOwnSuggestions();
+  const nothing =
+    drawn.data?.length === 0 ? "Nothing can be drawn by these rules. Choose one yourself." : null;
+  return (
+    <div className="space-y-2">
+      <Button aria-busy={drawn.isPending} onClick={() => drawn.mutate()}>
+        {drawn.data ? "Draw others" : "Suggest some"}
+      </Button>
+      <Refused error={drawn.error ?? nothing} />
+      {drawn.data && drawn.data.length > 0 && (
+        <ul aria-label="These would do" className="space-y-1.5">
+          {drawn.data.map(({ text }) => (
+            <li key={text} className="flex items-center gap-1.5">
+              <output className="min-w-0 flex-1 rounded-[5px] border border-line bg-sheet px-2 py-1 font-mono text-sm break-all">
+                {text}
+              </output>
+              <Button aria-label={`Take ${text}`} onClick={() => onTake(text)}>
+                Take it
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
+  );
+}
