@@ -7,11 +7,16 @@ from typing import Any
 
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
+from sqlalchemy.orm import Session
 
 from api_help import work_off
-from directory_server import REALM, DirectoryServer
+from directory_server import ADMINISTRATOR, HOST, PEOPLE, REALM, DirectoryServer
 from hornfels.core.domain.estate import Estate
+from hornfels.service import reading
+from hornfels.service.connections import Connection, ServerName, Signer
 from hornfels.service.snapshots import Snapshots
+from hornfels.store.estates import remove_domain
+from hornfels.store.models import ConnectionRow, DomainRow
 
 PLACE = f"/api/directories/{REALM}"
 DOMAIN = f"/api/domains/{REALM}"
@@ -49,3 +54,23 @@ class Installation:
         snapshot = Snapshots(self.engine).of(REALM)
         assert snapshot
         return snapshot.estate
+
+
+def connected(engine: Engine, server: DirectoryServer, **more: Any) -> None:
+    """As if somebody had connected the directory in place of the demo's domain, and read it."""
+    signer = Signer(name=ADMINISTRATOR, secret="tarnholt")
+    given = Connection(
+        servers=(ServerName(host=HOST, address=server.address),),
+        authorities=server.authorities,
+        reader=signer,
+        writer=signer,
+        stage=PEOPLE,
+        **more,
+    )
+    with Session(engine) as session, session.begin():
+        remove_domain(session, session.query(DomainRow).one())
+        settings = given.model_dump(mode="json")
+        session.add(ConnectionRow(dns_name=REALM, settings=settings, changed_by="ann"))
+    with Session(engine) as session:
+        reading.begin(session, REALM, "ann", whole=False)
+    work_off(engine)

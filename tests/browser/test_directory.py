@@ -9,7 +9,6 @@ import ldap
 import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy import Engine
-from sqlalchemy.orm import Session
 
 from api_help import work_off
 from browser_help import check_accessibility
@@ -18,7 +17,6 @@ from directory_server import (
     BASE,
     HOST,
     PASSWORD,
-    PEOPLE,
     REALM,
     SETTINGS,
     DirectoryServer,
@@ -27,10 +25,7 @@ from directory_server import (
     group,
     policy,
 )
-from hornfels.service import reading
-from hornfels.service.connections import Connection, ServerName, Signer
-from hornfels.store.estates import remove_domain
-from hornfels.store.models import ConnectionRow, DomainRow
+from installation import connected
 
 pytestmark = pytest.mark.browser
 
@@ -181,22 +176,3 @@ def test_a_draft_is_published_through_the_directory_step_by_step(
     # A word belongs to the candidate beside it.
     page.get_by_label("Candidate password", exact=True).fill("Fifteen-letters-")
     expect(tried).to_have_count(0)
-
-
-def connected(engine: Engine, server: DirectoryServer) -> None:
-    """As if somebody had connected the directory in place of the demo's domain, and read it."""
-    signer = Signer(name=ADMINISTRATOR, secret="tarnholt")
-    given = Connection(
-        servers=(ServerName(host=HOST, address=server.address),),
-        authorities=server.authorities,
-        reader=signer,
-        writer=signer,
-        stage=PEOPLE,
-    )
-    with Session(engine) as session, session.begin():
-        remove_domain(session, session.query(DomainRow).one())
-        settings = given.model_dump(mode="json")
-        session.add(ConnectionRow(dns_name=REALM, settings=settings, changed_by="ann"))
-    with Session(engine) as session:
-        reading.begin(session, REALM, "ann", whole=False)
-    work_off(engine)

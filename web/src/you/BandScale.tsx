@@ -9,7 +9,7 @@ export function BandScale({
   reached: number | null;
 }) {
   return (
-    <section aria-label="What length buys" className="mb-4">
+    <section aria-label="What length buys" className="mt-4">
       <h2 className="mb-1 text-[17px]">The longer, the longer it lasts</h2>
       <ol className="flex flex-wrap gap-1">
         {bands.map((band, number) => (

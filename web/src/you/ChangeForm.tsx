@@ -35,7 +35,7 @@ export function ChangeForm({ you, typed, onType, onChanged, verdict, error }: Pr
   return (
     <form
       aria-label="Change your password"
-      className="mb-5 space-y-3 rounded-md border border-line bg-white p-3.5"
+      className="space-y-3 rounded-md border border-line bg-white p-3.5"
       onSubmit={(event) => {
         event.preventDefault();
         if (change.isPending) return;

@@ -15,16 +15,16 @@ export function OwnPassword({ you }: { you: Schemas["OwnInfo"] }) {
   // A tick belongs to the candidate beside it: while that is asked about, there is none.
   const verdict = stale ? null : answer;
   return (
-    <div className="grid gap-x-10 gap-y-5 md:grid-cols-2">
+    <div className="grid items-start gap-x-10 gap-y-5 md:grid-cols-2">
       <div className="min-w-0">
         <HowItStands you={you} />
-        <section aria-label="What a new password needs" className="mb-4">
+        <section aria-label="What a new password needs">
           <h2 className="mb-1 text-[17px]">A new password must</h2>
           <Needs must={you.must} ways={you.ways} ticks={verdict?.ticks ?? null} />
         </section>
         {you.bands.length > 0 && <BandScale bands={you.bands} reached={verdict?.band ?? null} />}
       </div>
-      <div className="min-w-0">
+      <div className="min-w-0 md:row-span-2">
         <ChangeForm
           you={you}
           typed={typed}
@@ -33,6 +33,8 @@ export function OwnPassword({ you }: { you: Schemas["OwnInfo"] }) {
           verdict={verdict}
           error={error}
         />
+      </div>
+      <div className="min-w-0">
         <Told title="If it is refused all the same" lines={you.refusals} />
         <Told title="Afterwards" lines={you.later} />
       </div>

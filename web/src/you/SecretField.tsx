@@ -48,7 +48,7 @@ export function SecretField(props: Props) {
         />
         <Button
           size="large"
-          aria-label={`Show: ${label}`}
+          aria-label={`${shown ? "Hide" : "Show"}: ${label}`}
           aria-pressed={shown}
           onClick={() => (props.onShow ?? setOwn)(!shown)}
         >

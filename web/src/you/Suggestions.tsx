@@ -19,7 +19,7 @@ export function Suggestions({ onTake }: { onTake: (text: string) => void }) {
               <output className="min-w-0 flex-1 rounded-[5px] border border-line bg-sheet px-2 py-1 font-mono text-sm break-all">
                 {text}
               </output>
-              <Button aria-label={`Take ${text}`} onClick={() => onTake(text)}>
+              <Button aria-label={`Take it: ${text}`} onClick={() => onTake(text)}>
                 Take it
               </Button>
             </li>

@@ -102,7 +102,7 @@ function Head({ title, told, children }: { title: string; told: string; children
   return (
     <header className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-line pb-4">
       <Mark size={40} />
-      <div className="min-w-0 flex-1">
+      <div className="min-w-0 flex-1 basis-44">
         <h1 className="text-[24px] leading-7">{title}</h1>
         <p className="break-words text-soft">{told}</p>
       </div>
