@@ -100,6 +100,34 @@ class Settings(BaseSettings):
         "put by the domain’s DNS name (example.com.hashes, closed to everybody else), to be held "
         "against the corpora; the folder hashes of the data if not named",
     )
+    smtp_host: str = Field(
+        "", description="the mail server that takes what people are written (none: nobody is)"
+    )
+    smtp_port: int | None = Field(
+        None, ge=1, le=65_535, description="its port; the usual one for how it is encrypted"
+    )
+    smtp_security: Literal["tls", "starttls", "none"] = Field(
+        "starttls",
+        description="how mail is encrypted on its way there: TLS from the start, StartTLS, or not "
+        "at all, which is for a server on this machine",
+    )
+    smtp_sender: str = Field("", description="the address that letters are from")
+    smtp_name: str = Field("", description="the name to sign in there with, if it wants that")
+    smtp_secret: SecretStr | None = Field(None, description="the password to sign in there with")
+    smtp_authorities: Path | None = Field(
+        None,
+        description="certificates (PEM) that the mail server’s is trusted by, if not the usual",
+    )
+    letters: Path | None = Field(
+        None,
+        description="the folder of your own texts of letters (en/expiring.txt), which come before "
+        "those that come along",
+    )
+    mailbox: Path | None = Field(
+        None,
+        description="the folder in which the demo’s stand-in for a mail server keeps what it gets, "
+        "to be looked at in the pages",
+    )
     directory_plain: bool = Field(
         False,
         description="allow connections to directories without TLS, on which whoever is on the way "

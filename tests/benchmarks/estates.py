@@ -56,6 +56,8 @@ def make(
         name=TextColumn.of(f"person{n}" for n in range(accounts)),
         display_name=TextColumn.of(f"Person {n}" for n in range(accounts)),
         other_names=TextColumn.of(f"Person\n{n}" for n in range(accounts)),
+        mail=TextColumn.of(f"person{n}@big.example" for n in range(accounts)),
+        language=TextColumn.of("" for _ in range(accounts)),
         rid=np.arange(5000, 5000 + accounts),
         control=np.where(rng.random(accounts) < 0.01, 0x1000, 0x200).astype(np.uint32),
         password_set=np.full(accounts, UNKNOWN_TIME),

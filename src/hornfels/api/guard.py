@@ -52,7 +52,8 @@ YOURS = "/api/you"
 nothing else.
 """
 _AT_DIRECTORIES = re.compile(
-    r"/api/directories/[^/]+/test|/api/domains/[^/]+/locks/(?:unlockings|must-change)"
+    r"/api/directories/[^/]+/test|/api/domains/[^/]+/locks/(?:unlockings|must-change)|"
+    r"/api/domains/[^/]+/mailing/test"
 )
 _EVENTS = re.compile(r"/api/jobs/[^/]+/events")
 """What stays open for as long as somebody looks on, and needs no place at work."""

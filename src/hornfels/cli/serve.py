@@ -10,7 +10,7 @@ import signal
 import socket
 import ssl
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 import uvicorn
 from sqlalchemy import Engine
@@ -20,7 +20,9 @@ from sqlalchemy.orm import Session
 from hornfels.cli.database import database
 from hornfels.cli.errors import fail
 from hornfels.core.passwords.characters import group_of
+from hornfels.demo.tarnholt import MAIL_DOMAIN
 from hornfels.logs import set_up
+from hornfels.mail.mailbox import standing_in
 from hornfels.openid import Provider, refuse_issuer
 from hornfels.service.corpora import corpora_folder
 from hornfels.service.demo_domain import DEMO_PEOPLE, DEMO_USER, expose_demo, load_demo
@@ -92,11 +94,33 @@ def serve_web(held: Settings, *, demo: bool) -> None:
     signal.signal(signal.SIGTERM, ending)
     with (
         contextlib.suppress(KeyboardInterrupt),
+        _stand_in(held, demo=demo),
         database(held, patient=False) as engine,
         _kept(held),
         worker_beside(),
     ):
         _serve(engine, listener, ending, held, provider, demo=demo)
+
+
+@contextlib.contextmanager
+def _stand_in(held: Settings, *, demo: bool) -> Iterator[None]:
+    """The demo writes to nobody: what keeps its letters stands in for a mail server, here and for
+    the worker.
+    """
+    if not demo:
+        yield
+        return
+    folder = held.home / "mailbox"
+    with standing_in(folder) as port:
+        os.environ |= {
+            "HORNFELS_SMTP_HOST": "127.0.0.1",
+            "HORNFELS_SMTP_PORT": str(port),
+            "HORNFELS_SMTP_SECURITY": "none",
+            "HORNFELS_SMTP_NAME": "",
+            "HORNFELS_SMTP_SENDER": f"Passwords at Tarnholt <passwords@{MAIL_DOMAIN}>",
+            "HORNFELS_MAILBOX": str(folder),
+        }
+        yield
 
 
 def _kept(held: Settings) -> contextlib.AbstractContextManager[None]:

@@ -34,6 +34,9 @@ from hornfels.formats.template import write_template
 SEED = 1184
 ACCOUNTS = 1184
 DNS_NAME = "sky.tarnholt.example"
+MAIL_DOMAIN = "tarnholt.example"
+_GERMAN = 5
+"""One in so many prefers to be written to in German."""
 ROOT = "DC=sky,DC=tarnholt,DC=example"
 PSO_CONTAINER = f"CN=Password Settings Container,CN=System,{ROOT}"
 DOMAIN_SID = (21, 1184227301, 2750913648, 3391047725)
@@ -185,6 +188,10 @@ class _Survey:
         values += [("cn", cn.replace("\\", ""))]
         if display:
             values.append(("displayName", display))
+            if not computer and name.isascii():
+                values.append(("mail", f"{name.lower()}@{MAIL_DOMAIN}"))
+                if sum(name.encode()) % _GERMAN == 0:
+                    values.append(("preferredLanguage", "de"))
         moment = self.set_days_ago(1, 85) if password_set is None else password_set
         values += [
             ("distinguishedName", dn),

@@ -27,6 +27,7 @@ ATTRIBUTES = (
     "sn",
     "userPrincipalName",
     "mail",
+    "preferredLanguage",
     "department",
     "physicalDeliveryOfficeName",
     "l",

@@ -74,11 +74,12 @@ _WANTED = {
     *(s.domain_attribute.lower() for s in CATALOGUE),
 }
 _OTHER_NAMES = ("givenname", "sn", "userprincipalname", "mail")
+_CONTACT = ("mail", "preferredlanguage")
 _PLACES = ("department", "physicaldeliveryofficename", "l", "company")
 _MOST_PLACES = 500
 _NAMED = _WANTED - {"displayname", "member", "memberof", *_NUMBERS}
 """What tells policies, and accounts and groups by their names."""
-_NOT_READ = (None,) * (3 + len(_NUMBERS))
+_NOT_READ = (None,) * (5 + len(_NUMBERS))
 """For what is more of an account."""
 
 _LISTS = {"member", "memberof", LINKS_ATTRIBUTE.lower(), "msds-psoapplied"}
@@ -180,7 +181,9 @@ class _Builder:
         self.names_only, self.other_names = names_only, other_names
         self.names = _Names()
         self.places: Counter[str] = Counter()
-        self.accounts = _Rows("dn", "name", "display", "others", "sid", *_NUMBERS)
+        self.accounts = _Rows(
+            "dn", "name", "display", "others", "mail", "language", "sid", *_NUMBERS
+        )
         self.groups = _Rows("dn", "name", "sid", "kind")
         self.memberships = (array("i"), array("i"))
         # The same few combinations of classes come again and again.
@@ -290,13 +293,22 @@ class _Builder:
         numbers = [
             record.integer(attribute) if attribute in values else None for attribute in _NUMBERS
         ]
-        others = None
+        others = mail = language = None
         if self.other_names:
             others = _other_names(record)
             places = (record.name(one) for one in _PLACES if one in values)
             self.places.update(place for place in places if place)
+            mail, language = (record.name(one) if one in values else None for one in _CONTACT)
         self.accounts.put(
-            number, record.dn, name, record.name("displayname"), others, _sid(record), *numbers
+            number,
+            record.dn,
+            name,
+            record.name("displayname"),
+            others,
+            mail,
+            language,
+            _sid(record),
+            *numbers,
         )
 
     def _policy(self, records: list[Record]) -> Policy:
@@ -510,6 +522,8 @@ class _Builder:
             name=self.accounts.text("name"),
             display_name=self.accounts.text("display"),
             other_names=self.accounts.text("others"),
+            mail=self.accounts.text("mail"),
+            language=self.accounts.text("language"),
             rid=_rids(account_sids),
             control=(columns("useraccountcontrol", np.int64) & 0xFFFFFFFF).astype(np.uint32),
             password_set=columns("pwdlastset", np.int64, UNKNOWN_TIME),
@@ -639,13 +653,16 @@ def load_dump(
 
     With `names_only`, twice as fast, nothing is known of accounts and groups but their names:
     enough for what policies are and what they are linked to, not for whom they reach. With
-    `other_names`, those of accounts that only additions look at, and where they are.
+    `other_names`, those of accounts that only additions look at, where they are, and how to write
+    to them.
     `progress` is told the number of entries read so far, every few thousand. Raises `LdifError`
     with a line number for what cannot be read, `DumpError` for a dump that is no whole domain.
     """
     builder = _Builder(names_only=names_only, other_names=other_names)
     wanted = (
-        _NAMED if names_only else _WANTED | {*((*_OTHER_NAMES, *_PLACES) if other_names else ())}
+        _NAMED
+        if names_only
+        else _WANTED | {*((*_OTHER_NAMES, *_CONTACT, *_PLACES) if other_names else ())}
     )
     return _built(builder, read(source, wanted), linked_groups, progress)
 

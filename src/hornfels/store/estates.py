@@ -234,6 +234,8 @@ def _copy_rows(
             "name",
             "display_name",
             "other_names",
+            "mail",
+            "language",
             "rid",
             "control",
             "password_set",
@@ -452,9 +454,9 @@ def _numbers(
 
 
 def _accounts(connection: Connection, estate_id: int) -> Accounts:
-    dn, name, display, others = (
+    dn, name, display, others, mail, language = (
         _text(connection, "accounts", c, estate_id)
-        for c in ("dn", "name", "display_name", "other_names")
+        for c in ("dn", "name", "display_name", "other_names", "mail", "language")
     )
     rid, control, password_set, bad_count, bad_time, lockout_time, primary = _numbers(
         connection,
@@ -475,6 +477,8 @@ def _accounts(connection: Connection, estate_id: int) -> Accounts:
         name,
         display,
         others,
+        mail,
+        language,
         rid,
         control.astype(np.uint32),
         password_set,

@@ -92,6 +92,8 @@ class AccountRow(Base):
     name: Mapped[str]
     display_name: Mapped[str]
     other_names: Mapped[str] = mapped_column(default="", server_default="")
+    mail: Mapped[str] = mapped_column(default="", server_default="")
+    language: Mapped[str] = mapped_column(default="", server_default="")
     rid: Mapped[int] = mapped_column(BigInteger)
     control: Mapped[int] = mapped_column(BigInteger)
     password_set: Mapped[int] = mapped_column(BigInteger)
@@ -751,3 +753,56 @@ class OwnTryRow(Base):
     )
     sid: Mapped[str] = mapped_column(primary_key=True)
     tried_at: Mapped[datetime]
+
+
+class MailingRow(Base):
+    """What the people of a domain are written about, when that was last looked at and what came of
+    it. ``rules`` are those that held for each account then (see `hornfels.service.mailing`).
+    """
+
+    __tablename__ = "mailings"
+
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
+    version: Mapped[int] = mapped_column(default=1)
+    settings: Mapped[dict[str, Any]]
+    looked_at: Mapped[datetime | None]
+    told: Mapped[str] = mapped_column(default="")
+    rules: Mapped[bytes | None] = mapped_column(LargeBinary)
+
+
+class LetterRow(Base):
+    """A letter to somebody, and how far it is. ``about`` lists kind, key and moment of what it is
+    about; ``told`` is what the mail server said.
+    """
+
+    __tablename__ = "letters"
+    __table_args__ = (Index("ix_letters_domain_id", "domain_id", "made_at"),)
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"))
+    rid: Mapped[int] = mapped_column(BigInteger)
+    account: Mapped[str]
+    address: Mapped[str]
+    language: Mapped[str]
+    about: Mapped[list[Any]]
+    state: Mapped[str]
+    tries: Mapped[int] = mapped_column(default=0)
+    told: Mapped[str] = mapped_column(default="")
+    made_at: Mapped[datetime]
+    changed_at: Mapped[datetime]
+
+
+class LetterMarkRow(Base):
+    """One thing that somebody was written about, or that was so when writing began."""
+
+    __tablename__ = "letter_marks"
+
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
+    rid: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    key: Mapped[str] = mapped_column(primary_key=True)
+    at: Mapped[datetime]

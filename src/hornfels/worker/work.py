@@ -17,7 +17,7 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import OperationalError, SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from hornfels.service import exposure, lifetimes, reading, server_folder
+from hornfels.service import exposure, lifetimes, mailing, reading, server_folder
 from hornfels.settings import read_settings
 from hornfels.store import gate, jobs
 from hornfels.store.database import libpq
@@ -27,6 +27,7 @@ from hornfels.store.trail import head
 from hornfels.worker.exposure import look
 from hornfels.worker.lifetimes import end
 from hornfels.worker.loading import load
+from hornfels.worker.mailing import write
 from hornfels.worker.publishing import publish
 from hornfels.worker.reading import compare, read
 from hornfels.worker.weighing import weigh
@@ -55,6 +56,7 @@ KINDS: Mapping[str, Do] = {
     "publish": publish,
     "lifetimes": end,
     "exposure": look,
+    "mailing": write,
 }
 """What does each kind of job. It ends the job itself; what it raises is tried again."""
 
@@ -159,6 +161,7 @@ def _look_round(engine: Engine, *, sweep: bool) -> None:
         reading.begin_due(session, datetime.now(UTC))
         lifetimes.begin_due(session, datetime.now(UTC))
         exposure.begin_due(session, datetime.now(UTC), read_settings())
+        mailing.begin_due(session, datetime.now(UTC), read_settings())
         if sweep:
             jobs.sweep(session)
             gate.sweep(session)

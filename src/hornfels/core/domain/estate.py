@@ -141,6 +141,10 @@ class Accounts:
     """Given name, surname, and what stands before the @ of sign-in name and mail, as far as known
     (see `joined_names`).
     """
+    mail: TextColumn
+    """The address for mail, "" where there is none or it was not read."""
+    language: TextColumn
+    """The language that is preferred, as a tag (BCP 47), "" where none is."""
     rid: Int64
     control: UInt32
     password_set: Int64

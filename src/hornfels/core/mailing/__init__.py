@@ -1,0 +1,1 @@
+"""What people under a policy are written to about: who, about what, and when."""
