@@ -47,6 +47,13 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
             {"member": "ilse.varga", "group": "gs-visiting-astronomers", "join": True},
         ),
         ("POST", f"{DRAFT}/draft/flags", {**one, "flag": "NOT_DELEGATED", "on": True}),
+        ("POST", f"{DOMAIN}/mailing/planned", {"mailing": {"days": [7]}}),
+        (
+            "POST",
+            f"{DOMAIN}/mailing/sample",
+            {"mailing": {"page": ""}, "account": "ilse.varga", "kind": "locked", "language": "de"},
+        ),
+        ("PUT", f"{DOMAIN}/mailing", {"mailing": {"on": False}, "version": 0, "reason": "Why"}),
         ("POST", f"{DOMAIN}/gate/callers", {"title": "dc1", "kind": "hook"}),
         ("PUT", f"{DOMAIN}/gate/lifetimes", {"enforced": False, "spared": [], "reason": "Why"}),
         (

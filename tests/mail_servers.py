@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import email
 import socket
 import ssl
 import threading
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from email.message import EmailMessage
 from email.policy import default
@@ -45,8 +46,6 @@ class MailServer:
         self.came.append(letter)
         self.reached.set()
         if self.hold is not None:
-            import asyncio
-
             await asyncio.to_thread(self.hold.wait, 60)
         return "250 OK"
 
@@ -65,7 +64,8 @@ def mail_server(
 
     def check(_server: Any, _session: Any, _envelope: Any, _way: str, given: Any) -> AuthResult:
         known = (accounts or {}).get(given.login.decode())
-        return AuthResult(success=known is not None and known.encode() == given.password)
+        good = known is not None and known.encode() == given.password
+        return AuthResult(success=good, handled=False)
 
     more: dict[str, Any] = {}
     if accounts is not None:
@@ -80,6 +80,3 @@ def mail_server(
         if server.hold is not None:
             server.hold.set()
         controller.stop()
-
-
-Sets = Callable[[MailServer], None]

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import io
-import os
 import ssl
-import subprocess
-import sys
+import threading
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -20,16 +18,19 @@ from sqlalchemy.orm import Session
 from api_help import DOMAIN, DRAFT, policy, work_off
 from directory_server import certified
 from hornfels.api.app import create_app
+from hornfels.core.values.time import moment_from_datetime
 from hornfels.demo.tarnholt import entries
 from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import write
 from hornfels.service import mailing
 from hornfels.settings import read_settings
+from hornfels.store import jobs
 from hornfels.store.cluster import Cluster
 from hornfels.store.estates import save_dump
 from hornfels.store.models import JobRow, LetterRow, MailingRow
 from mail_servers import MailServer, mail_server
 from persons import as_user, let_in
+from workers import another_worker, forget_heartbeats, lives
 
 MAILING = f"{DOMAIN}/mailing"
 GIVEN: dict[str, Any] = {
@@ -123,9 +124,8 @@ def test_whoever_is_due_is_written_to_once(
     assert '<html lang="' in html.get_content()
     # Everybody in the language they prefer, where there are texts in it.
     german = {str(one["To"]) for one in server.came if one["Content-Language"] == "de"}
-    assert german == {one["address"] for one in before["first"] if one["language"] == "de"} or (
-        len(before["first"]) < before["people"] and german
-    )
+    assert german >= {one["address"] for one in before["first"] if one["language"] == "de"}
+    assert 0 < len(german) < len(server.came) / 2
     assert any("Ihr Passwort endet" in str(one["Subject"]) for one in server.came)
 
 
@@ -137,7 +137,7 @@ def test_several_things_are_one_letter(
     with engine.begin() as connection:
         connection.exec_driver_sql(
             "UPDATE accounts SET lockout_time = %s WHERE name = %s",
-            (mailing.moment_from_datetime(datetime.now(UTC)), first["account"]),
+            (moment_from_datetime(datetime.now(UTC)), first["account"]),
         )
         connection.exec_driver_sql("UPDATE domains SET version = version + 1")
     assert chosen(client).status_code == 204
@@ -219,24 +219,23 @@ def test_a_letter_that_waited_says_what_is_so_by_then(
 def test_who_is_killed_in_the_middle_sends_nothing_twice(
     client: TestClient, engine: Engine, cluster: Cluster, server: MailServer
 ) -> None:
-    import threading
-
     server.hold = threading.Event()
-    chosen(client)
     many = planned(client)["people"]
-    client.post(f"{MAILING}/now")
-    command = Path(sys.executable).parent / "hornfels"
-    environment = {**os.environ, "HORNFELS_DATABASE_URL": cluster.url}
-    worker = subprocess.Popen([command, "worker"], env=environment)
+    chosen(client)
+    assert client.post(f"{MAILING}/now").status_code == 204
+    first = another_worker(cluster)
     assert server.reached.wait(60)
-    worker.kill()
-    worker.wait()
+    first.kill()
+    first.wait()
     server.hold.set()
     server.hold = None
-    with Session(engine) as session, session.begin():
-        # As if the time had passed after which it is taken for gone.
-        session.execute(update(JobRow).values(state="failed"))
-    assert written(client, engine) == f"{many - 1:,} handed over."
+    forget_heartbeats(engine)
+    second = another_worker(cluster)
+    while client.get(MAILING).json()["job"]["state"] in jobs.ACTIVE:
+        assert lives(second)
+    second.terminate()
+    second.wait()
+    assert client.get(MAILING).json()["told"] == f"{many - 1:,} handed over."
     assert len(server.came) == len(set(server.to())) == many
     (uncertain,) = [row for row in listed(client) if row["state"] == "uncertain"]
     assert "may have gone" in uncertain["told"]
@@ -304,7 +303,8 @@ def test_own_texts_come_first_and_do_nothing_but_fill_in(
     own.write_text("Subject: Locked out, {{ name }}\n\nRing 4711.\n\n- one\n- two\n")
     found = sample().json()
     assert found["subject"].startswith("Locked out, ")
-    assert "Ring 4711.\n\n- one\n- two" in found["text"]
+    at = found["lines"].index("Ring 4711.")
+    assert found["lines"][at : at + 4] == ["Ring 4711.", "", "- one", "- two"]
     for wrong, said in (
         ("{{ name.__class__.__mro__ }}", "unsafe"),
         ("{{ colour }}", "colour"),

@@ -35,6 +35,8 @@ READING = (
     "/what-if/edit",
     "/adjustments",
     "/proof",
+    "/planned",
+    "/sample",
 )
 """What is asked for by POST and changes nothing."""
 KEY = b"k" * 32

@@ -4,9 +4,6 @@ swept.
 
 from __future__ import annotations
 
-import contextlib
-import os
-import subprocess
 import sys
 import threading
 from collections.abc import Iterator
@@ -29,8 +26,9 @@ from hornfels.store.database import connect
 from hornfels.store.estates import save_dump
 from hornfels.store.models import AccountRow, JobRow, PointRow, UploadPartRow, UploadRow
 from hornfels.worker.loading import load
-from hornfels.worker.work import GONE, do
+from hornfels.worker.work import do
 from persons import as_user, let_in
+from workers import another_worker, forget_heartbeats, lives
 
 COMMAND = Path(sys.executable).parent / "hornfels"
 DOMAIN_ENTRY = (
@@ -89,30 +87,6 @@ def patient(cluster: Cluster) -> Iterator[Engine]:
     engine = connect(cluster.url, patient=True)
     yield engine
     engine.dispose()
-
-
-def forget_heartbeats(engine: Engine) -> None:
-    """As if the time had passed after which a silent worker is taken for gone."""
-    with engine.begin() as connection:
-        connection.execute(
-            text("UPDATE procrastinate_workers SET last_heartbeat = now() - :past"),
-            {"past": timedelta(seconds=2 * GONE)},
-        )
-
-
-def another_worker(cluster: Cluster) -> subprocess.Popen[bytes]:
-    return subprocess.Popen(
-        [COMMAND, "worker"], env={**os.environ, "HORNFELS_DATABASE_URL": cluster.url}
-    )
-
-
-def lives(worker: subprocess.Popen[bytes]) -> bool:
-    """Whether a process goes on; looks for a moment, so that nobody who asks again and again takes
-    the processor from it.
-    """
-    with contextlib.suppress(subprocess.TimeoutExpired):
-        worker.wait(0.05)
-    return worker.returncode is None
 
 
 def test_a_job_whose_worker_is_killed_again_and_again_is_done_in_the_end_and_once(

@@ -83,8 +83,7 @@ class LetterShown(BaseModel):
     to: str
     language: str
     subject: str
-    text: str
-    html: str
+    lines: list[str] = Field(description="its text; the same words go along as HTML")
 
 
 class TestAsked(Strict):
@@ -114,5 +113,4 @@ class KeptLetter(BaseModel):
     sender: str
     subject: str
     language: str
-    text: str
-    html: str
+    lines: list[str] = Field(description="its text; the same words go along as HTML")

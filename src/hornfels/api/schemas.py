@@ -900,7 +900,15 @@ class JobInfo(BaseModel):
 
     id: UUID
     kind: Literal[
-        "load", "findings", "trials", "read", "agreement", "publish", "lifetimes", "exposure"
+        "load",
+        "findings",
+        "trials",
+        "read",
+        "agreement",
+        "publish",
+        "lifetimes",
+        "exposure",
+        "mailing",
     ]
     state: Literal["queued", "running", "held", "done", "failed", "cancelled"]
     name: str = Field(description="what it works on, such as the file that is loaded")

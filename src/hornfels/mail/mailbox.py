@@ -65,7 +65,6 @@ class Kept:
     subject: str
     language: str
     text: str
-    html: str
 
 
 def letters(folder: Path, most: int) -> list[Kept]:
@@ -87,11 +86,10 @@ def _read(file: Path) -> Kept:
         str(found["From"] or ""),
         str(found["Subject"] or ""),
         str(found["Content-Language"] or ""),
-        _body(found, "plain"),
-        _body(found, "html"),
+        _text(found),
     )
 
 
-def _body(letter: EmailMessage, kind: str) -> str:
-    part = letter.get_body((kind,))
+def _text(letter: EmailMessage) -> str:
+    part = letter.get_body(("plain",))
     return str(part.get_content()) if part else ""

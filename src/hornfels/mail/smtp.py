@@ -75,11 +75,11 @@ def message(
     made["Subject"] = subject
     made["Date"] = format_datetime(datetime.now(UTC))
     made["Message-ID"] = f"<{number}@{relay.sender.rpartition('@')[2].rstrip('>')}>"
-    made["Content-Language"] = language
     # Nobody's absence notice answers it (RFC 3834).
     made["Auto-Submitted"] = "auto-generated"
     made.set_content(text)
     made.add_alternative(html, subtype="html")
+    made["Content-Language"] = language
     return made
 
 

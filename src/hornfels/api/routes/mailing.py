@@ -125,8 +125,7 @@ def sample(body: SampleAsked, current: Current) -> LetterShown:
         to=to,
         language=letter.language,
         subject=letter.subject,
-        text=letter.text,
-        html=letter.html,
+        lines=letter.text.splitlines(),
     )
 
 
@@ -197,8 +196,7 @@ def mailbox(current: Current) -> list[KeptLetter]:
             sender=one.sender,
             subject=one.subject,
             language=one.language,
-            text=one.text,
-            html=one.html,
+            lines=one.text.splitlines(),
         )
         for one in kept_letters(folder, MOST_SHOWN)
     ]
