@@ -900,6 +900,88 @@ def at_own_door(page: Page, *domains: str) -> None:
     page.get_by_text("Wait 42 seconds").wait_for()
 
 
+def written_to(page: Page) -> None:
+    """People are written to, and something of everything has become of letters."""
+    chosen = {
+        "on": True,
+        "kinds": ["expiring", "locked", "exposed"],
+        "days": [14, 7, 1],
+        "by_policy": {"domain": [30, 3]},
+        "quiet_from": "20:00",
+        "quiet_until": "07:00",
+        "zone": "Europe/Berlin",
+        "page": "https://hornfels.tarnholt.example/you",
+    }
+    states = ("waiting", "sending", "sent", "refused", "uncertain", "dropped")
+    info = {
+        "mailing": chosen,
+        "version": 3,
+        "server": "mail.tarnholt.example:587",
+        "security": "starttls",
+        "sender": "Passwords at Tarnholt <passwords@tarnholt.example>",
+        "trouble": "",
+        "stand_in": True,
+        "languages": ["de", "en"],
+        "policies": [{"ref": "domain", "name": "Domain policy"}],
+        "looked_at": "2026-03-02T09:00:00+00:00",
+        "told": "204 handed over, 1 refused by the mail server, 1 to be tried again.",
+        "job": None,
+        "lately": {"sent": 204, "refused": 1},
+    }
+    letters = [
+        {
+            "id": f"00000000-0000-0000-0000-00000000000{number}",
+            "account": "wilhelmina-konstantina.steinholt-brekkeland",
+            "address": "wilhelmina-konstantina.steinholt-brekkeland@tarnholt.example",
+            "language": "de",
+            "about": ["expiring", "locked"],
+            "state": state,
+            "tries": 1,
+            "told": "The mail server said: 550 No such mailbox here" if number % 2 else "",
+            "made_at": "2026-03-02T09:00:00+00:00",
+            "changed_at": "2026-03-02T09:00:00+00:00",
+        }
+        for number, state in enumerate(states)
+    ]
+    text: dict[str, Any] = {
+        "language": "de",
+        "subject": "Ihr Passwort endet in 7 Tagen",
+        "lines": ["Guten Tag,"],
+    }
+    text["to"] = letters[0]["address"]
+    kept = {"name": "1", "at": "2026-03-02T09:00:00+00:00", "sender": "passwords", **text}
+    page.route("**/mailing", lambda route: route.fulfill(json=info))
+    due = {
+        "people": 1,
+        "by_kind": [{"kind": "expiring", "people": 1}],
+        "first": [
+            {
+                **{key: letters[0][key] for key in ("account", "address", "language", "about")},
+                "display_name": "Wilhelmina Konstantina Steinholt-Brekkeland",
+            }
+        ],
+        "unreachable": 2,
+        "without_address": ["svc.pipeline-robot-with-a-long-name.01", "svc.dome.02"],
+    }
+    page.route("**/mailing/planned", lambda route: route.fulfill(json=due))
+    page.route("**/mailing/letters?*", lambda route: route.fulfill(json=letters))
+    page.route("**/mailing/mailbox", lambda route: route.fulfill(json=[kept]))
+    page.route("**/mailing/sample", lambda route: route.fulfill(json=text))
+    page.reload()
+    page.get_by_label("Account that would be written to").fill("ilse.varga")
+    page.get_by_text("Guten Tag,").wait_for()
+    page.get_by_role("region", name="Mailbox").get_by_role("button").click()
+    page.get_by_text("Who it is").click()
+
+
+def mailing_asked(page: Page) -> None:
+    page.get_by_role("radio", name="written to", exact=True).click()
+    page.get_by_label("Days before a password ends").fill("0")
+    page.get_by_text("Give at most 6 numbers").wait_for()
+    press(page, "Save …")
+    page.get_by_label("Why", exact=True).fill("So that nobody is surprised")
+
+
 NOBODY = [
     State("own page: switched off", "/you", "Your password"),
     State("own page: waiting", "/you", "Your password", lambda page: at_own_door(page, NAME)),
@@ -1136,6 +1218,11 @@ LIVE = [
         "Sources",
         partial(policy_file, text="polices: []\ndomain_policy: 5\n", then="cannot be taken"),
     ),
+    State("sources: notices by mail", f"{DOMAIN}/sources?mailing={NAME}", "Sources"),
+    State(
+        "sources: notices asked for", f"{DOMAIN}/sources?mailing={NAME}", "Sources", mailing_asked
+    ),
+    State("sources: written to", f"{DOMAIN}/sources?mailing={NAME}", "Sources", written_to),
     State("sources: taking a domain out", f"{DOMAIN}/sources", "Sources", removing),
     State("card: account", f"{DOMAIN}/card?account=ilse.varga", "Card for ilse.varga"),
     State("card: policy", f"{DOMAIN}/card?policy=domain", "Card for Domain policy"),

@@ -49,7 +49,7 @@ class MailingTried(Strict):
     mailing: Mailing
 
 
-class KindCount(BaseModel):
+class AboutCount(BaseModel):
     kind: Kind
     people: int
 
@@ -66,7 +66,7 @@ class PlannedInfo(BaseModel):
     """Who would be written to by now: all in numbers, the first by name."""
 
     people: int
-    by_kind: list[KindCount]
+    by_kind: list[AboutCount]
     first: list[PlannedLetter]
     unreachable: int = Field(description="who would be, and has no address")
     without_address: list[str] = Field(description="the first of those, by name")

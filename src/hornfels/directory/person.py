@@ -157,14 +157,15 @@ def changed(link: Link, dn: str, present: str, fresh: str) -> ChangeRefused | No
     try:
         link.do("changing a password", lambda library: library.modify_s(dn, change))
     except DirectoryError as error:
-        refused = _why(error)
+        refused = change_refused(error)
         if refused is None:
             raise
         return refused
     return None
 
 
-def _why(error: DirectoryError) -> ChangeRefused | None:
+def change_refused(error: DirectoryError) -> ChangeRefused | None:
+    """Why a change was refused, by what the server said; None if it was not the change that was."""
     if error.code == _NOT_PERMITTED:
         return "not allowed"
     found = _REASON.search(error.info.upper())

@@ -12,6 +12,8 @@ import { useUrlState } from "../shared/useUrlState";
 import { SidePanel } from "../app/SidePanel";
 import { GatePanel } from "../gate/GatePanel";
 import { GatePart } from "../gate/GatePart";
+import { MailingPanel } from "../mailing/MailingPanel";
+import { MailingPart } from "../mailing/MailingPart";
 import { ConnectionPanel } from "./ConnectionPanel";
 import { ConnectNew } from "./ConnectNew";
 import { DirectoryPart } from "./DirectoryPart";
@@ -29,6 +31,7 @@ export function SourcesScreen() {
   const maySet = rights.includes("settings");
   const [connecting, connect] = useUrlState("connect");
   const [gate, open] = useUrlState("gate");
+  const [mailing, write] = useUrlState("mailing");
   useTitle("Sources", domain !== "-" && domainOf(domain));
   return (
     <div className="h-full overflow-y-auto px-4 pt-2.5 pb-4 small:px-2">
@@ -61,6 +64,9 @@ export function SourcesScreen() {
       </div>
       <SidePanel about={maySet ? connecting : ""}>
         <ConnectionPanel key={connecting} domain={connecting} onClose={() => connect("")} />
+      </SidePanel>
+      <SidePanel about={maySet && !connecting && !gate ? mailing : ""}>
+        <MailingPanel key={mailing} domain={mailing} onClose={() => write("")} />
       </SidePanel>
       <SidePanel about={connecting ? "" : gate}>
         <GatePanel key={gate} domain={gate} onClose={() => open("")} />
@@ -149,6 +155,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
       <Refused error={edit.error} />
       {here && <DirectoryPart domain={info.dns_name} />}
       {here && <GatePart domain={info.dns_name} />}
+      {here && info.rights.includes("settings") && <MailingPart domain={info.dns_name} />}
       {here && <Templates domain={info.dns_name} />}
       {here && <PolicyFile domain={info.dns_name} />}
       {info.notices.map((notice) => (

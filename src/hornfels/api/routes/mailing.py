@@ -11,8 +11,8 @@ from fastapi import APIRouter, Query, Request
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
 from hornfels.api.mailing_schemas import (
+    AboutCount,
     KeptLetter,
-    KindCount,
     LetterInfo,
     LetterShown,
     MailingEdit,
@@ -97,7 +97,7 @@ def planned(body: MailingTried, current: Current, database: Database) -> Planned
     texts = mailing.texts(read_settings())
     return PlannedInfo(
         people=len(plan.to),
-        by_kind=[KindCount(kind=kind, people=counts[kind]) for kind in KINDS if counts[kind]],
+        by_kind=[AboutCount(kind=kind, people=counts[kind]) for kind in KINDS if counts[kind]],
         first=[
             PlannedLetter(
                 account=accounts.name[row],

@@ -1,0 +1,89 @@
+import { useState } from "react";
+import { useLetterAgain, useLetters, type LetterInfo } from "../api/mailing";
+import { Button, Failed, Loading, Refused } from "../shared/controls";
+import { TextInput } from "../shared/fields";
+import { Lines } from "../shared/Lines";
+import { momentText } from "../shared/moments";
+import { PartHead } from "../shared/PartHead";
+import { KINDS, STATES } from "./words";
+
+/** The latest letters, and what became of each. */
+export function Letters({ domain }: { domain: string }) {
+  const [account, setAccount] = useState("");
+  const letters = useLetters(domain, account.trim());
+  const again = useLetterAgain(domain);
+  return (
+    <section aria-label="Letters">
+      <PartHead>Letters</PartHead>
+      <TextInput
+        type="search"
+        aria-label="Letters to this account"
+        placeholder="To everybody, or the name of an account"
+        className="mt-1 w-full"
+        value={account}
+        onChange={(event) => setAccount(event.target.value)}
+      />
+      <Refused error={again.error} />
+      {letters.isPending ? (
+        <Loading what="the letters" />
+      ) : letters.error ? (
+        <Failed error={letters.error} retry={() => void letters.refetch()} />
+      ) : letters.data.length === 0 ? (
+        <p className="py-1 text-soft">
+          {account ? "This account was not written to." : "No letter was written yet."}
+        </p>
+      ) : (
+        <Lines
+          label="Letters by time"
+          items={letters.data}
+          keyOf={(one) => one.id}
+          className="mt-1 max-h-72"
+        >
+          {(one) => (
+            <Line letter={one} onAgain={() => again.mutate(one.id)} busy={again.isPending} />
+          )}
+        </Lines>
+      )}
+    </section>
+  );
+}
+
+function Line({
+  letter,
+  onAgain,
+  busy,
+}: {
+  letter: LetterInfo;
+  onAgain: () => void;
+  busy: boolean;
+}) {
+  const { mark, words, tone } = STATES[letter.state];
+  return (
+    <div className="flex items-start gap-2">
+      <div className="min-w-0 flex-1">
+        <p className="break-words">
+          <b className="font-medium">{letter.account}</b>{" "}
+          <span className={tone}>
+            {mark} {words}
+          </span>
+        </p>
+        <p className="text-xs break-words text-soft">
+          {momentText(letter.changed_at)} · {letter.address} ·{" "}
+          {letter.about.map((kind) => KINDS[kind].label.toLowerCase()).join(", ")}
+          {letter.told && <span className="block">{letter.told}</span>}
+        </p>
+      </div>
+      {(letter.state === "refused" || letter.state === "uncertain") && (
+        <Button
+          size="small"
+          aria-label={`Send it again: ${letter.account}`}
+          onClick={() => {
+            if (!busy) onAgain();
+          }}
+        >
+          Send it again
+        </Button>
+      )}
+    </div>
+  );
+}
