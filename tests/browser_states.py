@@ -1121,6 +1121,9 @@ LIVE = [
     State("forecast: window", f"{DOMAIN}/forecast?plane=window&skew=1.2", "Forecast"),
     State("forecast: table", f"{DOMAIN}/forecast?as=table", "Forecast"),
     State("forecast: refused", f"{DOMAIN}/forecast?skew=9&size=x", "Forecast"),
+    State("forecast: expiries", f"{DOMAIN}/forecast?of=expiries&days=30", "Forecast"),
+    State("forecast: days", f"{DOMAIN}/forecast?of=expiries&as=table&calls=12.5", "Forecast"),
+    State("forecast: days refused", f"{DOMAIN}/forecast?of=expiries&days=x&calls=900", "Forecast"),
     State("forecast: mark moved", f"{DOMAIN}/forecast", "Forecast", mark_moved),
     State("accounts", f"{DOMAIN}/accounts", "Accounts"),
     State("accounts: locked", f"{DOMAIN}/accounts?view=locked", "Accounts"),
@@ -1238,6 +1241,7 @@ DRAFTED = [
     State("draft: deleting", f"{DRAFT}/strata", "Phrase pilot", deleting),
     State("draft: accounts", f"{DRAFT}/accounts", "Accounts"),
     State("draft: forecast", f"{DRAFT}/forecast", "Forecast"),
+    State("draft: expiries", f"{DRAFT}/forecast?of=expiries&days=120", "Forecast"),
     State(
         "draft: baselines",
         f"{DRAFT}/baselines?recommendation=length",

@@ -107,3 +107,23 @@ def test_the_plane_as_a_table(client: TestClient) -> None:
     assert len(rows) == 5000
     assert {float(row[0]) for row in rows} == set(range(1, 51))
     assert all(0 <= float(row[3]) <= 1 for row in rows)
+
+
+def test_expiries_by_day_live_and_as_a_draft_has_them(client: TestClient) -> None:
+    live = get(client, "expiries", days=60)
+    assert live["live"] is None
+    night = policy(client, "Night operators")
+    shorter = {"max_age": 20 * 86_400.0}
+    assert edit(client, night, settings=shorter).status_code == 200
+    drafted = get(client, "expiries", DRAFT, days=60, calls=50)
+    assert drafted["live"] == [
+        sum(one["counts"][day] for one in live["policies"]) for day in range(60)
+    ]
+    assert drafted["ended"] >= drafted["ended_live"] == live["ended"]
+    by_day = [sum(one["counts"][day] for one in drafted["policies"]) for day in range(60)]
+    assert drafted["calls"] == [round(sum(by_day[n : n + 7]) / 2, 1) for n in range(0, 60, 7)]
+    assert "cannot be known" in drafted["told"]
+    rows = list(csv.reader(client.get(f"{DRAFT}/expiries.csv?days=60").text.splitlines()))
+    assert [sum(map(int, row[1:])) for row in rows[1:]] == by_day
+    for odd in ({"days": 5}, {"days": "x"}, {"calls": 101}, {"calls": "nan"}, {"x": 1}):
+        assert client.get(f"{DOMAIN}/expiries", params=odd).status_code == 422, odd

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.mailing.due import KINDS, Kind, Notice, Wanted, due, long_so, people
+from hornfels.core.mailing.due import KINDS, Kind, Notice, Wanted, due, long_so
 from hornfels.core.mailing.quiet import is_quiet
 from hornfels.core.resolution.engine import resolve
 from hornfels.core.resolution.roster import Roster
@@ -72,7 +72,7 @@ def test_who_is_written_to_before_the_end_hears_of_the_nearest_day(
     roster = mixed(demo_roster, seed)
     ends = roster.expires
     found = {one.row: one for one in due(roster, Wanted(frozenset({"expiring"}), days), now, {})}
-    accounts, there = roster.estate.accounts, people(roster)
+    accounts, there = roster.estate.accounts, roster.people
     for row in range(len(accounts)):
         left = int(ends[row]) - now
         off = not there[row]
@@ -104,7 +104,7 @@ def test_an_exposed_password_is_told_of_until_it_is_another(
     set_at, rid = int(accounts.password_set[row]), int(accounts.rid[row])
     wanted = Wanted(frozenset({"exposed"}))
     told = [one.row for one in due(roster, wanted, now, {rid: set_at})]
-    assert told == ([row] if people(roster)[row] else [])
+    assert told == ([row] if roster.people[row] else [])
     if set_at > 0:
         assert list(due(roster, wanted, now, {rid: set_at + 1})) == []
 

@@ -135,3 +135,47 @@ class MarkThere(BaseModel):
     sentence: str
     chance_shown: str
     locks_shown: str
+
+
+class ExpiriesAsked(Strict):
+    """Over how many days, and how many of a hundred passwords that end bring a call to the help
+    desk.
+    """
+
+    days: int = Field(90, ge=7, le=400)
+    calls: float = Field(10, ge=0, le=100, allow_inf_nan=False)
+
+
+class PolicyExpiries(BaseModel):
+    """How many passwords end on each day under one policy."""
+
+    policy: str
+    name: str
+    mark: int | None
+    counts: list[int]
+
+
+class BunchInfo(BaseModel):
+    """A day on which many passwords end, and why."""
+
+    day: int = Field(description="the number of the day, from 0")
+    date: str
+    many: int
+    told: str
+
+
+class ExpiryForecast(BaseModel):
+    """Passwords that end, day by day (UTC). Only people count, no disabled accounts or machines."""
+
+    begins: str
+    days: int
+    policies: list[PolicyExpiries] = Field(description="those with any, in their order")
+    live: list[int] | None = Field(description="all of them as it is live, where a draft is shown")
+    bunches: list[BunchInfo]
+    ended: int
+    ended_live: int | None = Field(description="how many have ended as it is live")
+    unknown: int
+    never: int
+    to_change: int
+    calls: list[float] = Field(description="calls to the help desk for each week")
+    told: str = Field(description="what cannot be known")

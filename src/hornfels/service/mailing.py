@@ -31,7 +31,6 @@ from hornfels.core.mailing.due import (
     Wanted,
     due,
     long_so,
-    people,
 )
 from hornfels.core.mailing.quiet import is_quiet
 from hornfels.core.policy.model import expires
@@ -278,7 +277,7 @@ def _changed(current: Snapshot, before: bytes | None, now: datetime) -> list[Not
     accounts, ends = current.estate.accounts, current.roster.expires
     at = np.minimum(np.searchsorted(rid, accounts.rid), many - 1)
     otherwise = (rid[at] == accounts.rid) & (rules[at] != _rules_now(current))
-    rows = np.flatnonzero(otherwise & people(current.roster))
+    rows = np.flatnonzero(otherwise & current.roster.people)
     return [
         Notice(row, "policy changed", now.isoformat(), max(0, int(ends[row])))
         for row in rows.tolist()

@@ -79,3 +79,22 @@ export const tradeoffFile = (place: string, policy: string, plane: string, assum
   `/api/domains/${encodeURIComponent(place)}/tradeoff.csv?${queryOf({ policy, plane, ...assumed })}`;
 
 const queryOf = (values: Record<string, string>) => String(new URLSearchParams(values));
+
+/** On which days passwords end; what is no number is refused by the server. */
+export const useExpiries = (place: string, asked: Assumed) =>
+  useQuery({
+    queryKey: ["domain", place, "expiries", asked],
+    queryFn: ({ signal }) =>
+      answer(
+        server.GET("/api/domains/{domain}/expiries", {
+          params: { path: { domain: place } },
+          querySerializer: () => queryOf(asked),
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+export const expiriesFile = (place: string, asked: Assumed) =>
+  `/api/domains/${encodeURIComponent(place)}/expiries.csv?${queryOf(asked)}`;

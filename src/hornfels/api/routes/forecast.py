@@ -12,8 +12,11 @@ from hornfels.api.address import Route
 from hornfels.api.deps import Current
 from hornfels.api.exporting import attached, exported
 from hornfels.api.forecast_schemas import (
+    BunchInfo,
     Burden,
     ChanceLine,
+    ExpiriesAsked,
+    ExpiryForecast,
     FigureInfo,
     GuessingAsked,
     GuessingSheet,
@@ -21,12 +24,13 @@ from hornfels.api.forecast_schemas import (
     LinePoint,
     MarkMoved,
     MarkThere,
+    PolicyExpiries,
     PolicyMark,
     Tradeoff,
     TradeoffAsked,
 )
 from hornfels.api.rights import needs
-from hornfels.api.views import settings_info
+from hornfels.api.views import iso, now_moment, settings_info
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.drafts.edits import GONE
 from hornfels.core.lockout.guessing import (
@@ -48,7 +52,15 @@ from hornfels.core.lockout.tradeoff import (
 )
 from hornfels.core.policy.lockout import limits, lock_sentence
 from hornfels.core.policy.model import until_unlocked
-from hornfels.core.values.time import TICKS_PER_SECOND, seconds, span_from_seconds
+from hornfels.core.resolution.engine import DOMAIN_POLICY
+from hornfels.core.resolution.expiries import Bunch, Expiries, expiries
+from hornfels.core.values.time import (
+    DAY,
+    TICKS_PER_SECOND,
+    datetime_from_moment,
+    seconds,
+    span_from_seconds,
+)
 from hornfels.formats.table import write_table
 from hornfels.refusals import NotFoundError
 from hornfels.service.forecast import Standing, standings
@@ -60,6 +72,12 @@ router = APIRouter(
     tags=["forecast"],
     route_class=Route,
     dependencies=[needs("see")],
+)
+
+UNKNOWABLE = (
+    "How many of the present passwords would fail a longer minimum length cannot be known: a "
+    "directory keeps no lengths. The length audit says how many are shorter where it runs, and the "
+    "gate what is set from now on."
 )
 
 
@@ -197,4 +215,80 @@ def export_tradeoff(current: Current, asked: Annotated[TradeoffAsked, Query()]) 
     )
     name = f"{current.estate.domain.dns_name}-{asked.plane}.csv"
     headers = attached(name)
+    return Response(write_table(headings, rows), media_type="text/csv", headers=headers)
+
+
+@router.get("/expiries")
+def get_expiries(current: Current, asked: Annotated[ExpiriesAsked, Query()]) -> ExpiryForecast:
+    """On which days passwords end, by policy; beside it as it is live where a draft is shown."""
+    now = now_moment()
+    found = expiries(current.roster, now, asked.days)
+    live = expiries(current.live.roster, now, asked.days) if current.draft else None
+    by_day = found.by_day
+    return ExpiryForecast(
+        begins=iso(found.begins) or "",
+        days=asked.days,
+        policies=[
+            PolicyExpiries(
+                policy=policy_ref(current, policy),
+                name=policy_name(current, policy),
+                mark=policy_mark(current, policy),
+                counts=counts.tolist(),
+            )
+            for policy in (*current.resolution.order, DOMAIN_POLICY)
+            if (counts := found.of_policy(policy)).any()
+        ],
+        live=live.by_day.tolist() if live else None,
+        bunches=[_bunch(current, found, one) for one in found.bunches],
+        ended=found.ended,
+        ended_live=live.ended if live else None,
+        unknown=found.unknown,
+        never=found.never,
+        to_change=found.to_change,
+        calls=[
+            round(float(by_day[start : start + 7].sum()) * asked.calls / 100, 1)
+            for start in range(0, asked.days, 7)
+        ],
+        told=UNKNOWABLE,
+    )
+
+
+def _bunch(current: Snapshot, found: Expiries, one: Bunch) -> BunchInfo:
+    date = datetime_from_moment(found.begins + one.day * DAY)
+    set_on = datetime_from_moment(one.set_on)
+    name = policy_name(current, one.policy)
+    if one.set_together * 2 > one.many and set_on:
+        share = "all" if one.set_together == one.many else f"{one.set_together:,}"
+        told = f"{share} set on the same day, {set_on:%-d %b %Y}"
+    elif one.of_policy == one.many:
+        told = f"all under {name}"
+    else:
+        told = f"{one.of_policy:,} of them under {name}"
+    return BunchInfo(
+        day=one.day,
+        date=date.date().isoformat() if date else "",
+        many=one.many,
+        told=told,
+    )
+
+
+@router.get(
+    "/expiries.csv",
+    dependencies=[exported("expiries by day")],
+    response_class=Response,
+    responses={
+        200: {"content": {"text/csv": {"schema": {"type": "string"}}}, "description": "A CSV file."}
+    },
+)
+def export_expiries(current: Current, asked: Annotated[ExpiriesAsked, Query()]) -> Response:
+    """The days as comma-separated values: each with every policy."""
+    found = expiries(current.roster, now_moment(), asked.days)
+    order = [*current.resolution.order, DOMAIN_POLICY]
+    headings = ("Day", *(policy_name(current, policy) for policy in order))
+    days = (datetime_from_moment(found.begins + number * DAY) for number in range(asked.days))
+    rows = (
+        (f"{day:%Y-%m-%d}" if day else "", *(str(found.of_policy(p)[number]) for p in order))
+        for number, day in enumerate(days)
+    )
+    headers = attached(f"{current.estate.domain.dns_name}-expiries.csv")
     return Response(write_table(headings, rows), media_type="text/csv", headers=headers)

@@ -11,7 +11,7 @@ from typing import Literal, NamedTuple, get_args
 import numpy as np
 
 from hornfels.core.domain.account_state import lock_state, settings_of
-from hornfels.core.domain.estate import TRUST_BITS, UNKNOWN_TIME, Bools, Control, Int64
+from hornfels.core.domain.estate import UNKNOWN_TIME, Bools, Control, Int64
 from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.core.resolution.roster import Roster
 from hornfels.core.values.time import DAY
@@ -89,7 +89,7 @@ def _every(
     roster: Roster, wanted: Wanted, now: int, exposed: Mapping[int, int]
 ) -> Iterator[Notice]:
     accounts = roster.estate.accounts
-    there = people(roster)
+    there = roster.people
     set_at = accounts.password_set
     if "expiring" in wanted.kinds:
         yield from _expiring(roster, wanted, now, there)
@@ -110,13 +110,6 @@ def _every(
             # Who was made to choose another one for it hears why all the same.
             if since in (int(set_at[row]), MUST_CHANGE) or set_at[row] == MUST_CHANGE:
                 yield Notice(row, "exposed", str(since))
-
-
-def people(roster: Roster) -> Bools:
-    """The accounts that somebody uses: not disabled, and no machine's or domain's."""
-    off = np.uint32(Control.DISABLED | TRUST_BITS)
-    found: Bools = (roster.estate.accounts.control & off) == 0
-    return found
 
 
 def _ended(roster: Roster, now: int) -> Bools:

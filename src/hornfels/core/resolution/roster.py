@@ -13,7 +13,7 @@ from typing import Literal, NamedTuple, TypeVar
 import numpy as np
 
 from hornfels.core.domain.account_state import EXPIRES_NEVER, expiry_moments, locked, settings_of
-from hornfels.core.domain.estate import Bools, Control, Estate, Int32, Int64
+from hornfels.core.domain.estate import TRUST_BITS, Bools, Control, Estate, Int32, Int64
 from hornfels.core.domain.privileged import privileged
 from hornfels.core.policy.model import expires, until_unlocked
 from hornfels.core.resolution.engine import (
@@ -243,6 +243,13 @@ class Roster:
         return locked(
             self.estate.accounts, counts[winner], np.array(spans, dtype=np.int64)[winner], now
         )
+
+    @cached_property
+    def people(self) -> Bools:
+        """The accounts that somebody uses: not disabled, and no machine's or domain's."""
+        off = np.uint32(Control.DISABLED | TRUST_BITS)
+        found: Bools = (self.estate.accounts.control & off) == 0
+        return found
 
     @cached_property
     def privileged(self) -> Bools:

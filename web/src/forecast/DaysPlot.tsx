@@ -1,0 +1,138 @@
+import { useId, type RefObject } from "react";
+import type { Schemas } from "../api/client";
+import { BottomAxis, LeftAxis } from "../shared/plot/Axes";
+import { Texture } from "../shared/plot/Texture";
+import { dayText } from "../shared/moments";
+
+type Forecast = Schemas["ExpiryForecast"];
+
+const LEFT = 52;
+const RIGHT = 12;
+const TOP = 22;
+const BOTTOM = 40;
+const DAY = 86_400_000;
+const NAMED_APART = 90;
+
+/** A step of 1, 2 or 5 times a power of ten, of which so much has about five. */
+function stepOf(most: number) {
+  const power = 10 ** Math.floor(Math.log10(most / 5 || 1));
+  const step = [1, 2, 5, 10].map((n) => n * power).find((n) => most / n <= 5) ?? most;
+  return Math.max(1, step);
+}
+
+/** Bars of days, one policy upon the other; live as a line. */
+export function DaysPlot({
+  forecast,
+  width,
+  height,
+  drawing,
+}: {
+  forecast: Forecast;
+  width: number;
+  height: number;
+  drawing: RefObject<SVGSVGElement | null>;
+}) {
+  const id = useId();
+  const { days, policies, live, bunches } = forecast;
+  const begins = Date.parse(forecast.begins);
+  const sums = Array.from({ length: days }, (_, day) =>
+    policies.reduce((before, one) => before + (one.counts[day] ?? 0), 0),
+  );
+  const most = Math.max(1, ...sums, ...(live ?? []));
+  const bottom = height - BOTTOM;
+  const x = (day: number) => LEFT + (day / days) * (width - LEFT - RIGHT);
+  const y = (many: number) => bottom - (many / most) * (bottom - TOP);
+  const step = stepOf(most);
+  const left = Array.from({ length: Math.floor(most / step) + 1 }, (_, n) => n * step);
+  const every = Math.max(7, Math.ceil(days / Math.max(2, (width - LEFT) / 110) / 7) * 7);
+  const dates = Array.from({ length: Math.ceil(days / every) }, (_, n) => n * every);
+  const room = x(1) - x(0);
+  const bar = room > 4 ? room - 1 : room;
+  const date = (day: number) => dayText(new Date(begins + day * DAY + DAY / 2).toISOString());
+  const short = (day: number) => date(day).replace(/ \d{4}$/, "");
+  const path = live
+    ?.map((many, day) => `${day ? "L" : "M"}${x(day)} ${y(many)}H${x(day + 1)}`)
+    .join("");
+  const told = bunches.length
+    ? bunches.map((one) => `${one.many} on ${date(one.day)}, ${one.told}`).join("; ")
+    : "no day stands out";
+  return (
+    <svg
+      ref={drawing}
+      role="img"
+      aria-label={`Passwords that end within ${days} days: ${told}`}
+      width={width}
+      height={height}
+      viewBox={`0 0 ${width} ${height}`}
+      className="block text-[11px]"
+    >
+      <defs>
+        {policies.map((one, number) => (
+          <Texture key={one.policy} id={`${id}${number}`} mark={one.mark} />
+        ))}
+      </defs>
+      <LeftAxis
+        ticks={left.map((many) => ({ at: y(many), label: many.toLocaleString("en") }))}
+        title="passwords that end"
+        left={LEFT}
+        right={width - RIGHT}
+        top={TOP}
+        bottom={bottom}
+      />
+      <BottomAxis
+        ticks={dates.map((day) => ({ at: x(day), label: short(day) }))}
+        title="day"
+        left={LEFT}
+        right={width - RIGHT}
+        top={bottom}
+        bottom={bottom}
+      />
+      {sums.map((sum, day) => {
+        const heights = policies.map((one) => one.counts[day] ?? 0);
+        return (
+          sum > 0 && (
+            <g key={day}>
+              <title>{`${date(day)}: ${sum.toLocaleString("en")}`}</title>
+              {policies.map((one, number) => {
+                const below = heights.slice(0, number).reduce((a, b) => a + b, 0);
+                const many = heights[number] ?? 0;
+                return (
+                  many > 0 && (
+                    <rect
+                      key={one.policy}
+                      x={x(day)}
+                      y={y(below + many)}
+                      width={bar}
+                      height={y(below) - y(below + many)}
+                      fill={`url(#${id}${number})`}
+                      stroke="var(--color-ink)"
+                      strokeWidth="0.4"
+                    />
+                  )
+                );
+              })}
+            </g>
+          )
+        );
+      })}
+      {path && <path d={path} fill="none" stroke="var(--color-ink)" strokeWidth="1.5" />}
+      {bunches
+        .filter(
+          (one, number) =>
+            number === 0 || x(one.day) - x(bunches[number - 1]?.day ?? 0) >= NAMED_APART,
+        )
+        .map((one) => (
+          <text
+            key={one.day}
+            x={Math.min(Math.max(x(one.day + 0.5), LEFT + 40), width - RIGHT - 40)}
+            y={y(one.many) - 5}
+            textAnchor="middle"
+            fill="var(--color-ink)"
+            className="font-semibold"
+          >
+            {one.many.toLocaleString("en")} on {short(one.day)}
+          </text>
+        ))}
+    </svg>
+  );
+}

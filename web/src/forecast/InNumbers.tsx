@@ -1,0 +1,101 @@
+import type { Schemas } from "../api/client";
+import { TextInput } from "../shared/fields";
+import { dayText } from "../shared/moments";
+import { PartHead } from "../shared/PartHead";
+
+const WEEKS_SHOWN = 6;
+
+/** The days that stand out, what is not on any day, and what it means for the help desk. */
+export function InNumbers({
+  forecast,
+  calls,
+  wrong,
+  onCalls,
+}: {
+  forecast: Schemas["ExpiryForecast"];
+  calls: string;
+  wrong: string | undefined;
+  onCalls: (calls: string) => void;
+}) {
+  const { bunches, ended, ended_live } = forecast;
+  const more = ended_live === null ? 0 : ended - ended_live;
+  const beside = [
+    ["have ended already", ended],
+    ["have to be changed at the next sign-in", forecast.to_change],
+    ["never end", forecast.never],
+    ["are of unknown age", forecast.unknown],
+  ] as const;
+  return (
+    <div className="space-y-4 px-4 py-3 small:px-0">
+      <section aria-label="Days that stand out">
+        <PartHead level={2}>Days that stand out</PartHead>
+        {bunches.length === 0 ? (
+          <p className="py-1 text-soft">None: passwords end evenly.</p>
+        ) : (
+          <ul>
+            {bunches.map((one) => (
+              <li key={one.day} className="border-b border-line/60 py-1">
+                <b className="font-medium">
+                  {one.many.toLocaleString("en")} on {dayText(`${one.date}T12:00`)}
+                </b>
+                <span className="block text-soft">{one.told}</span>
+              </li>
+            ))}
+          </ul>
+        )}
+      </section>
+      <section aria-label="On no day">
+        <PartHead level={2}>On no day</PartHead>
+        {more > 0 && (
+          <p className="py-1 text-warn">
+            △ {more.toLocaleString("en")} more would have ended the moment the draft is published.
+          </p>
+        )}
+        <ul>
+          {beside
+            .filter(([, many]) => many > 0)
+            .map(([what, many]) => (
+              <li key={what} className="flex gap-2 py-0.5">
+                <span className="w-14 shrink-0 text-right font-mono">
+                  {many.toLocaleString("en")}
+                </span>
+                {what}
+              </li>
+            ))}
+        </ul>
+      </section>
+      <section aria-label="Help desk">
+        <PartHead level={2}>Help desk</PartHead>
+        <label className="flex flex-wrap items-center gap-1.5 py-1">
+          Of a hundred that end,
+          <TextInput
+            className="w-14 text-right"
+            inputMode="decimal"
+            placeholder="10"
+            maxLength={5}
+            aria-invalid={wrong !== undefined}
+            value={calls}
+            onChange={(event) => onCalls(event.target.value)}
+          />
+          bring a call
+        </label>
+        {wrong && (
+          <p role="alert" className="text-xs text-fail">
+            {wrong}
+          </p>
+        )}
+        <ol aria-label="Calls by week">
+          {forecast.calls.slice(0, WEEKS_SHOWN).map((many, week) => (
+            <li key={week} className="flex gap-2 py-0.5">
+              <span className="w-14 shrink-0 text-right font-mono">
+                {Math.round(many).toLocaleString("en")}
+              </span>
+              {week === 0 ? "in the next seven days" : `in week ${week + 1}`}
+            </li>
+          ))}
+        </ol>
+      </section>
+      <p className="text-xs text-soft">{forecast.told}</p>
+    </div>
+  );
+}
