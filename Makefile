@@ -41,7 +41,7 @@ fuzz: build ## every operation of the API with what its description allows and w
 soak: build ## two hundred people for some minutes, with a load, a killed database and a restart in the middle
 	cd tests && ../$(BIN)/python -m benchmarks.soak
 
-screenshots: build $(STAMPS)/browser ## the pictures in docs/screenshots
+screenshots: build $(STAMPS)/browser $(STAMPS)/directory ## the pictures in docs/screenshots
 	$(BIN)/python scripts/screenshots.py
 
 wheel: build ## one wheel with the front end inside, in dist/

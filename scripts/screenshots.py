@@ -2,30 +2,51 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import re
 import shutil
 import socket
+import sys
 import tempfile
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+
 import uvicorn
 from playwright.sync_api import Page, sync_playwright
+from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
+from directory_server import PASSWORD as SERVER_PASSWORD
+from directory_server import (
+    PEOPLE,
+    add,
+    directory_server,
+    group,
+    policy,
+    provisioned,
+    with_password,
+)
 from hornfels.api.app import create_app
-from hornfels.demo.tarnholt import DNS_NAME
-from hornfels.service.demo_domain import expose_demo, let_demo_in, store_demo
+from hornfels.core.values.time import DAY
+from hornfels.demo.tarnholt import DNS_NAME, MAIL_DOMAIN
+from hornfels.mail.mailbox import standing_in
+from hornfels.service import mailing
+from hornfels.service.demo_domain import DEMO_USER, expose_demo, let_demo_in, store_demo
 from hornfels.service.exposure import look
+from hornfels.service.snapshots import Snapshots
 from hornfels.settings import read_settings
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
+from installation import connected
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 DOMAIN = "/sky.tarnholt.example"
+FIRST = "Quiet-Harbour-1931"
 PASSWORD = "picture-day"  # noqa: S105 - of a server that lives for a minute
 
 
@@ -109,22 +130,38 @@ def people(page: Page) -> None:
     page.get_by_role("heading", name="demo-author").wait_for()
 
 
-def trail(page: Page) -> None:
-    """Follows `history`."""
-    page.goto(f"{DOMAIN}/trail?deed=draft")
-    page.get_by_text("draft published").first.wait_for()
-    page.get_by_role("listitem").nth(2).locator("summary").click()
+def notices(page: Page) -> None:
+    """What was written, and the letter that somebody would get."""
+    page.goto(f"{DOMAIN}/sources?mailing={DOMAIN[1:]}")
+    due = page.get_by_role("region", name="Who would be written to")
+    due.get_by_text("handed over").wait_for()
+    page.get_by_label("Account that would be written to").fill("ilse.varga")
+    page.get_by_text("Hello Ilse Varga").wait_for()
+    due.evaluate("part => part.scrollIntoView()")
+
+
+def expiries(page: Page) -> None:
+    """Follows `changes`: as the draft has it."""
+    _drafted(page)
+    page.get_by_role("link", name="Forecast", exact=True).click()
+    page.get_by_role("radio", name="Expiries").click()
+    page.get_by_role("heading", name="Days that stand out").wait_for()
+
+
+def own_page(page: Page) -> None:
+    """Follows everything: the domain comes from a real directory then."""
+    page.goto("/you")
+    page.get_by_label("Name", exact=True).fill("ilse.varga")
+    page.get_by_label("Password", exact=True).fill(FIRST)
+    page.keyboard.press("Enter")
+    page.get_by_label("Present password", exact=True).fill(FIRST)
+    page.get_by_label("New password", exact=True).fill("Varga-2031")
+    page.get_by_text("from your own name").wait_for()
 
 
 def servers(page: Page) -> None:
     page.goto(f"{DOMAIN}/servers?server=DOME-12")
     page.get_by_text("It differs in 2 settings").wait_for()
-
-
-def card(page: Page) -> None:
-    page.goto(f"{DOMAIN}/card?account=ilse.varga")
-    page.get_by_role("textbox", name="Try one").fill("Varga-2031")
-    page.get_by_text("from your own name").wait_for()
 
 
 def sources(page: Page) -> None:
@@ -155,9 +192,9 @@ def baselines(page: Page) -> None:
     page.get_by_role("region", name="Gaps").wait_for()
 
 
-def bedrock(page: Page) -> None:
-    page.get_by_role("button", name=re.compile("^Bedrock")).click()
-    page.get_by_role("heading", name="Bedrock: domain policy").wait_for()
+def _drafted(page: Page) -> None:
+    shown = page.get_by_role("radiogroup", name="Which estate the screens show")
+    shown.get_by_role("radio", name="Draft").click()
 
 
 def _edit(page: Page, policy: str, **values: str) -> None:
@@ -187,9 +224,7 @@ def changes(page: Page) -> None:
 
 def history(page: Page) -> None:
     """Follows `changes` and publishes its draft."""
-    page.get_by_role("radiogroup", name="Which estate the screens show").get_by_role(
-        "radio", name="Draft"
-    ).click()
+    _drafted(page)
     page.get_by_role("link", name="Changes", exact=True).click()
     page.get_by_role("button", name="Publish …").click()
     page.get_by_role("button", name="Publish now").click()
@@ -210,13 +245,44 @@ VIEWS: tuple[Callable[[Page], None], ...] = (
     forecast,
     people,
     servers,
-    card,
-    bedrock,
     sources,
+    notices,
     changes,
+    expiries,
     history,
-    trail,
 )
+
+
+def _write_letters(engine: Engine) -> None:
+    """Have the people of the demo written to, through a stand-in."""
+    current = Snapshots(engine).of(DNS_NAME)
+    assert current  # noqa: S101 - it was just stored
+    where = read_settings()
+    with Session(engine) as session:
+        mailing.choose(session, current, mailing.Mailing(on=True), 0, "So that they know", where)
+    mailing.write_due(engine, DNS_NAME, where, datetime.now(UTC), lambda *_: None)  # type: ignore[arg-type]
+
+
+@contextlib.contextmanager
+def _directory(engine: Engine, home: Path) -> Iterator[None]:
+    """A directory server with somebody in it, in place of the demo's domain."""
+    (home / "secrets").mkdir()
+    (home / "secrets" / "tarnholt").touch(mode=0o600)
+    (home / "secrets" / "tarnholt").write_text(SERVER_PASSWORD)
+    with directory_server(provisioned(home), "") as server:
+        with server.administrator() as link:
+            add(link, PEOPLE, objectClass="organizationalUnit")
+            ilse = with_password(link, "ilse.varga", FIRST, displayName="Ilse Varga")
+            night = group(link, "GS-Night-Operators", [ilse])
+            asked = {
+                "msDS_MinimumPasswordLength": "14",
+                "msDS_PasswordComplexityEnabled": "TRUE",
+                "msDS_LockoutThreshold": "5",
+                "msDS_MaximumPasswordAge": str(-60 * DAY),
+            }
+            policy(link, "Night operators", 30, [night], **asked)
+        connected(engine, server, DEMO_USER, own_page=True)
+        yield
 
 
 def main() -> None:
@@ -231,8 +297,16 @@ def main() -> None:
             store_demo(session)
             let_demo_in(session, PASSWORD)
             expose_demo(session, home / "corpora", home / "hashes")
-        os.environ["HORNFELS_HOME"] = str(home)
+        os.environ |= {"HORNFELS_HOME": str(home), "HORNFELS_MAILBOX": str(home / "mailbox")}
         look(engine, DNS_NAME, read_settings(), datetime.now(UTC), lambda *_: None)
+        with standing_in(home / "mailbox") as port:
+            os.environ |= {
+                "HORNFELS_SMTP_HOST": "localhost",
+                "HORNFELS_SMTP_PORT": str(port),
+                "HORNFELS_SMTP_SECURITY": "none",
+                "HORNFELS_SMTP_SENDER": f"Passwords at Tarnholt <passwords@{MAIL_DOMAIN}>",
+            }
+            _write_letters(engine)
         listener = socket.create_server(("127.0.0.1", 0))
         server = uvicorn.Server(
             uvicorn.Config(create_app(engine), log_level="error", access_log=False)
@@ -240,7 +314,10 @@ def main() -> None:
         thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
         thread.start()
         try:
-            _take(f"http://127.0.0.1:{listener.getsockname()[1]}")
+            address = f"http://127.0.0.1:{listener.getsockname()[1]}"
+            _take(address, VIEWS)
+            with _directory(engine, home):
+                _take(address, (own_page,), signed_in=False)
         finally:
             server.should_exit = True
             thread.join()
@@ -250,22 +327,25 @@ def main() -> None:
         shutil.rmtree(home, ignore_errors=True)
 
 
-def _take(address: str) -> None:
+def _take(
+    address: str, views: tuple[Callable[[Page], None], ...], *, signed_in: bool = True
+) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
             executable_path=shutil.which("chromium"),
             args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
         )
-        for view in VIEWS:
+        for view in views:
             page = browser.new_context(
                 base_url=address, viewport={"width": 1280, "height": 800}
             ).new_page()
-            page.goto("/")
-            page.get_by_label("Name").fill("demo")
-            page.get_by_label("Password").fill(PASSWORD)
-            page.get_by_role("button", name="Sign in").click()
-            page.get_by_role("grid").wait_for()
+            if signed_in:
+                page.goto("/")
+                page.get_by_label("Name").fill("demo")
+                page.get_by_label("Password").fill(PASSWORD)
+                page.get_by_role("button", name="Sign in").click()
+                page.get_by_role("grid").wait_for()
             view(page)
             page.wait_for_load_state("networkidle")
             page.screenshot(path=FOLDER / f"{view.__name__}.png")

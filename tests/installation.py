@@ -56,8 +56,8 @@ class Installation:
         return snapshot.estate
 
 
-def connected(engine: Engine, server: DirectoryServer, **more: Any) -> None:
-    """As if somebody had connected the directory in place of the demo's domain, and read it."""
+def connected(engine: Engine, server: DirectoryServer, person: str = "ann", **more: Any) -> None:
+    """As if this person had connected the directory in place of the demo's domain, and read it."""
     signer = Signer(name=ADMINISTRATOR, secret="tarnholt")
     given = Connection(
         servers=(ServerName(host=HOST, address=server.address),),
@@ -70,7 +70,7 @@ def connected(engine: Engine, server: DirectoryServer, **more: Any) -> None:
     with Session(engine) as session, session.begin():
         remove_domain(session, session.query(DomainRow).one())
         settings = given.model_dump(mode="json")
-        session.add(ConnectionRow(dns_name=REALM, settings=settings, changed_by="ann"))
+        session.add(ConnectionRow(dns_name=REALM, settings=settings, changed_by=person))
     with Session(engine) as session:
-        reading.begin(session, REALM, "ann", whole=False)
+        reading.begin(session, REALM, person, whole=False)
     work_off(engine)

@@ -53,6 +53,21 @@ export function DaysPlot({
   const path = live
     ?.map((many, day) => `${day ? "L" : "M"}${x(day)} ${y(many)}H${x(day + 1)}`)
     .join("");
+  // Of days close together the largest is named, above all of them.
+  const named = [...bunches]
+    .sort((a, b) => b.many - a.many)
+    .filter(
+      (one, number, all) =>
+        !all.slice(0, number).some((other) => Math.abs(x(one.day) - x(other.day)) < NAMED_APART),
+    );
+  const highestAround = (day: number) =>
+    sums.reduce(
+      (highest, sum, other) =>
+        Math.abs(x(day) - x(other)) < NAMED_APART / 2
+          ? Math.max(highest, sum, live?.[other] ?? 0)
+          : highest,
+      0,
+    );
   const told = bunches.length
     ? bunches.map((one) => `${one.many} on ${date(one.day)}, ${one.told}`).join("; ")
     : "no day stands out";
@@ -116,23 +131,18 @@ export function DaysPlot({
         );
       })}
       {path && <path d={path} fill="none" stroke="var(--color-ink)" strokeWidth="1.5" />}
-      {bunches
-        .filter(
-          (one, number) =>
-            number === 0 || x(one.day) - x(bunches[number - 1]?.day ?? 0) >= NAMED_APART,
-        )
-        .map((one) => (
-          <text
-            key={one.day}
-            x={Math.min(Math.max(x(one.day + 0.5), LEFT + 40), width - RIGHT - 40)}
-            y={y(one.many) - 5}
-            textAnchor="middle"
-            fill="var(--color-ink)"
-            className="font-semibold"
-          >
-            {one.many.toLocaleString("en")} on {short(one.day)}
-          </text>
-        ))}
+      {named.map((one) => (
+        <text
+          key={one.day}
+          x={Math.min(Math.max(x(one.day + 0.5), LEFT + 40), width - RIGHT - 40)}
+          y={y(highestAround(one.day)) - 5}
+          textAnchor="middle"
+          fill="var(--color-ink)"
+          className="font-semibold"
+        >
+          {one.many.toLocaleString("en")} on {short(one.day)}
+        </text>
+      ))}
     </svg>
   );
 }
