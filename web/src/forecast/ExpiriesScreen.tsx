@@ -4,9 +4,8 @@ import { expiriesFile, useExpiries } from "../api/forecast";
 import { ApiError } from "../api/client";
 import { Beside } from "../app/SidePanel";
 import { domainOf } from "../draft/place";
-import { Button, ButtonLink, Choices, Failed, Loading, Refused } from "../shared/controls";
+import { Failed, Loading, Refused } from "../shared/controls";
 import { TextInput } from "../shared/fields";
-import { saveSvg } from "../shared/plot/saveSvg";
 import { useWidth } from "../shared/plot/useWidth";
 import { PolicyTag } from "../shared/Swatch";
 import { useTitle } from "../shared/useTitle";
@@ -14,6 +13,7 @@ import { useUrlState } from "../shared/useUrlState";
 import { DaysPlot } from "./DaysPlot";
 import { DaysTable } from "./DaysTable";
 import { InNumbers } from "./InNumbers";
+import { ShownAs } from "./ShownAs";
 import { WhichForecast } from "./WhichForecast";
 
 /** On which days passwords end, by policy, live and as a draft would have it. */
@@ -21,7 +21,7 @@ export function ExpiriesScreen() {
   const { domain = "" } = useParams();
   const [days, setDays] = useUrlState("days");
   const [calls, setCalls] = useUrlState("calls");
-  const [as, setAs] = useUrlState("as");
+  const [as] = useUrlState("as");
   const asked = { ...(days ? { days } : {}), ...(calls ? { calls } : {}) };
   const { data, error, refetch, isPlaceholderData } = useExpiries(domain, asked);
   const [ref, width] = useWidth();
@@ -47,28 +47,12 @@ export function ExpiriesScreen() {
           />
           days
         </label>
-        <span className="ml-auto flex items-center gap-2">
-          <Choices
-            label="How it is shown"
-            value={as === "table" ? "table" : "plot"}
-            onChange={(next) => setAs(next === "table" ? next : "")}
-            choices={[
-              { value: "plot", label: "Plot" },
-              { value: "table", label: "Table" },
-            ]}
-          />
-          <Button
-            disabled={!data || as === "table"}
-            onClick={() =>
-              drawing.current && saveSvg(drawing.current, `${domainOf(domain)}-expiries`)
-            }
-          >
-            Export drawing
-          </Button>
-          <ButtonLink href={expiriesFile(domain, asked)} download>
-            CSV
-          </ButtonLink>
-        </span>
+        <ShownAs
+          name={`${domainOf(domain)}-expiries`}
+          drawing={drawing}
+          there={data !== undefined}
+          file={expiriesFile(domain, asked)}
+        />
       </div>
       <div
         ref={ref}

@@ -5,9 +5,8 @@ import { ApiError, type Schemas } from "../api/client";
 import { useMay, useStrata } from "../api/domains";
 import { Beside } from "../app/SidePanel";
 import { domainOf } from "../draft/place";
-import { Button, ButtonLink, Choices, Failed, Loading, Refused } from "../shared/controls";
+import { Choices, Failed, Loading, Refused } from "../shared/controls";
 import { Select } from "../shared/fields";
-import { saveSvg } from "../shared/plot/saveSvg";
 import { useWidth } from "../shared/plot/useWidth";
 import { PolicyTag } from "../shared/Swatch";
 import { useTitle } from "../shared/useTitle";
@@ -17,6 +16,7 @@ import { GuessingSheet } from "./GuessingSheet";
 import { MarkBar, useMoved } from "./MarkBar";
 import { MarksTable } from "./MarksTable";
 import { Plot, type Moving } from "./Plot";
+import { ShownAs } from "./ShownAs";
 import { WhichForecast } from "./WhichForecast";
 
 const HIGHEST = 520;
@@ -28,7 +28,7 @@ export function GuessingScreen() {
   const [params, change] = useAddress();
   const [policy, setPolicy] = useUrlState("policy");
   const [given, setPlane] = useUrlState("plane");
-  const [as, setAs] = useUrlState("as");
+  const [as] = useUrlState("as");
   const plane = given === "window" ? "window" : "duration";
   const assumed: Assumed = Object.fromEntries(
     ASSUMED.flatMap(({ key }) => {
@@ -79,28 +79,12 @@ export function GuessingScreen() {
             { value: "window", label: "Stays under it" },
           ]}
         />
-        <span className="ml-auto flex items-center gap-2">
-          <Choices
-            label="How it is shown"
-            value={as === "table" ? "table" : "plot"}
-            onChange={(next) => setAs(next === "table" ? next : "")}
-            choices={[
-              { value: "plot", label: "Plot" },
-              { value: "table", label: "Table" },
-            ]}
-          />
-          <Button
-            disabled={!tradeoff.data || as === "table"}
-            onClick={() =>
-              drawing.current && saveSvg(drawing.current, `${domainOf(domain)}-${plane}`)
-            }
-          >
-            Export drawing
-          </Button>
-          <ButtonLink href={tradeoffFile(domain, about, plane, assumed)} download>
-            CSV
-          </ButtonLink>
-        </span>
+        <ShownAs
+          name={`${domainOf(domain)}-${plane}`}
+          drawing={drawing}
+          there={tradeoff.data !== undefined}
+          file={tradeoffFile(domain, about, plane, assumed)}
+        />
       </div>
       <div
         ref={ref}

@@ -1,9 +1,10 @@
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import { ApiError } from "../api/client";
 import { useChooseMailing, type MailingInfo } from "../api/mailing";
 import { announce } from "../shared/announce";
 import { Button, Choices, Refused } from "../shared/controls";
 import { Select, TextInput } from "../shared/fields";
+import { Labelled } from "../shared/Labelled";
 import { WhyForm } from "../shared/WhyForm";
 import { KIND_ORDER, KINDS } from "./words";
 import { mailingOf, type Typed } from "./typed";
@@ -70,7 +71,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           </label>
         ))}
       </fieldset>
-      <Line label="Days before a password ends" wrong={wrong("days")}>
+      <Labelled label="Days before a password ends" wrong={wrong("days")}>
         <TextInput
           className="w-full"
           placeholder="never"
@@ -78,7 +79,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           value={typed.days}
           onChange={(event) => set({ days: event.target.value })}
         />
-      </Line>
+      </Labelled>
       {typed.byPolicy.map((one, number) => {
         const name =
           info.policies.find(({ ref }) => ref === one.ref)?.name ?? "a policy that is gone";
@@ -162,7 +163,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           </p>
         )}
       </fieldset>
-      <Line label="Address of the page that letters name" wrong={wrong("page")}>
+      <Labelled label="Address of the page that letters name" wrong={wrong("page")}>
         <TextInput
           className="w-full"
           placeholder={`none, or ${window.location.origin}/you`}
@@ -170,7 +171,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           value={typed.page}
           onChange={(event) => set({ page: event.target.value })}
         />
-      </Line>
+      </Labelled>
       {changed && !asked && (
         <Button tone="main" onClick={() => setAsked(true)}>
           Save …
@@ -206,29 +207,5 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
       )}
       {fields.length === 0 && <Refused error={save.error} />}
     </section>
-  );
-}
-
-function Line({
-  label,
-  wrong,
-  children,
-}: {
-  label: string;
-  wrong: string | undefined;
-  children: ReactNode;
-}) {
-  return (
-    <div>
-      <label className="block">
-        <span className="block">{label}</span>
-        {children}
-      </label>
-      {wrong && (
-        <p role="alert" className="text-xs text-fail">
-          {wrong}
-        </p>
-      )}
-    </div>
   );
 }

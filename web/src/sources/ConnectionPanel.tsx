@@ -1,4 +1,4 @@
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import { ApiError } from "../api/client";
 import {
   useConnect,
@@ -14,6 +14,7 @@ import { announce } from "../shared/announce";
 import { Button, Loading, Notice, Refused } from "../shared/controls";
 import { Select, TextInput } from "../shared/fields";
 import { useKept } from "../shared/kept";
+import { Labelled } from "../shared/Labelled";
 import { PartHead } from "../shared/PartHead";
 import { Doors, type Door } from "./Doors";
 import { serversOf, serversText } from "./servers";
@@ -167,7 +168,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
         );
       }}
     >
-      <Field label="Servers, one a line, tried in this order" wrong={wrong("servers")}>
+      <Labelled label="Servers, one a line, tried in this order" wrong={wrong("servers")}>
         <textarea
           data-first
           className="block w-full min-w-0 rounded-[5px] border border-edge bg-white px-2 py-1"
@@ -176,8 +177,8 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           value={typed.servers}
           onChange={(event) => set({ servers: event.target.value })}
         />
-      </Field>
-      <Field label="Encryption" wrong={wrong("security")}>
+      </Labelled>
+      <Labelled label="Encryption" wrong={wrong("security")}>
         <Select
           className="w-full"
           value={typed.security}
@@ -191,8 +192,8 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
               : "none: whoever is on the way reads passwords"}
           </option>
         </Select>
-      </Field>
-      <Field label="Certificates that are trusted" wrong={wrong("authorities", "pinned")}>
+      </Labelled>
+      <Labelled label="Certificates that are trusted" wrong={wrong("authorities", "pinned")}>
         <Select
           className="w-full"
           value={typed.trust}
@@ -202,7 +203,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           <option value="authorities">by these authorities</option>
           <option value="pinned">this one certificate</option>
         </Select>
-      </Field>
+      </Labelled>
       {typed.trust === "authorities" && (
         <label className="block">
           <span className="block">Their certificates (PEM)</span>
@@ -224,7 +225,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           />
         </label>
       )}
-      <Field label="Signs in" wrong={undefined}>
+      <Labelled label="Signs in" wrong={undefined}>
         <Select
           className="w-full"
           value={typed.bind}
@@ -237,7 +238,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           <option value="simple">by name and password</option>
           <option value="gssapi">by a Kerberos ticket of this machine</option>
         </Select>
-      </Field>
+      </Labelled>
       {typed.bind === "simple" && (
         <SignerFields
           who="Who reads"
@@ -263,7 +264,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
         />
       )}
       {typed.writes && (
-        <Field label="Publishing" wrong={undefined}>
+        <Labelled label="Publishing" wrong={undefined}>
           <Select
             className="w-full"
             value={typed.publishes ? "writes" : "files"}
@@ -272,10 +273,13 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
             <option value="writes">writes policies into the directory</option>
             <option value="files">gives files, to be applied by hand</option>
           </Select>
-        </Field>
+        </Labelled>
       )}
       {typed.writes && (
-        <Field label="Accounts to rehearse with are made in (none if empty)" wrong={wrong("stage")}>
+        <Labelled
+          label="Accounts to rehearse with are made in (none if empty)"
+          wrong={wrong("stage")}
+        >
           <TextInput
             className="w-full"
             placeholder="OU=…,DC=…"
@@ -283,7 +287,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
             value={typed.stage}
             onChange={(event) => set({ stage: event.target.value })}
           />
-        </Field>
+        </Labelled>
       )}
       <Doors doors={typed.doors} wrong={wrong("doors")} onChange={(doors) => set({ doors })} />
       <div>
@@ -300,7 +304,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           it, by the password of the directory.
         </p>
       </div>
-      <Field label="Read again by itself every so many minutes" wrong={wrong("every")}>
+      <Labelled label="Read again by itself every so many minutes" wrong={wrong("every")}>
         <TextInput
           className="w-24"
           type="number"
@@ -310,8 +314,8 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           value={typed.every}
           onChange={(event) => set({ every: event.target.value })}
         />
-      </Field>
-      <Field label="Why" wrong={wrong("reason")}>
+      </Labelled>
+      <Labelled label="Why" wrong={wrong("reason")}>
         <TextInput
           className="w-full"
           placeholder="It stands in the trail"
@@ -319,7 +323,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           value={typed.reason}
           onChange={(event) => set({ reason: event.target.value })}
         />
-      </Field>
+      </Labelled>
       <div className="flex flex-wrap gap-2">
         <Button type="submit" tone="main" aria-busy={save.isPending}>
           Save
@@ -385,30 +389,6 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
         </section>
       )}
     </form>
-  );
-}
-
-function Field({
-  label,
-  wrong,
-  children,
-}: {
-  label: string;
-  wrong: string | undefined;
-  children: ReactNode;
-}) {
-  return (
-    <div>
-      <label className="block">
-        <span className="block">{label}</span>
-        {children}
-      </label>
-      {wrong && (
-        <p role="alert" className="mt-0.5 text-xs text-fail">
-          {wrong}
-        </p>
-      )}
-    </div>
   );
 }
 
