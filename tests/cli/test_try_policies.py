@@ -38,7 +38,8 @@ def dump(tmp_path_factory: pytest.TempPathFactory, demo_ldif: bytes) -> Path:
     file = tmp_path_factory.mktemp("dump") / "demo.ldif"
     # Names that only additions look at.
     more = b"sAMAccountName: ilse.varga\ngivenName: Ilsebill\nmail: stargazer@sky.example\n"
-    file.write_bytes(demo_ldif.replace(b"sAMAccountName: ilse.varga\n", more))
+    without = demo_ldif.replace(b"mail: ilse.varga@tarnholt.example\n", b"")
+    file.write_bytes(without.replace(b"sAMAccountName: ilse.varga\n", more))
     return file
 
 

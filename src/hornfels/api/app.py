@@ -23,7 +23,7 @@ from starlette.routing import Match
 from hornfels.api.bodies import SECRET_PATHS
 from hornfels.api.description import describe
 from hornfels.api.gatehouse import Gatehouse
-from hornfels.api.guard import Guard
+from hornfels.api.guard import OWN_AT_WORK, Guard
 from hornfels.api.health import Alive, Health, Readiness
 from hornfels.api.metrics import Metrics
 from hornfels.api.outages import handle_database
@@ -198,7 +198,8 @@ def include(app: FastAPI) -> None:
 async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     # One thread for each request and upload at work, so that none waits for a thread with a
     # connection in hand.
-    anyio.to_thread.current_default_thread_limiter().total_tokens = AT_WORK + _MOST_UPLOADS
+    threads = AT_WORK + OWN_AT_WORK + _MOST_UPLOADS
+    anyio.to_thread.current_default_thread_limiter().total_tokens = threads
     # The event loop gets its turn soon, however busy the threads are.
     sys.setswitchinterval(0.001)
     loop_thread = threading.get_ident()

@@ -51,6 +51,8 @@ YOURS = "/api/you"
 """Where people under a policy come, who are known by what they have in their directory and may do
 nothing else.
 """
+OWN_AT_WORK = 2
+"""Requests of people at their own page at work at a time, besides those that ask a directory."""
 _AT_DIRECTORIES = re.compile(
     r"/api/directories/[^/]+/test|/api/domains/[^/]+/locks/(?:unlockings|must-change)|"
     r"/api/domains/[^/]+/mailing/test"
@@ -102,7 +104,7 @@ class Guard:
         self._metrics = metrics
         self._turnstile = Turnstile()
         self._gate = Turnstile(waiting=200, patience=0.3)
-        self._own_pages = Turnstile(at_work=2, waiting=200)
+        self._own_pages = Turnstile(at_work=OWN_AT_WORK, waiting=200)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":

@@ -199,11 +199,14 @@ def choose(
     session.commit()
 
 
-def _checked(where: Settings) -> None:
+def _checked(where: Settings) -> Texts:
+    """The texts, each of which can be used. Raises `ConflictError`."""
+    found = texts(where)
     try:
-        texts(where).check()
+        found.check()
     except LetterError as error:
         raise ConflictError(f"A text cannot be used: {error}") from None
+    return found
 
 
 def _marks(current: Snapshot, notices: Iterable[Notice]) -> Iterator[letters.Mark]:
@@ -314,8 +317,7 @@ def write_due(
     current = Snapshots(engine).of(dns_name)
     if current is None:
         raise NotFoundError(f"There is no domain {dns_name} any more.")
-    server = needed(where)
-    _checked(where)
+    server, written = needed(where), _checked(where)
     progress("Looking whom to write to")
     with Session(engine) as session, session.begin():
         row = letters.mailing_of(session, current.domain_id, for_writing=True)
@@ -323,13 +325,13 @@ def write_due(
             return "Nobody is written to any more."
         given = Mailing.model_validate(row.settings)
         plan = planned(session, current, given, now)
-        drafts = [_draft(current, number, notices, where) for number, notices in plan.to.items()]
+        drafts = [_draft(current, number, notices, written) for number, notices in plan.to.items()]
         letters.make(session, current.domain_id, drafts, now)
         _forget_past(session, current)
         letters.cut_off(session, current.domain_id, now)
         letters.sweep(session, current.domain_id, now)
         row.looked_at, row.rules = now, _packed(current)
-    told = _handed_over(engine, current, given, server, where, progress)
+    told = _handed_over(engine, current, given, server, written, progress)
     if plan.unreachable:
         told += f" {len(plan.unreachable):,} could not be written to: they have no address."
     keep_told(engine, current.domain_id, told)
@@ -351,13 +353,13 @@ def failed(session: Session, dns_name: str, error: str) -> None:
         row.told = error
 
 
-def _draft(current: Snapshot, row: int, notices: list[Notice], where: Settings) -> Draft:
+def _draft(current: Snapshot, row: int, notices: list[Notice], written: Texts) -> Draft:
     accounts = current.estate.accounts
     return Draft(
         int(accounts.rid[row]),
         accounts.name[row],
         accounts.mail[row],
-        texts(where).language_for(accounts.language[row]),
+        written.language_for(accounts.language[row]),
         tuple(About(one.kind, one.key, one.at) for one in notices),
     )
 
@@ -379,7 +381,7 @@ def _handed_over(
     current: Snapshot,
     given: Mailing,
     server: Relay,
-    where: Settings,
+    written: Texts,
     progress: Progress,
 ) -> str:
     with Session(engine) as session:
@@ -391,7 +393,7 @@ def _handed_over(
         with mailing(server) as mailer:
             for done, number in enumerate(waiting):
                 progress("Handing letters over", done, len(waiting))
-                outcomes[_hand_over(engine, current, given, server, mailer, where, number)] += 1
+                outcomes[_hand_over(engine, current, given, server, mailer, written, number)] += 1
     except MailError as error:
         left = len(waiting) - sum(outcomes.values())
         raise ConflictError(f"{error} {left:,} of {len(waiting):,} letters wait.") from None
@@ -410,7 +412,7 @@ def _hand_over(
     given: Mailing,
     server: Relay,
     mailer: Mailer,
-    where: Settings,
+    written: Texts,
     number: UUID,
 ) -> letters.State:
     """One letter. That it is being handed over is written down first: who is cut off in the middle
@@ -422,7 +424,7 @@ def _hand_over(
         about = _still_so(current, row)
         if row.state != "waiting":
             return "dropped"
-        letter = _letter(current, row.rid, about, row.language, given, where) if about else None
+        letter = _letter(current, row.rid, about, row.language, given, written) if about else None
         letters.become(row, "sending" if letter else "dropped", now)
         row.tries += 1
         to, tries = row.address, row.tries
@@ -486,10 +488,10 @@ def _letter(
     about: Iterable[About],
     language: str,
     given: Mailing,
-    where: Settings,
+    written: Texts,
 ) -> Letter | None:
     row = _row_of(current, rid)
-    return None if row is None else letter_for(current, row, about, language, given, where)
+    return None if row is None else letter_for(current, row, about, language, given, written)
 
 
 def letter_for(
@@ -498,7 +500,7 @@ def letter_for(
     about: Iterable[About],
     language: str,
     given: Mailing,
-    where: Settings,
+    written: Texts,
 ) -> Letter:
     """The letter to the account in a row. Raises `ConflictError` where a text cannot be used."""
     accounts = current.estate.accounts
@@ -523,7 +525,7 @@ def letter_for(
         current.estate.domain.dns_name,
     )
     try:
-        return texts(where).letter(person, parts, language, given.page, ZoneInfo(given.zone))
+        return written.letter(person, parts, language, given.page, ZoneInfo(given.zone))
     except LetterError as error:
         raise ConflictError(f"A text cannot be used: {error}") from None
 
@@ -547,11 +549,12 @@ def sample(
         "policy changed": ends if now < ends < now + 10_000 * DAY else 0,
         "locked": now + DAY // 48,
     }.get(kind, 0)
-    chosen = language or texts(where).language_for(accounts.language[row])
-    if chosen not in texts(where).languages:
+    written = texts(where)
+    chosen = language or written.language_for(accounts.language[row])
+    if chosen not in written.languages:
         raise FieldsError(("language", "There are no texts in this language."))
     about = [About(kind, "", at)]
-    return letter_for(current, row, about, chosen, given, where), accounts.mail[row]
+    return letter_for(current, row, about, chosen, given, written), accounts.mail[row]
 
 
 def send_test(

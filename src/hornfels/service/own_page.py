@@ -214,10 +214,14 @@ def page_of(
     row = _row(current, person)
     with _asked(engine, person.domain, where) as (link, _):
         there = looked_up(link, f"<SID={person.sid}>")
-    if there is None or there.password_set not in (0, person.password_set):
-        with Session(engine) as session, session.begin():
+    with Session(engine) as session, session.begin():
+        # Not as it was remembered: another process may have changed the password a moment ago.
+        known = own_page.person_of(session, token)
+        if known is None:
+            return None
+        if there is None or there.password_set not in (0, known.password_set):
             own_page.end(session, token)
-        return None
+            return None
     now = _now()
     policy = int(current.resolution.winner_of_account[row])
     settings, addition = settings_of(current.estate, policy), addition_of(current.estate, policy)
@@ -233,7 +237,7 @@ def page_of(
         if ends is None or day < ends:
             ends, why = day, why_by_length(known=band.from_gate)
     return OwnPage(
-        person,
+        known,
         there.display_name,
         told,
         there.password_set,

@@ -55,14 +55,14 @@ Themselves = Annotated[Person, Depends(get_person)]
 async def you(request: Request, token: Token = None) -> OwnPageInfo:
     """Who is known in this browser, and what holds for their password; nobody is an answer too."""
     state = request.app.state
-    domains = await run_sync(_domains, request)
     person: Person | None = request.state.own_person
-    if person is None or token is None:
-        return OwnPageInfo(person=None, domains=domains)
-    current = await cached_snapshot(person.domain, request)
+    found = None
     async with state.asking_own.place():
-        page = partial(own_page.page_of, state.engine, current, person, token, read_settings())
-        found = await state.asking_own.run(page)
+        domains = await state.asking_own.run(_domains, request)
+        if person is not None and token is not None:
+            current = await cached_snapshot(person.domain, request)
+            page = partial(own_page.page_of, state.engine, current, person, token, read_settings())
+            found = await state.asking_own.run(page)
     return OwnPageInfo(person=_info(found) if found else None, domains=domains)
 
 
@@ -131,7 +131,9 @@ async def sign_in(
 async def sign_out(request: Request, response: Response, token: Token = None) -> None:
     """Be known here no more."""
     if token:
-        await run_sync(_end, request, token)
+        asking = request.app.state.asking_own
+        async with asking.place():
+            await asking.run(_end, request, token)
     response.delete_cookie(YOUR_COOKIE, path=YOURS)
 
 

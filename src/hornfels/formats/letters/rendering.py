@@ -8,14 +8,14 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from babel import Locale, UnknownLocaleError
 from babel.dates import format_date, format_time
-from jinja2 import Environment, PackageLoader, StrictUndefined, TemplateError
+from jinja2 import Environment, PackageLoader, StrictUndefined, Template, TemplateError
 from jinja2.sandbox import ImmutableSandboxedEnvironment
 
 from hornfels.core.mailing.due import KINDS, Kind
@@ -69,12 +69,15 @@ class Letter:
 
 
 class Texts:
-    """The texts of every language: those that are shipped, and before them those in a folder."""
+    """The texts of every language, as they are when they are first needed: those that are shipped,
+    and before them those in a folder.
+    """
 
     def __init__(self, own: Path | None) -> None:
         self._folders = [folder for folder in (own, SHIPPED) if folder]
+        self._read: dict[tuple[str, str], tuple[Path, Template]] = {}
 
-    @property
+    @cached_property
     def languages(self) -> list[str]:
         """The languages there are texts in, as tags."""
         found = {
@@ -136,22 +139,31 @@ class Texts:
 
     def _rendered(self, language: str, name: str, given: dict[str, Any]) -> tuple[str, str]:
         """The subject and the body of a text."""
-        file = self._file(language, name)
+        file, template = self._template(language, name)
         try:
-            text = _SANDBOX.from_string(file.read_text("utf-8")).render(
-                {key: _plain(value) for key, value in given.items()}
-            )
-        except (OSError, UnicodeDecodeError) as error:
-            raise LetterError(f"{file} cannot be read as text: {type(error).__name__}.") from None
+            text = template.render({key: _plain(value) for key, value in given.items()})
         except TemplateError as error:
-            line = f", line {error.lineno}" if hasattr(error, "lineno") else ""
-            raise LetterError(f"{file}{line}: {error.message}") from None
+            raise _unusable(file, error) from None
         except Exception as error:
             raise LetterError(f"{file}: {type(error).__name__} while it was filled in.") from None
         subject, _, body = text.strip().partition("\n")
         if not subject.startswith(_SUBJECT):
             raise LetterError(f"{file}: the first line has to be “{_SUBJECT} …”.")
         return subject.removeprefix(_SUBJECT).strip()[:_MOST_SUBJECT], body
+
+    def _template(self, language: str, name: str) -> tuple[Path, Template]:
+        held = self._read.get((language, name))
+        if held is None:
+            file = self._file(language, name)
+            try:
+                held = file, _SANDBOX.from_string(file.read_text("utf-8"))
+            except (OSError, UnicodeDecodeError) as error:
+                words = f"{file} cannot be read as text: {type(error).__name__}."
+                raise LetterError(words) from None
+            except TemplateError as error:
+                raise _unusable(file, error) from None
+            self._read[language, name] = held
+        return held
 
     def _file(self, language: str, name: str) -> Path:
         for tag in dict.fromkeys((language, USUAL)):
@@ -168,6 +180,11 @@ class Texts:
             for kind in KINDS:
                 about = About(kind, now, 7, 12, True, 24, 90)
                 self.letter(Person("Ilse", "ilse", "example.com"), [about], language, "", zone)
+
+
+def _unusable(file: Path, error: TemplateError) -> LetterError:
+    line = getattr(error, "lineno", None)
+    return LetterError(f"{file}{f', line {line}' if line else ''}: {error.message}")
 
 
 _PARTS = "\ue000"
