@@ -242,8 +242,11 @@ def planned(session: Session, current: Snapshot, given: Mailing, now: datetime) 
     for one in notices:
         to[one.row].append(one)
     mail = current.estate.accounts.mail
-    unreachable = tuple(row for row in to if not is_address(mail[row]))
-    return Plan({row: to[row] for row in sorted(to) if row not in set(unreachable)}, unreachable)
+    reached = {row: is_address(mail[row]) for row in sorted(to)}
+    return Plan(
+        {row: to[row] for row, there in reached.items() if there},
+        tuple(row for row, there in reached.items() if not there),
+    )
 
 
 def _rules_now(current: Snapshot) -> UInt32:
