@@ -13,13 +13,15 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from api_help import work_off
-from browser_help import check_accessibility
+from browser_help import DOMAIN, check_accessibility
 from hornfels.demo.tarnholt import entries
 from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import write
 from hornfels.mail.mailbox import letters, standing_in
 from hornfels.store.estates import save_dump
 from hornfels.store.models import LetterRow
+
+MAILING = f"/api/domains{DOMAIN}/mailing"
 
 pytestmark = [
     pytest.mark.browser,
@@ -71,6 +73,13 @@ def test_people_are_written_to_after_it_was_seen_what_they_would_get(
     page.go_back()
     days = page.get_by_label("Days before a password ends")
     expect(days).to_have_value("400")
+    # Somebody else saves meanwhile: nothing of theirs is lost unseen.
+    theirs = {"mailing": {"days": [21]}, "version": 0, "reason": "Mine"}
+    saved = page.request.put(f"{MAILING}", data=theirs)
+    assert saved.status == 204, saved.text()
+    expect(page.get_by_text("Somebody else has saved this meanwhile.")).to_be_visible()
+    page.get_by_role("button", name="Show theirs").click()
+    expect(days).to_have_value("21")
     days.fill("14")
     page.get_by_role("radio", name="written to", exact=True).click()
     page.get_by_role("button", name="Save …").click()

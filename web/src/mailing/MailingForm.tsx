@@ -2,7 +2,7 @@ import { useState } from "react";
 import { ApiError } from "../api/client";
 import { useChooseMailing, type MailingInfo } from "../api/mailing";
 import { announce } from "../shared/announce";
-import { Button, Choices, Refused } from "../shared/controls";
+import { Button, Choices, Notice, Refused } from "../shared/controls";
 import { Select, TextInput } from "../shared/fields";
 import { Labelled } from "../shared/Labelled";
 import { WhyForm } from "../shared/WhyForm";
@@ -172,7 +172,15 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           onChange={(event) => set({ page: event.target.value })}
         />
       </Labelled>
-      {changed && !asked && (
+      {changed && typed.version !== info.version && (
+        <Notice tone="warn">
+          <p>Somebody else has saved this meanwhile. What you have typed is still here.</p>
+          <Button className="mt-1.5" onClick={() => onSaved(typed)}>
+            Show theirs
+          </Button>
+        </Notice>
+      )}
+      {changed && !asked && typed.version === info.version && (
         <Button tone="main" onClick={() => setAsked(true)}>
           Save …
         </Button>
@@ -183,7 +191,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           busy={save.isPending}
           onAct={(reason) =>
             save.mutate(
-              { mailing: mailingOf(typed), version: info.version, reason },
+              { mailing: mailingOf(typed), version: typed.version, reason },
               {
                 onSuccess: () => {
                   onSaved(typed);

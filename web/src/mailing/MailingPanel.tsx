@@ -35,7 +35,7 @@ const ENCRYPTED = { tls: "by TLS", starttls: "by StartTLS", none: "not encrypted
 
 function Loaded({ domain, info }: { domain: string; info: MailingInfo }) {
   const { domain: place = "-" } = useParams();
-  const held = typedOf(info.mailing);
+  const held = typedOf(info.mailing, info.version);
   const [typed, setTyped, forget] = useKept(
     {
       place,

@@ -2,6 +2,8 @@ import type { Mailing } from "../api/mailing";
 
 /** What is chosen, as it is typed. */
 export interface Typed extends Omit<Mailing, "days" | "by_policy"> {
+  /** What was chosen when typing began. */
+  version: number;
   days: string;
   byPolicy: { ref: string; days: string }[];
 }
@@ -15,14 +17,20 @@ const daysOf = (text: string) =>
     .filter(Boolean)
     .map((one) => (/^\d{1,4}$/.test(one) ? Number(one) : 0));
 
-export const typedOf = ({ days, by_policy, ...rest }: Mailing): Typed => ({
+export const typedOf = ({ days, by_policy, ...rest }: Mailing, version: number): Typed => ({
   ...rest,
+  version,
   days: daysText(days),
   byPolicy: Object.entries(by_policy).map(([ref, own]) => ({ ref, days: daysText(own) })),
 });
 
-export const mailingOf = ({ days, byPolicy, ...rest }: Typed): Mailing => ({
-  ...rest,
-  days: daysOf(days),
-  by_policy: Object.fromEntries(byPolicy.map((one) => [one.ref, daysOf(one.days)])),
+export const mailingOf = (typed: Typed): Mailing => ({
+  on: typed.on,
+  kinds: typed.kinds,
+  days: daysOf(typed.days),
+  by_policy: Object.fromEntries(typed.byPolicy.map((one) => [one.ref, daysOf(one.days)])),
+  quiet_from: typed.quiet_from,
+  quiet_until: typed.quiet_until,
+  zone: typed.zone,
+  page: typed.page,
 });
