@@ -276,7 +276,8 @@ def test_other_rules_are_told_to_whom_they_concern(
     assert written(client, engine) == mailing.NOBODY
     assert client.post(f"{DOMAIN}/drafts", json={}).json()["id"] == 1
     night = policy(client, "Night operators")
-    longer = {"version": night["version"], "settings": {"min_length": 19}}
+    settings = {"min_length": 19, "max_age": 20 * 86_400.0}
+    longer = {"version": night["version"], "settings": settings}
     assert client.patch(f"{DRAFT}/policies/{night['guid']}", json=longer).status_code == 200
     version = client.get(f"{DRAFT}/draft").json()["version"]
     assert written(client, engine) == mailing.NOBODY, "a draft holds for nobody"
@@ -284,7 +285,11 @@ def test_other_rules_are_told_to_whom_they_concern(
     assert done.status_code == 200, done.text
     assert "handed over." in written(client, engine)
     assert server.came
-    assert all("19" in str(one.get_body(("plain",)).get_content()) for one in server.came)  # type: ignore[union-attr]
+    texts = [str(one.get_body(("plain",)).get_content()) for one in server.came]  # type: ignore[union-attr]
+    assert all("19" in text for text in texts)
+    ended = [text for text in texts if "the one you have has ended" in text]
+    assert 0 < len(ended) < len(texts)
+    assert not any("stays good" in text for text in ended)
     assert written(client, engine) == mailing.NOBODY
 
 

@@ -235,7 +235,6 @@ def test_what_is_switched_off_is_told(
     assert (told.status_code, "switched off" in told.text) == (403, True)
     assert bad_tries(link, ilse) == 0
     installation.connect(own_page=False)
-    browser.cookies  # noqa: B018 - still held
     assert TestClient(create_app(installation.engine)).get("/api/you").json()["domains"] == []
     again = TestClient(create_app(installation.engine), cookies=dict(browser.cookies))
     assert page(again) is None
@@ -255,5 +254,11 @@ def test_a_directory_that_is_away_loses_nothing(
     gone = changes(browser, FIRST, SECOND)
     assert (gone.status_code, "nothing is known to be changed" in gone.text) == (409, True)
     server.start()
+    # Nor is it told where this machine keeps what.
+    kept = installation.secrets / "tarnholt"
+    kept.chmod(0o644)
+    unread = browser.get("/api/you")
+    assert (unread.status_code, str(kept) in unread.text) == (409, False)
+    kept.chmod(0o600)
     assert changes(browser, FIRST, SECOND).status_code == 204
     assert installation.client.get(PLACE).json()["connected"]

@@ -519,6 +519,7 @@ def letter_for(
             settings.complexity,
             settings.history_length,
             (settings.max_age or 0) // DAY if expires(settings.max_age) else None,
+            0 < one.at <= now,
         )
         for one in about
     ]

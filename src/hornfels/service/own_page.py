@@ -174,7 +174,8 @@ def _turned_away(standing: Standing, current: Snapshot, there: There | None) -> 
                 return "Your account is locked. The help desk can unlock it."
             opens = in_words(max(lock.until - _now(), 0))
             return (
-                f"Your account is locked. It opens by itself in {opens}; the help desk can sooner."
+                f"Your account is locked. It opens by itself in {opens}; the help desk can open it "
+                "sooner."
             )
         case "disabled":
             return "Your account is switched off. Ask the help desk."
@@ -370,17 +371,26 @@ def _asked(engine: Engine, domain: str, where: Settings) -> Iterator[tuple[Link,
         _, given = connections.find(session, domain)
     if not given.own_page:
         raise NotFoundError("This page is switched off. Ask the help desk.")
-    reader = connections.reader(given, where)
+    try:
+        reader = connections.reader(given, where)
+    except ConflictError as error:
+        raise _away(domain, error) from None
     try:
         with linked(reader) as link:
             yield link, reader
     except DirectoryError as error:
-        # Names of servers and accounts are no matter of whoever comes here.
-        _log.warning("The directory of %s fails at the own page: %s", domain, error)
-        raise ConflictError(
-            "The directory does not answer as it should just now, and nothing is known to be "
-            "changed. Try again in a few minutes, or ask the help desk."
-        ) from None
+        raise _away(domain, error) from None
+
+
+def _away(domain: str, error: Exception) -> ConflictError:
+    """What is told in place of names of servers, accounts and files, which are no matter of whoever
+    comes here.
+    """
+    _log.warning("The directory of %s fails at the own page: %s", domain, error)
+    return ConflictError(
+        "The directory does not answer as it should just now, and nothing is known to be changed. "
+        "Try again in a few minutes, or ask the help desk."
+    )
 
 
 def _now() -> int:

@@ -159,7 +159,12 @@ def counted(session: Session, domain_id: int, since: datetime) -> dict[State, in
 
 
 def sweep(session: Session, domain_id: int, now: datetime) -> None:
-    """Forget letters that are old. What was written about stays marked."""
+    """Forget letters that are old, and marks of what cannot be so once more; what can be so for
+    years stays marked.
+    """
+    row = LetterMarkRow
+    past = row.kind.in_(("expiring", "policy changed"))
+    session.execute(delete(row).where(row.domain_id == domain_id, past, row.at < now - KEPT))
     session.execute(
         delete(LetterRow).where(LetterRow.domain_id == domain_id, LetterRow.made_at < now - KEPT)
     )

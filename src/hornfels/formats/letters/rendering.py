@@ -37,7 +37,8 @@ class LetterError(ValueError):
 class About:
     """One thing that somebody is written about, with what holds for their next password: so many
     characters, kinds mixed or not, so many passwords remembered, so many days (None: no end).
-    ``moment`` is what it is about, and ``days`` how many are left until then.
+    ``moment`` is what it is about, ``days`` how many are left until then, and ``ended`` whether it
+    is past.
     """
 
     kind: Kind
@@ -47,6 +48,7 @@ class About:
     complexity: bool = False
     history: int = 0
     lasts: int | None = None
+    ended: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,6 +132,7 @@ class Texts:
                 "day": format_date(at, "full", locale) if at else "",
                 "time": format_time(at, "short", locale=locale) if at else "",
                 "days": about.days,
+                "ended": about.ended,
                 "min_length": about.min_length,
                 "complexity": about.complexity,
                 "history": about.history,
