@@ -141,11 +141,14 @@ def notices(page: Page) -> None:
 
 
 def expiries(page: Page) -> None:
-    """Follows `changes`: as the draft has it."""
+    """Follows `changes`: as the draft has it, spread over weeks."""
     _drafted(page)
     page.get_by_role("link", name="Forecast", exact=True).click()
     page.get_by_role("radio", name="Expiries").click()
-    page.get_by_role("heading", name="Days that stand out").wait_for()
+    page.get_by_role("button", name="Plan it …").click()
+    page.get_by_role("textbox", name="over weeks").fill("4")
+    page.get_by_role("button", name="Have it begun …").scroll_into_view_if_needed()
+    page.get_by_role("row").nth(4).wait_for()
 
 
 def own_page(page: Page) -> None:

@@ -25,15 +25,20 @@ Answers = Callable[[Search], tuple[list[Entry], int]]
 
 REFERRAL = "ldap://dc9.sky.tarnholt.example/DC=sky,DC=tarnholt,DC=example"
 _SUCCESS, _REFERRED = 0, 10
+_BEGINNING = 6
+"""Bytes of an answer: as many as say how long it is."""
 
 
 @contextlib.contextmanager
-def answering(answers: Answers, *, refer: bool = False) -> Iterator[Reach]:
+def answering(answers: Answers, *, refer: bool = False, half: bool = False) -> Iterator[Reach]:
     """How the server is reached, which gives these answers to everybody who signs in. With `refer`
-    it names another server beside every answer.
+    it names another server beside every answer; with `half` it stops in the beginning of the
+    second answer to a search.
     """
     with socket.create_server(("127.0.0.1", 0)) as listening:
-        thread = threading.Thread(target=_serve, args=(listening, answers, refer), daemon=True)
+        thread = threading.Thread(
+            target=_serve, args=(listening, answers, refer, half), daemon=True
+        )
         thread.start()
         server = Server("localhost", listening.getsockname()[1], "127.0.0.1")
         yield Reach((server,), "none", name="reader", secret="secret", patience=10.0)
@@ -41,7 +46,7 @@ def answering(answers: Answers, *, refer: bool = False) -> Iterator[Reach]:
     thread.join(10)
 
 
-def _serve(listening: socket.socket, answers: Answers, refer: bool) -> None:
+def _serve(listening: socket.socket, answers: Answers, refer: bool, half: bool) -> None:
     while True:
         try:
             connection, _ = listening.accept()
@@ -49,7 +54,11 @@ def _serve(listening: socket.socket, answers: Answers, refer: bool) -> None:
             return
         with connection, contextlib.suppress(OSError):
             for message in _messages(connection):
-                for answer in _answered(message, answers, refer):
+                answered = _answered(message, answers, refer)
+                if half and message["protocolOp"].getName() == "searchRequest":
+                    connection.sendall(next(answered) + next(answered)[:_BEGINNING])
+                    continue
+                for answer in answered:
                     connection.sendall(answer)
 
 

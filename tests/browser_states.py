@@ -256,6 +256,7 @@ def previewed(page: Page) -> None:
         "steps": steps,
         "astray": 12,
         "templates": [{"gpo": gpo, "name": "Observatory baseline", "place": place}],
+        "written_to": 12_345,
     }
     page.route("**/draft/preview", lambda route: route.fulfill(json=answer))
     publishing(page)
@@ -265,7 +266,8 @@ def previewed(page: Page) -> None:
 def unasked(page: Page) -> None:
     """The directory cannot be asked."""
     problem = "dc1.sky.tarnholt.example: it did not answer within 10 s."
-    answer = {"server": "", "problem": problem, "steps": [], "astray": 0, "templates": []}
+    nothing = {"steps": [], "astray": 0, "templates": [], "written_to": None}
+    answer = {"server": "", "problem": problem, **nothing}
     page.route("**/draft/preview", lambda route: route.fulfill(json=answer))
     publishing(page)
     page.get_by_text("cannot be asked").wait_for()
@@ -741,6 +743,7 @@ def elsewhere(page: Page, *, signed_in: bool) -> None:
     path = "/api/session"
     me = page.evaluate(f"fetch('{path}').then((answer) => answer.json())")
     answer = {**me, "elsewhere": signed_in, "provider": "Observatory accounts of the whole island"}
+    answer["own_page"] = True
     page.route(f"**{path}", lambda route: route.fulfill(json=answer))
     page.reload()
     settled(page)
@@ -974,6 +977,103 @@ def written_to(page: Page) -> None:
     page.get_by_text("Who it is").click()
 
 
+def report_came(page: Page) -> None:
+    """As if a report had been sent, which did not reach everybody; another one is asked for."""
+    to = [f"a.person.with.a.long.name.{number}@tarnholt.example" for number in range(9)]
+    order = {
+        "on": True,
+        "to": to,
+        "every": "month",
+        "day": 28,
+        "at": "07:00",
+        "zone": "America/Argentina/ComodRivadavia",
+        "baselines": ["privileged"],
+    }
+    told = "The mail server said: 550 5.1.1 There is nobody of that name at this observatory"
+    states = ("sent", "refused", "uncertain", "waiting", "sending")
+    info = {
+        "order": order,
+        "version": 3,
+        "trouble": "",
+        "due": "2026-03-01T07:00:00Z",
+        "next": "2026-03-08T07:00:00Z",
+        "copies": [
+            {"to": one, "state": states[number % 5], "told": told if number % 5 else ""}
+            for number, one in enumerate(to)
+        ],
+        "told": "2 handed over, 2 refused, 2 may have gone, 2 tried again later, 1 on its way.",
+        "job": None,
+    }
+    page.route("**/report-order", lambda route: route.fulfill(json=info))
+    page.reload()
+    page.get_by_role("list", name="Copies").wait_for()
+    page.get_by_label("Day of the month").fill("99")
+    page.get_by_role("button", name="Save …").click()
+
+
+def spread_planned(page: Page) -> None:
+    """As if a draft ended many passwords at once; what is planned is about to be begun."""
+    weeks = [f"2026-{month:02}-{day:02}" for month in (4, 5, 6) for day in (2, 9, 16, 23)]
+    told = {"exposed": 1_204, "shared": 88, "privileged": 12, "none": 20_410}
+    waves = [
+        {
+            "begins": week,
+            "told": told if number % 2 else {**dict.fromkeys(told, 0), "none": 3},
+            "by_themselves": 900 * number,
+            "state": "waiting",
+            "said": "",
+            "point": None,
+        }
+        for number, week in enumerate(weeks)
+    ]
+    plan = {
+        "waves": waves,
+        "told": 130_302,
+        "spared": 14,
+        "at_once": 140_001,
+        "ends": "2026-07-02",
+        "warning": "The new maximum age is 25 d for some. Over more than 3 weeks, those who are "
+        "told first have to change once more when the draft is published.",
+        "seen": "a" * 64,
+    }
+    page.route("**/spreads/plan?*", lambda route: route.fulfill(json=plan))
+    page.get_by_role("button", name="Plan it …").click()
+    page.get_by_role("button", name="Have it begun …").click()
+
+
+def spread_under_way(page: Page) -> None:
+    """As if one were under way, about to be stopped."""
+    said = "20,410 of 21,714 told. 1,304 had another password by then."
+    waves = [
+        {
+            "begins": f"2026-03-{number:02}",
+            "told": {"exposed": number, "shared": 0, "privileged": 1, "none": 20_000},
+            "by_themselves": 77,
+            "state": state,
+            "said": said if state == "done" else "",
+            "point": None,
+        }
+        for number, state in enumerate(("done", "done", "begun", "waiting", "waiting"), 1)
+    ]
+    spread = {
+        "id": 1,
+        "draft": 1,
+        "title": "Shorter lives for everybody who signs in anywhere at all",
+        "state": "running",
+        "begins": "2026-03-01",
+        "ends": "2026-04-05",
+        "waves": waves,
+        "by": "ann",
+        "reason": "Agreed",
+        "made_at": "2026-02-27T12:00:00Z",
+        "job": None,
+        "directory": "waits",
+    }
+    page.route("**/spreads", lambda route: route.fulfill(json=[spread]))
+    page.reload()
+    page.get_by_role("button", name="Stop it …").click()
+
+
 def mailing_asked(page: Page) -> None:
     page.get_by_role("radio", name="written to", exact=True).click()
     page.get_by_label("Days before a password ends").fill("0")
@@ -1124,6 +1224,10 @@ LIVE = [
     State("forecast: expiries", f"{DOMAIN}/forecast?of=expiries&days=30", "Forecast"),
     State("forecast: days", f"{DOMAIN}/forecast?of=expiries&as=table&calls=12.5", "Forecast"),
     State("forecast: days refused", f"{DOMAIN}/forecast?of=expiries&days=x&calls=900", "Forecast"),
+    State("forecast: burden", f"{DOMAIN}/forecast?of=burden", "Forecast"),
+    State("forecast: in numbers", f"{DOMAIN}/forecast?of=burden&as=table", "Forecast"),
+    State("forecast: habits refused", f"{DOMAIN}/forecast?of=burden&sign_ins=x", "Forecast"),
+    State("forecast: spread", f"{DOMAIN}/forecast?of=expiries", "Forecast", spread_under_way),
     State("forecast: mark moved", f"{DOMAIN}/forecast", "Forecast", mark_moved),
     State("accounts", f"{DOMAIN}/accounts", "Accounts"),
     State("accounts: locked", f"{DOMAIN}/accounts?view=locked", "Accounts"),
@@ -1225,6 +1329,8 @@ LIVE = [
     State(
         "sources: notices asked for", f"{DOMAIN}/sources?mailing={NAME}", "Sources", mailing_asked
     ),
+    State("sources: report by mail", f"{DOMAIN}/sources?reporting={NAME}", "Sources"),
+    State("sources: report came", f"{DOMAIN}/sources?reporting={NAME}", "Sources", report_came),
     State("sources: written to", f"{DOMAIN}/sources?mailing={NAME}", "Sources", written_to),
     State("sources: taking a domain out", f"{DOMAIN}/sources", "Sources", removing),
     State("card: account", f"{DOMAIN}/card?account=ilse.varga", "Card for ilse.varga"),
@@ -1241,6 +1347,9 @@ DRAFTED = [
     State("draft: deleting", f"{DRAFT}/strata", "Phrase pilot", deleting),
     State("draft: accounts", f"{DRAFT}/accounts", "Accounts"),
     State("draft: forecast", f"{DRAFT}/forecast", "Forecast"),
+    State("draft: spread", f"{DRAFT}/forecast?of=expiries", "Forecast", spread_planned),
+    State("draft: spread refused", f"{DRAFT}/forecast?of=expiries&weeks=x", "Forecast"),
+    State("draft: burden", f"{DRAFT}/forecast?of=burden&plane=window", "Forecast"),
     State("draft: expiries", f"{DRAFT}/forecast?of=expiries&days=120", "Forecast"),
     State(
         "draft: baselines",

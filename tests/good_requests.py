@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any
 
 from fastapi.testclient import TestClient
@@ -54,6 +55,17 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
             {"mailing": {"page": ""}, "account": "ilse.varga", "kind": "locked", "language": "de"},
         ),
         ("PUT", f"{DOMAIN}/mailing", {"mailing": {"on": False}, "version": 0, "reason": "Why"}),
+        (
+            "POST",
+            f"{DRAFT}/spreads",
+            {"weeks": 2, "begins": date.today().isoformat(), "seen": "", "reason": "Why"},
+        ),
+        ("POST", f"{DOMAIN}/spreads/1/stop", {"reason": "Why"}),
+        (
+            "PUT",
+            f"{DOMAIN}/report-order",
+            {"order": {"to": ["a@tarnholt.example"]}, "version": 0, "reason": "Why"},
+        ),
         ("POST", f"{DOMAIN}/gate/callers", {"title": "dc1", "kind": "hook"}),
         ("PUT", f"{DOMAIN}/gate/lifetimes", {"enforced": False, "spared": [], "reason": "Why"}),
         (

@@ -8,14 +8,22 @@ import email
 import socket
 import ssl
 import threading
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from email.message import EmailMessage
 from email.policy import default
 from typing import Any
 
+import pytest
 from aiosmtpd.controller import Controller
 from aiosmtpd.smtp import AuthResult, Envelope
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+
+from hornfels.store import jobs
+from hornfels.store.cluster import Cluster
+from hornfels.store.models import JobRow
+from workers import another_worker, forget_heartbeats, lives
 
 
 @dataclass
@@ -80,3 +88,42 @@ def mail_server(
         if server.hold is not None:
             server.hold.set()
         controller.stop()
+
+
+def use(server: MailServer, monkeypatch: pytest.MonkeyPatch, security: str = "none") -> None:
+    """Have letters handed over to this one."""
+    for name, value in {
+        "HOST": "localhost",
+        "PORT": str(server.port),
+        "SECURITY": security,
+        "SENDER": "Passwords <passwords@tarnholt.example>",
+    }.items():
+        monkeypatch.setenv(f"HORNFELS_SMTP_{name}", value)
+
+
+def killed_while_handing_over(
+    cluster: Cluster, engine: Engine, server: MailServer, begin: Callable[[], int], job: str
+) -> None:
+    """Kill the worker that hands over what is begun while the server keeps it waiting, and have
+    another one go on until the job of that kind is done.
+    """
+    server.hold = threading.Event()
+    assert begin() == 204
+    first = another_worker(cluster)
+    assert server.reached.wait(60)
+    first.kill()
+    first.wait()
+    server.hold.set()
+    server.hold = None
+    forget_heartbeats(engine)
+    second = another_worker(cluster)
+    while _active(engine, job):
+        assert lives(second)
+    second.terminate()
+    second.wait()
+
+
+def _active(engine: Engine, kind: str) -> bool:
+    with Session(engine) as session:
+        states = session.scalars(select(JobRow.state).where(JobRow.kind == kind))
+        return any(state in jobs.ACTIVE for state in states)

@@ -36,14 +36,14 @@ def test_every_number_of_a_policy_with_its_formula(client: TestClient) -> None:
 
 def test_assumptions_out_of_range_are_refused(client: TestClient) -> None:
     odd = ({"skew": 3}, {"size": 0}, {"mistakes": 1}, {"line": 0}, {"line": "nan"}, {"x": 1})
-    for path in ("guessing", "tradeoff", "tradeoff.csv"):
+    for path in ("guessing", "tradeoff", "tradeoff.csv", "burden", "burden.csv"):
         answers = [client.get(f"{DOMAIN}/{path}", params=query).status_code for query in odd]
         assert answers == [422] * len(odd)
 
 
 def test_a_policy_that_is_gone_is_not_found(client: TestClient) -> None:
     gone = {"policy": "00000000-0000-0000-0000-000000000000"}
-    for path in ("guessing", "tradeoff", "tradeoff.csv"):
+    for path in ("guessing", "tradeoff", "tradeoff.csv", "burden", "burden.csv"):
         assert client.get(f"{DOMAIN}/{path}", params=gone).status_code == 404
 
 
@@ -127,3 +127,52 @@ def test_expiries_by_day_live_and_as_a_draft_has_them(client: TestClient) -> Non
     assert [sum(map(int, row[1:])) for row in rows[1:]] == by_day
     for odd in ({"days": 5}, {"days": "x"}, {"calls": 101}, {"calls": "nan"}, {"x": 1}):
         assert client.get(f"{DOMAIN}/expiries", params=odd).status_code == 422, odd
+
+
+def test_guess_and_burden_here_as_it_is_live_and_as_baselines_want_it(client: TestClient) -> None:
+    night = policy(client, "Night operators")
+    shorter = {"max_age": 20 * 86_400, "min_length": 30}
+    edit(client, night, settings=shorter)
+    told = get(client, "burden", DRAFT, policy=night["guid"], change=10)
+    by_kind = {(m["kind"], m["name"]): m for m in told["marks"]}
+    here, live = by_kind["policy", "Night operators"], by_kind["live", "Night operators"]
+    assert here["minutes"] > live["minutes"]
+    assert here["tries"] < live["tries"]
+    assert here["changes_shown"] == "18.2"
+    assert not [m for m in told["marks"] if m["kind"] == "start"]
+    wanted = [m["name"] for m in told["marks"] if m["kind"] == "baseline"]
+    assert not set(wanted) & set(told["met"])
+    minutes = figures(told)["minutes"]
+    assert minutes["value"] == here["minutes"]
+    assert {"name": "c, minutes for a change", "value": "10"} in minutes["inputs"]
+    ages = next(one for one in told["courses"] if one["varied"] == "age")["points"]
+    assert [one["label"] for one in ages] == ["30 d", "60 d", "90 d", "180 d", "365 d"]
+    assert ages[0]["minutes"] < here["minutes"], "thirty days cost less than twenty"
+
+
+def test_baselines_stand_where_their_closed_gaps_put_the_policy(client: TestClient) -> None:
+    before = get(client, "burden")
+    wanted = next(m for m in before["marks"] if m["kind"] == "baseline")
+    baseline = client.get(f"{DOMAIN}/baselines/{wanted['key']}").json()
+    open_gaps = [
+        one["key"]
+        for one in baseline["rows"]
+        if any(gap["policy"] == "domain" and gap["changes"] for gap in one["gaps"])
+    ]
+    assert open_gaps
+    for key in open_gaps:
+        body = {"recommendation": key, "policy": "domain"}
+        answer = client.post(f"{DRAFT}/baselines/{wanted['key']}/gaps", json=body)
+        assert answer.status_code == 200, answer.text
+    after = get(client, "burden", DRAFT)
+    there = next(m for m in after["marks"] if (m["kind"], m["key"]) == ("policy", "domain"))
+    assert there["minutes"] == wanted["minutes"]
+    assert wanted["name"] in after["met"]
+
+
+def test_the_marks_as_a_file(client: TestClient) -> None:
+    answer = client.get(f"{DOMAIN}/burden.csv", params={"sign_ins": 0})
+    rows = list(csv.DictReader(answer.text.splitlines()))
+    kiosk = next(row for row in rows if row["Policy"] == "Kiosk floor")
+    assert (kiosk["As"], kiosk["Tries"], kiosk["Characters a year"]) == ("here", "", "0")
+    assert any(row["As"] == "as a baseline wants it" for row in rows)

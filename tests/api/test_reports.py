@@ -3,13 +3,21 @@
 from __future__ import annotations
 
 import re
+from datetime import UTC, datetime
 from html.parser import HTMLParser
 from typing import Any
 from xml.etree import ElementTree
 
 from fastapi.testclient import TestClient
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
 
 from api_help import DOMAIN, DRAFT, edit, policy
+from hornfels.service.snapshots import Snapshots
+from hornfels.store import exposure, letters
+from hornfels.store.exposure import Exposure
+from hornfels.store.letters import About, Draft, State
+from hornfels.store.models import LetterRow
 from persons import as_user
 
 VOID = {"meta", "br", "path", "rect", "circle", "img", "hr", "input", "link"}
@@ -119,6 +127,63 @@ def test_a_draft_says_that_it_is_not_live(client: TestClient) -> None:
     head = page.part("Password and lockout policies of sky.tarnholt.example")
     assert "would have it, which is not live" in head
     assert "Have at least 17 characters." in page.part("Policies, and who is under which")
+
+
+def test_what_is_to_come_is_told_as_the_forecast_has_it(client: TestClient) -> None:
+    part = report(client).part("What is to come")
+    days = client.get(f"{DOMAIN}/expiries", params={"days": 91}).json()
+    by_day = [sum(day) for day in zip(*(one["counts"] for one in days["policies"]), strict=True)]
+    weeks = [f"{sum(by_day[at : at + 7]):,}" for at in range(0, 91, 7)]
+    assert re.findall(r"from \d+ \w+ \d{4} ([\d,]+)", part) == weeks
+    for kind in ("ended", "to_change", "never", "unknown"):
+        assert f"{days[kind]:,} " in part
+    sheet = client.get(f"{DOMAIN}/burden").json()
+    here = next(m for m in sheet["marks"] if (m["kind"], m["key"]) == ("policy", "domain"))
+    shown = (here["tries_shown"], here["chance_shown"], here["minutes_shown"])
+    assert " ".join(("Domain policy", *shown)) in part
+
+
+def test_exposure_and_notices_are_told_where_there_are_any(
+    client: TestClient, engine: Engine
+) -> None:
+    before = report(client)
+    assert not [one for one in before.parts if one.startswith(("Notices", "Passwords that"))]
+    now = datetime.now(UTC)
+    with Session(engine) as session, session.begin():
+        current = Snapshots(engine).of("sky.tarnholt.example")
+        assert current
+        accounts = current.estate.accounts
+        row = accounts.name.index("ilse.varga")
+        rid, set_at = int(accounts.rid[row]), int(accounts.password_set[row])
+        found = [
+            Exposure(rid, "list", "known", 0, now, set_at),
+            Exposure(rid, "blank", "", 0, now, set_at),
+        ]
+        exposure.keep(session, current.domain_id, found, whole=True)
+        counts = dict.fromkeys((*exposure.KINDS, "exposed", "groups"), 0)
+        exposure.add_run(
+            session,
+            current.domain_id,
+            now,
+            whole=True,
+            compared=1184,
+            unknown=0,
+            found=counts,
+            stamp={},
+        )
+        about = (About("expiring", "1:7", 1), About("locked", "2", 1))
+        drafts = [Draft(rid, "ilse.varga", f"{n}@tarnholt.example", "en", about) for n in "abc"]
+        letters.make(session, current.domain_id, drafts, now)
+        states: tuple[State, ...] = ("sent", "sent", "refused")
+        for letter, state in zip(session.scalars(select(LetterRow)), states, strict=True):
+            letters.become(letter, state, now)
+    page = report(client, since=now.date().isoformat())
+    assert "Night operators 60 1 1 1 0 0 0" in page.part("Passwords that others know")
+    (notices,) = [one for one in page.parts if one.startswith("Notices to people since")]
+    told = page.part(notices)
+    assert "2 letters handed over to the mail server." in told
+    assert "△ 1 refused" in told
+    assert "2: the password ends soon 2: the account is locked" in told
 
 
 def test_a_publish_is_told_of_with_whom_it_hits(client: TestClient) -> None:

@@ -250,6 +250,41 @@ def test_numbers_open_their_formula_and_follow_what_is_assumed(page: Page, tmp_p
     expect(row).to_contain_text("30 min")
 
 
+@pytest.mark.opens("forecast?of=burden")
+@pytest.mark.parametrize("size", [(1280, 800), (320, 640)])
+def test_guess_and_burden_follow_habits_and_are_taken_away(
+    page: Page, tmp_path: Path, size: tuple[int, int]
+) -> None:
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    plot = page.get_by_role("img", name=re.compile("^Tries of a guesser against minutes"))
+    expect(plot).to_contain_text("minutes a year, of one person")
+    page.get_by_label("under").select_option("Night operators")
+    costs = page.get_by_role("region", name="What it costs a person")
+    expect(costs).to_contain_text("under Night operators")
+    minutes = costs.get_by_text("Minutes a year, all together").locator("..")
+    before = minutes.text_content() or ""
+    page.get_by_label("Sign-ins on a working day").fill("30")
+    expect(minutes).not_to_have_text(before)
+    page.get_by_label("Sign-ins on a working day").fill("thirty")
+    expect(page.get_by_role("alert").first).to_contain_text("number")
+    page.get_by_label("Sign-ins on a working day").fill("3")
+    expect(minutes).to_have_text(before)
+    check_accessibility(page)
+    with page.expect_download() as drawn:
+        page.get_by_role("button", name="Export drawing").click()
+    drawn.value.save_as(tmp_path / "plot.svg")
+    assert "Night operators" in (tmp_path / "plot.svg").read_text()
+    with page.expect_download() as numbers:
+        page.get_by_role("link", name="CSV").click()
+    numbers.value.save_as(tmp_path / "burden.csv")
+    assert "Night operators,here," in (tmp_path / "burden.csv").read_text()
+    page.get_by_role("radio", name="Table").click()
+    row = page.get_by_role("table", name="The plot in numbers").get_by_role(
+        "row", name=re.compile("^Night operators")
+    )
+    expect(row.first).to_contain_text(re.compile(r"\d"))
+
+
 def test_locked_accounts_are_unlocked_with_a_reason_by_a_change_record(
     page: Page, tmp_path: Path
 ) -> None:

@@ -108,3 +108,36 @@ def test_people_are_written_to_after_it_was_seen_what_they_would_get(
     kept = page.get_by_role("region", name="Mailbox")
     kept.get_by_role("button").first.click()
     expect(kept.get_by_role("article")).to_contain_text("Nobody asks you for your password by mail")
+
+
+@pytest.mark.opens("strata")
+@pytest.mark.parametrize("size", [(1280, 800), (320, 640)])
+def test_a_report_is_ordered_and_comes(
+    page: Page, engine: Engine, mailbox: Path, size: tuple[int, int]
+) -> None:
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    page.get_by_role("button", name="Report …").click()
+    page.get_by_role("link", name="Report by mail …").click()
+    page.get_by_role("radio", name="comes by itself", exact=True).click()
+    page.get_by_label("To these addresses").fill("chief@tarnholt.example, nowhere")
+    page.get_by_label("Every").select_option("month")
+    page.get_by_label("Day of the month").fill("15")
+    page.get_by_role("button", name="Save …").click()
+    page.get_by_label("Why", exact=True).fill("The auditors want it")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("“nowhere” is no address")).to_be_visible()
+    check_accessibility(page)
+    page.get_by_label("To these addresses").fill("chief@tarnholt.example")
+    page.get_by_label("Why", exact=True).press("Enter")
+    expect(page.get_by_role("button", name="Save …")).to_have_count(0)
+    last = page.get_by_role("region", name="The last report")
+    expect(last).to_contain_text("None was sent yet.")
+    with page.expect_response(lambda answer: answer.url.endswith("/report-order/now")):
+        last.get_by_role("button", name="Send one now").click()
+    work_off(engine)
+    expect(last).to_contain_text("chief@tarnholt.example ✓ handed over")
+    (letter,) = letters(mailbox, 9)
+    assert (letter.to, "1,184 accounts" in letter.text) == ("chief@tarnholt.example", True)
+    page.get_by_role("button", name="Close panel").click()
+    part = page.get_by_role("region", name="Report by mail")
+    expect(part).to_contain_text("It comes every month, next on 15")

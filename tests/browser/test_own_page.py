@@ -57,7 +57,9 @@ def test_somebody_changes_their_password_by_keyboard(
     assert ilse
     page = anonymous
     page.set_viewport_size({"width": width, "height": height})
-    page.goto(f"{address}/you")
+    page.goto(address)
+    page.get_by_role("link", name="your page").click()
+    page.wait_for_url("**/you")
     sign_in(page, FIRST)
     expect(page.get_by_text("For Ilse Varga (ilse)")).to_be_visible()
     check_accessibility(page)
@@ -122,3 +124,23 @@ def test_a_suggestion_is_taken_by_somebody_who_has_to_change_theirs(
     expect(page.get_by_text("It lets you in nowhere any more.")).to_have_count(0)
     page.get_by_role("button", name="Sign out").click()
     sign_in(page, taken)
+
+
+def test_two_tabs_of_one_page_lose_nothing(anonymous: Page, address: str, ilse: str) -> None:
+    assert ilse
+    anonymous.goto(f"{address}/you")
+    sign_in(anonymous, FIRST)
+    other = anonymous.context.new_page()
+    other.goto(f"{address}/you")
+    other.get_by_label("Present password", exact=True).fill(FIRST)
+    typed = other.get_by_label("New password", exact=True)
+    typed.fill("Third-Eclipse-2033")
+    anonymous.get_by_label("Present password", exact=True).fill(FIRST)
+    anonymous.get_by_label("New password", exact=True).fill(SECOND)
+    anonymous.keyboard.press("Enter")
+    expect(anonymous.get_by_text("changed").first).to_be_visible()
+    # The other one was too late: it is said, and what is typed stays.
+    typed.press("Enter")
+    expect(other.get_by_role("alert").first).to_be_visible()
+    expect(typed).to_have_value("Third-Eclipse-2033")
+    other.close()

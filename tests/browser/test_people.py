@@ -206,6 +206,7 @@ def test_a_token_is_shown_once_and_dropped(page: Page) -> None:
 @pytest.mark.opens("own")
 def test_one_signs_out_everywhere_else(page: Page, engine: Engine) -> None:
     token_for(engine, "ann")
+    page.reload()
     sessions = page.get_by_role("region", name="Sessions").get_by_role("listitem")
     expect(sessions).to_have_count(2)
     page.get_by_role("button", name="Sign out everywhere else").click()

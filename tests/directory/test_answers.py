@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import ldap
 import pytest
@@ -14,7 +15,7 @@ from hornfels.core.drafts.applying import apply
 from hornfels.core.drafts.operations import LinkPolicy, Target
 from hornfels.directory import reading
 from hornfels.directory.link import Link, linked
-from hornfels.directory.reach import DirectoryError
+from hornfels.directory.reach import DirectoryError, UnreachableError
 from hornfels.formats.changes import write_changes
 from hornfels.formats.dump import dump_of
 from hornfels.formats.ldif import LdifError, Record
@@ -132,3 +133,11 @@ def test_a_name_that_looks_like_a_change_record_is_only_a_name(
     modified(server, records, tmp_path)  # type: ignore[arg-type]
     assert len(link.entry(place, ["msDS-PSOAppliesTo"])["msds-psoappliesto"]) == 1
     assert link.there(BASE) is not None
+
+
+def test_a_server_that_stops_in_the_beginning_of_an_answer_is_given_up() -> None:
+    found: list[Entry] = [(f"CN={name},{BASE}", {"cn": [b"Half" * 100]}) for name in "ab"]
+    with answering(lambda _search: (found, 0), half=True) as reach:
+        impatient = replace(reach, patience=1.0)
+        with linked(impatient) as link, pytest.raises(UnreachableError, match="did not answer"):
+            list(link.search(BASE, "sub", "(objectClass=*)", ["cn"]))

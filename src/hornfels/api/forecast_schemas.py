@@ -91,7 +91,7 @@ class PolicyMark(BaseModel):
     or nothing locks, ``tries`` and ``chance`` where nothing limits them.
     """
 
-    kind: Literal["policy", "live", "start"]
+    kind: Literal["policy", "live", "start", "baseline"]
     key: str
     name: str
     mark: int | None

@@ -47,6 +47,9 @@ class PreviewInfo(BaseModel):
     steps: list[PreviewStep]
     astray: int = Field(description="accounts that have a third policy for a moment meanwhile")
     templates: list[TemplateFile]
+    written_to: int | None = Field(
+        description="people who get a letter that other rules hold; null where none are written"
+    )
 
 
 class PublishedInfo(BaseModel):

@@ -62,6 +62,7 @@ class SignedIn(BaseModel):
         None, description="the domain at whose directory they sign in, with the password there"
     )
     provider: str = Field("", description="what the provider is called, where there is one")
+    own_page: bool = Field(False, description="whether people of a domain have a page of their own")
 
 
 class SettingInfo(BaseModel):
@@ -909,6 +910,8 @@ class JobInfo(BaseModel):
         "lifetimes",
         "exposure",
         "mailing",
+        "report",
+        "spread",
     ]
     state: Literal["queued", "running", "held", "done", "failed", "cancelled"]
     name: str = Field(description="what it works on, such as the file that is loaded")

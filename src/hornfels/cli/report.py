@@ -19,12 +19,14 @@ from hornfels.core.baselines.assessing import assess
 from hornfels.core.baselines.baseline import Baseline
 from hornfels.core.domain.estate import LinkedGroups
 from hornfels.core.findings.survey import findings
+from hornfels.core.reports.forecast import forecast_part
 from hornfels.core.reports.policies import policy_parts
 from hornfels.core.reports.report import BaselinePart, DomainReport, FindingPart, Head
 from hornfels.core.resolution.engine import resolve
 from hornfels.core.resolution.roster import Roster
 from hornfels.core.resolution.section import section
 from hornfels.core.resolution.shared_groups import SharedGroups
+from hornfels.core.values.time import moment_from_datetime
 from hornfels.formats.reports.html import domain_html
 from hornfels.refusals import NotFoundError, RefusalError
 from hornfels.service import baselines, reports
@@ -52,6 +54,12 @@ def of_dump(file: Path, names: list[str], linked_groups: LinkedGroups, output: P
         policy_parts(estate, resolution, drawn, mark),
         tuple(FindingPart(one) for one in findings(estate, resolution)),
         tuple(BaselinePart(one, tuple(assess(one, estate, resolution)), {}) for one in chosen),
+        forecast=forecast_part(
+            roster,
+            moment_from_datetime(head.made_at),
+            mark,
+            lambda policy: "Domain policy" if policy < 0 else estate.policies[policy].name,
+        ),
     )
     _write(domain_html(report, mark), output)
 
@@ -73,7 +81,8 @@ def of_domain(
                 text = reports.change_report(session, live, publish)
             else:
                 chosen = [_known(one) for one in dict.fromkeys(names)]
-                text = reports.domain_report(session, live, live.findings, chosen, since)
+                told = reports.domain_report(session, live, live.findings, chosen, since)
+                text = domain_html(told, reports.mark_of(live))
         except RefusalError as error:
             fail(str(error))
     _write(text, output)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import socket
+import struct
 import time
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any, Literal
@@ -271,6 +272,8 @@ def opened(server: Server, reach: Reach) -> Link:
             "This installation cannot speak to directories: install hornfels[directory]."
         ) from None
     wire = connected(server, reach)
+    # Of a message that stays half, the library would wait for the rest without end.
+    wire.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", 0, int(1e6 * _TICK)))
     # The library closes what it is given; the other handle is for ending the connection.
     handle = wire.dup()
     library = ldap.initialize(f"ldap://{server.host}", fileno=wire.detach())

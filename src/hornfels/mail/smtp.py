@@ -66,9 +66,11 @@ def is_address(text: str) -> bool:
 
 
 def message(
-    relay: Relay, to: str, number: UUID, language: str, subject: str, text: str, html: str
+    relay: Relay, to: str, number: UUID, language: str, subject: str, text: str, html: str = ""
 ) -> EmailMessage:
-    """A letter with its number, by which whoever gets it twice knows it again."""
+    """A letter with its number, by which whoever gets it twice knows it again; its text, and the
+    same as HTML if there is that.
+    """
     made = EmailMessage(policy=SMTP)
     made["From"] = relay.sender
     made["To"] = Address(addr_spec=to)
@@ -78,7 +80,8 @@ def message(
     # Nobody's absence notice answers it (RFC 3834).
     made["Auto-Submitted"] = "auto-generated"
     made.set_content(text)
-    made.add_alternative(html, subtype="html")
+    if html:
+        made.add_alternative(html, subtype="html")
     made["Content-Language"] = language
     return made
 

@@ -4,9 +4,9 @@ somebody who has looked at it or by standing order, and kept on record.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from typing import cast
 
 import numpy as np
@@ -16,11 +16,9 @@ from sqlalchemy.orm import Session
 from hornfels.core.domain.must_change import may_be_told
 from hornfels.core.domain.wording import ref_of
 from hornfels.core.policy.model import PolicyRef
-from hornfels.directory.accounts import passwords_set
-from hornfels.directory.link import linked
 from hornfels.directory.reach import DirectoryError
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, FieldsError, NotFoundError
-from hornfels.service import acts, connections, exposure, lifetimes, unlocking
+from hornfels.service import acts, connections, exposure, lifetimes, must_change
 from hornfels.service.editing import domain_for_writing
 from hornfels.service.exposure import Present
 from hornfels.service.reading import BY_ITSELF
@@ -28,9 +26,8 @@ from hornfels.service.snapshots import Snapshot, Snapshots
 from hornfels.settings import Settings
 from hornfels.store import exposure as kept
 from hornfels.store.exposure import Consequence
-from hornfels.store.locks import unlocked_at
-from hornfels.store.models import DomainRow, ExposureDeedRow, PointRow
-from hornfels.store.trail import Origin, act_for, note
+from hornfels.store.models import DomainRow, ExposureDeedRow
+from hornfels.store.trail import Origin, note
 
 MOST_DAYS = 365
 _WAITS = "No directory is connected: it waits in the change records of its point in the history."
@@ -132,54 +129,30 @@ def carry_out(
     the directory cannot be asked.
     """
     accounts = current.estate.accounts
-    still = _still(engine, current, chosen, where)
-    names = [accounts.name[one.row] for one in still]
-    if not names:
-        return len(chosen)
-    policies: Mapping[str, str] = dict(zip(names, (one.policy for one in still), strict=True))
-    with Session(engine) as session:
-        act_for(session, origin)
-        point = unlocking.have_changed(session, current, person, names, reason).id
-    unlocking.carry_out(engine, current.live.estate.domain.dns_name, point, where, origin)
+    policies = {accounts.name[one.row]: one.policy for one in chosen}
+    try:
+        rows = must_change.still(
+            engine, current, np.array([one.row for one in chosen], np.int64), where
+        )
+    except DirectoryError as error:
+        raise ConflictError(f"Nobody was told: {error}") from None
+    done = must_change.tell(engine, current, rows.tolist(), person, reason, where, origin)
     with Session(engine) as session, session.begin():
-        held = session.get_one(PointRow, point)
-        done = unlocked_at(held)
         kept.add_deeds(
             session,
             [
                 ExposureDeedRow(
                     domain_id=current.domain_id,
-                    at=held.at,
+                    at=datetime.now(UTC),
                     by=person,
                     account=one.name,
                     policy=policies[one.name],
                     told=_WAITS if one.told is None else one.told,
                 )
-                for one in done
+                for one in done.accounts
             ],
         )
-    return len(chosen) - len(still) + sum(bool(one.told) for one in done)
-
-
-def _still(
-    engine: Engine, current: Snapshot, chosen: Sequence[Due], where: Settings
-) -> Sequence[Due]:
-    """Those who have the password still that was read, as far as a directory can be asked."""
-    accounts = current.estate.accounts
-    with Session(engine) as session:
-        try:
-            given = connections.find(session, current.estate.domain.dns_name)[1]
-        except NotFoundError:
-            return chosen
-    if given.writer is None:
-        return chosen
-    try:
-        with linked(connections.writer(given, where)) as link:
-            present = list(passwords_set(link, (accounts.dn[one.row] for one in chosen)))
-    except DirectoryError as error:
-        raise ConflictError(f"Nobody was told: {error}") from None
-    pairs = zip(chosen, present, strict=True)
-    return [one for one, set_at in pairs if set_at == int(accounts.password_set[one.row])]
+    return len(chosen) - len(done.accounts) + len(done.refused)
 
 
 def confirm(

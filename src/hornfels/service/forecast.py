@@ -1,4 +1,4 @@
-"""Policies of a place, of live and of nobody yet, in the plane of a lockout's trade-off."""
+"""Policies here, as live, as baselines want them and of nobody yet: what forecasts compare."""
 
 from __future__ import annotations
 
@@ -6,23 +6,26 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from hornfels.core.baselines.closing import closing
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.wording import ref_of
 from hornfels.core.drafts.edits import fingerprint
 from hornfels.core.policy.model import Settings
 from hornfels.core.policy.starting_points import STARTING_POINTS
 from hornfels.core.resolution.engine import DOMAIN_POLICY
+from hornfels.service import baselines
 from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
 from hornfels.service.snapshots import Snapshot
+from hornfels.settings import Settings as Where
 
 
 @dataclass(frozen=True, slots=True)
 class Standing:
-    """A set of lockout settings to be shown: of a policy here, of one as it is live where the draft
-    has another one, or of a starting point.
+    """Settings to be shown: of a policy here, of one as it is live where the draft has another one,
+    of a starting point, or of a policy as a baseline wants it.
     """
 
-    kind: Literal["policy", "live", "start"]
+    kind: Literal["policy", "live", "start", "baseline"]
     key: str
     name: str
     mark: int | None
@@ -44,6 +47,23 @@ def standings(current: Snapshot) -> Iterator[Standing]:
             yield Standing("live", key, policy_name(live, before), mark, was)
     for point in STARTING_POINTS:
         yield Standing("start", point.key, point.label, None, point.settings)
+
+
+def by_baselines(current: Snapshot, policy: int, where: Where) -> Iterator[Standing]:
+    """A policy (−1: the domain policy) as each baseline wants it that asks anything of those under
+    it, the same as here where nothing is to be changed.
+    """
+    settings, mark = settings_of(current.estate, policy), policy_mark(current, policy)
+    for one in baselines.every(where):
+        if one.baseline is None:
+            continue
+        asked = list(baselines.asked_of(current, one.baseline, policy))
+        if not asked:
+            continue
+        wanted = settings
+        for recommendation in (one.recommendation for one in asked if one.not_met):
+            wanted = wanted.changed(closing(recommendation, wanted))
+        yield Standing("baseline", one.baseline.name, one.baseline.title, mark, wanted)
 
 
 def _version(current: Snapshot, policy: int) -> int | None:

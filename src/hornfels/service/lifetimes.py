@@ -11,22 +11,18 @@ from sqlalchemy import Engine, or_, select
 from sqlalchemy.orm import Session
 
 from hornfels.core.domain.account_state import addition_of
-from hornfels.core.domain.estate import Estate, Int64
 from hornfels.core.gate.lifetimes import Lifetimes, ends_on, lifetimes
 from hornfels.core.values.time import datetime_from_moment
-from hornfels.directory.accounts import passwords_set
-from hornfels.directory.link import linked
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
-from hornfels.service import acts, connections, unlocking
+from hornfels.service import acts, connections, must_change
 from hornfels.service.connections import Connection
 from hornfels.service.editing import domain_for_writing
 from hornfels.service.reading import BY_ITSELF
 from hornfels.service.snapshots import Snapshot, Snapshots
 from hornfels.settings import Settings
 from hornfels.store import gate, jobs
-from hornfels.store.locks import unlocked_at
-from hornfels.store.models import DomainRow, PointRow
-from hornfels.store.trail import Origin, act_for, note
+from hornfels.store.models import DomainRow
+from hornfels.store.trail import Origin, note
 
 TRY_AGAIN = timedelta(hours=1)
 """After a day on which it failed."""
@@ -173,41 +169,17 @@ def end_due(
         raise NotFoundError(f"There is no domain '{dns_name[:200]}' here.")
     with Session(engine) as session:
         due = standing(session, current).lifetimes.due(now)
-        _, given = connections.find(session, dns_name)
-    names: list[str] = []
-    if len(due):
-        with linked(connections.writer(given, where)) as link:
-            present = passwords_set(link, (current.estate.accounts.dn[r] for r in due.tolist()))
-            names = _still(current.estate, due, present, progress)
-    if not names:
+    if must_change.connection(engine, current) is None:
+        raise ConflictError("No account to write with is set in the connection (Sources).")
+    rows = must_change.still(engine, current, due, where, progress)
+    reason = "Their day has come by the length bands of their policies."
+    done = must_change.tell(engine, current, rows.tolist(), BY_ITSELF, reason, where, origin)
+    if not done.accounts:
         return _kept(engine, dns_name, "Nobody’s password had come to its day.")
-    with Session(engine) as session:
-        act_for(session, origin)
-        reason = "Their day has come by the length bands of their policies."
-        point = unlocking.have_changed(session, current, BY_ITSELF, names, reason).id
-    unlocking.carry_out(engine, dns_name, point, where, origin)
-    with Session(engine) as session:
-        told = [one.told for one in unlocked_at(session.get_one(PointRow, point))]
-    refused = [said for said in told if said]
-    words = f"{len(told) - len(refused):,} of {len(told):,} passwords had come to their day and "
+    refused, many = done.refused, len(done.accounts)
+    words = f"{many - len(refused):,} of {many:,} passwords had come to their day and "
     words += "have to be changed at the next sign-in."
     return _kept(engine, dns_name, " ".join([words, *refused[:3]]))
-
-
-def _still(
-    estate: Estate,
-    due: Int64,
-    present: Iterable[int | None],
-    progress: Callable[[str, int, int], None],
-) -> list[str]:
-    """The accounts that have the password still that was read."""
-    accounts = estate.accounts
-    found = []
-    for number, (row, set_at) in enumerate(zip(due.tolist(), present, strict=True)):
-        progress("looking", number, len(due))
-        if set_at == int(accounts.password_set[row]):
-            found.append(accounts.name[row])
-    return found
 
 
 def _kept(engine: Engine, dns_name: str, told: str) -> str:

@@ -69,7 +69,7 @@ MOST_TRIES = 5
 """After which a letter that the server would take another time is taken for refused."""
 MOST_DAYS, LONGEST_BEFORE = 6, 90
 NOBODY = "There was nobody to write to."
-_CLOCK = re.compile(r"([01][0-9]|2[0-3]):[0-5][0-9]")
+CLOCK = re.compile(r"([01][0-9]|2[0-3]):[0-5][0-9]")
 _USUAL: tuple[Kind, ...] = ("expiring", "expired", "must change", "locked", "exposed")
 _FORM = 1
 """Of the rules that are kept for each account: those in another form are no news."""
@@ -112,7 +112,7 @@ def refuse(given: Mailing, current: Snapshot) -> None:
     if unknown := [ref for ref in given.by_policy if ref not in known]:
         problems.append((f"by_policy.{unknown[0]}", "There is no such policy any more."))
     for field, clock in (("quiet_from", given.quiet_from), ("quiet_until", given.quiet_until)):
-        if _CLOCK.fullmatch(clock) is None:
+        if CLOCK.fullmatch(clock) is None:
             problems.append((field, "Give an hour as 20:00."))
     try:
         ZoneInfo(given.zone)
@@ -288,6 +288,19 @@ def _changed(current: Snapshot, before: bytes | None, now: datetime) -> list[Not
         Notice(row, "policy changed", now.isoformat(), max(0, int(ends[row])))
         for row in rows.tolist()
     ]
+
+
+def would_be_told(session: Session, current: Snapshot) -> int | None:
+    """How many people would be written to that other rules hold once the draft that is shown is
+    published; None where that is not written about.
+    """
+    given = held(session, current.live).mailing
+    if not given.on or "policy changed" not in given.kinds:
+        return None
+    live = current.live
+    otherwise = _rules_now(live) != _rules_now(current.published)
+    rows = np.flatnonzero(otherwise & live.roster.people).tolist()
+    return sum(is_address(live.estate.accounts.mail[row]) for row in rows)
 
 
 def begin_due(session: Session, now: datetime, where: Settings) -> None:

@@ -367,5 +367,15 @@ def begin_due(session: Session, now: datetime) -> None:
             jobs.start(session, "read", BY_ITSELF, domain=row.dns_name, arguments=arguments)
 
 
+def begin_after(session: Session, dns_name: str) -> None:
+    """Begin to read what was just written into a domain's directory, where one is connected."""
+    connected = session.scalar(
+        select(ConnectionRow.dns_name).where(ConnectionRow.dns_name == dns_name)
+    )
+    if connected and jobs.active(session, "read", dns_name) is None:
+        arguments = {"name": "the directory", "whole": False}
+        jobs.start(session, "read", BY_ITSELF, domain=dns_name, arguments=arguments)
+
+
 def _domain(session: Session, dns_name: str) -> DomainRow | None:
     return session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)).one_or_none()

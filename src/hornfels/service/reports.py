@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, time
 from uuid import UUID
 
 from sqlalchemy.orm import Session
@@ -17,7 +18,9 @@ from hornfels.core.drafts.impact import impact
 from hornfels.core.drafts.operations import Target, inverse
 from hornfels.core.drafts.sentences import Sentence, sentences
 from hornfels.core.findings.finding import Finding
+from hornfels.core.mailing.due import KIND_WORDS, KINDS
 from hornfels.core.policy.model import PolicyRef
+from hornfels.core.reports.forecast import forecast_part
 from hornfels.core.reports.policies import policy_parts
 from hornfels.core.reports.report import (
     Accepted,
@@ -25,22 +28,28 @@ from hornfels.core.reports.report import (
     ChangePart,
     ChangeReport,
     DomainReport,
+    ExposureLine,
+    ExposurePart,
     FindingPart,
     Head,
+    Mark,
+    NoticesPart,
     ServerPart,
     Transferred,
 )
-from hornfels.core.resolution.engine import resolve
+from hornfels.core.resolution.engine import DOMAIN_POLICY, resolve
 from hornfels.core.resolution.section import Section, section
 from hornfels.core.values.dn import loose_key
 from hornfels.core.values.time import moment_from_datetime
-from hornfels.formats.reports.html import change_html, domain_html
+from hornfels.formats.reports.html import change_html
 from hornfels.formats.reports.section_svg import section_svg
 from hornfels.refusals import NotFoundError
-from hornfels.service import baselines, servers
-from hornfels.service.naming import policy_mark
+from hornfels.service import baselines, exposure, mailing, servers
+from hornfels.service.exposure import Present
+from hornfels.service.naming import policy_mark, policy_name
 from hornfels.service.snapshots import Snapshot
-from hornfels.store import acceptances, drafts, history, locks
+from hornfels.store import acceptances, drafts, history, letters, locks
+from hornfels.store import exposure as kept_exposure
 from hornfels.store import servers as kept_servers
 from hornfels.store.estates import successors_in
 from hornfels.store.models import AcceptedFindingRow, PointRow
@@ -55,7 +64,7 @@ def drawing(current: Snapshot) -> str:
     read = datetime.fromisoformat(current.loaded_at).astimezone(UTC)
     domain, count = current.estate.domain.dns_name, len(current.estate.accounts)
     foot = f"{domain}, read from {current.source} on {read:%Y-%m-%d}, {count:,} accounts."
-    return section_svg(current.estate, _section(current), lambda p: policy_mark(current, p), foot)
+    return section_svg(current.estate, _section(current), mark_of(current), foot)
 
 
 def domain_report(
@@ -64,33 +73,39 @@ def domain_report(
     found: Iterable[Finding],
     chosen: Iterable[Baseline],
     since: date | None,
-) -> str:
-    """The report of a domain as it is shown, as HTML, with what was `found` in it, held against the
-    `chosen` baselines, and with the changes from a day on.
+) -> DomainReport:
+    """The report of a domain as it is shown, with what was `found` in it, held against the `chosen`
+    baselines, and with the changes from a day on.
     """
     held = acceptances.accepted(database, current.domain_id, datetime.now(UTC).date())
-    drawn = _section(current)
-
-    def mark(policy: int) -> int | None:
-        return policy_mark(current, policy)
-
-    return domain_html(
-        DomainReport(
-            head=_head(database, current),
-            estate=current.estate,
-            section=drawn,
-            policies=policy_parts(current.estate, current.resolution, drawn, mark),
-            findings=tuple(FindingPart(one, _accepted(held.get(one.key))) for one in found),
-            baselines=tuple(_baseline(current, one, held) for one in chosen),
-            changes=tuple(_changes(database, current, since)),
-            since=since,
-            servers=tuple(
-                ServerPart(row.name, servers.found(database, row).agreement.coverage)
-                for row in kept_servers.sets(database, current.domain_id)
-            ),
+    drawn, mark = _section(current), mark_of(current)
+    return DomainReport(
+        head=_head(database, current),
+        estate=current.estate,
+        section=drawn,
+        policies=policy_parts(current.estate, current.resolution, drawn, mark),
+        findings=tuple(FindingPart(one, _accepted(held.get(one.key))) for one in found),
+        baselines=tuple(_baseline(current, one, held) for one in chosen),
+        changes=tuple(_changes(database, current, since)),
+        since=since,
+        forecast=forecast_part(
+            current.roster,
+            moment_from_datetime(datetime.now(UTC)),
+            mark,
+            lambda policy: policy_name(current, policy),
         ),
-        mark,
+        exposure=_exposure(database, current, mark),
+        notices=_notices(database, current, since),
+        servers=tuple(
+            ServerPart(row.name, servers.found(database, row).agreement.coverage)
+            for row in kept_servers.sets(database, current.domain_id)
+        ),
     )
+
+
+def mark_of(current: Snapshot) -> Mark:
+    """The number of each policy's look as the domain is shown."""
+    return lambda policy: policy_mark(current, policy)
 
 
 def change_report(database: Session, current: Snapshot, number: int) -> str:
@@ -144,6 +159,54 @@ def _section(current: Snapshot) -> Section:
         current.shared_groups,
         current.moved,
         None,
+    )
+
+
+def _exposure(database: Session, current: Snapshot, mark: Mark) -> ExposurePart | None:
+    """None where accounts were never compared."""
+    last = next(iter(kept_exposure.runs(database, current.domain_id, 1)), None)
+    if last is None:
+        return None
+    found = exposure.present(current.estate, kept_exposure.of_domain(database, current.domain_id))
+    winners = current.resolution.winner_of_account
+    under: defaultdict[int, list[Present]] = defaultdict(list)
+    for one in found:
+        under[int(winners[one.row])].append(one)
+    counts = {policy: exposure.counted(under[policy]) for policy in under}
+    lines = (
+        ExposureLine(
+            name=policy_name(current, policy),
+            mark=mark(policy),
+            accounts=current.resolution.governed(policy),
+            exposed=counts[policy]["exposed"],
+            listed=counts[policy]["list"],
+            blank=counts[policy]["blank"],
+            own_name=counts[policy]["own name"],
+            house_term=counts[policy]["house term"],
+            shared=counts[policy]["shared"],
+        )
+        for policy in (*current.resolution.order, DOMAIN_POLICY)
+        if policy in counts
+    )
+    return ExposurePart(last.at, last.compared, tuple(lines))
+
+
+def _notices(database: Session, current: Snapshot, since: date | None) -> NoticesPart | None:
+    """None where nobody is written to, nor was."""
+    now = datetime.now(UTC)
+    day = max(since or date.min, (now - letters.KEPT).date())
+    begins = datetime.combine(day, time.min, UTC)
+    states = letters.counted(database, current.domain_id, begins)
+    if not states and not mailing.held(database, current).mailing.on:
+        return None
+    about = letters.sent_about(database, current.domain_id, begins)
+    return NoticesPart(
+        since=day,
+        sent=states.get("sent", 0),
+        about=tuple((KIND_WORDS[kind], about[kind]) for kind in KINDS if about.get(kind)),
+        refused=states.get("refused", 0),
+        uncertain=states.get("uncertain", 0),
+        waiting=states.get("waiting", 0) + states.get("sending", 0),
     )
 
 

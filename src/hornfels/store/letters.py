@@ -10,7 +10,7 @@ from datetime import datetime, timedelta
 from typing import Literal, NamedTuple, cast
 from uuid import UUID
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import delete, func, select, true, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -156,6 +156,23 @@ def counted(session: Session, domain_id: int, since: datetime) -> dict[State, in
         .group_by(LetterRow.state)
     )
     return {cast(State, state): many for state, many in session.execute(asked)}
+
+
+def sent_about(session: Session, domain_id: int, since: datetime) -> dict[Kind, int]:
+    """How many letters that were handed over since a moment were about each kind of thing."""
+    # Row by row beside its letter.
+    one = func.jsonb_array_elements(LetterRow.about).table_valued("value").lateral()
+    kind = one.c.value.op("->>")(0)
+    asked = (
+        select(kind, func.count())
+        .select_from(LetterRow)
+        .join(one, true())
+        .where(
+            LetterRow.domain_id == domain_id, LetterRow.made_at >= since, LetterRow.state == "sent"
+        )
+        .group_by(kind)
+    )
+    return {cast(Kind, found): many for found, many in session.execute(asked)}
 
 
 def sweep(session: Session, domain_id: int, now: datetime) -> None:

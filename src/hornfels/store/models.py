@@ -806,3 +806,42 @@ class LetterMarkRow(Base):
     kind: Mapped[str] = mapped_column(primary_key=True)
     key: Mapped[str] = mapped_column(primary_key=True)
     at: Mapped[datetime]
+
+
+class ReportOrderRow(Base):
+    """A domain's report that is mailed by itself. ``due`` is when the last one was, and ``copies``
+    lists for each address how far it is (see `hornfels.service.report_orders`).
+    """
+
+    __tablename__ = "report_orders"
+
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
+    version: Mapped[int] = mapped_column(default=1)
+    settings: Mapped[dict[str, Any]]
+    due: Mapped[datetime]
+    copies: Mapped[list[Any]] = mapped_column(default=list)
+    told: Mapped[str] = mapped_column(default="")
+
+
+class SpreadRow(Base):
+    """A shorter maximum age that is brought in over weeks. ``begins`` is the day of the first of
+    its ``waves``, each written with how far it is; ``accounts`` holds who is told in which (see
+    `hornfels.store.spreads`).
+    """
+
+    __tablename__ = "spreads"
+    __table_args__ = (Index("ix_spreads_domain_id", "domain_id"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"))
+    draft_id: Mapped[int]
+    title: Mapped[str]
+    state: Mapped[str]
+    begins: Mapped[date]
+    waves: Mapped[list[Any]]
+    accounts: Mapped[bytes] = mapped_column(LargeBinary)
+    by: Mapped[str]
+    reason: Mapped[str]
+    made_at: Mapped[datetime]

@@ -1,4 +1,4 @@
-"""How a job on a directory ends where it fails: in words."""
+"""How a job on a domain ends where it fails: in words."""
 
 from __future__ import annotations
 
@@ -8,12 +8,18 @@ from collections.abc import Callable
 
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError, OperationalError
+from sqlalchemy.orm import Session
 
 from hornfels.directory.reach import DirectoryError
 from hornfels.formats.dump import DumpError, LdifError
 from hornfels.refusals import RefusalError
 from hornfels.store import jobs
 from hornfels.store.models import JobRow
+from hornfels.store.trail import act_for, note
+from hornfels.worker.loading import origin_of
+
+Fail = Callable[[Engine, JobRow, str], None]
+"""Ends a job, and is told why."""
 
 _log = logging.getLogger(__name__)
 
@@ -22,7 +28,7 @@ def guarded(
     engine: Engine,
     job: JobRow,
     work: Callable[[Engine, JobRow, jobs.Progress], None],
-    fail: Callable[[Engine, JobRow, str], None],
+    fail: Fail,
 ) -> None:
     """Do it; `fail` ends the job and is told why. While the database is away, or when somebody
     stops it, the job is left as it is.
@@ -42,3 +48,18 @@ def guarded(
         place = "".join(traceback.format_tb(error.__traceback__)[-6:])
         _log.error("The job “%s” failed with %s at\n%s", job.kind, type(error).__name__, place)
         fail(engine, job, "It failed unexpectedly. Please report it.")
+
+
+def failing(what: str, failed: Callable[[Session, str, str], None]) -> Fail:
+    """How a job of a domain ends that failed: `failed` keeps why where people look for it, and the
+    trail says `what` was not done.
+    """
+
+    def fail(engine: Engine, job: JobRow, error: str) -> None:
+        with Session(engine) as session, session.begin():
+            act_for(session, origin_of(job))
+            failed(session, job.domain, error)
+            note(session, what, domain=job.domain, error=error)
+            jobs.fail(session, job.id, error)
+
+    return fail

@@ -13,13 +13,13 @@ from hornfels.settings import read_settings
 from hornfels.store import jobs
 from hornfels.store.models import JobRow
 from hornfels.store.trail import act_for, note
-from hornfels.worker.guarded import guarded
+from hornfels.worker.guarded import failing, guarded
 from hornfels.worker.loading import origin_of
 
 
 def end(engine: Engine, job: JobRow) -> None:
     """Go through the job's domain, and have the directory read afterwards."""
-    guarded(engine, job, _end, _fail)
+    guarded(engine, job, _end, failing("ended passwords not gone through", lifetimes.failed))
 
 
 def _end(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
@@ -30,14 +30,4 @@ def _end(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
         act_for(session, origin)
         note(session, "ended passwords gone through", told, domain=job.domain)
         jobs.complete(session, job.id, {"domain": job.domain, "told": told})
-        if jobs.active(session, "read", job.domain) is None:
-            arguments = {"name": "the directory", "whole": False}
-            jobs.start(session, "read", reading.BY_ITSELF, domain=job.domain, arguments=arguments)
-
-
-def _fail(engine: Engine, job: JobRow, error: str) -> None:
-    with Session(engine) as session, session.begin():
-        act_for(session, origin_of(job))
-        lifetimes.failed(session, job.domain, error)
-        note(session, "ended passwords not gone through", domain=job.domain, error=error)
-        jobs.fail(session, job.id, error)
+        reading.begin_after(session, job.domain)

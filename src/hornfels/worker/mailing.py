@@ -12,13 +12,13 @@ from hornfels.settings import read_settings
 from hornfels.store import jobs
 from hornfels.store.models import JobRow
 from hornfels.store.trail import act_for, note
-from hornfels.worker.guarded import guarded
+from hornfels.worker.guarded import failing, guarded
 from hornfels.worker.loading import origin_of
 
 
 def write(engine: Engine, job: JobRow) -> None:
     """Write to whoever is due in the job's domain."""
-    guarded(engine, job, _write, _fail)
+    guarded(engine, job, _write, failing("letters not handed over", mailing.failed))
 
 
 def _write(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
@@ -28,11 +28,3 @@ def _write(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
         if told != mailing.NOBODY:
             note(session, "letters handed over", told, domain=job.domain)
         jobs.complete(session, job.id, {"domain": job.domain, "told": told})
-
-
-def _fail(engine: Engine, job: JobRow, error: str) -> None:
-    with Session(engine) as session, session.begin():
-        act_for(session, origin_of(job))
-        mailing.failed(session, job.domain, error)
-        note(session, "letters not handed over", domain=job.domain, error=error)
-        jobs.fail(session, job.id, error)

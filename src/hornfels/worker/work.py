@@ -17,7 +17,15 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import OperationalError, SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from hornfels.service import exposure, lifetimes, mailing, reading, server_folder
+from hornfels.service import (
+    exposure,
+    lifetimes,
+    mailing,
+    reading,
+    report_orders,
+    server_folder,
+    spreading,
+)
 from hornfels.settings import read_settings
 from hornfels.store import gate, jobs
 from hornfels.store.database import libpq
@@ -30,6 +38,8 @@ from hornfels.worker.loading import load
 from hornfels.worker.mailing import write
 from hornfels.worker.publishing import publish
 from hornfels.worker.reading import compare, read
+from hornfels.worker.reporting import report
+from hornfels.worker.spreading import go_on
 from hornfels.worker.weighing import weigh
 
 CONCURRENCY = 2
@@ -57,6 +67,8 @@ KINDS: Mapping[str, Do] = {
     "lifetimes": end,
     "exposure": look,
     "mailing": write,
+    "report": report,
+    "spread": go_on,
 }
 """What does each kind of job. It ends the job itself; what it raises is tried again."""
 
@@ -160,8 +172,10 @@ def _look_round(engine: Engine, *, sweep: bool) -> None:
         jobs.take_up_lost(session)
         reading.begin_due(session, datetime.now(UTC))
         lifetimes.begin_due(session, datetime.now(UTC))
+        spreading.begin_due(session, datetime.now(UTC))
         exposure.begin_due(session, datetime.now(UTC), read_settings())
         mailing.begin_due(session, datetime.now(UTC), read_settings())
+        report_orders.begin_due(session, datetime.now(UTC), read_settings())
         if sweep:
             jobs.sweep(session)
             gate.sweep(session)

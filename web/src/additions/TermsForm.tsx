@@ -3,7 +3,7 @@ import { useDropTerms, useSetTerms, useTerms } from "../api/additions";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
 import { Button, ButtonLink, Failed, Loading, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
+import { TextArea, TextInput } from "../shared/fields";
 import { useKept } from "../shared/kept";
 import { May, MayChange } from "../shared/May";
 import { plural } from "../shared/span";
@@ -128,8 +128,8 @@ function Sheet({
         <MayChange right="draft" at={domain}>
           <label className="block">
             <span className="text-soft">Terms, one a line</span>
-            <textarea
-              className="block h-28 w-full resize-y rounded-[5px] border border-edge bg-white px-2 py-1 font-mono text-sm"
+            <TextArea
+              className="h-28 resize-y font-mono text-sm"
               spellCheck={false}
               value={text}
               onChange={(event) => change(event.target.value)}

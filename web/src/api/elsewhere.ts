@@ -1,7 +1,7 @@
 // Signing in at the provider: this tab goes there, or another one does where something is typed.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, server } from "./client";
-import { known } from "./people";
+import { signedIn } from "./people";
 import { announce } from "./session";
 
 /** Where the provider sends people back to. */
@@ -50,7 +50,7 @@ export function useReturn(search: string) {
         iss: asked.get("iss"),
       };
       const me = await answer(server.POST("/api/session/elsewhere/back", { body }));
-      client.setQueryData(["me"], known(me));
+      signedIn(client, me);
       announce();
       const back = sessionStorage.getItem(BACK) ?? "";
       sessionStorage.removeItem(BACK);

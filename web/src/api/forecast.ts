@@ -38,6 +38,25 @@ export const useTradeoff = (place: string, policy: string, plane: string, assume
     retry: false,
   });
 
+export const useBurden = (place: string, policy: string, plane: string, assumed: Assumed) =>
+  useQuery({
+    queryKey: ["domain", place, "burden", policy, plane, assumed],
+    queryFn: ({ signal }) =>
+      answer(
+        server.GET("/api/domains/{domain}/burden", {
+          params: { path: { domain: place } },
+          querySerializer: () => queryOf({ policy, plane, ...assumed }),
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+/** The address of policies' burdens as a file. */
+export const burdenFile = (place: string, policy: string, plane: string, assumed: Assumed) =>
+  `/api/domains/${encodeURIComponent(place)}/burden.csv?${queryOf({ policy, plane, ...assumed })}`;
+
 const markThere = (place: string, body: Schemas["MarkMoved"], signal?: AbortSignal) =>
   answer(
     server.POST("/api/domains/{domain}/tradeoff/moved", {

@@ -1,5 +1,5 @@
 // Who is signed in, and who may do what.
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { keepFor } from "../shared/kept";
 import { answer, server, type Schemas } from "./client";
 import { announce } from "./session";
@@ -11,6 +11,12 @@ export const askWhoIsThere = () => answer(server.GET("/api/session"));
 export function known(me: Schemas["SignedIn"]) {
   keepFor(me.name ?? "");
   return me;
+}
+
+/** Keep who has signed in; that people have pages of their own was told before. */
+export function signedIn(client: QueryClient, me: Schemas["SignedIn"]) {
+  const before = client.getQueryData<Schemas["SignedIn"]>(["me"]);
+  client.setQueryData(["me"], known({ ...me, own_page: before?.own_page ?? false }));
 }
 
 export const useMe = () =>
@@ -26,7 +32,7 @@ export function useSignIn() {
   return useMutation({
     mutationFn: (body: Schemas["SignIn"]) => answer(server.POST("/api/session", { body })),
     onSuccess: (me) => {
-      client.setQueryData(["me"], known(me));
+      signedIn(client, me);
       announce();
     },
   });
@@ -37,9 +43,10 @@ export function useSignOut() {
   return useMutation({
     mutationFn: () => answer(server.DELETE("/api/session")),
     onSuccess: () => {
-      const provider = client.getQueryData<Schemas["SignedIn"]>(["me"])?.provider ?? "";
+      const here = client.getQueryData<Schemas["SignedIn"]>(["me"]) ?? NOBODY;
       client.clear();
-      client.setQueryData(["me"], known({ ...NOBODY, provider }));
+      const { provider, own_page } = here;
+      client.setQueryData(["me"], known({ ...NOBODY, provider, own_page }));
     },
   });
 }
@@ -51,6 +58,7 @@ const NOBODY: Schemas["SignedIn"] = {
   everywhere: [],
   elsewhere: false,
   provider: "",
+  own_page: false,
 };
 
 export type Right = Schemas["SignedIn"]["rights"][number];

@@ -1,4 +1,6 @@
 import { useEffect } from "react";
+import { Link } from "react-router";
+import { useMe } from "../api/people";
 import { useTitle } from "../shared/useTitle";
 import { Mark } from "./Mark";
 import { ProviderButton } from "./ProviderButton";
@@ -8,6 +10,7 @@ import { SignInForm } from "./SignInForm";
 export function SignIn() {
   useTitle("Sign in");
   useEffect(fetchAhead, []);
+  const ownPage = useMe().data?.own_page ?? false;
   return (
     <main className="grid h-full place-items-center overflow-y-auto p-2">
       <div className="w-80 max-w-full rounded-lg border border-line bg-sheet p-6">
@@ -20,6 +23,14 @@ export function SignIn() {
         </div>
         <SignInForm />
         <ProviderButton />
+        {ownPage && (
+          <p className="mt-4 text-soft">
+            Only about your own password:{" "}
+            <Link className="text-ink underline" to="/you">
+              your page
+            </Link>
+          </p>
+        )}
       </div>
     </main>
   );

@@ -21,7 +21,7 @@ import { PublishPanel } from "./PublishPanel";
 import { TrialsPanel } from "./TrialsPanel";
 import { useWords, type Words } from "./useWords";
 import { at } from "../draft/place";
-import { TextInput } from "../shared/fields";
+import { TextArea, TextInput } from "../shared/fields";
 import { May, MayChange } from "../shared/May";
 import { useMay } from "../api/domains";
 import { useMe } from "../api/people";
@@ -198,13 +198,12 @@ function WordFields({ draft, words }: { draft: Detail; words: Words }) {
       <label htmlFor="draft-reason" className="pt-1">
         Reason
       </label>
-      <textarea
+      <TextArea
         id="draft-reason"
         value={words.reason}
         rows={2}
         maxLength={2000}
         placeholder="Why these changes are made; whoever approves reads it, and history keeps it."
-        className="rounded-[5px] border border-edge bg-white px-2 py-1"
         onChange={(event) => words.type({ reason: event.target.value })}
         onBlur={save}
       />

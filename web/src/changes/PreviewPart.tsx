@@ -14,7 +14,7 @@ export const hinderedSteps = (preview: Preview["data"]) =>
 export function PreviewPart({ place, preview }: { place: string; preview: Preview }) {
   if (preview.isPending) return <Loading what="the directory" />;
   if (preview.error) return <Failed error={preview.error} retry={() => void preview.refetch()} />;
-  const { server, problem, steps, astray, templates } = preview.data;
+  const { server, problem, steps, astray, templates, written_to } = preview.data;
   const hindered = hinderedSteps(preview.data);
   return (
     <div className="space-y-1.5">
@@ -41,6 +41,13 @@ export function PreviewPart({ place, preview }: { place: string; preview: Previe
           △ In no order of the steps do all keep clear of other policies:{" "}
           {plural(astray, "account")} {astray === 1 ? "has" : "have"} a third one for a moment.
         </Notice>
+      )}
+      {written_to !== null && (
+        <p>
+          {written_to === 0
+            ? "Nobody gets a letter about it."
+            : `${written_to === 1 ? "1 person gets" : `${written_to.toLocaleString("en")} people get`} a letter that other rules hold, within a quarter of an hour outside the quiet hours.`}
+        </p>
       )}
       <ol className="max-h-60 overflow-y-auto border-t border-line/60" aria-label="Steps">
         {steps.map((step, number) => (

@@ -3,12 +3,14 @@ import { Link } from "react-router";
 import { useDraftStep, usePublish } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { useTrials } from "../api/bench";
+import { useSpreads } from "../api/spreads";
 import { useMe } from "../api/people";
 import { announce } from "../shared/announce";
 import { focusAfterwards, focusOn } from "../shared/focus";
 import { Button, Refused } from "../shared/controls";
 import { Confirmation } from "../shared/Confirmation";
 import { useUnsaved } from "../shared/kept";
+import { dayText } from "../shared/moments";
 import { plural } from "../shared/span";
 import { hinderedSteps, PreviewPart } from "./PreviewPart";
 import { useAfterWords, type Words } from "./useWords";
@@ -30,6 +32,7 @@ export function PublishPanel({
 }) {
   const me = useMe();
   const trials = useTrials(place).data;
+  const spread = useSpreads(place).data?.[0];
   const may = useMay(place);
   const approve = useDraftStep(place, "approve");
   const publish = usePublish(place);
@@ -98,6 +101,12 @@ export function PublishPanel({
             it back.
           </p>
           <PreviewPart place={place} preview={preview} />
+          {spread?.state === "running" && spread.draft === draft.id && (
+            <p className="text-warn">
+              △ Its spread over weeks runs until {dayText(`${spread.ends}T12:00`)}: not everybody
+              was told yet to choose another password first.
+            </p>
+          )}
           {unsaved.length > 0 && (
             <p>
               Not in it, since it is not saved to the draft:{" "}

@@ -3,7 +3,16 @@ import { ApiError } from "../api/client";
 import type { Assumed } from "../api/forecast";
 import { TextInput } from "../shared/fields";
 
-/** What nobody can read from a directory: names in the address, usual values, and what they mean. */
+/** Something that nobody can read from a directory: its name in the address, its usual value. */
+interface AssumedField {
+  key: string;
+  sign: string;
+  usual: string;
+  label: string;
+  about: string;
+}
+
+/** What is assumed of guessers and of people's passwords. */
 export const ASSUMED = [
   {
     key: "skew",
@@ -41,7 +50,49 @@ export const ASSUMED = [
     label: "Guesses a second, offline",
     about: "At stolen hashes, on the attacker’s own machines.",
   },
-] as const;
+] as const satisfies AssumedField[];
+
+/** What is assumed of how people sign in, beside what guesses at their passwords come to. */
+export const HABITS: AssumedField[] = [
+  {
+    key: "sign_ins",
+    sign: "n",
+    usual: "3",
+    label: "Sign-ins on a working day",
+    about: "How often a day somebody types the password, unlocking the screen included.",
+  },
+  {
+    key: "seconds",
+    sign: "t",
+    usual: "0.4",
+    label: "Seconds for a character",
+    about: "What typing one character of a password takes.",
+  },
+  {
+    key: "change",
+    sign: "c",
+    usual: "4",
+    label: "Minutes for a change",
+    about: "What choosing another password takes, and telling it to telephones and the like.",
+  },
+  {
+    key: "call",
+    sign: "h",
+    usual: "20",
+    label: "Minutes until the help desk has unlocked",
+    about: "How long somebody waits who does not wait for the lock to end by itself.",
+  },
+  ...ASSUMED.filter(({ key }) => key === "mistakes" || key === "skew" || key === "size"),
+];
+
+/** What the address says of these. */
+export const assumedIn = (params: URLSearchParams, fields: readonly AssumedField[]): Assumed =>
+  Object.fromEntries(
+    fields.flatMap(({ key }) => {
+      const value = params.get(key);
+      return value ? [[key, value]] : [];
+    }),
+  );
 
 /** The assumptions as numbers, those that are not given as they usually are. */
 export const numbersOf = (assumed: Assumed) =>
@@ -51,10 +102,12 @@ export const numbersOf = (assumed: Assumed) =>
 
 /** The assumptions, each in a field of its own; what is refused is said below them. */
 export function Assumptions({
+  fields,
   assumed,
   error,
   onChange,
 }: {
+  fields: readonly AssumedField[];
   assumed: Assumed;
   error: Error | null;
   onChange: (key: string, value: string) => void;
@@ -63,7 +116,7 @@ export function Assumptions({
   return (
     <fieldset className="grid grid-cols-[minmax(0,1fr)_7.5rem] items-center gap-x-2 gap-y-1">
       <legend className="mb-0.5 font-head text-sm font-semibold">What is assumed</legend>
-      {ASSUMED.map(({ key, sign, usual, label, about }) => {
+      {fields.map(({ key, sign, usual, label, about }) => {
         const problem = refused.find((field) => field.field.endsWith(key))?.message;
         return (
           <label key={key} className="contents" title={about}>

@@ -1,6 +1,7 @@
 import { useId, type RefObject } from "react";
 import type { Schemas } from "../api/client";
 import { BottomAxis, LeftAxis } from "../shared/plot/Axes";
+import { stepOf } from "../shared/plot/steps";
 import { Texture } from "../shared/plot/Texture";
 import { dayText } from "../shared/moments";
 
@@ -12,13 +13,6 @@ const TOP = 22;
 const BOTTOM = 40;
 const DAY = 86_400_000;
 const NAMED_APART = 90;
-
-/** A step of 1, 2 or 5 times a power of ten, of which so much has about five. */
-function stepOf(most: number) {
-  const power = 10 ** Math.floor(Math.log10(most / 5 || 1));
-  const step = [1, 2, 5, 10].map((n) => n * power).find((n) => most / n <= 5) ?? most;
-  return Math.max(1, step);
-}
 
 /** Bars of days, one policy upon the other; live as a line. */
 export function DaysPlot({

@@ -3,18 +3,16 @@ import { useParams } from "react-router";
 import { expiriesFile, useExpiries } from "../api/forecast";
 import { ApiError } from "../api/client";
 import { Beside } from "../app/SidePanel";
-import { domainOf } from "../draft/place";
 import { Failed, Loading, Refused } from "../shared/controls";
 import { TextInput } from "../shared/fields";
 import { useWidth } from "../shared/plot/useWidth";
 import { PolicyTag } from "../shared/Swatch";
-import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
 import { DaysPlot } from "./DaysPlot";
 import { DaysTable } from "./DaysTable";
 import { InNumbers } from "./InNumbers";
-import { ShownAs } from "./ShownAs";
-import { WhichForecast } from "./WhichForecast";
+import { SpreadPart } from "../spread/SpreadPart";
+import { ForecastFrame } from "./ForecastFrame";
 
 /** On which days passwords end, by policy, live and as a draft would have it. */
 export function ExpiriesScreen() {
@@ -26,80 +24,76 @@ export function ExpiriesScreen() {
   const { data, error, refetch, isPlaceholderData } = useExpiries(domain, asked);
   const [ref, width] = useWidth();
   const drawing = useRef<SVGSVGElement>(null);
-  useTitle("Forecast", domainOf(domain));
   const fields = error instanceof ApiError ? error.fields : [];
   const wrong = (field: string) => fields.find((one) => one.field === field)?.message;
   return (
-    <div className="flex h-full flex-col small:block small:overflow-auto">
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 pt-2.5 pb-2 small:px-2 small:pt-1">
-        <h1 className="text-base">Forecast</h1>
-        <WhichForecast />
-        <label className="flex items-center gap-1.5">
-          <span className="text-soft">over</span>
-          <TextInput
-            className="w-14 text-right"
-            inputMode="numeric"
-            aria-invalid={wrong("days") !== undefined}
-            value={days}
-            placeholder="90"
-            maxLength={4}
-            onChange={(event) => setDays(event.target.value)}
-          />
-          days
-        </label>
-        <ShownAs
-          name={`${domainOf(domain)}-expiries`}
-          drawing={drawing}
-          there={data !== undefined}
-          file={expiriesFile(domain, asked)}
-        />
-      </div>
-      <div
-        ref={ref}
-        tabIndex={0}
-        role="group"
-        aria-label="Expiries"
-        className="min-h-0 flex-1 space-y-2 overflow-auto px-4 pb-3 small:overflow-visible small:px-2"
-      >
-        <p className="text-soft">
-          Passwords that end on each day (UTC), by the policy that holds.
-          {data?.live && " The line is how it is live."}
-        </p>
-        <Refused error={wrong("days") ?? null} />
-        {error && data && fields.length === 0 && <Refused error={error} />}
-        {error && !data && fields.length === 0 ? (
-          <Failed error={error} retry={() => void refetch()} />
-        ) : !data ? (
-          !error && <Loading what="the forecast" />
-        ) : as === "table" ? (
-          <DaysTable forecast={data} />
-        ) : (
-          width > 0 && (
-            <div className={error || isPlaceholderData ? "opacity-40" : ""}>
-              <DaysPlot
-                forecast={data}
-                width={Math.max(280, width - 32)}
-                height={Math.max(240, Math.min(520, window.innerHeight - 290))}
-                drawing={drawing}
-              />
-            </div>
-          )
-        )}
-        {data && as !== "table" && (
-          <ul aria-label="Policies" className="flex flex-wrap gap-x-4 gap-y-0.5 text-xs text-soft">
-            {data.policies.map((one) => (
-              <li key={one.policy} className="min-w-0">
-                <PolicyTag mark={one.mark} name={one.name} />
-              </li>
-            ))}
-          </ul>
-        )}
-        {data && (
-          <Beside>
-            <InNumbers forecast={data} calls={calls} wrong={wrong("calls")} onCalls={setCalls} />
-          </Beside>
-        )}
-      </div>
-    </div>
+    <ForecastFrame
+      label="Expiries"
+      room={ref}
+      shown={{
+        name: "expiries",
+        drawing,
+        there: data !== undefined,
+        file: expiriesFile(domain, asked),
+      }}
+      choices={
+        <>
+          <label className="flex items-center gap-1.5">
+            <span className="text-soft">over</span>
+            <TextInput
+              className="w-14 text-right"
+              inputMode="numeric"
+              aria-invalid={wrong("days") !== undefined}
+              value={days}
+              placeholder="90"
+              maxLength={4}
+              onChange={(event) => setDays(event.target.value)}
+            />
+            days
+          </label>
+        </>
+      }
+    >
+      <p className="text-soft">
+        Passwords that end on each day (UTC), by the policy that holds.
+        {data?.live && " The line is how it is live."}
+      </p>
+      <Refused error={wrong("days") ?? null} />
+      {error && data && fields.length === 0 && <Refused error={error} />}
+      {error && !data && fields.length === 0 ? (
+        <Failed error={error} retry={() => void refetch()} />
+      ) : !data ? (
+        !error && <Loading what="the forecast" />
+      ) : as === "table" ? (
+        <DaysTable forecast={data} />
+      ) : (
+        width > 0 && (
+          <div className={error || isPlaceholderData ? "opacity-40" : ""}>
+            <DaysPlot
+              forecast={data}
+              width={Math.max(280, width - 32)}
+              height={Math.max(240, Math.min(520, window.innerHeight - 290))}
+              drawing={drawing}
+            />
+          </div>
+        )
+      )}
+      {data && as !== "table" && (
+        <ul aria-label="Policies" className="flex flex-wrap gap-x-4 gap-y-0.5 text-xs text-soft">
+          {data.policies.map((one) => (
+            <li key={one.policy} className="min-w-0">
+              <PolicyTag mark={one.mark} name={one.name} />
+            </li>
+          ))}
+        </ul>
+      )}
+      {data && (
+        <Beside>
+          <InNumbers forecast={data} calls={calls} wrong={wrong("calls")} onCalls={setCalls}>
+            <SpreadPart place={domain} />
+          </InNumbers>
+        </Beside>
+      )}
+    </ForecastFrame>
   );
 }

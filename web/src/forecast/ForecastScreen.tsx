@@ -1,9 +1,14 @@
 import { useUrlState } from "../shared/useUrlState";
+import { BurdenScreen } from "./BurdenScreen";
 import { ExpiriesScreen } from "./ExpiriesScreen";
 import { GuessingScreen } from "./GuessingScreen";
+import { forecastIn } from "./WhichForecast";
 
-/** What is to come: what guessing costs, or on which days passwords end. */
+const SCREENS = { guessing: GuessingScreen, burden: BurdenScreen, expiries: ExpiriesScreen };
+
+/** What is to come: what guessing costs, what people bear for it, and when passwords end. */
 export function ForecastScreen() {
   const [of] = useUrlState("of");
-  return of === "expiries" ? <ExpiriesScreen /> : <GuessingScreen />;
+  const Screen = SCREENS[forecastIn(of)];
+  return <Screen />;
 }

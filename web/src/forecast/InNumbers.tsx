@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { TextInput } from "../shared/fields";
 import { dayText } from "../shared/moments";
@@ -11,11 +12,14 @@ export function InNumbers({
   calls,
   wrong,
   onCalls,
+  children,
 }: {
   forecast: Schemas["ExpiryForecast"];
   calls: string;
   wrong: string | undefined;
   onCalls: (calls: string) => void;
+  /** What is to be done about those that end at once. */
+  children: ReactNode;
 }) {
   const { bunches, ended, ended_live } = forecast;
   const more = ended_live === null ? 0 : ended - ended_live;
@@ -64,6 +68,7 @@ export function InNumbers({
             ))}
         </ul>
       </section>
+      {children}
       <section aria-label="Help desk">
         <PartHead level={2}>Help desk</PartHead>
         <label className="flex flex-wrap items-center gap-1.5 py-1">

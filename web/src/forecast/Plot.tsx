@@ -1,11 +1,11 @@
 import { line } from "d3-shape";
 import { useId, type KeyboardEvent, type PointerEvent, type Ref } from "react";
 import type { Schemas } from "../api/client";
-import { lookOf } from "../shared/look";
 import { BottomAxis, LeftAxis, TopAxis } from "../shared/plot/Axes";
 import { Texture } from "../shared/plot/Texture";
 import { FACTOR_TICKS } from "../shared/plot/time";
 import { spanText } from "../shared/span";
+import { PlotMark } from "./PlotMark";
 import {
   placeOfMark,
   scalesOf,
@@ -17,7 +17,6 @@ import {
 } from "./plane";
 
 const THRESHOLDS = [1, 2, 3, 5, 10, 20, 50];
-const SIZE = 15;
 
 /** A mark that is being moved: whose, and where it stands by now. */
 export interface Moving {
@@ -141,7 +140,7 @@ export function Plot({ plane, width, height, moving, onMove, onSave, onGiveUp, d
         {marks.map((mark) => {
           const at = places.get(mark) ?? placeOfMark(mark, scales);
           return (
-            <Mark
+            <PlotMark
               key={idOf(mark)}
               mark={mark}
               at={at}
@@ -182,44 +181,6 @@ function stepped(mark: PolicyMark, across: number, up: number) {
         ? TIMES.findLast((time) => time < span)
         : span;
   return { threshold: Math.max(1, mark.threshold + across), span: next ?? span };
-}
-
-/** A policy as its texture, as it is live as an outline, a starting point as a small ring. */
-function Mark({
-  mark,
-  at,
-  fill,
-  own,
-}: {
-  mark: PolicyMark;
-  at: { x: number; y: number };
-  fill: string;
-  /** Whose lines are drawn. */
-  own: boolean;
-}) {
-  if (mark.kind === "start")
-    return (
-      <g>
-        <title>{mark.name}</title>
-        <circle cx={at.x} cy={at.y} r="4.5" fill="var(--color-white)" stroke="var(--color-ink)" />
-      </g>
-    );
-  return (
-    <g>
-      <title>{mark.kind === "live" ? `${mark.name} as it is live` : mark.name}</title>
-      <rect
-        x={at.x - SIZE / 2}
-        y={at.y - SIZE / 2}
-        width={SIZE}
-        height={SIZE}
-        rx="3"
-        fill={mark.kind === "live" ? "var(--color-sheet)" : fill}
-        stroke={own ? "var(--color-ink)" : lookOf(mark.mark).ink}
-        strokeWidth={own ? 2.5 : 1}
-        strokeDasharray={mark.kind === "live" ? "3 2" : undefined}
-      />
-    </g>
-  );
 }
 
 /** What a mark is taken by. */

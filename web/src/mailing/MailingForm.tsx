@@ -1,11 +1,9 @@
-import { useState } from "react";
 import { ApiError } from "../api/client";
 import { useChooseMailing, type MailingInfo } from "../api/mailing";
-import { announce } from "../shared/announce";
-import { Button, Choices, Notice, Refused } from "../shared/controls";
+import { Button, Choices, Refused } from "../shared/controls";
 import { Select, TextInput } from "../shared/fields";
 import { Labelled } from "../shared/Labelled";
-import { WhyForm } from "../shared/WhyForm";
+import { SaveWithWhy } from "../shared/SaveWithWhy";
 import { KIND_ORDER, KINDS } from "./words";
 import { mailingOf, type Typed } from "./typed";
 
@@ -21,7 +19,6 @@ interface Props {
 /** Whether people are written to, about what, and when not. */
 export function MailingForm({ domain, info, typed, changed, onType, onSaved }: Props) {
   const save = useChooseMailing(domain);
-  const [asked, setAsked] = useState(false);
   const fields = save.error instanceof ApiError ? save.error.fields : [];
   const wrong = (...names: string[]) =>
     fields.find(({ field }) => names.some((name) => field.includes(name)))?.message;
@@ -172,47 +169,31 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           onChange={(event) => set({ page: event.target.value })}
         />
       </Labelled>
-      {changed && typed.version !== info.version && (
-        <Notice tone="warn">
-          <p>Somebody else has saved this meanwhile. What you have typed is still here.</p>
-          <Button className="mt-1.5" onClick={() => onSaved(typed)}>
-            Show theirs
-          </Button>
-        </Notice>
-      )}
-      {changed && !asked && typed.version === info.version && (
-        <Button tone="main" onClick={() => setAsked(true)}>
-          Save …
-        </Button>
-      )}
-      {asked && (
-        <WhyForm
-          act={typed.on && !info.mailing.on ? "Begin to write" : "Save"}
-          busy={save.isPending}
-          onAct={(reason) =>
-            save.mutate(
-              { mailing: mailingOf(typed), version: typed.version, reason },
-              {
-                onSuccess: () => {
-                  onSaved(typed);
-                  setAsked(false);
-                  announce("Saved.");
-                },
+      <SaveWithWhy
+        changed={changed}
+        overtaken={typed.version !== info.version}
+        act={typed.on && !info.mailing.on ? "Begin to write" : "Save"}
+        busy={save.isPending}
+        onSave={(reason, done) =>
+          save.mutate(
+            { mailing: mailingOf(typed), version: typed.version, reason },
+            {
+              onSuccess: () => {
+                onSaved(typed);
+                done();
               },
-            )
-          }
-          onKeep={() => {
-            save.reset();
-            setAsked(false);
-          }}
-        >
-          {typed.on && !info.mailing.on
-            ? "From then on people are written to by themselves, every quarter of an hour. What has been so for long is no news to anybody."
-            : typed.on
-              ? "It holds from the next look on."
-              : "Nobody is written to any more. What waits is not sent."}
-        </WhyForm>
-      )}
+            },
+          )
+        }
+        onLeave={save.reset}
+        onTheirs={() => onSaved(typed)}
+      >
+        {typed.on && !info.mailing.on
+          ? "From then on people are written to by themselves, every quarter of an hour. What has been so for long is no news to anybody."
+          : typed.on
+            ? "It holds from the next look on."
+            : "Nobody is written to any more. What waits is not sent."}
+      </SaveWithWhy>
       {fields.length === 0 && <Refused error={save.error} />}
     </section>
   );

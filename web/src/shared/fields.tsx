@@ -1,4 +1,4 @@
-// The one look of what is typed or chosen in a line.
+// The one look of what is typed or chosen.
 import type { ComponentProps } from "react";
 
 const LINE =
@@ -14,6 +14,11 @@ export function TextInput({
   ...rest
 }: Omit<ComponentProps<"input">, "size"> & Size) {
   return <input className={`${LINE} ${HEIGHT[size]} ${className}`} {...rest} />;
+}
+
+/** Text of several lines. */
+export function TextArea({ className = "", ...rest }: ComponentProps<"textarea">) {
+  return <textarea className={`${LINE} block w-full py-1 ${className}`} {...rest} />;
 }
 
 /** A choice of a few or many from a list. */

@@ -3,8 +3,8 @@ import { useEffect, useRef, useState } from "react";
 /** Thirty times a second: who drags something asks all the time. */
 const PAUSE = 34;
 
-/** A value as it stands, taken up thirty times a second at most. */
-export function usePaced<T>(value: T): T {
+/** A value as it stands, taken up once in so many milliseconds at most. */
+export function usePaced<T>(value: T, pause = PAUSE): T {
   const [paced, take] = useState(value);
   const latest = useRef(0);
   useEffect(() => {
@@ -13,9 +13,9 @@ export function usePaced<T>(value: T): T {
         latest.current = performance.now();
         take(value);
       },
-      Math.max(0, PAUSE - (performance.now() - latest.current)),
+      Math.max(0, pause - (performance.now() - latest.current)),
     );
     return () => window.clearTimeout(wait);
-  }, [value]);
+  }, [value, pause]);
   return paced;
 }

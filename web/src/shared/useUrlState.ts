@@ -2,7 +2,7 @@ import { useCallback } from "react";
 import { useSearchParams } from "react-router";
 
 /** What is typed or drawn step by step; all else is a choice, and Back undoes it. */
-const TYPED = new Set(["q", "layers", "zoom"]);
+const TYPED = new Set(["q", "layers", "zoom", "days", "calls", "weeks"]);
 
 /**
  * What the page's address says, and a way to change it. A change starts from the address as it is by

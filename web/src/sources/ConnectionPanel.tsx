@@ -12,7 +12,7 @@ import { at } from "../draft/place";
 import { PanelHead } from "../editor/PanelHead";
 import { announce } from "../shared/announce";
 import { Button, Loading, Notice, Refused } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
+import { Select, TextArea, TextInput } from "../shared/fields";
 import { useKept } from "../shared/kept";
 import { Labelled } from "../shared/Labelled";
 import { PartHead } from "../shared/PartHead";
@@ -169,9 +169,8 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
       }}
     >
       <Labelled label="Servers, one a line, tried in this order" wrong={wrong("servers")}>
-        <textarea
+        <TextArea
           data-first
-          className="block w-full min-w-0 rounded-[5px] border border-edge bg-white px-2 py-1"
           rows={3}
           placeholder={`dc1.${domain}`}
           value={typed.servers}
@@ -207,8 +206,8 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
       {typed.trust === "authorities" && (
         <label className="block">
           <span className="block">Their certificates (PEM)</span>
-          <textarea
-            className="block w-full min-w-0 rounded-[5px] border border-edge bg-white px-2 py-1 font-mono text-xs"
+          <TextArea
+            className="font-mono text-xs"
             rows={4}
             value={typed.authorities}
             onChange={(event) => set({ authorities: event.target.value })}

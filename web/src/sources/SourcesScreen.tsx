@@ -14,6 +14,8 @@ import { GatePanel } from "../gate/GatePanel";
 import { GatePart } from "../gate/GatePart";
 import { MailingPanel } from "../mailing/MailingPanel";
 import { MailingPart } from "../mailing/MailingPart";
+import { ReportOrderPanel } from "../reports/ReportOrderPanel";
+import { ReportOrderPart } from "../reports/ReportOrderPart";
 import { ConnectionPanel } from "./ConnectionPanel";
 import { ConnectNew } from "./ConnectNew";
 import { DirectoryPart } from "./DirectoryPart";
@@ -32,6 +34,7 @@ export function SourcesScreen() {
   const [connecting, connect] = useUrlState("connect");
   const [gate, open] = useUrlState("gate");
   const [mailing, write] = useUrlState("mailing");
+  const [reporting, report] = useUrlState("reporting");
   useTitle("Sources", domain !== "-" && domainOf(domain));
   return (
     <div className="h-full overflow-y-auto px-4 pt-2.5 pb-4 small:px-2">
@@ -67,6 +70,9 @@ export function SourcesScreen() {
       </SidePanel>
       <SidePanel about={maySet && !connecting && !gate ? mailing : ""}>
         <MailingPanel key={mailing} domain={mailing} onClose={() => write("")} />
+      </SidePanel>
+      <SidePanel about={maySet && !connecting && !gate && !mailing ? reporting : ""}>
+        <ReportOrderPanel key={reporting} domain={reporting} onClose={() => report("")} />
       </SidePanel>
       <SidePanel about={connecting ? "" : gate}>
         <GatePanel key={gate} domain={gate} onClose={() => open("")} />
@@ -155,7 +161,12 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
       <Refused error={edit.error} />
       {here && <DirectoryPart domain={info.dns_name} />}
       {here && <GatePart domain={info.dns_name} />}
-      {here && info.rights.includes("settings") && <MailingPart domain={info.dns_name} />}
+      {here && info.rights.includes("settings") && (
+        <>
+          <MailingPart domain={info.dns_name} />
+          <ReportOrderPart domain={info.dns_name} />
+        </>
+      )}
       {here && <Templates domain={info.dns_name} />}
       {here && <PolicyFile domain={info.dns_name} />}
       {info.notices.map((notice) => (

@@ -1,7 +1,10 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { accountsFile } from "../api/accounts";
 import { useBaselines } from "../api/baselines";
+import { useMay } from "../api/domains";
 import { domainReport, drawing } from "../api/reports";
+import { at, domainOf } from "../draft/place";
 import { Button, ButtonLink, Failed } from "../shared/controls";
 import { Drop } from "../shared/Drop";
 import { MomentField } from "../shared/MomentField";
@@ -16,6 +19,7 @@ interface Props {
 
 /** What is shown as files: a report for people who look at no screen, the drawing, the accounts. */
 export function ReportMenu({ domain, ready }: Props) {
+  const may = useMay(domain);
   return (
     <Drop
       label="Files of what is shown"
@@ -24,6 +28,17 @@ export function ReportMenu({ domain, ready }: Props) {
       trigger={<Button>Report …</Button>}
     >
       <Report domain={domain} ready={ready} />
+      {may("settings") && (
+        <p className="text-soft">
+          It can come by mail every week or month:{" "}
+          <Link
+            className="text-ink underline"
+            to={`/${at(domain)}/sources?reporting=${encodeURIComponent(domainOf(domain))}`}
+          >
+            Report by mail …
+          </Link>
+        </p>
+      )}
       <section aria-label="Other files">
         <PartHead>Other files</PartHead>
         <p className="flex flex-wrap gap-2 pt-1">

@@ -35,6 +35,7 @@ from hornfels.core.domain.account_state import settings_of
 from hornfels.core.drafts.edits import GONE
 from hornfels.core.lockout.guessing import (
     Assumptions,
+    Figure,
     accidental_locks,
     guessing_sheet,
     number,
@@ -53,7 +54,7 @@ from hornfels.core.lockout.tradeoff import (
 from hornfels.core.policy.lockout import limits, lock_sentence
 from hornfels.core.policy.model import until_unlocked
 from hornfels.core.resolution.engine import DOMAIN_POLICY
-from hornfels.core.resolution.expiries import Bunch, Expiries, expiries
+from hornfels.core.resolution.expiries import Bunch, Expiries, bunch_sentence, expiries
 from hornfels.core.values.time import (
     DAY,
     TICKS_PER_SECOND,
@@ -81,7 +82,8 @@ UNKNOWABLE = (
 )
 
 
-def _number(current: Snapshot, key: UUID | Literal["domain"]) -> int:
+def number_of(current: Snapshot, key: UUID | Literal["domain"]) -> int:
+    """The number of a policy that is asked about. Raises `NotFoundError`."""
     policy = policy_number(current, str(key))
     if policy is None:
         raise NotFoundError(GONE)
@@ -91,26 +93,27 @@ def _number(current: Snapshot, key: UUID | Literal["domain"]) -> int:
 @router.get("/guessing")
 def get_guessing(current: Current, asked: Annotated[GuessingAsked, Query()]) -> GuessingSheet:
     """What guessing costs under a policy: every number with its formula and its inputs."""
-    policy = _number(current, asked.policy)
+    policy = number_of(current, asked.policy)
     settings = settings_of(current.estate, policy)
     return GuessingSheet(
         policy=policy_ref(current, policy),
         policy_name=policy_name(current, policy),
         mark=policy_mark(current, policy),
         rule=lock_sentence(settings),
-        figures=[
-            FigureInfo(
-                key=figure.key,
-                label=figure.label,
-                value=figure.value,
-                unit=figure.unit,
-                shown=figure.shown,
-                note=figure.note,
-                formula=figure.formula,
-                inputs=[InputInfo(name=name, value=value) for name, value in figure.inputs],
-            )
-            for figure in guessing_sheet(settings, asked.assumptions())
-        ],
+        figures=[figure_info(one) for one in guessing_sheet(settings, asked.assumptions())],
+    )
+
+
+def figure_info(figure: Figure) -> FigureInfo:
+    return FigureInfo(
+        key=figure.key,
+        label=figure.label,
+        value=figure.value,
+        unit=figure.unit,
+        shown=figure.shown,
+        note=figure.note,
+        formula=figure.formula,
+        inputs=[InputInfo(name=name, value=value) for name, value in figure.inputs],
     )
 
 
@@ -119,7 +122,7 @@ def get_tradeoff(current: Current, asked: Annotated[TradeoffAsked, Query()]) -> 
     """Lines of equal chance over threshold and time with the other settings of a policy, what
     thresholds cost people, and where every policy and starting point stands.
     """
-    policy, assumed = _number(current, asked.policy), asked.assumptions()
+    policy, assumed = number_of(current, asked.policy), asked.assumptions()
     settings = settings_of(current.estate, policy)
     return Tradeoff(
         plane=asked.plane,
@@ -162,7 +165,7 @@ def _mark(standing: Standing, assumed: Assumptions, plane: Plane) -> PolicyMark:
         span=None if stands.span is None else seconds(stands.span),
         tries=stands.tries,
         chance=stands.chance,
-        chance_shown=_chance(stands.chance),
+        chance_shown=chance_shown(stands.chance),
         locks=stands.accidental,
         locks_shown=number(stands.accidental),
         locks_until_unlocked=limits(standing.settings)
@@ -170,14 +173,14 @@ def _mark(standing: Standing, assumed: Assumptions, plane: Plane) -> PolicyMark:
     )
 
 
-def _chance(chance: float | None) -> str:
+def chance_shown(chance: float | None) -> str:
     return "no limit" if chance is None else share(chance)
 
 
 @router.post("/tradeoff/moved")
 def put_mark(body: MarkMoved, current: Current) -> MarkThere:
     """What a policy's settings are with its mark somewhere else. Nothing is saved."""
-    policy = _number(current, body.policy)
+    policy = number_of(current, body.policy)
     assumed = body.assumed.assumptions()
     before = settings_of(current.estate, policy)
     there = moved(before, body.plane, body.threshold, span_from_seconds(body.span) or 0)
@@ -185,7 +188,7 @@ def put_mark(body: MarkMoved, current: Current) -> MarkThere:
     return MarkThere(
         settings=settings_info(there),
         sentence=lock_sentence(there),
-        chance_shown=_chance(stands.chance),
+        chance_shown=chance_shown(stands.chance),
         locks_shown=number(stands.accidental),
     )
 
@@ -200,7 +203,7 @@ def put_mark(body: MarkMoved, current: Current) -> MarkThere:
 )
 def export_tradeoff(current: Current, asked: Annotated[TradeoffAsked, Query()]) -> Response:
     """The plane as comma-separated values: each time with every threshold."""
-    policy, assumed = _number(current, asked.policy), asked.assumptions()
+    policy, assumed = number_of(current, asked.policy), asked.assumptions()
     found = grid(settings_of(current.estate, policy), assumed, asked.plane, columns=MOST_TRIES)
     what = "Lockout duration" if asked.plane == "duration" else "Observation window"
     headings = ("Lockout threshold", f"{what} (s)", "Tries", "Chance", "Locks in 1,000 sign-ins")
@@ -255,20 +258,11 @@ def get_expiries(current: Current, asked: Annotated[ExpiriesAsked, Query()]) -> 
 
 def _bunch(current: Snapshot, found: Expiries, one: Bunch) -> BunchInfo:
     date = datetime_from_moment(found.begins + one.day * DAY)
-    set_on = datetime_from_moment(one.set_on)
-    name = policy_name(current, one.policy)
-    if one.set_together * 2 > one.many and set_on:
-        share = "all" if one.set_together == one.many else f"{one.set_together:,}"
-        told = f"{share} set on the same day, {set_on:%-d %b %Y}"
-    elif one.of_policy == one.many:
-        told = f"all under {name}"
-    else:
-        told = f"{one.of_policy:,} of them under {name}"
     return BunchInfo(
         day=one.day,
         date=date.date().isoformat() if date else "",
         many=one.many,
-        told=told,
+        told=bunch_sentence(one, policy_name(current, one.policy)),
     )
 
 

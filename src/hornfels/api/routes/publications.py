@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from sqlalchemy import Engine
+from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
@@ -28,8 +29,8 @@ from hornfels.api.views import job_info
 from hornfels.directory.writing import Ahead
 from hornfels.formats.changes import exact_record_of, record_of
 from hornfels.formats.writes import Said, Step
+from hornfels.service import mailing, template_files
 from hornfels.service import publications as service
-from hornfels.service import template_files
 from hornfels.service.editing import domain_for_writing, shown_draft
 from hornfels.settings import read_settings
 
@@ -49,9 +50,15 @@ async def preview_draft(current: Current, request: Request) -> PreviewInfo:
     shown_draft(current)
     engine: Engine = request.app.state.engine
     asking: Turnstile = request.app.state.asking
+
+    def looked() -> tuple[service.Preview, int | None]:
+        with Session(engine) as session:
+            told = mailing.would_be_told(session, current)
+        return service.preview(engine, current, read_settings()), told
+
     # It may take a while: those who wait for a server take no place from anybody else.
     async with asking.place():
-        found = await asking.run(service.preview, engine, current, read_settings())
+        found, written_to = await asking.run(looked)
     plan = found.plan
     ahead = found.ahead or [None] * len(plan.steps)
     domain = current.estate.domain
@@ -68,6 +75,7 @@ async def preview_draft(current: Current, request: Request) -> PreviewInfo:
             )
             for gpo in dict.fromkeys(op.gpo for op in plan.templates)
         ],
+        written_to=written_to,
     )
 
 

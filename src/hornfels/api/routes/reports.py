@@ -13,6 +13,7 @@ from hornfels.api.deps import Current, Database, User
 from hornfels.api.exporting import attached, exported
 from hornfels.api.rights import needs
 from hornfels.api.schemas import Number
+from hornfels.formats.reports.html import domain_html
 from hornfels.refusals import NotYetError
 from hornfels.service import baselines, reports
 from hornfels.service.long_answers import findings_of
@@ -49,7 +50,8 @@ def get_report(
     found = findings_of(request.app.state.engine, current, user)
     if found is None:
         raise NotYetError("The findings are still being looked for. Ask again in a moment.", 3)
-    text = reports.domain_report(database, current, found, chosen, since)
+    told = reports.domain_report(database, current, found, chosen, since)
+    text = domain_html(told, reports.mark_of(current))
     return HTMLResponse(text, headers=attached(f"{current.estate.domain.dns_name}.html"))
 
 

@@ -30,7 +30,7 @@ from hornfels.openid import Provider, Way
 from hornfels.refusals import ForbiddenError, NotFoundError
 from hornfels.service import access, doors, tokens
 from hornfels.settings import read_settings
-from hornfels.store import people, sessions
+from hornfels.store import own_page, people, sessions
 from hornfels.store.models import TokenRow
 from hornfels.store.sessions import Visitor
 from hornfels.store.trail import note
@@ -57,7 +57,9 @@ def who(request: Request, database: Database, token: Token = None) -> SignedIn:
     """Who is signed in in this browser; nobody is an answer too."""
     found = sessions.visitor(database, token) if token else None
     database.commit()
-    return _signed_in(found, request)
+    signed_in = _signed_in(found, request)
+    signed_in.own_page = bool(own_page.domains_open(database))
+    return signed_in
 
 
 def _signed_in(visitor: Visitor | None, request: Request) -> SignedIn:

@@ -21,6 +21,15 @@ Kind = Literal["expiring", "expired", "must change", "locked", "exposed", "polic
 others know the password; another policy holds, or it asks something else.
 """
 KINDS: tuple[Kind, ...] = get_args(Kind)
+KIND_WORDS: dict[Kind, str] = {
+    "expiring": "the password ends soon",
+    "expired": "the password has ended",
+    "must change": "it has to be changed",
+    "locked": "the account is locked",
+    "exposed": "others know the password",
+    "policy changed": "other rules hold",
+}
+"""What each is about, for those who look after them."""
 DAYS = (14, 7, 1)
 """Before a password ends, where nothing else is chosen."""
 MUST_CHANGE = 0

@@ -99,6 +99,89 @@ class ServerPart:
 
 
 @dataclass(frozen=True, slots=True)
+class WeekLine:
+    """How many passwords end in the week from a day on."""
+
+    begins: date
+    many: int
+
+
+@dataclass(frozen=True, slots=True)
+class BunchLine:
+    """A day on which many passwords end, and why."""
+
+    day: date
+    many: int
+    told: str
+
+
+@dataclass(frozen=True, slots=True)
+class GuessLine:
+    """What a policy leaves a guesser within the life of a password, and the minutes a year that one
+    person gives for it, as people read them.
+    """
+
+    name: str
+    mark: int | None
+    tries: str
+    chance: str
+    minutes: str
+
+
+@dataclass(frozen=True, slots=True)
+class ForecastPart:
+    """When people's passwords end, week by week, what is on no day, and what guessing costs."""
+
+    weeks: tuple[WeekLine, ...]
+    bunches: tuple[BunchLine, ...]
+    ended: int
+    to_change: int
+    never: int
+    unknown: int
+    guesses: tuple[GuessLine, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class ExposureLine:
+    """Accounts under a policy whose passwords others know: all of them, each once, and by what is
+    known; those who share one with others are counted apart.
+    """
+
+    name: str
+    mark: int | None
+    accounts: int
+    exposed: int
+    listed: int
+    blank: int
+    own_name: int
+    house_term: int
+    shared: int
+
+
+@dataclass(frozen=True, slots=True)
+class ExposurePart:
+    """What was found when accounts were last compared with known passwords, and how many were."""
+
+    at: datetime
+    compared: int
+    lines: tuple[ExposureLine, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class NoticesPart:
+    """Letters to people from a day on: handed over, by what they were about (one may be about
+    several things), and those that did not arrive for sure.
+    """
+
+    since: date
+    sent: int
+    about: tuple[tuple[str, int], ...]
+    refused: int
+    uncertain: int
+    waiting: int
+
+
+@dataclass(frozen=True, slots=True)
 class Head:
     """Which domain, as last read from where and when, and when the report was made. ``draft`` is
     the title of the draft that it tells of instead of live, "" for live.
@@ -126,6 +209,9 @@ class DomainReport:
     changes: tuple[ChangePart, ...] | None = None
     since: date | None = None
     servers: tuple[ServerPart, ...] = ()
+    forecast: ForecastPart | None = None
+    exposure: ExposurePart | None = None
+    notices: NoticesPart | None = None
 
 
 @dataclass(frozen=True, slots=True)

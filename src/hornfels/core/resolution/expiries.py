@@ -10,7 +10,7 @@ from hornfels.core.domain.account_state import EXPIRES_NEVER
 from hornfels.core.domain.estate import UNKNOWN_TIME, Int64
 from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.core.resolution.roster import Roster
-from hornfels.core.values.time import DAY
+from hornfels.core.values.time import DAY, datetime_from_moment
 
 FEWEST_IN_BUNCH = 10
 OVER_USUAL = 3
@@ -84,6 +84,17 @@ def expiries(roster: Roster, now: int, days: int) -> Expiries:
         int((people & (ends == EXPIRES_NEVER)).sum()),
         int((people & (ends == 0)).sum()),
     )
+
+
+def bunch_sentence(one: Bunch, policy: str) -> str:
+    """Why so many passwords end on one day; `policy` is the name of that most of them are under."""
+    set_on = datetime_from_moment(one.set_on)
+    if one.set_together * 2 > one.many and set_on:
+        share = "all" if one.set_together == one.many else f"{one.set_together:,}"
+        return f"{share} set on the same day, {set_on:%-d %b %Y}"
+    if one.of_policy == one.many:
+        return f"all under {policy}"
+    return f"{one.of_policy:,} of them under {policy}"
 
 
 def _bunches(counts: Int64, day: Int64, password_set: Int64) -> tuple[Bunch, ...]:

@@ -1,4 +1,6 @@
-"""Reports as HTML: one file with its styles, that fetches nothing and runs nothing."""
+"""Reports as HTML: one file with its styles, that fetches nothing and runs nothing; and the letter
+that one comes with.
+"""
 
 from __future__ import annotations
 
@@ -6,12 +8,13 @@ from datetime import UTC, date, datetime
 from functools import lru_cache
 from typing import Any
 
-from jinja2 import Environment, PackageLoader, StrictUndefined
+from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
 from hornfels.core.baselines.baseline import WHO
 from hornfels.core.policy.catalogue import BY_KEY
-from hornfels.core.reports.report import ChangeReport, DomainReport, Mark
+from hornfels.core.reports.report import ChangeReport, DomainReport, FindingPart, Mark
+from hornfels.core.reports.schedule import Every
 from hornfels.core.values.text import printable
 from hornfels.formats.reports.looks import look_of
 from hornfels.formats.reports.section_svg import section_svg
@@ -49,7 +52,8 @@ def _shown(value: Any) -> Any:
 def _environment() -> Environment:
     made = Environment(
         loader=PackageLoader("hornfels.formats", "reports"),
-        autoescape=True,
+        # The letter is plain text.
+        autoescape=select_autoescape(enabled_extensions=("html.j2",)),
         undefined=StrictUndefined,
         finalize=_shown,
         trim_blocks=True,
@@ -68,11 +72,21 @@ def domain_html(report: DomainReport, mark: Mark) -> str:
         .render(
             head=report.head,
             report=report,
-            open_findings=[one for one in report.findings if one.accepted is None],
+            open_findings=_open(report),
             drawing=Markup(drawing),  # noqa: S704 - every text in it is escaped where it is made
             who=WHO,
         )
     )
+
+
+def _open(report: DomainReport) -> list[FindingPart]:
+    return [one for one in report.findings if one.accepted is None]
+
+
+def cover(report: DomainReport, every: Every) -> str:
+    """The letter that a report comes with, as plain text: what is most worth knowing of it."""
+    made = _environment().get_template("cover.txt.j2")
+    return made.render(report=report, open_findings=_open(report), every=every)
 
 
 def change_html(report: ChangeReport) -> str:

@@ -1,15 +1,23 @@
 import type { Schemas } from "../api/client";
 import { Swatch } from "../shared/Swatch";
 
-/** What guessing costs under a policy: each number opens its formula and what went into it. */
-export function GuessingSheet({ sheet }: { sheet: Schemas["GuessingSheet"] }) {
+/** Numbers of a policy: each opens its formula and what went into it. */
+export function Figures({
+  what,
+  of,
+  about = "",
+}: {
+  what: string;
+  of: Pick<Schemas["GuessingSheet"], "mark" | "policy_name" | "figures">;
+  about?: string;
+}) {
   return (
-    <section aria-label="What guessing costs">
+    <section aria-label={what}>
       <h2 className="flex items-center gap-1.5 text-sm">
-        <Swatch mark={sheet.mark} size={12} /> What guessing costs under {sheet.policy_name}
+        <Swatch mark={of.mark} size={12} /> {what} under {of.policy_name}
       </h2>
-      <p className="pb-1 text-xs text-soft">{sheet.rule} A number opens its formula.</p>
-      {sheet.figures.map((figure) => (
+      <p className="pb-1 text-xs text-soft">{about} A number opens its formula.</p>
+      {of.figures.map((figure) => (
         <details key={figure.key} className="border-b border-line/60">
           <summary className="flex min-h-6 cursor-pointer items-baseline justify-between gap-3 py-0.5">
             <span>{figure.label}</span>

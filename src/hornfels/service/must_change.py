@@ -1,0 +1,98 @@
+"""Accounts that are told to choose another password, whoever wants it of them and why: only those
+that have the password still that was read.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from hornfels.core.domain.estate import Int64
+from hornfels.directory.accounts import passwords_set
+from hornfels.directory.link import linked
+from hornfels.refusals import NotFoundError
+from hornfels.service import connections, unlocking
+from hornfels.service.connections import Connection
+from hornfels.service.snapshots import Snapshot
+from hornfels.settings import Settings
+from hornfels.store.locks import Unlocked, unlocked_at
+from hornfels.store.models import PointRow
+from hornfels.store.trail import Origin, act_for
+
+_Told = Callable[[str, int, int], None]
+
+
+@dataclass(frozen=True, slots=True)
+class Done:
+    """What came of it: the accounts that had the password still, each with the directory's word
+    (“” where it has done it, None where none is connected), and the point in history, if there is
+    one.
+    """
+
+    accounts: tuple[Unlocked, ...] = ()
+    point: int | None = None
+
+    @property
+    def refused(self) -> list[str]:
+        """The directory's words about those that it did not tell."""
+        return [one.told for one in self.accounts if one.told]
+
+
+def connection(engine: Engine, current: Snapshot) -> Connection | None:
+    """How the domain's directory is reached, where somebody is set to write there."""
+    with Session(engine) as session:
+        try:
+            given = connections.find(session, current.estate.domain.dns_name)[1]
+        except NotFoundError:
+            return None
+    return given if given.writer else None
+
+
+def still(
+    engine: Engine,
+    current: Snapshot,
+    rows: Int64,
+    where: Settings,
+    progress: _Told = lambda _step, _done, _whole: None,
+) -> Int64:
+    """The rows of those that have the password still that was read, as far as a directory can be
+    asked. Raises `DirectoryError` and `ConflictError` where it does not answer.
+    """
+    given, accounts = connection(engine, current), current.estate.accounts
+    if given is None or not len(rows):
+        return rows
+    with linked(connections.writer(given, where)) as link:
+        present = passwords_set(link, (accounts.dn[row] for row in rows.tolist()))
+        found = []
+        for number, (row, set_at) in enumerate(zip(rows.tolist(), present, strict=True)):
+            progress("looking", number, len(rows))
+            if set_at == int(accounts.password_set[row]):
+                found.append(row)
+    return np.array(found, np.int64)
+
+
+def tell(
+    engine: Engine,
+    current: Snapshot,
+    rows: Sequence[int],
+    person: str,
+    reason: str,
+    where: Settings,
+    origin: Origin,
+) -> Done:
+    """Have these accounts choose another password at the next sign-in: in the directory where one
+    is connected, else by the change records of the point in history.
+    """
+    names = [current.estate.accounts.name[row] for row in rows]
+    if not names:
+        return Done()
+    with Session(engine) as session:
+        act_for(session, origin)
+        point = unlocking.have_changed(session, current, person, names, reason).id
+    unlocking.carry_out(engine, current.live.estate.domain.dns_name, point, where, origin)
+    with Session(engine) as session:
+        return Done(tuple(unlocked_at(session.get_one(PointRow, point))), point)

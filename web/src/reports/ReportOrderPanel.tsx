@@ -1,0 +1,66 @@
+import { useParams } from "react-router";
+import { useReportOrder, type ReportOrderInfo } from "../api/reportOrder";
+import { at } from "../draft/place";
+import { PanelHead } from "../editor/PanelHead";
+import { Failed, Loading, Notice } from "../shared/controls";
+import { useKept } from "../shared/kept";
+import { Copies } from "./Copies";
+import { ReportOrderForm } from "./ReportOrderForm";
+import { typedOf } from "./typed";
+
+/** When a domain's report comes by itself, to whom, and what became of the last one. */
+export function ReportOrderPanel({ domain, onClose }: { domain: string; onClose: () => void }) {
+  const order = useReportOrder(domain);
+  return (
+    <div>
+      <PanelHead title="Report by mail" detail={domain} onClose={onClose} />
+      <div className="space-y-4 px-4 pb-4">
+        {order.data ? (
+          <Loaded domain={domain} info={order.data} />
+        ) : order.error ? (
+          <Failed error={order.error} retry={() => void order.refetch()} />
+        ) : (
+          <Loading what="what is ordered" />
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Loaded({ domain, info }: { domain: string; info: ReportOrderInfo }) {
+  const { domain: place = "-" } = useParams();
+  const held = typedOf(info.order, info.version);
+  const same = (value: typeof held) => JSON.stringify(value) === JSON.stringify(held);
+  const [typed, setTyped, forget] = useKept(
+    {
+      place,
+      about: `report order of ${domain}`,
+      label: `Report by mail of ${domain}`,
+      to: `/${at(place)}/sources?reporting=${encodeURIComponent(domain)}`,
+    },
+    held,
+    same,
+  );
+  return (
+    <>
+      {info.trouble ? (
+        <Notice tone="warn">△ {info.trouble}</Notice>
+      ) : (
+        <p className="text-soft">
+          One page that stands alone comes as an attachment: policies, who is under which and why,
+          findings, exposure, what is to come, notices and changes. It names groups and accounts:
+          send it only to people who may know them.
+        </p>
+      )}
+      <ReportOrderForm
+        domain={domain}
+        info={info}
+        typed={typed}
+        changed={!same(typed)}
+        onType={setTyped}
+        onSaved={forget}
+      />
+      {info.version > 0 && <Copies domain={domain} info={info} />}
+    </>
+  );
+}

@@ -1,0 +1,70 @@
+import { useState } from "react";
+import { announce } from "./announce";
+import { Button, Notice } from "./controls";
+import { WhyForm } from "./WhyForm";
+
+interface Props {
+  /** Whether anything is typed that is not saved. */
+  changed: boolean;
+  /** Whether somebody else has saved since typing began. */
+  overtaken: boolean;
+  act?: string;
+  busy: boolean;
+  /** Save it with a reason; `done` is for afterwards. */
+  onSave: (reason: string, done: () => void) => void;
+  /** It is not to be saved now. */
+  onLeave: () => void;
+  /** Give up what is typed for what is saved. */
+  onTheirs: () => void;
+  /** What comes of saving it. */
+  children: string;
+}
+
+/** The end of a form that is saved with a reason, and never over what somebody else has saved. */
+export function SaveWithWhy({
+  changed,
+  overtaken,
+  act = "Save",
+  busy,
+  onSave,
+  onLeave,
+  onTheirs,
+  children,
+}: Props) {
+  const [asked, setAsked] = useState(false);
+  return (
+    <>
+      {changed && overtaken && (
+        <Notice tone="warn">
+          <p>Somebody else has saved this meanwhile. What you have typed is still here.</p>
+          <Button className="mt-1.5" onClick={onTheirs}>
+            Show theirs
+          </Button>
+        </Notice>
+      )}
+      {changed && !asked && !overtaken && (
+        <Button tone="main" onClick={() => setAsked(true)}>
+          Save …
+        </Button>
+      )}
+      {asked && (
+        <WhyForm
+          act={act}
+          busy={busy}
+          onAct={(reason) =>
+            onSave(reason, () => {
+              setAsked(false);
+              announce("Saved.");
+            })
+          }
+          onKeep={() => {
+            onLeave();
+            setAsked(false);
+          }}
+        >
+          {children}
+        </WhyForm>
+      )}
+    </>
+  );
+}
