@@ -974,6 +974,7 @@ def written_to(page: Page) -> None:
     page.get_by_label("Account that would be written to").fill("ilse.varga")
     page.get_by_text("Guten Tag,").wait_for()
     page.get_by_role("region", name="Mailbox").get_by_role("button").click()
+    page.get_by_role("region", name="A letter beforehand").get_by_role("radio", name="HTML").click()
     page.get_by_text("Who it is").click()
 
 

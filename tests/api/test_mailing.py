@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 import pytest
 from fastapi.testclient import TestClient
@@ -302,6 +303,37 @@ def test_own_texts_come_first_and_do_nothing_but_fill_in(
         assert (refused.status_code, "locked.txt" in refused.text) == (409, True), wrong
         assert said in refused.text
         assert chosen(client).status_code == 409, "nothing begins with a text that cannot be used"
+
+
+def test_a_letter_is_looked_at_as_mail_programs_show_it(
+    client: TestClient, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    own = tmp_path / "en" / "locked.txt"
+    own.parent.mkdir()
+    own.write_text("Subject: Locked\n\n<script>{{ account }}</script>")
+    monkeypatch.setenv("HORNFELS_LETTERS", str(tmp_path))
+    page = "https://hornfels.tarnholt.example/you"
+    asked = {"account": "ilse.varga", "kind": "locked", "language": "en", "page": page}
+    seen = client.get(f"{MAILING}/sample", params={**asked, "days": [3, 1]})
+    assert (seen.status_code, seen.headers["content-type"]) == (200, "text/html; charset=utf-8")
+    assert "<h1" in seen.text
+    assert "&lt;script&gt;ilse.varga" in seen.text
+    assert page in seen.text
+    policy = seen.headers["content-security-policy"]
+    assert policy.startswith("default-src 'none'; style-src 'unsafe-inline'; sandbox")
+    for wrong in (
+        {"account": "nobody"},
+        {"zone": "Mars/Olympus"},
+        {"days": ["400"]},
+        {"more": "1"},
+    ):
+        refused = client.get(f"{MAILING}/sample", params={**asked, **wrong})
+        assert refused.status_code == 422, wrong
+        assert "sandbox" not in refused.headers["content-security-policy"]
+    assert client.get(f"{MAILING}/mailbox/1").status_code == 404
+    monkeypatch.setenv("HORNFELS_MAILBOX", str(tmp_path))
+    for name in ("1", "../en/locked", "*"):
+        assert client.get(f"{MAILING}/mailbox/{quote(name, safe='')}").status_code == 404
 
 
 def test_what_cannot_be_chosen_is_said(client: TestClient, server: MailServer) -> None:

@@ -61,6 +61,11 @@ def test_people_are_written_to_after_it_was_seen_what_they_would_get(
     expect(sample).to_contain_text("Guten Tag Ilse Varga,")
     page.get_by_label("What the letter is about").select_option("The account is locked")
     expect(sample).to_contain_text("Ihr Konto ist gesperrt")
+    # As mail programs show it, with the looks that the letter brings.
+    sample.get_by_role("radio", name="HTML").click()
+    head = sample.frame_locator("iframe").get_by_role("heading", name="Ihr Konto ist gesperrt")
+    expect(head).to_have_css("font-size", "20px")
+    check_accessibility(page)
     page.get_by_label("Address for the test").fill("help@tarnholt.example")
     page.keyboard.press("Enter")
     expect(page.get_by_text("The mail server has taken it for help")).to_be_visible()
@@ -108,6 +113,8 @@ def test_people_are_written_to_after_it_was_seen_what_they_would_get(
     kept = page.get_by_role("region", name="Mailbox")
     kept.get_by_role("button").first.click()
     expect(kept.get_by_role("article")).to_contain_text("Nobody asks you for your password by mail")
+    kept.get_by_role("radio", name="HTML").click()
+    expect(kept.frame_locator("iframe").get_by_role("main")).to_contain_text("Nobody asks you")
 
 
 @pytest.mark.opens("strata")

@@ -1,7 +1,10 @@
-"""What leaves Hornfels as a file: by which name, and that it stands in the trail."""
+"""What leaves Hornfels as a file: how a route describes it, by which name it goes, and that it
+stands in the trail.
+"""
 
 from __future__ import annotations
 
+from typing import Any
 from urllib.parse import quote
 
 from fastapi import Depends, Request
@@ -10,6 +13,12 @@ from fastapi.params import Depends as Dependency
 from hornfels.api.deps import Database
 from hornfels.service.places import domain_of
 from hornfels.store.trail import note
+
+
+def sent_as(kind: str, what: str, *, binary: bool = False) -> dict[int | str, dict[str, Any]]:
+    """How a route describes an answer that is not JSON, of a media type: `what` it is, in words."""
+    schema = {"type": "string"} | ({"format": "binary"} if binary else {})
+    return {200: {"content": {kind: {"schema": schema}}, "description": what}}
 
 
 def exported(what: str) -> Dependency:

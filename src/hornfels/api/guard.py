@@ -64,6 +64,7 @@ _POLICY = (
     "default-src 'self'; style-src 'self' 'nonce-{}'; img-src 'self' data:; font-src 'self'; "
     "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 )
+_POLICY_HEADER = b"content-security-policy"
 _HEADERS = [
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"no-referrer"),
@@ -117,10 +118,10 @@ class Guard:
         secure = scope.get("scheme") == "https"
         own = [
             (b"request-id", request_id.encode()),
-            (b"content-security-policy", _POLICY.format(nonce).encode()),
             *([_FROM_NOW_ON] if secure else []),
         ]
-        answer = _Answer(send, scope["path"], own, self._forgetting(scope["path"]))
+        policy = (_POLICY_HEADER, _POLICY.format(nonce).encode())
+        answer = _Answer(send, scope["path"], own, policy, self._forgetting(scope["path"]))
         began = time.monotonic()
         try:
             await self._guarded(scope, receive, answer)
@@ -290,16 +291,19 @@ def _unreadable(scope: Scope) -> Response | None:
 
 
 class _Answer:
-    """Sends an answer with the headers that every answer has."""
+    """Sends an answer with the headers that every answer has, and a policy for what it may load
+    where it has none of its own.
+    """
 
     def __init__(
         self,
         send: Send,
         path: str,
         own: list[tuple[bytes, bytes]],
+        policy: tuple[bytes, bytes],
         forget: Callable[[], None],
     ) -> None:
-        self._send, self._forget = send, forget
+        self._send, self._policy, self._forget = send, policy, forget
         kept = (
             _KEPT
             if path.startswith("/assets/")
@@ -315,5 +319,8 @@ class _Answer:
         if message["type"] == "http.response.start":
             self.started, self.status = True, message["status"]
             self._forget()
-            message["headers"] = [*message["headers"], *self._headers]
+            headers = [*message["headers"], *self._headers]
+            if not any(name == _POLICY_HEADER for name, _ in headers):
+                headers.append(self._policy)
+            message["headers"] = headers
         return self._send(message)

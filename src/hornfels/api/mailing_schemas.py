@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from hornfels.api.people_schemas import Reason
 from hornfels.api.schemas import JobInfo, Strict
-from hornfels.core.mailing.due import Kind
+from hornfels.core.mailing.due import DAYS, Kind
 from hornfels.service.mailing import Mailing
 from hornfels.store.letters import State
 
@@ -77,6 +77,21 @@ class SampleAsked(Strict):
     account: str = Field(max_length=1000)
     kind: Kind
     language: str = Field("", max_length=35, description="what the person prefers, if left out")
+
+
+class SampleLooked(Strict):
+    """The same as an address that a page can be looked at by."""
+
+    account: str = Field(max_length=1000)
+    kind: Kind
+    language: str = Field("", max_length=35, description="what the person prefers, if left out")
+    days: list[int] = Field(list(DAYS), description="days before a password ends")
+    zone: str = Field("UTC", max_length=64, description="whose hours these are (IANA)")
+    page: str = Field("", max_length=300, description="the address that letters name, if any")
+
+    @property
+    def mailing(self) -> Mailing:
+        return Mailing(days=tuple(self.days), zone=self.zone, page=self.page)
 
 
 class LetterShown(BaseModel):

@@ -14,6 +14,7 @@ from datetime import UTC, datetime
 from email.message import EmailMessage
 from email.policy import default
 from pathlib import Path
+from typing import Literal
 
 from aiosmtpd.controller import Controller
 from aiosmtpd.smtp import SMTP, Envelope, Session
@@ -67,6 +68,14 @@ class Kept:
     text: str
 
 
+def page(folder: Path, name: str) -> str | None:
+    """A kept letter as HTML, by its name; None where there is none."""
+    for file in _files(folder):
+        if file.stem == name:
+            return _part(_message(file), "html")
+    return None
+
+
 def letters(folder: Path, most: int) -> list[Kept]:
     """The latest letters, the latest first."""
     return [_read(file) for file in _files(folder)[:most]]
@@ -77,8 +86,7 @@ def _files(folder: Path) -> list[Path]:
 
 
 def _read(file: Path) -> Kept:
-    found = email.message_from_bytes(file.read_bytes(), policy=default)
-    assert isinstance(found, EmailMessage)  # noqa: S101 - by the policy
+    found = _message(file)
     return Kept(
         file.stem,
         datetime.fromtimestamp(int(file.stem) / 1e9, UTC),
@@ -86,10 +94,16 @@ def _read(file: Path) -> Kept:
         str(found["From"] or ""),
         str(found["Subject"] or ""),
         str(found["Content-Language"] or ""),
-        _text(found),
+        _part(found, "plain"),
     )
 
 
-def _text(letter: EmailMessage) -> str:
-    part = letter.get_body(("plain",))
+def _message(file: Path) -> EmailMessage:
+    found = email.message_from_bytes(file.read_bytes(), policy=default)
+    assert isinstance(found, EmailMessage)  # noqa: S101 - by the policy
+    return found
+
+
+def _part(letter: EmailMessage, kind: Literal["plain", "html"]) -> str:
+    part = letter.get_body((kind,))
     return str(part.get_content()) if part else ""

@@ -5,6 +5,8 @@ import { answer, server, type Schemas } from "./client";
 export type Mailing = Schemas["MailingInfo"]["mailing"];
 export type MailingInfo = Schemas["MailingInfo"];
 export type Kind = Mailing["kinds"][number];
+/** A letter to be seen: its text, and where it is as a mail program shows it. */
+export type Letter = Schemas["LetterShown"] & { page: string };
 export type LetterInfo = Schemas["LetterInfo"];
 
 const MAILING = "/api/domains/{domain}/mailing";
@@ -30,12 +32,25 @@ export const usePlanned = (domain: string, mailing: Mailing, lookedAt: string | 
     placeholderData: keepPreviousData,
   });
 
+const pageAt = (domain: string, rest: string) =>
+  `/api/domains/${encodeURIComponent(domain)}/mailing/${rest}`;
+
+function samplePage(domain: string, { account, kind, language, mailing }: Schemas["SampleAsked"]) {
+  const asked = new URLSearchParams({ account, kind, language: language ?? "" });
+  asked.set("zone", mailing.zone ?? "UTC");
+  asked.set("page", mailing.page ?? "");
+  for (const day of mailing.days ?? []) asked.append("days", String(day));
+  return pageAt(domain, `sample?${asked}`);
+}
+
 /** What one account would be written about something; nothing without an account. */
 export const useSample = (domain: string, body: Schemas["SampleAsked"]) =>
   useQuery({
     queryKey: [...keyOf(domain), "sample", body],
-    queryFn: ({ signal }) =>
-      answer(server.POST(`${MAILING}/sample`, { ...at(domain), body, signal })),
+    queryFn: async ({ signal }): Promise<Letter> => ({
+      ...(await answer(server.POST(`${MAILING}/sample`, { ...at(domain), body, signal }))),
+      page: samplePage(domain, body),
+    }),
     enabled: body.account !== "",
     placeholderData: keepPreviousData,
   });
@@ -58,7 +73,10 @@ export const useLetters = (domain: string, account: string) =>
 export const useMailbox = (domain: string) =>
   useQuery({
     queryKey: [...keyOf(domain), "mailbox"],
-    queryFn: ({ signal }) => answer(server.GET(`${MAILING}/mailbox`, { ...at(domain), signal })),
+    queryFn: ({ signal }) =>
+      answer(server.GET(`${MAILING}/mailbox`, { ...at(domain), signal })).then((kept) =>
+        kept.map((one) => ({ ...one, page: pageAt(domain, `mailbox/${one.name}`) })),
+      ),
     refetchInterval: RENEWED,
   });
 

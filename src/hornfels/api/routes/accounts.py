@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database
-from hornfels.api.exporting import attached, exported
+from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.rights import needs
 from hornfels.api.schemas import (
     AccountCore,
@@ -85,9 +85,7 @@ def list_containers(current: Current) -> list[ContainerInfo]:
     "/accounts.csv",
     dependencies=[exported("accounts")],
     response_class=Response,
-    responses={
-        200: {"content": {"text/csv": {"schema": {"type": "string"}}}, "description": "A CSV file."}
-    },
+    responses=sent_as("text/csv", "A CSV file."),
 )
 def export(current: Current, asked: Annotated[AccountsAsked, Query()]) -> Response:
     """The accounts that fit as comma-separated values, in the same order, safe to open in a

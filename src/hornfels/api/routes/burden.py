@@ -16,7 +16,7 @@ from hornfels.api.burden_schemas import (
     CoursePoint,
 )
 from hornfels.api.deps import Current
-from hornfels.api.exporting import attached, exported
+from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.rights import needs
 from hornfels.api.routes.forecast import chance_shown, figure_info, number_of
 from hornfels.core.domain.account_state import settings_of
@@ -108,9 +108,7 @@ _AS = {"policy": "here", "live": "live", "baseline": "as a baseline wants it"}
     "/burden.csv",
     dependencies=[exported("guess and burden")],
     response_class=Response,
-    responses={
-        200: {"content": {"text/csv": {"schema": {"type": "string"}}}, "description": "A CSV file."}
-    },
+    responses=sent_as("text/csv", "A CSV file."),
 )
 def export_burden(current: Current, asked: Annotated[BurdenAsked, Query()]) -> Response:
     """The marks as comma-separated values; tries are empty where nothing limits them."""

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, Edit, Renewal, Rights, User
-from hornfels.api.exporting import attached, exported
+from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.publication_schemas import PublishedInfo
 from hornfels.api.rights import needs
 from hornfels.api.schemas import (
@@ -212,12 +212,7 @@ def publish(body: DraftVersion, edit: Edit, request: Request) -> PublishedInfo:
     "/draft/changes.ldif",
     dependencies=[exported("a draft as change records")],
     response_class=Response,
-    responses={
-        200: {
-            "content": {"text/plain": {"schema": {"type": "string"}}},
-            "description": "An LDIF file.",
-        }
-    },
+    responses=sent_as("text/plain", "An LDIF file."),
 )
 def export(current: Current, database: Database) -> PlainTextResponse:
     """The draft as LDIF change records. What they leave out stands at the top of the file."""

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current
-from hornfels.api.exporting import attached, exported
+from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.forecast_schemas import (
     BunchInfo,
     Burden,
@@ -197,9 +197,7 @@ def put_mark(body: MarkMoved, current: Current) -> MarkThere:
     "/tradeoff.csv",
     dependencies=[exported("a trade-off")],
     response_class=Response,
-    responses={
-        200: {"content": {"text/csv": {"schema": {"type": "string"}}}, "description": "A CSV file."}
-    },
+    responses=sent_as("text/csv", "A CSV file."),
 )
 def export_tradeoff(current: Current, asked: Annotated[TradeoffAsked, Query()]) -> Response:
     """The plane as comma-separated values: each time with every threshold."""
@@ -270,9 +268,7 @@ def _bunch(current: Snapshot, found: Expiries, one: Bunch) -> BunchInfo:
     "/expiries.csv",
     dependencies=[exported("expiries by day")],
     response_class=Response,
-    responses={
-        200: {"content": {"text/csv": {"schema": {"type": "string"}}}, "description": "A CSV file."}
-    },
+    responses=sent_as("text/csv", "A CSV file."),
 )
 def export_expiries(current: Current, asked: Annotated[ExpiriesAsked, Query()]) -> Response:
     """The days as comma-separated values: each with every policy."""

@@ -13,6 +13,7 @@ from fastapi import APIRouter, Depends, Header, Request, Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Database, Renewal
+from hornfels.api.exporting import sent_as
 from hornfels.api.gate_schemas import GateQuestion, GateRecords, GateRule, GateVerdict
 from hornfels.api.gatehouse import AtTheGate, Gatehouse
 from hornfels.api.rights import CALLER
@@ -59,10 +60,7 @@ async def check(body: GateQuestion, at: Asking, request: Request) -> GateVerdict
     "/rules",
     response_class=Response,
     responses={
-        200: {
-            "content": {"application/octet-stream": {"schema": {"type": "string"}}},
-            "description": "The rule set as a file.",
-        },
+        **sent_as("application/octet-stream", "The rule set as a file.", binary=True),
         304: {"description": "These are the rules still."},
     },
 )

@@ -11,7 +11,7 @@ from fastapi.responses import PlainTextResponse, Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.exporting import attached, exported
+from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.rights import needs
 from hornfels.api.schemas import ChangeGroup, Comparison, DraftInfo, Number, PointInfo, PointKind
 from hornfels.api.views import change_groups, draft_info
@@ -91,12 +91,7 @@ def undo(
     "/{point}/unlocking.ldif",
     dependencies=[exported("an unlocking as change records")],
     response_class=Response,
-    responses={
-        200: {
-            "content": {"text/plain": {"schema": {"type": "string"}}},
-            "description": "An LDIF file.",
-        }
-    },
+    responses=sent_as("text/plain", "An LDIF file."),
 )
 def export_unlocking(
     point: Annotated[Number, Path()], current: Current, database: Database

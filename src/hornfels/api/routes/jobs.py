@@ -15,6 +15,7 @@ from sse_starlette import EventSourceResponse
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Database
+from hornfels.api.exporting import sent_as
 from hornfels.api.rights import SIGNED_IN, Person, allowed, domains_where, needs, origin_of, prove
 from hornfels.api.schemas import Confirmation, JobInfo
 from hornfels.api.views import job_info
@@ -138,12 +139,7 @@ def get_job(job: UUID, database: Database, visitor: Person) -> JobInfo:
     "/jobs/{job}/events",
     dependencies=[SIGNED_IN],
     response_class=Response,
-    responses={
-        200: {
-            "content": {"text/event-stream": {"schema": {"type": "string"}}},
-            "description": "One `JobInfo` an event.",
-        }
-    },
+    responses=sent_as("text/event-stream", "One `JobInfo` an event."),
 )
 async def follow_job(job: UUID, request: Request, visitor: Person) -> EventSourceResponse:
     """How a job goes on, as server-sent events named "job", until it has ended."""

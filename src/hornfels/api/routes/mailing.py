@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
+from pathlib import Path as Folder
 from typing import Annotated, cast
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Path, Query, Request
+from fastapi.responses import HTMLResponse, Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
+from hornfels.api.exporting import sent_as
 from hornfels.api.mailing_schemas import (
     AboutCount,
     KeptLetter,
@@ -22,6 +25,7 @@ from hornfels.api.mailing_schemas import (
     PlannedLetter,
     PolicyChoice,
     SampleAsked,
+    SampleLooked,
     TestAsked,
 )
 from hornfels.api.refusals import answers
@@ -29,7 +33,7 @@ from hornfels.api.rights import needs
 from hornfels.api.views import job_info
 from hornfels.core.mailing.due import KINDS
 from hornfels.core.resolution.engine import DOMAIN_POLICY
-from hornfels.mail.mailbox import letters as kept_letters
+from hornfels.mail import mailbox as kept
 from hornfels.refusals import ConflictError, NotFoundError
 from hornfels.service import mailing
 from hornfels.service.naming import policy_name, policy_ref
@@ -48,6 +52,13 @@ router = APIRouter(
 LATELY = timedelta(hours=24)
 MOST_SHOWN = 100
 MOST_LETTERS = 200
+_LOOKS_ONLY = {
+    "Content-Security-Policy": (
+        "default-src 'none'; style-src 'unsafe-inline'; sandbox; frame-ancestors 'self'"
+    )
+}
+"""A letter brings its looks in itself, as mail programs want it; it may do nothing else."""
+_A_PAGE = sent_as("text/html", "The letter.")
 
 
 @router.get("")
@@ -129,6 +140,17 @@ def sample(body: SampleAsked, current: Current) -> LetterShown:
     )
 
 
+@router.get("/sample", response_class=Response, responses={**_A_PAGE, **answers(409)})
+def sample_page(asked: Annotated[SampleLooked, Query()], current: Current) -> HTMLResponse:
+    """What an account would be written about something, as a mail program shows it."""
+    live, given = current.live, asked.mailing
+    mailing.refuse(given, live)
+    letter, _ = mailing.sample(
+        live, asked.account, asked.kind, asked.language, given, read_settings()
+    )
+    return HTMLResponse(letter.html, headers=_LOOKS_ONLY)
+
+
 @router.post("/test", status_code=204, responses=answers(409))
 async def send_test(body: TestAsked, domain: str, user: User, request: Request) -> None:
     """Hand over one letter that says it is a test."""
@@ -185,9 +207,6 @@ def send_again(letter: UUID, current: Current, database: Database) -> None:
 def mailbox(current: Current) -> list[KeptLetter]:
     """What the stand-in for a mail server has kept, the latest first."""
     assert current  # noqa: S101 - the domain is there
-    folder = read_settings().mailbox
-    if folder is None:
-        raise NotFoundError("Letters go to a mail server; no stand-in keeps them.")
     return [
         KeptLetter(
             name=one.name,
@@ -198,5 +217,22 @@ def mailbox(current: Current) -> list[KeptLetter]:
             language=one.language,
             lines=one.text.splitlines(),
         )
-        for one in kept_letters(folder, MOST_SHOWN)
+        for one in kept.letters(_kept_in(), MOST_SHOWN)
     ]
+
+
+@router.get("/mailbox/{letter}", response_class=Response, responses={**_A_PAGE, **answers(404)})
+def kept_page(letter: Annotated[str, Path(max_length=40)], current: Current) -> HTMLResponse:
+    """A letter that the stand-in has kept, as a mail program shows it."""
+    assert current  # noqa: S101 - the domain is there
+    found = kept.page(_kept_in(), letter)
+    if found is None:
+        raise NotFoundError("The stand-in keeps this letter no longer.")
+    return HTMLResponse(found, headers=_LOOKS_ONLY)
+
+
+def _kept_in() -> Folder:
+    folder = read_settings().mailbox
+    if folder is None:
+        raise NotFoundError("Letters go to a mail server; no stand-in keeps them.")
+    return folder

@@ -7,6 +7,7 @@ from fastapi.responses import Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Database
+from hornfels.api.exporting import sent_as
 from hornfels.api.metrics import CONTENT_TYPE
 from hornfels.api.rights import Person, domains_where, needs
 
@@ -17,12 +18,7 @@ router = APIRouter(prefix="/api/metrics", tags=["health"], route_class=Route)
     "",
     dependencies=[needs("see")],
     response_class=Response,
-    responses={
-        200: {
-            "content": {"text/plain": {"schema": {"type": "string"}}},
-            "description": "Figures of this process.",
-        }
-    },
+    responses=sent_as("text/plain", "Figures of this process."),
 )
 def get_metrics(request: Request, visitor: Person, database: Database) -> Response:
     """Requests, verdicts, jobs, and how old what was read of each domain is."""

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import RAW_BODY, Current, Database, RawBody, User
-from hornfels.api.exporting import attached, exported
+from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.policy_file_schemas import (
     FileProblem,
     PolicyFilePlan,
@@ -44,12 +44,7 @@ def get_schema() -> dict[str, Any]:
     "/domains/{domain}/policy-file",
     dependencies=[needs("see"), exported("policies and trials as a policy file")],
     response_class=Response,
-    responses={
-        200: {
-            "content": {"text/plain": {"schema": {"type": "string"}}},
-            "description": "A policy file.",
-        }
-    },
+    responses=sent_as("text/plain", "A policy file."),
 )
 def get_policy_file(current: Current, database: Database) -> PlainTextResponse:
     """The policies as they are shown, and the trials, as a policy file."""
@@ -131,12 +126,7 @@ def take_watched(current: Current, database: Database, user: User) -> PolicyFile
     "/domains/{domain}/policy-file/watched/up-to-date",
     dependencies=[needs("see"), exported("a policy file brought up to date")],
     response_class=Response,
-    responses={
-        200: {
-            "content": {"text/plain": {"schema": {"type": "string"}}},
-            "description": "A policy file.",
-        }
-    },
+    responses=sent_as("text/plain", "A policy file."),
 )
 def get_up_to_date(current: Current, database: Database) -> PlainTextResponse:
     """The watched file as it says what live is by now; its comments stay."""

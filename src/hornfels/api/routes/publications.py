@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.exporting import attached, exported
+from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.publication_schemas import (
     GoOn,
     PreviewInfo,
@@ -106,14 +106,7 @@ def _said(said: Iterable[Said]) -> list[SaidInfo]:
     "/draft/template",
     dependencies=[exported("a security template as the draft has it")],
     response_class=Response,
-    responses={
-        200: {
-            "content": {
-                "application/octet-stream": {"schema": {"type": "string", "format": "binary"}}
-            },
-            "description": "A security template.",
-        }
-    },
+    responses=sent_as("application/octet-stream", "A security template.", binary=True),
 )
 def get_template(current: Current, gpo: Annotated[str, Query(max_length=4000)]) -> Response:
     """The security template of one group policy object as the draft has it: the file in the domain

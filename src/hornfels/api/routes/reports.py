@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Path, Query, Request
 from fastapi.responses import HTMLResponse, Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
-from hornfels.api.exporting import attached, exported
+from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.rights import needs
 from hornfels.api.schemas import Number
 from hornfels.formats.reports.html import domain_html
@@ -22,15 +22,11 @@ from hornfels.settings import read_settings
 router = APIRouter(prefix="/api/domains/{domain}", tags=["reports"], route_class=Route)
 
 
-def _a(kind: str, what: str) -> dict[int | str, dict[str, Any]]:
-    return {200: {"content": {kind: {"schema": {"type": "string"}}}, "description": what}}
-
-
 @router.get(
     "/report",
     dependencies=[needs("see"), exported("a report of the domain")],
     response_class=Response,
-    responses=_a("text/html", "An HTML file that stands alone."),
+    responses=sent_as("text/html", "An HTML file that stands alone."),
 )
 def get_report(
     current: Current,
@@ -59,7 +55,7 @@ def get_report(
     "/history/{point}/report",
     dependencies=[needs("see"), exported("a report of a publish")],
     response_class=Response,
-    responses=_a("text/html", "An HTML file that stands alone."),
+    responses=sent_as("text/html", "An HTML file that stands alone."),
 )
 def get_change_report(
     point: Annotated[Number, Path()], current: Current, database: Database
@@ -75,7 +71,7 @@ def get_change_report(
     "/strata.svg",
     dependencies=[needs("see"), exported("the section as a drawing")],
     response_class=Response,
-    responses=_a("image/svg+xml", "An SVG file that stands alone."),
+    responses=sent_as("image/svg+xml", "An SVG file that stands alone."),
 )
 def get_drawing(current: Current) -> Response:
     """The section through the strata as a drawing."""

@@ -9,7 +9,7 @@ from fastapi.responses import Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import RAW_BODY, Current, Database, RawBody, User
-from hornfels.api.exporting import attached, exported
+from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.publication_schemas import SaidInfo
 from hornfels.api.rights import needs
 from hornfels.api.server_schemas import (
@@ -155,12 +155,11 @@ def hold_against(
     "/{number}/corrected",
     dependencies=[needs("see"), exported("corrected templates of servers")],
     response_class=Response,
-    responses={
-        200: {
-            "content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}},
-            "description": "The files of those that differ, corrected, and how to take one in.",
-        }
-    },
+    responses=sent_as(
+        "application/zip",
+        "The files of those that differ, corrected, and how to take one in.",
+        binary=True,
+    ),
 )
 def get_corrected(number: Number, current: Current, database: Database) -> Response:
     """The templates of those that differ as they should be, all else in them as it is."""

@@ -10,7 +10,7 @@ from fastapi.responses import PlainTextResponse, Response
 from hornfels.api.addition_schemas import TermListInfo, TermListsAnswer, TermsAnswer
 from hornfels.api.address import Route
 from hornfels.api.deps import RAW_BODY, Current, Database, Edit, RawBody
-from hornfels.api.exporting import attached, exported
+from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.rights import needs
 from hornfels.core.policy.term_lists import LONGEST_LIST_NAME, TermList
 from hornfels.refusals import FieldsError, NotFoundError
@@ -68,12 +68,7 @@ def get_terms(name: Name, current: Current, database: Database) -> TermsAnswer:
     "/{name}/export",
     dependencies=[needs("see"), exported("a list of blocked terms")],
     response_class=Response,
-    responses={
-        200: {
-            "content": {"text/plain": {"schema": {"type": "string"}}},
-            "description": "The terms, one a line.",
-        }
-    },
+    responses=sent_as("text/plain", "The terms, one a line."),
 )
 def export_terms(name: Name, current: Current, database: Database) -> PlainTextResponse:
     """All terms of a list, one a line."""

@@ -11,7 +11,7 @@ from fastapi.responses import Response
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Database
-from hornfels.api.exporting import exported
+from hornfels.api.exporting import exported, sent_as
 from hornfels.api.people_schemas import EntryInfo, TrailAsked, TrailPage, TrailPageAsked
 from hornfels.api.rights import Person, domains_where, needs
 from hornfels.core.rights.roles import EVERYWHERE
@@ -40,12 +40,7 @@ def read_trail(
     ".jsonl",
     response_class=Response,
     dependencies=[exported("the trail")],
-    responses={
-        200: {
-            "content": {"application/x-ndjson": {"schema": {"type": "string"}}},
-            "description": "One entry a line, with its place in the chain.",
-        }
-    },
+    responses=sent_as("application/x-ndjson", "One entry a line, with its place in the chain."),
 )
 def export_trail(
     asked: Annotated[TrailAsked, Query()], visitor: Person, database: Database
