@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import asyncio
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from datetime import date, timedelta
 from typing import Any
 
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
-from sqlalchemy import Engine
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
 
+from hornfels.store import spreads
 from hornfels.store.database import connect
+from hornfels.store.models import SpreadRow
 from hornfels.worker.work import work
 
 DOMAIN = "/api/domains/sky.tarnholt.example"
@@ -45,6 +50,18 @@ def work_off(engine: Engine, **options: Any) -> None:
     """
     with ThreadPoolExecutor(1) as pool:
         pool.submit(lambda: asyncio.run(work(engine, once=True, **options))).result()
+
+
+def days_on(engine: Engine, days: int) -> None:
+    """As if everything of the spread that is there were so many days longer ago."""
+    with Session(engine) as session, session.begin():
+        row = session.scalars(select(SpreadRow)).one()
+        ago = timedelta(days=days)
+        row.begins -= ago
+        for number, wave in enumerate(spreads.waves_of(row)):
+            if wave.done_on:
+                done_on = (date.fromisoformat(wave.done_on) - ago).isoformat()
+                spreads.set_wave(row, number, replace(wave, done_on=done_on))
 
 
 def patient(client: TestClient) -> Engine:

@@ -7,12 +7,11 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, edit, policy, work_off
+from api_help import DOMAIN, DRAFT, days_on, edit, policy, work_off
 from hornfels.service import spreading
-from hornfels.store.models import SpreadRow
 
 TODAY = datetime.now(UTC).date().isoformat()
 
@@ -94,20 +93,24 @@ def test_nobody_is_told_for_a_draft_that_is_none_any_more(
     assert any(entry["what"] == "spread stopped" for entry in entries)
 
 
-def test_weeks_that_passed_without_a_worker_are_caught_up(
-    client: TestClient, engine: Engine
-) -> None:
+def test_waves_that_are_late_come_on_a_day_each(client: TestClient, engine: Engine) -> None:
     shorter(client)
     begun(client)
-    with Session(engine) as session, session.begin():
-        row = session.scalars(select(SpreadRow)).one()
-        row.begins -= timedelta(days=8)
-    with Session(engine) as session, session.begin():
-        spreading.begin_due(session, datetime.now(UTC))
-    work_off(engine)
-    (spread,) = client.get(f"{DOMAIN}/spreads").json()
-    assert [wave["state"] for wave in spread["waves"]] == ["done", "done", "waiting"]
-    assert spread["state"] == "running"
+    days_on(engine, 8)
+    for passed, states in (
+        (0, ["done", "waiting", "waiting"]),
+        (0, ["done", "waiting", "waiting"]),
+        (1, ["done", "done", "waiting"]),
+        (1, ["done", "done", "waiting"]),
+        (5, ["done", "done", "done"]),
+    ):
+        days_on(engine, passed)
+        with Session(engine) as session, session.begin():
+            spreading.begin_due(session, datetime.now(UTC))
+        work_off(engine)
+        (spread,) = client.get(f"{DOMAIN}/spreads").json()
+        assert [wave["state"] for wave in spread["waves"]] == states
+    assert spread["state"] == "done"
 
 
 def test_what_cannot_be_planned_is_said(client: TestClient) -> None:

@@ -6,15 +6,14 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import ldap
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from api_help import work_off
+from api_help import days_on, work_off
 from directory_server import PEOPLE, REALM, change, group, policy, with_password
 from hornfels.core.values.time import moment_from_datetime
 from hornfels.directory.link import Link
 from hornfels.service import spreading
-from hornfels.store.models import SpreadRow
 from installation import DOMAIN, Installation
 
 AGES = {"mara": 200, "odile": 150, "noor": 100, "ivo": 5}
@@ -26,13 +25,6 @@ def must_change(installation: Installation) -> set[str]:
     with installation.server.administrator() as link:
         found = link.search(PEOPLE, "one", "(pwdLastSet=0)", ["sAMAccountName"])
         return {values["samaccountname"][0].decode() for _, values in found}
-
-
-def a_week_on(engine: Engine) -> None:
-    """As if every wave had been planned a week earlier."""
-    with Session(engine) as session, session.begin():
-        row = session.scalars(select(SpreadRow)).one()
-        row.begins -= timedelta(weeks=1)
 
 
 def gone_on(engine: Engine) -> None:
@@ -91,7 +83,7 @@ def test_the_oldest_are_told_first_and_who_has_changed_is_left_alone(
     assert spread["waves"][0]["said"] == "1 of 2 told. 1 had another password by then."
     gone_on(engine)
     assert must_change(installation) == {"mara"}, "the next is not due"
-    a_week_on(engine)
+    days_on(engine, 7)
     gone_on(engine)
     assert must_change(installation) == {"mara", "noor"}
     (spread,) = installation.client.get(f"{DOMAIN}/spreads").json()

@@ -276,13 +276,14 @@ def _letter(
     # A baseline whose file is gone since does not keep the rest from coming.
     known = {one.baseline.name: one.baseline for one in baselines.every(where) if one.baseline}
     chosen = [known[name] for name in order.baselines if name in known]
+    gone = [name for name in order.baselines if name not in known]
     since = order.schedule.previous(due).date()
     with Session(engine) as session:
         told = reports.domain_report(session, current, current.findings, chosen, since)
     name = current.estate.domain.dns_name
     return _Letter(
         f"{name}: report of {due.astimezone(ZoneInfo(order.zone)):%Y-%m-%d}",
-        cover(told, order.every),
+        cover(told, order.every, gone),
         f"{name}-{due:%Y-%m-%d}.html",
         domain_html(told, reports.mark_of(current)),
     )

@@ -149,10 +149,15 @@ def stop(session: Session, current: Snapshot, number: int, reason: str) -> None:
 
 
 def due_of(row: SpreadRow, today: date) -> int | None:
-    """The first wave whose day has come and that is not done."""
+    """The first wave that is not done, if its day has come. Those that are late come a day after
+    each other, not all at once.
+    """
+    before = None
     for number, wave in enumerate(spreads.waves_of(row)):
-        if wave.state != "done" and row.begins + timedelta(weeks=number) <= today:
-            return number
+        if wave.state != "done":
+            comes = row.begins + timedelta(weeks=number)
+            return number if comes <= today and before != today.isoformat() else None
+        before = wave.done_on
     return None
 
 
@@ -199,35 +204,41 @@ def carry_out(
     origin: Origin,
     progress: Progress,
 ) -> str:
-    """Have everybody told of every wave whose day has come; what came of it in a sentence. Raises
+    """Have everybody told of the wave whose day has come; what came of it in a sentence. Raises
     `DirectoryError` and `ConflictError` where the directory cannot be reached: the wave is tried
     again, and whoever was told in it already is not told once more.
     """
-    told = "No wave was due."
-    while True:
-        current = Snapshots(engine).of(dns_name)
-        if current is None:
-            raise NotFoundError(f"There is no domain '{dns_name[:200]}' here.")
-        with Session(engine) as session, session.begin():
-            row = spreads.running(session, current.domain_id, for_writing=True)
-            number = due_of(row, now.astimezone(UTC).date()) if row else None
-            if row is None or number is None:
-                return told
-            spread_id, title, weeks = row.id, row.title, len(row.waves)
-            members = spreads.members_of(row)
-            spreads.set_wave(row, number, replace(spreads.waves_of(row)[number], state="begun"))
-            spared = lifetimes.never_these(session, current)
-        rows = _as_read(current, members, number, spared)
-        rows = must_change.still(engine, current, rows, where, progress)
-        reason = f"Wave {number + 1} of {weeks} of a shorter maximum age: {title}."
-        done = must_change.tell(engine, current, rows.tolist(), BY_ITSELF, reason, where, origin)
-        told = _told(done, int((members.wave == number).sum()))
-        with Session(engine) as session, session.begin():
-            row = session.get_one(SpreadRow, spread_id, with_for_update=True)
-            wave = spreads.waves_of(row)[number]
-            spreads.set_wave(row, number, replace(wave, state="done", said=told, point=done.point))
-            if row.state == "running" and number == weeks - 1:
-                row.state = "done"
+    today = now.astimezone(UTC).date()
+    current = Snapshots(engine).of(dns_name)
+    if current is None:
+        raise NotFoundError(f"There is no domain '{dns_name[:200]}' here.")
+    with Session(engine) as session, session.begin():
+        row = spreads.running(session, current.domain_id, for_writing=True)
+        number = due_of(row, today) if row else None
+        if row is None or number is None:
+            return "No wave was due."
+        spread_id, title, weeks = row.id, row.title, len(row.waves)
+        members = spreads.members_of(row)
+        spreads.set_wave(row, number, replace(spreads.waves_of(row)[number], state="begun"))
+        spared = lifetimes.never_these(session, current)
+    rows = _as_read(current, members, number, spared)
+    rows = must_change.still(engine, current, rows, where, progress)
+    reason = f"Wave {number + 1} of {weeks} of a shorter maximum age: {title}."
+    done = must_change.tell(engine, current, rows.tolist(), BY_ITSELF, reason, where, origin)
+    told = _told(done, int((members.wave == number).sum()))
+    with Session(engine) as session, session.begin():
+        row = session.get_one(SpreadRow, spread_id, with_for_update=True)
+        wave = replace(
+            spreads.waves_of(row)[number],
+            state="done",
+            done_on=today.isoformat(),
+            said=told,
+            point=done.point,
+        )
+        spreads.set_wave(row, number, wave)
+        if row.state == "running" and number == weeks - 1:
+            row.state = "done"
+    return told
 
 
 def _as_read(current: Snapshot, members: Members, number: int, spared: tuple[str, ...]) -> Int64:

@@ -23,12 +23,14 @@ _SHAPE = np.dtype([("rid", "<i8"), ("set_at", "<i8"), ("wave", "<i2")])
 @dataclass(frozen=True, slots=True)
 class Wave:
     """How many accounts are told in a wave, by their risk, how many passwords end by themselves in
-    its week; how far it is, what came of it, and at which point in history.
+    its week; how far it is, on which day (ISO) it was carried out, what came of it, and at which
+    point in history.
     """
 
     told: dict[Risk, int]
     by_themselves: int
     state: WaveState = "waiting"
+    done_on: str | None = None
     said: str = ""
     point: int | None = None
 

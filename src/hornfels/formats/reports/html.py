@@ -4,6 +4,7 @@ that one comes with.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import UTC, date, datetime
 from functools import lru_cache
 from typing import Any
@@ -83,10 +84,12 @@ def _open(report: DomainReport) -> list[FindingPart]:
     return [one for one in report.findings if one.accepted is None]
 
 
-def cover(report: DomainReport, every: Every) -> str:
-    """The letter that a report comes with, as plain text: what is most worth knowing of it."""
+def cover(report: DomainReport, every: Every, gone: Sequence[str] = ()) -> str:
+    """The letter that a report comes with, as plain text: what is most worth knowing of it, and
+    which baselines that were asked for are `gone`.
+    """
     made = _environment().get_template("cover.txt.j2")
-    return made.render(report=report, open_findings=_open(report), every=every)
+    return made.render(report=report, open_findings=_open(report), every=every, gone=gone)
 
 
 def change_html(report: ChangeReport) -> str:
