@@ -22,6 +22,7 @@ from typing import Any
 import numpy as np
 from psycopg import Connection, sql
 from sqlalchemy import Engine
+from sqlalchemy.orm import Session
 
 from benchmarks.beyond import beyond
 from benchmarks.browsing import browsing
@@ -46,6 +47,7 @@ from hornfels.formats.ldif import write
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, migrate
+from persons import let_in
 
 SIZES = (10_000, 100_000, 1_000_000)
 
@@ -83,6 +85,8 @@ def database() -> Iterator[Engine]:
     engine = connect(cluster.url)
     try:
         migrate(engine)
+        with Session(engine) as session, session.begin():
+            let_in(session, "ann")
         yield engine
     finally:
         engine.dispose()

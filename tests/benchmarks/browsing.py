@@ -17,7 +17,7 @@ from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
 from hornfels.formats.dump import Dump
 from hornfels.store.estates import save_dump
-from persons import PASSWORD, let_in, token_for
+from persons import PASSWORD, token_for
 from served import served
 
 SLOW = {
@@ -59,7 +59,6 @@ def browsing(engine: Engine) -> None:
     estate = make(10_000)
     with Session(engine) as session, session.begin():
         save_dump(session, Dump(estate, (), len(estate.accounts)), "big", "bench")
-        let_in(session, "ann")
     print("\nIn a browser, 10,000 accounts and 200 policies")
     with served(create_app(engine)) as port, sync_playwright() as playwright:
         address = f"http://127.0.0.1:{port}"

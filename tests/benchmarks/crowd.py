@@ -15,7 +15,7 @@ from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
 from hornfels.formats.dump import Dump
 from hornfels.store.estates import save_dump
-from persons import let_in, token_for
+from persons import token_for
 from served import served
 
 COUNT = """() => [...document.querySelectorAll("main span")].map(e => e.textContent)
@@ -39,7 +39,6 @@ def crowd(engine: Engine) -> None:
     estate = make(1_000_000)
     with Session(engine) as session, session.begin():
         save_dump(session, Dump(estate, (), len(estate.accounts)), "big", "bench")
-        let_in(session, "ann")
     app = create_app(engine)
     app.state.snapshots.warm()
     found = app.state.snapshots.of("big.example")

@@ -86,6 +86,7 @@ def _hook(folder: Path, token: str, port: int) -> None:
             *("--token-file", str(file), "--socket", str(socket)),
         ],
         env={**os.environ, "HORNFELS_HOME": str(folder)},
+        stdout=subprocess.DEVNULL,
         stderr=subprocess.PIPE,
         text=True,
     )
