@@ -7,13 +7,12 @@ from __future__ import annotations
 import hashlib
 import os
 import resource
-from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 from weakref import WeakSet
 
 import numpy as np
@@ -281,8 +280,7 @@ def _exposures(
         )
 
 
-@dataclass(frozen=True, slots=True)
-class Present:
+class Present(NamedTuple):
     """Something known of the password that an account still has, by its row."""
 
     row: int
@@ -295,28 +293,36 @@ def present(estate: Estate, known: Iterable[Exposure]) -> list[Present]:
     """
     accounts = estate.accounts
     held = list(known)
-    # Of a million accounts few are known of.
-    concerned = np.flatnonzero(np.isin(accounts.rid, [one.rid for one in held]))
-    rows = dict(zip(accounts.rid[concerned].tolist(), concerned.tolist(), strict=True))
-    found = [
-        Present(row, one)
-        for one in held
-        if (row := rows.get(one.rid)) is not None
-        and int(accounts.password_set[row]) in (one.set_at, exposure.MUST_CHANGE)
+    rids = np.array([one.rid for one in held], np.int64)
+    concerned = np.flatnonzero(np.isin(accounts.rid, rids))
+    concerned = concerned[np.argsort(accounts.rid[concerned])]
+    there = np.flatnonzero(np.isin(rids, accounts.rid[concerned]))
+    rows = concerned[np.searchsorted(accounts.rid[concerned], rids[there])]
+    compared = np.array([held[number].set_at for number in there.tolist()], np.int64)
+    now = accounts.password_set[rows]
+    still = (now == compared) | (now == exposure.MUST_CHANGE)
+    there, rows = there[still], rows[still]
+    since = np.array([held[number].since.timestamp() for number in there.tolist()])
+    order = np.lexsort((rows, -since))
+    return [
+        Present(row, held[number])
+        for row, number in zip(rows[order].tolist(), there[order].tolist(), strict=True)
     ]
-    return sorted(found, key=lambda one: (-one.exposure.since.timestamp(), one.row))
 
 
 def counted(found: Sequence[Present]) -> dict[str, int]:
     """Accounts by what is known of their passwords; those that anybody could guess or read from a
     list under “exposed”, each once.
     """
-    counts: Counter[str] = Counter()
-    for kind in exposure.KINDS:
-        counts[kind] = len({one.row for one in found if one.exposure.kind == kind})
-    counts["exposed"] = len({one.row for one in found if one.exposure.kind != "shared"})
-    counts["groups"] = len({one.exposure.group for one in found if one.exposure.kind == "shared"})
-    return dict(counts)
+    rows: dict[str, set[int]] = {kind: set() for kind in exposure.KINDS}
+    groups = set()
+    for row, one in found:
+        rows[one.kind].add(row)
+        if one.kind == "shared":
+            groups.add(one.group)
+    exposed = set().union(*(held for kind, held in rows.items() if kind != "shared"))
+    counts = {kind: len(held) for kind, held in rows.items()}
+    return {**counts, "exposed": len(exposed), "groups": len(groups)}
 
 
 def failed(session: Session, dns_name: str, error: str) -> None:
