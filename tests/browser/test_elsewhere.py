@@ -42,7 +42,7 @@ def test_one_comes_back_to_where_one_wanted_to_go(page: Page) -> None:
     page.goto(f"{DOMAIN}/accounts?view=locked")
     page.get_by_role("button", name=f"Sign in at {TITLE}").click()
     say_who(page, "ilse")
-    expect(page.get_by_text("Locked").first).to_be_visible()
+    expect(page.get_by_role("table", name="Locked accounts")).to_be_visible()
     assert page.url.endswith(f"{DOMAIN}/accounts?view=locked")
     page.get_by_role("button", name="Signed in as ilse").click()
     page.get_by_role("menuitem", name="Your sign-in").click()
