@@ -15,6 +15,7 @@ import { May } from "../shared/May";
 import { PartHead } from "../shared/PartHead";
 import { plural } from "../shared/span";
 import { usePaced } from "../shared/usePaced";
+import { useWhenFree } from "../shared/useWhenFree";
 import { Bands } from "./Bands";
 import { begun, ruleOf, typedOf, type Typed } from "./kinds";
 import { RuleForm } from "./RuleForm";
@@ -180,6 +181,8 @@ function Sheet({
       );
     });
   };
+  // A save under way is of another rule, or of this one before it was typed on.
+  const submitWhenFree = useWhenFree(set.isPending, submit);
   const type = (next: Working | null) => {
     setWrong(null);
     // A save that is under way stays so: the next one waits for it.
@@ -198,7 +201,7 @@ function Sheet({
       fresh={place === (body[working.path]?.length ?? 0)}
       busy={set.isPending}
       onType={(typed) => type({ ...working, typed })}
-      onSubmit={submit}
+      onSubmit={submitWhenFree}
       onGiveUp={() => type(null)}
     />
   );

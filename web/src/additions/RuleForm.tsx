@@ -29,7 +29,7 @@ export function RuleForm(props: Props) {
       className="my-1 rounded border border-edge bg-white px-2.5 py-2"
       onSubmit={(event) => {
         event.preventDefault();
-        if (!busy) onSubmit();
+        onSubmit();
       }}
     >
       <label className="flex items-center gap-2">
@@ -74,7 +74,7 @@ export function RuleForm(props: Props) {
       </p>
       <Refused error={refused} />
       <div className="flex gap-2">
-        <Button type="submit" size="small" tone="main" disabled={busy}>
+        <Button type="submit" size="small" tone="main" aria-busy={busy}>
           {busy ? "Saving …" : fresh ? "Add to draft" : "Save to draft"}
         </Button>
         <Button size="small" onClick={onGiveUp}>

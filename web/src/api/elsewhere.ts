@@ -50,7 +50,7 @@ export function useReturn(search: string) {
         iss: asked.get("iss"),
       };
       const me = await answer(server.POST("/api/session/elsewhere/back", { body }));
-      signedIn(client, me);
+      await signedIn(client, me);
       announce();
       const back = sessionStorage.getItem(BACK) ?? "";
       sessionStorage.removeItem(BACK);

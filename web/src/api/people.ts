@@ -14,7 +14,9 @@ export function known(me: Schemas["SignedIn"]) {
 }
 
 /** Keep who has signed in; that people have pages of their own was told before. */
-export function signedIn(client: QueryClient, me: Schemas["SignedIn"]) {
+export async function signedIn(client: QueryClient, me: Schemas["SignedIn"]) {
+  // Whoever was there before may be told of later than this.
+  await client.cancelQueries({ queryKey: ["me"] });
   const before = client.getQueryData<Schemas["SignedIn"]>(["me"]);
   client.setQueryData(["me"], known({ ...me, own_page: before?.own_page ?? false }));
 }
@@ -31,8 +33,8 @@ export function useSignIn() {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["SignIn"]) => answer(server.POST("/api/session", { body })),
-    onSuccess: (me) => {
-      signedIn(client, me);
+    onSuccess: async (me) => {
+      await signedIn(client, me);
       announce();
     },
   });
@@ -47,6 +49,8 @@ export function useSignOut() {
       client.clear();
       const { provider, own_page } = here;
       client.setQueryData(["me"], known({ ...NOBODY, provider, own_page }));
+      // What is open to nobody may not have been asked for yet.
+      void client.invalidateQueries({ queryKey: ["me"] });
     },
   });
 }
