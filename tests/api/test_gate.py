@@ -7,6 +7,7 @@ import uuid
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
+import numpy as np
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
@@ -16,7 +17,11 @@ from sqlalchemy.orm import Session
 from api_help import DOMAIN, DRAFT, edit, policy
 from hornfels.core.gate.judging import Gate, Inquiry
 from hornfels.core.passwords.additions import Lists, terms_in
+from hornfels.core.values.time import DAY as TICKS
+from hornfels.core.values.time import datetime_from_moment
 from hornfels.formats.rule_set import unpack
+from hornfels.service.naming import policy_name
+from hornfels.service.snapshots import Snapshots
 from hornfels.store.database import connect
 from hornfels.store.models import GateAnswerRow, GateEndRow
 
@@ -271,6 +276,48 @@ def test_while_the_database_is_away_the_gate_goes_on_by_what_it_knew(
     house.record.write()
     monkeypatch.undo()
     assert [r["outcome"] for r in asker.record()] == ["refused", "accepted"]
+
+
+def test_lengths_that_the_gate_knows_of_are_told_against_a_minimum(
+    client: TestClient, engine: Engine
+) -> None:
+    def told(place: str = DOMAIN, **asked: object) -> Any:
+        answer = client.get(f"{place}/expiries/lengths", params=asked)
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    published(client)
+    before = told()
+    people = before["unseen"]
+    assert (before["shorter"], before["enough"], before["either"]) == (0, 0, 0)
+    assert "length audit, which logs" in before["told"]
+    current = Snapshots(engine).of("sky.tarnholt.example")
+    assert current
+    accounts = current.estate.accounts
+    under = [
+        accounts.name[row]
+        for row in np.flatnonzero(current.roster.people).tolist()
+        if policy_name(current, int(current.resolution.winner_of_account[row])) == "Night operators"
+    ]
+    with Session(engine) as session, session.begin():
+        for name, days in ((under[0], 60), (under[1], 365)):
+            at = int(accounts.password_set[accounts.name.index(name)])
+            ends = datetime_from_moment(at + days * TICKS)
+            assert ends
+            row = GateEndRow(domain_id=current.domain_id, account=name, at=at, ends_on=ends.date())
+            session.add(row)
+    # One is shorter than 16, the other one is as long at least.
+    for least, wanted in ((0, (0, 2, 0)), (15, (0, 1, 1)), (16, (1, 1, 0)), (17, (1, 0, 1))):
+        found = told(at_least=least)
+        assert (found["shorter"], found["enough"], found["either"]) == wanted, least
+        assert found["unseen"] == people - 2
+    # Without a number it is what the policy asks, in a draft what that has.
+    draft = f"{DOMAIN}~{client.post(f'{DOMAIN}/drafts', json={}).json()['id']}"
+    edit(client, policy(client, "Night operators", draft), draft, settings={"min_length": 16})
+    assert told(draft)["shorter"] == 1
+    assert told()["shorter"] == 0
+    for odd in ({"at_least": -1}, {"at_least": 300}, {"at_least": "x"}, {"x": 1}):
+        assert client.get(f"{DOMAIN}/expiries/lengths", params=odd).status_code == 422, odd
 
 
 def test_lifetimes_are_enforced_only_where_somebody_may_write(client: TestClient) -> None:

@@ -250,6 +250,22 @@ def test_numbers_open_their_formula_and_follow_what_is_assumed(page: Page, tmp_p
     expect(row).to_contain_text("30 min")
 
 
+@pytest.mark.opens("forecast?of=expiries")
+def test_what_is_known_of_present_lengths_is_told_against_any_minimum(page: Page) -> None:
+    part = page.get_by_role("region", name="Present lengths")
+    expect(part.get_by_role("list", name="Against their minimum length")).to_contain_text(
+        re.compile(r"^1,\d+are of unknown length$")
+    )
+    least = part.get_by_label("Against a minimum of")
+    least.fill("long")
+    expect(part.get_by_role("alert")).to_contain_text("whole number")
+    expect(least).to_have_attribute("aria-invalid", "true")
+    check_accessibility(page)
+    least.fill("15")
+    expect(part.get_by_role("list", name="Against a minimum of 15")).to_be_visible()
+    expect(part.get_by_role("alert")).to_have_count(0)
+
+
 @pytest.mark.opens("forecast?of=burden")
 @pytest.mark.parametrize("size", [(1280, 800), (320, 640)])
 def test_guess_and_burden_follow_habits_and_are_taken_away(

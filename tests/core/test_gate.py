@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from hornfels.core.domain.account_state import addition_of, settings_of
 from hornfels.core.domain.estate import Control, Estate
 from hornfels.core.gate.judging import Gate, GateOperation, Inquiry
-from hornfels.core.gate.lifetimes import TOLERANCE, Passed, lifetimes
+from hornfels.core.gate.lengths import lengths_known
+from hornfels.core.gate.lifetimes import TOLERANCE, Passed, day_of, lifetimes
 from hornfels.core.gate.rule_set import rule_set_of
 from hornfels.core.passwords.additions import Lists, terms_in
 from hornfels.core.passwords.judge import judge
@@ -144,6 +145,45 @@ def test_lifetimes_agree_with_going_through_everybody(estate: Estate, data: st.D
 
 
 _SET = st.sampled_from([-1, 0, 100 * DAY, 100 * DAY + TOLERANCE, 290 * DAY, 290 * DAY + HOUR])
+
+
+@given(estates(), st.data())
+def test_what_is_told_of_lengths_is_true_and_all_that_follows(
+    estate: Estate, data: st.DataObject
+) -> None:
+    resolution = resolve(estate)
+    size = len(estate.accounts)
+    set_at = np.full(size, 100 * DAY)
+    estate = replace(estate, accounts=replace(estate.accounts, password_set=set_at))
+    sizes = st.integers(0, 30)
+    real = data.draw(st.lists(sizes, min_size=size, max_size=size))
+    needed = data.draw(st.lists(sizes, min_size=size, max_size=size))
+    among = data.draw(st.lists(st.booleans(), min_size=size, max_size=size))
+    # At the gate, at another time than the present one was set, or not at the gate.
+    when = st.sampled_from([0, TOLERANCE, DAY, None])
+    passed, may_be = [], []
+    for row, name in enumerate(estate.accounts.name):
+        addition = addition_of(estate, int(resolution.winner_of_account[row]))
+        late = data.draw(when)
+        lifetime = addition.lifetime(real[row]) if addition else None
+        same = None
+        if late is not None and addition and lifetime is not None:
+            at = 100 * DAY + late
+            passed.append(Passed(name, at, day_of(at + lifetime)))
+            if late <= TOLERANCE:
+                same = [n for n in range(64) if addition.lifetime(n) == lifetime]
+        may_be.append(same)
+    found = lengths_known(
+        estate, resolution, passed, np.array(needed, np.int64), np.array(among, np.bool_)
+    )
+    rows = [row for row in range(size) if among[row]]
+    known = [(row, may_be[row] or []) for row in rows if may_be[row] is not None]
+    shorter = [row for row, lengths in known if max(lengths) < needed[row]]
+    enough = [row for row, lengths in known if min(lengths) >= needed[row]]
+    assert all(real[row] < needed[row] for row in shorter)
+    assert (found.shorter, found.enough) == (len(shorter), len(enough))
+    assert found.either == len(known) - len(shorter) - len(enough)
+    assert found.unseen == len(rows) - len(known)
 
 
 @given(estates(), st.data())

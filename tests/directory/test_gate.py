@@ -301,6 +301,8 @@ def test_a_password_is_changed_on_its_day_and_one_from_the_gate_by_its_length(
     found = installation.client.get(f"{DOMAIN}/gate/lifetimes").json()
     assert "1 of 1 passwords" in found["told"], found
     assert (found["from_gate"], found["enforced"]) == (2, True)
+    lengths = installation.client.get(f"{DOMAIN}/expiries/lengths?at_least=16").json()
+    assert lengths["shorter"] + lengths["enough"] + lengths["either"] == 2, lengths
     core = installation.client.get(f"{DOMAIN}/accounts/mara").json()["band_end"]
     assert core["from_gate"]
     assert core["enforced"]

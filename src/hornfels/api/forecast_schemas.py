@@ -178,4 +178,19 @@ class ExpiryForecast(BaseModel):
     never: int
     to_change: int
     calls: list[float] = Field(description="calls to the help desk for each week")
-    told: str = Field(description="what cannot be known")
+
+
+class LengthsAsked(Strict):
+    """Against which minimum length, in characters; left out, against each policy's own."""
+
+    at_least: int | None = Field(None, ge=0, le=255)
+
+
+class LengthsInfo(BaseModel):
+    """People by what is known of how long their present password is."""
+
+    shorter: int
+    enough: int
+    either: int = Field(description="those in a band that has both")
+    unseen: int = Field(description="those of whose length nothing is known")
+    told: str = Field(description="what cannot be known, and from where the rest is")

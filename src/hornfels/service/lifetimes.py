@@ -10,8 +10,10 @@ import numpy as np
 from sqlalchemy import Engine, or_, select
 from sqlalchemy.orm import Session
 
-from hornfels.core.domain.account_state import addition_of
+from hornfels.core.domain.account_state import addition_of, settings_of
+from hornfels.core.gate.lengths import LengthsKnown, lengths_known
 from hornfels.core.gate.lifetimes import Lifetimes, ends_on, lifetimes
+from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.core.values.time import datetime_from_moment
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.service import acts, connections, must_change
@@ -93,6 +95,21 @@ def of_account(
         ends, from_gate = ends_on(addition, password_set, passed)
     day = datetime_from_moment(ends)
     return None if day is None else BandEnd(day.date(), from_gate, held.lifetimes_enforced)
+
+
+def lengths(database: Session, current: Snapshot, at_least: int | None) -> LengthsKnown:
+    """What is known of how long people's present passwords are: against a minimum length, or the
+    one that each one's policy has here.
+    """
+    live, estate = current.live, current.estate
+    policies = (*range(len(estate.policies)), DOMAIN_POLICY)
+    # The domain policy is −1, which is the last.
+    asked = np.array([settings_of(estate, policy).min_length for policy in policies], np.int64)
+    needed = asked[current.resolution.winner_of_account]
+    if at_least is not None:
+        needed = np.full_like(needed, at_least)
+    passed = gate.passed(database, current.domain_id)
+    return lengths_known(live.estate, live.resolution, passed, needed, live.roster.people)
 
 
 def choose(

@@ -117,3 +117,19 @@ export const useExpiries = (place: string, asked: Assumed) =>
 
 export const expiriesFile = (place: string, asked: Assumed) =>
   `/api/domains/${encodeURIComponent(place)}/expiries.csv?${queryOf(asked)}`;
+
+/** How many present passwords a minimum length would find too short, as far as it is known. */
+export const useLengths = (place: string, atLeast: string) =>
+  useQuery({
+    queryKey: ["domain", place, "lengths", atLeast],
+    queryFn: ({ signal }) =>
+      answer(
+        server.GET("/api/domains/{domain}/expiries/lengths", {
+          params: { path: { domain: place } },
+          querySerializer: () => queryOf(atLeast ? { at_least: atLeast } : {}),
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });

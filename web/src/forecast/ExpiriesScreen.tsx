@@ -11,6 +11,7 @@ import { useUrlState } from "../shared/useUrlState";
 import { DaysPlot } from "./DaysPlot";
 import { DaysTable } from "./DaysTable";
 import { InNumbers } from "./InNumbers";
+import { Lengths } from "./Lengths";
 import { SpreadPart } from "../spread/SpreadPart";
 import { ForecastFrame } from "./ForecastFrame";
 
@@ -89,7 +90,13 @@ export function ExpiriesScreen() {
       )}
       {data && (
         <Beside>
-          <InNumbers forecast={data} calls={calls} wrong={wrong("calls")} onCalls={setCalls}>
+          <InNumbers
+            forecast={data}
+            calls={calls}
+            wrong={wrong("calls")}
+            onCalls={setCalls}
+            lengths={<Lengths place={domain} />}
+          >
             <SpreadPart place={domain} />
           </InNumbers>
         </Beside>

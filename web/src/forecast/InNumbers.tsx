@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { TextInput } from "../shared/fields";
 import { dayText } from "../shared/moments";
 import { PartHead } from "../shared/PartHead";
+import { Count } from "./Count";
 
 const WEEKS_SHOWN = 6;
 
@@ -12,12 +13,15 @@ export function InNumbers({
   calls,
   wrong,
   onCalls,
+  lengths,
   children,
 }: {
   forecast: Schemas["ExpiryForecast"];
   calls: string;
   wrong: string | undefined;
   onCalls: (calls: string) => void;
+  /** What is known of how long they are. */
+  lengths: ReactNode;
   /** What is to be done about those that end at once. */
   children: ReactNode;
 }) {
@@ -59,12 +63,9 @@ export function InNumbers({
           {beside
             .filter(([, many]) => many > 0)
             .map(([what, many]) => (
-              <li key={what} className="flex gap-2 py-0.5">
-                <span className="w-14 shrink-0 text-right font-mono">
-                  {many.toLocaleString("en")}
-                </span>
+              <Count key={what} many={many}>
                 {what}
-              </li>
+              </Count>
             ))}
         </ul>
       </section>
@@ -91,16 +92,13 @@ export function InNumbers({
         )}
         <ol aria-label="Calls by week">
           {forecast.calls.slice(0, WEEKS_SHOWN).map((many, week) => (
-            <li key={week} className="flex gap-2 py-0.5">
-              <span className="w-14 shrink-0 text-right font-mono">
-                {Math.round(many).toLocaleString("en")}
-              </span>
+            <Count key={week} many={Math.round(many)}>
               {week === 0 ? "in the next seven days" : `in week ${week + 1}`}
-            </li>
+            </Count>
           ))}
         </ol>
       </section>
-      <p className="text-xs text-soft">{forecast.told}</p>
+      {lengths}
     </div>
   );
 }

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query
 from fastapi.responses import Response
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current
+from hornfels.api.deps import Current, Database
 from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.forecast_schemas import (
     BunchInfo,
@@ -21,6 +21,8 @@ from hornfels.api.forecast_schemas import (
     GuessingAsked,
     GuessingSheet,
     InputInfo,
+    LengthsAsked,
+    LengthsInfo,
     LinePoint,
     MarkMoved,
     MarkThere,
@@ -32,6 +34,7 @@ from hornfels.api.forecast_schemas import (
 from hornfels.api.rights import needs
 from hornfels.api.views import iso, now_moment, settings_info
 from hornfels.core.domain.account_state import settings_of
+from hornfels.core.domain.sources import audit_length
 from hornfels.core.drafts.edits import GONE
 from hornfels.core.lockout.guessing import (
     Assumptions,
@@ -65,6 +68,7 @@ from hornfels.core.values.time import (
 from hornfels.formats.table import write_table
 from hornfels.refusals import NotFoundError
 from hornfels.service.forecast import Standing, standings
+from hornfels.service.lifetimes import lengths
 from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
 from hornfels.service.snapshots import Snapshot
 
@@ -76,9 +80,8 @@ router = APIRouter(
 )
 
 UNKNOWABLE = (
-    "How many of the present passwords would fail a longer minimum length cannot be known: a "
-    "directory keeps no lengths. The length audit says how many are shorter where it runs, and the "
-    "gate what is set from now on."
+    "A directory keeps no lengths. The gate has seen the passwords that were set through it; it "
+    "knows of a length under policies with length bands (as they are now)."
 )
 
 
@@ -250,7 +253,6 @@ def get_expiries(current: Current, asked: Annotated[ExpiriesAsked, Query()]) -> 
             round(float(by_day[start : start + 7].sum()) * asked.calls / 100, 1)
             for start in range(0, asked.days, 7)
         ],
-        told=UNKNOWABLE,
     )
 
 
@@ -262,6 +264,27 @@ def _bunch(current: Snapshot, found: Expiries, one: Bunch) -> BunchInfo:
         many=one.many,
         told=bunch_sentence(one, policy_name(current, one.policy)),
     )
+
+
+@router.get("/expiries/lengths")
+def get_lengths(
+    current: Current, database: Database, asked: Annotated[LengthsAsked, Query()]
+) -> LengthsInfo:
+    """How many present passwords a minimum length would find too short, as far as it is known."""
+    found = lengths(database, current, asked.at_least)
+    return LengthsInfo(
+        shorter=found.shorter,
+        enough=found.enough,
+        either=found.either,
+        unseen=found.unseen,
+        told=f"{UNKNOWABLE} {_audited(audit_length(current.live.estate.domain))}",
+    )
+
+
+def _audited(length: int | None) -> str:
+    if length is None:
+        return "The length audit, which logs what is set too short, does not run here."
+    return f"The length audit runs: servers log what is set with fewer than {length} characters."
 
 
 @router.get(

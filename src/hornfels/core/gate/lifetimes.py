@@ -6,7 +6,7 @@ password that was set anywhere else is taken for one of the shortest band.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -76,14 +76,9 @@ def lifetimes(
     rows, shortest, longest = rows[ends_once], shortest[ends_once], longest[ends_once]
     set_at = accounts.password_set[rows]
     ends, from_gate = set_at + shortest, np.zeros(len(rows), dtype=np.bool_)
-    for one in sorted(passed, key=lambda one: one.at):
-        row = estate.find_account(one.account)
-        number = len(rows) if row is None else int(np.searchsorted(rows, row))
-        if number == len(rows) or rows[number] != row:
-            continue
-        end = _end(one, int(set_at[number]), int(longest[number]))
-        if end is not None:
-            ends[number], from_gate[number] = end, True
+    for number, one in of_present(estate, rows, passed):
+        ends[number] = _at_most(one, int(set_at[number]), int(longest[number]))
+        from_gate[number] = True
     return Lifetimes(rows, ends // DAY * DAY, from_gate)
 
 
@@ -94,17 +89,33 @@ def ends_on(addition: Addition, set_at: int, passed: Iterable[Passed]) -> tuple[
     longest = addition.bands[-1].lifetime
     ends, from_gate = set_at + addition.bands[0].lifetime, False
     for one in sorted(passed, key=lambda one: one.at):
-        end = _end(one, set_at, longest)
-        if end is not None:
-            ends, from_gate = end, True
+        if _is_it(one, set_at):
+            ends, from_gate = _at_most(one, set_at, longest), True
     return day_of(ends), from_gate
 
 
-def _end(one: Passed, set_at: int, longest: int) -> int | None:
-    """When a password that was set at a moment ends, if it is the one that passed the gate then."""
-    if abs(set_at - one.at) > TOLERANCE:
-        return None
-    # What a stricter policy allows by now at most, whatever held when it was set.
+def of_present(
+    estate: Estate, rows: Int64, passed: Iterable[Passed]
+) -> Iterator[tuple[int, Passed]]:
+    """What is kept of the passwords that the accounts in some rows, given in their order, have
+    still, each with its place among the rows; what was kept last comes last.
+    """
+    set_at = estate.accounts.password_set[rows]
+    estate.accounts.name.expect_many()
+    for one in sorted(passed, key=lambda one: one.at):
+        row = estate.find_account(one.account)
+        number = len(rows) if row is None else int(np.searchsorted(rows, row))
+        if number < len(rows) and rows[number] == row and _is_it(one, int(set_at[number])):
+            yield number, one
+
+
+def _is_it(one: Passed, set_at: int) -> bool:
+    """Whether a password that was set at a moment is the one that passed the gate then."""
+    return abs(set_at - one.at) <= TOLERANCE
+
+
+def _at_most(one: Passed, set_at: int, longest: int) -> int:
+    """When it ends: by what a stricter policy allows by now, whatever held when it was set."""
     return min(one.ends, set_at + longest)
 
 

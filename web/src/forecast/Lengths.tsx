@@ -1,0 +1,63 @@
+import { useLengths } from "../api/forecast";
+import { ApiError } from "../api/client";
+import { Failed, Loading, Refused } from "../shared/controls";
+import { TextInput } from "../shared/fields";
+import { PartHead } from "../shared/PartHead";
+import { useUrlState } from "../shared/useUrlState";
+import { Count } from "./Count";
+
+/** How many present passwords a minimum length would find too short, as far as it is known. */
+export function Lengths({ place }: { place: string }) {
+  const [least, setLeast] = useUrlState("least");
+  const { data, error, refetch, isPlaceholderData } = useLengths(place, least);
+  const fields = error instanceof ApiError ? error.fields : [];
+  const against = least ? `a minimum of ${least}` : "their minimum length";
+  const counts = data
+    ? ([
+        ["are surely shorter", data.shorter],
+        ["are surely long enough", data.enough],
+        ["are of a length band that has both", data.either],
+        ["are of unknown length", data.unseen],
+      ] as const)
+    : [];
+  return (
+    <section aria-label="Present lengths">
+      <PartHead level={2}>Present lengths</PartHead>
+      <label className="flex flex-wrap items-center gap-1.5 py-1">
+        Against a minimum of
+        <TextInput
+          className="w-14 text-right"
+          inputMode="numeric"
+          placeholder="own"
+          maxLength={4}
+          aria-invalid={fields.length > 0}
+          value={least}
+          onChange={(event) => setLeast(event.target.value)}
+        />
+        characters
+      </label>
+      <Refused error={fields[0]?.message ?? null} />
+      {error && fields.length === 0 ? (
+        <Failed error={error} retry={() => void refetch()} />
+      ) : !data ? (
+        !error && <Loading what="present lengths" />
+      ) : (
+        <>
+          <ul
+            aria-label={`Against ${against}`}
+            className={error || isPlaceholderData ? "opacity-40" : ""}
+          >
+            {counts
+              .filter(([, many]) => many > 0)
+              .map(([what, many]) => (
+                <Count key={what} many={many}>
+                  {what}
+                </Count>
+              ))}
+          </ul>
+          <p className="pt-1 text-xs text-soft">{data.told}</p>
+        </>
+      )}
+    </section>
+  );
+}
