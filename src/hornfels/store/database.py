@@ -7,8 +7,6 @@ from pathlib import Path
 from typing import Any
 
 import psycopg
-from alembic import command
-from alembic.config import Config
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.engine import make_url
 
@@ -83,6 +81,10 @@ def schema_of(engine: Engine) -> str:
 
 def migrate(engine: Engine, to: str = "head") -> None:
     """Bring the schema up to date, or up `to` an earlier one."""
+    # Most processes never do this, and it takes a tenth of their start.
+    from alembic import command
+    from alembic.config import Config
+
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     with engine.begin() as connection:

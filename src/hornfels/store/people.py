@@ -5,6 +5,7 @@ from __future__ import annotations
 import secrets
 from collections.abc import Collection
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from typing import cast
 
 from argon2 import PasswordHasher
@@ -20,8 +21,12 @@ from hornfels.store.models import GrantRow, SessionRow, UserRow
 _HASHER = PasswordHasher()
 ONE_TIME = timedelta(days=3)
 """How long a one-time password opens the way to another one."""
-# Checked for unknown names, so that the answer takes as long as for known ones.
-_NOBODY = _HASHER.hash(secrets.token_urlsafe())
+
+
+@cache
+def _nobody() -> str:
+    """What is checked for unknown names, so that the answer takes as long as for known ones."""
+    return hashed(secrets.token_urlsafe())
 
 
 def hashed(password: str) -> str:
@@ -107,8 +112,9 @@ def matches(stored: str | None, password: str) -> bool:
     """Whether a password is the one that was hashed. Takes its time and much memory, the same for
     an unknown name: hold nothing.
     """
+    nobody = _nobody()
     try:
-        return _HASHER.verify(stored or _NOBODY, password) and stored is not None
+        return _HASHER.verify(stored or nobody, password) and stored is not None
     except (VerificationError, InvalidHashError):
         return False
 
