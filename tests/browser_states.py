@@ -16,6 +16,7 @@ from browser_help import DOMAIN
 from persons import PASSWORD
 
 DRAFT = f"{DOMAIN}~1"
+EXPIRIES = f"{DOMAIN}/forecast?of=expiries"
 NAME = DOMAIN.removeprefix("/")
 
 
@@ -1222,13 +1223,13 @@ LIVE = [
     State("forecast: window", f"{DOMAIN}/forecast?plane=window&skew=1.2", "Forecast"),
     State("forecast: table", f"{DOMAIN}/forecast?as=table", "Forecast"),
     State("forecast: refused", f"{DOMAIN}/forecast?skew=9&size=x", "Forecast"),
-    State("forecast: expiries", f"{DOMAIN}/forecast?of=expiries&days=30", "Forecast"),
-    State("forecast: days", f"{DOMAIN}/forecast?of=expiries&as=table&calls=12.5&least=15", "Forecast"),
-    State("forecast: days refused", f"{DOMAIN}/forecast?of=expiries&days=x&calls=900&least=x", "Forecast"),
+    State("forecast: expiries", f"{EXPIRIES}&days=30", "Forecast"),
+    State("forecast: days", f"{EXPIRIES}&as=table&calls=12.5&least=15", "Forecast"),
+    State("forecast: days refused", f"{EXPIRIES}&days=x&calls=900&least=x", "Forecast"),
     State("forecast: burden", f"{DOMAIN}/forecast?of=burden", "Forecast"),
     State("forecast: in numbers", f"{DOMAIN}/forecast?of=burden&as=table", "Forecast"),
     State("forecast: habits refused", f"{DOMAIN}/forecast?of=burden&sign_ins=x", "Forecast"),
-    State("forecast: spread", f"{DOMAIN}/forecast?of=expiries", "Forecast", spread_under_way),
+    State("forecast: spread", f"{EXPIRIES}", "Forecast", spread_under_way),
     State("forecast: mark moved", f"{DOMAIN}/forecast", "Forecast", mark_moved),
     State("accounts", f"{DOMAIN}/accounts", "Accounts"),
     State("accounts: locked", f"{DOMAIN}/accounts?view=locked", "Accounts"),

@@ -13,6 +13,7 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from api_help import DOMAIN, DRAFT, edit, policy
+from hornfels.core.exposure.known import KINDS
 from hornfels.service.snapshots import Snapshots
 from hornfels.store import exposure, letters
 from hornfels.store.exposure import Exposure
@@ -160,7 +161,7 @@ def test_exposure_and_notices_are_told_where_there_are_any(
             Exposure(rid, "blank", "", 0, now, set_at),
         ]
         exposure.keep(session, current.domain_id, found, whole=True)
-        counts = dict.fromkeys((*exposure.KINDS, "exposed", "groups"), 0)
+        counts = dict.fromkeys((*KINDS, "exposed", "groups"), 0)
         exposure.add_run(
             session,
             current.domain_id,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 
 from hornfels.core.domain.estate import Estate, Int64
 from hornfels.core.exposure.derived import derived
+from hornfels.core.exposure.known import KINDS, MUST_CHANGE, Kind, still_known
 from hornfels.core.exposure.watching import Exposures, Hashes, on_lists, watch
 from hornfels.core.passwords.digests import nt_hash
 from hornfels.core.passwords.rules.blocked import own_names
@@ -115,3 +117,76 @@ def test_a_list_in_parts_is_one_list() -> None:
 def test_what_people_make_of_a_name_is_tried(word: str, text: str) -> None:
     assert text in set(derived(word, YEAR))
     assert "varga2011" not in set(derived(word, YEAR))
+
+
+_THING = st.tuples(
+    st.integers(1, 9),
+    st.sampled_from([5, 6]),
+    st.sampled_from(KINDS),
+    st.sampled_from(["", "one", "two"]),
+    st.integers(0, 2),
+    st.integers(0, 3),
+)
+
+
+@given(things=st.lists(_THING, max_size=12), data=st.data())
+def test_what_is_known_in_columns_is_what_it_is_one_by_one(
+    things: list[tuple[int, int, Kind, str, int, int]], data: st.DataObject, demo: Dump
+) -> None:
+    rids = data.draw(st.lists(st.integers(1, 9), unique=True, max_size=6))
+    now = [data.draw(st.sampled_from([5, 6, MUST_CHANGE])) for _ in rids]
+    policies = np.array([data.draw(st.sampled_from([-1, 0, 3])) for _ in rids], np.int32)
+    accounts = replace(
+        demo.estate.accounts, rid=np.array(rids, np.int64), password_set=np.array(now, np.int64)
+    )
+
+    def column(place: int) -> Int64:
+        return np.array([thing[place] for thing in things], np.int64)
+
+    found = still_known(
+        accounts,
+        column(0),
+        column(1),
+        np.array([KINDS.index(thing[2]) for thing in things], np.int8),
+        [thing[3] for thing in things],
+        column(4),
+        column(5),
+    )
+    plain = [
+        (rids.index(rid), kind, name, group, since)
+        for rid, set_at, kind, name, group, since in things
+        if rid in rids and now[rids.index(rid)] in (set_at, MUST_CHANGE)
+    ]
+    told = [
+        (row, KINDS[kind], found.names[name], group, since)
+        for row, kind, name, group, since in zip(
+            found.rows.tolist(),
+            found.kinds.tolist(),
+            found.lists.tolist(),
+            found.groups.tolist(),
+            found.since.tolist(),
+            strict=True,
+        )
+    ]
+    assert sorted(told) == sorted(plain)
+    assert [(-one[4], one[0]) for one in told] == sorted((-one[4], one[0]) for one in plain)
+
+    exposed: defaultdict[int, list[int]] = defaultdict(list)
+    sharing: defaultdict[int, list[int]] = defaultdict(list)
+    for row, kind, _, group, since in plain:
+        if kind == "shared":
+            sharing[group].append(row)
+        else:
+            exposed[row].append(since)
+    counts = {kind: len({one[0] for one in plain if one[1] == kind}) for kind in KINDS}
+    assert found.counts() == counts | {"exposed": len(exposed), "groups": len(sharing)}
+    whose, first = found.exposed.earliest()
+    assert rows(whose) == sorted(exposed)
+    assert rows(first) == [min(exposed[row]) for row in sorted(exposed)]
+    groups = [(number, rows(members)) for number, members in found.sharing()]
+    many = {number: sorted(held) for number, held in sharing.items() if len(held) > 1}
+    assert groups == sorted(many.items(), key=lambda one: (-len(one[1]), one[0]))
+    parts = found.by(policies)
+    assert set(parts) == {int(policies[one[0]]) for one in plain}
+    assert all(set(policies[part.rows].tolist()) == {policy} for policy, part in parts.items())
+    assert sum(map(len, parts.values())) == len(found)

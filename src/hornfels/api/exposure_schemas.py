@@ -10,8 +10,9 @@ from pydantic import AfterValidator, BaseModel, Field
 from hornfels.api.bench_schemas import Name
 from hornfels.api.locks_schemas import AccountUnder
 from hornfels.api.schemas import MOST_REASON, JobInfo, Strict
+from hornfels.core.exposure.known import Kind
 from hornfels.service.exposure_orders import MOST_DAYS
-from hornfels.store.exposure import Consequence, Kind
+from hornfels.store.exposure import Consequence
 
 MOST_LISTED = 2_000
 MOST_CONFIRMED = 2_000

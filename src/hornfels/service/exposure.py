@@ -12,14 +12,15 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import Any, NamedTuple
-from weakref import WeakSet
+from typing import Any
+from weakref import WeakKeyDictionary, WeakSet
 
 import numpy as np
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from hornfels.core.domain.estate import Estate, Int64
+from hornfels.core.exposure.known import KINDS, Kind, Known, still_known
 from hornfels.core.exposure.watching import Hashes, on_lists, watch
 from hornfels.core.values.time import moment_from_datetime
 from hornfels.formats.account_hashes import HashesError, read_account_hashes
@@ -32,7 +33,7 @@ from hornfels.service.reading import BY_ITSELF
 from hornfels.service.snapshots import Snapshot, Snapshots
 from hornfels.settings import Settings
 from hornfels.store import exposure, jobs
-from hornfels.store.exposure import Exposure, Kind
+from hornfels.store.exposure import Exposure
 from hornfels.store.models import DomainRow, ExposureRunRow
 
 ENDING = ".hashes"
@@ -160,8 +161,8 @@ def look(engine: Engine, dns_name: str, where: Settings, now: datetime, told: To
         compared = len(hashes.rows)
     with Session(engine) as session, session.begin():
         exposure.keep(session, current.domain_id, found, whole=new is None)
-        kept = present(current.estate, exposure.of_domain(session, current.domain_id))
-        counts = counted(kept)
+        held = exposure.of_domain(session, current.domain_id)
+        counts = _present(current.estate, held).counts()
         exposure.add_run(
             session,
             current.domain_id,
@@ -280,49 +281,36 @@ def _exposures(
         )
 
 
-class Present(NamedTuple):
-    """Something known of the password that an account still has, by its row."""
-
-    row: int
-    exposure: Exposure
+_known: WeakKeyDictionary[Snapshot, tuple[int, Known]] = WeakKeyDictionary()
 
 
-def present(estate: Estate, known: Iterable[Exposure]) -> list[Present]:
-    """What still holds: the password is the one that was compared, also where it has to be changed
-    by now. The newest first.
+def known(session: Session, current: Snapshot) -> Known:
+    """What is known of the passwords that accounts have. Kept for as long as the domain is as it
+    was read and nothing was compared since.
     """
-    accounts = estate.accounts
-    held = list(known)
-    rids = np.array([one.rid for one in held], np.int64)
-    concerned = np.flatnonzero(np.isin(accounts.rid, rids))
-    concerned = concerned[np.argsort(accounts.rid[concerned])]
-    there = np.flatnonzero(np.isin(rids, accounts.rid[concerned]))
-    rows = concerned[np.searchsorted(accounts.rid[concerned], rids[there])]
-    compared = np.array([held[number].set_at for number in there.tolist()], np.int64)
-    now = accounts.password_set[rows]
-    still = (now == compared) | (now == exposure.MUST_CHANGE)
-    there, rows = there[still], rows[still]
-    since = np.array([held[number].since.timestamp() for number in there.tolist()])
-    order = np.lexsort((rows, -since))
-    return [
-        Present(row, held[number])
-        for row, number in zip(rows[order].tolist(), there[order].tolist(), strict=True)
-    ]
+    last = next(iter(exposure.runs(session, current.domain_id, 1)), None)
+    number = last.id if last else 0
+    kept = _known.get(current.live)
+    if kept is None or kept[0] != number:
+        kept = number, _present(current.live.estate, exposure.of_domain(session, current.domain_id))
+        _known[current.live] = kept
+    return kept[1]
 
 
-def counted(found: Sequence[Present]) -> dict[str, int]:
-    """Accounts by what is known of their passwords; those that anybody could guess or read from a
-    list under “exposed”, each once.
-    """
-    rows: dict[str, set[int]] = {kind: set() for kind in exposure.KINDS}
-    groups = set()
-    for row, one in found:
-        rows[one.kind].add(row)
-        if one.kind == "shared":
-            groups.add(one.group)
-    exposed = set().union(*(held for kind, held in rows.items() if kind != "shared"))
-    counts = {kind: len(held) for kind, held in rows.items()}
-    return {**counts, "exposed": len(exposed), "groups": len(groups)}
+def _present(estate: Estate, held: Sequence[Exposure]) -> Known:
+    def column(values: Iterable[int]) -> Int64:
+        return np.fromiter(values, np.int64, len(held))
+
+    numbers = {kind: number for number, kind in enumerate(KINDS)}
+    return still_known(
+        estate.accounts,
+        column(one.rid for one in held),
+        column(one.set_at for one in held),
+        column(numbers[one.kind] for one in held).astype(np.int8),
+        [one.list for one in held],
+        column(one.group for one in held),
+        column(moment_from_datetime(one.since) for one in held),
+    )
 
 
 def failed(session: Session, dns_name: str, error: str) -> None:

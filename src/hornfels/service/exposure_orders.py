@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from typing import cast
 
 import numpy as np
@@ -15,12 +15,13 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.domain.must_change import may_be_told
 from hornfels.core.domain.wording import ref_of
+from hornfels.core.exposure.known import Known
 from hornfels.core.policy.model import PolicyRef
+from hornfels.core.values.time import DAY, datetime_from_moment
 from hornfels.directory.reach import DirectoryError
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, FieldsError, NotFoundError
 from hornfels.service import acts, connections, exposure, lifetimes, must_change
 from hornfels.service.editing import domain_for_writing
-from hornfels.service.exposure import Present
 from hornfels.service.reading import BY_ITSELF
 from hornfels.service.snapshots import Snapshot, Snapshots
 from hornfels.settings import Settings
@@ -92,25 +93,26 @@ class Due:
     standing: bool
 
 
-def due(database: Session, current: Snapshot, found: Sequence[Present]) -> list[Due]:
+def due(database: Session, current: Snapshot, found: Known) -> list[Due]:
     """Whom it concerns, the earliest first; never those that may not be told to
     (`hornfels.core.domain.must_change`), nor those who only share a password.
     """
     held = orders(database, current)
     spared = lifetimes.never_these(database, current)
-    earliest: dict[int, datetime] = {}
-    for one in found:
-        if one.exposure.kind != "shared":
-            since = one.exposure.since
-            earliest[one.row] = min(earliest.get(one.row, since), since)
-    rows = np.array(sorted(earliest), np.int64)
+    rows, since = found.exposed.earliest()
+    may = may_be_told(current.estate, rows, spared)
+    winners = current.resolution.winner_of_account[rows]
     wanted = []
-    for row in rows[may_be_told(current.estate, rows, spared)].tolist():
-        policy = ref_of(current.estate, int(current.resolution.winner_of_account[row]))
-        order = held.get(str(policy), Order())
-        if order.consequence != "note":
-            at = earliest[row] + timedelta(days=order.days)
-            wanted.append(Due(row, str(policy), at, order.standing))
+    for policy in np.unique(winners).tolist():
+        ref = str(ref_of(current.estate, policy))
+        order = held.get(ref, Order())
+        if order.consequence == "note":
+            continue
+        here = np.flatnonzero(may & (winners == policy))
+        for row, begun in zip(rows[here].tolist(), since[here].tolist(), strict=True):
+            at = datetime_from_moment(begun + order.days * DAY)
+            if at is not None:
+                wanted.append(Due(row, ref, at, order.standing))
     return sorted(wanted, key=lambda one: (one.at, one.row))
 
 
@@ -170,7 +172,7 @@ def confirm(
     """
     why = acts.reasoned(reason)
     with Session(engine) as session:
-        found = exposure.present(current.estate, kept.of_domain(session, current.domain_id))
+        found = exposure.known(session, current)
         wanted = {
             current.estate.accounts.name[one.row]: one
             for one in due(session, current, found)
@@ -193,7 +195,7 @@ def by_standing_order(
     if current is None:
         return 0
     with Session(engine) as session:
-        found = exposure.present(current.estate, kept.of_domain(session, current.domain_id))
+        found = exposure.known(session, current)
         chosen = [o for o in due(session, current, found) if o.standing and o.at <= now]
         row = session.get_one(DomainRow, current.domain_id)
         if not chosen or not _possible(session, row.dns_name):

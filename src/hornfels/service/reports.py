@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 from datetime import UTC, date, datetime, time
@@ -45,7 +44,6 @@ from hornfels.formats.reports.html import change_html
 from hornfels.formats.reports.section_svg import section_svg
 from hornfels.refusals import NotFoundError
 from hornfels.service import baselines, exposure, mailing, servers
-from hornfels.service.exposure import Present
 from hornfels.service.naming import policy_mark, policy_name
 from hornfels.service.snapshots import Snapshot
 from hornfels.store import acceptances, drafts, history, letters, locks
@@ -167,12 +165,8 @@ def _exposure(database: Session, current: Snapshot, mark: Mark) -> ExposurePart 
     last = next(iter(kept_exposure.runs(database, current.domain_id, 1)), None)
     if last is None:
         return None
-    found = exposure.present(current.estate, kept_exposure.of_domain(database, current.domain_id))
-    winners = current.resolution.winner_of_account
-    under: defaultdict[int, list[Present]] = defaultdict(list)
-    for one in found:
-        under[int(winners[one.row])].append(one)
-    counts = {policy: exposure.counted(under[policy]) for policy in under}
+    parts = exposure.known(database, current).by(current.resolution.winner_of_account)
+    counts = {policy: part.counts() for policy, part in parts.items()}
     lines = (
         ExposureLine(
             name=policy_name(current, policy),

@@ -23,7 +23,6 @@ from hornfels.service.reading import BY_ITSELF
 from hornfels.service.snapshots import Snapshot, Snapshots
 from hornfels.settings import Settings
 from hornfels.store import drafts, jobs, spreads
-from hornfels.store import exposure as kept_exposure
 from hornfels.store.jobs import Progress
 from hornfels.store.models import DomainRow, DraftRow, SpreadRow
 from hornfels.store.spreads import Members, Wave
@@ -44,15 +43,7 @@ def plan(session: Session, current: Snapshot, begins: date, weeks: int, now: dat
     today = now.astimezone(UTC).date()
     if not today <= begins <= today + timedelta(days=FARTHEST):
         raise FieldsError(("begins", "Give a day from today on, within a year."))
-    known = kept_exposure.of_domain(session, current.domain_id)
-    found = exposure.present(current.live.estate, known)
-    rows = {
-        shared: np.array(
-            sorted({one.row for one in found if (one.exposure.kind == "shared") == shared}),
-            np.int64,
-        )
-        for shared in (False, True)
-    }
+    found = exposure.known(session, current)
     return spread(
         current.live.roster,
         # Without what the draft only tries out.
@@ -60,8 +51,8 @@ def plan(session: Session, current: Snapshot, begins: date, weeks: int, now: dat
         moment_from_datetime(now),
         moment_from_datetime(datetime.combine(begins, time(), UTC)),
         weeks,
-        rows[False],
-        rows[True],
+        np.unique(found.exposed.rows),
+        np.unique(found.where(found.of_kind("shared")).rows),
         lifetimes.never_these(session, current),
     )
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from datetime import datetime, timedelta
-from typing import Any, Literal, NamedTuple, get_args
+from typing import Any, Literal, NamedTuple
 
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from hornfels.core.exposure.known import MUST_CHANGE, Kind
 from hornfels.store.models import (
     ExposureDeedRow,
     ExposureOrderRow,
@@ -17,17 +18,8 @@ from hornfels.store.models import (
     ExposureRunRow,
 )
 
-Kind = Literal["list", "blank", "own name", "house term", "shared"]
-"""It stands on a list, is blank, is made of one's own name or a term of the house, or others have
-the same.
-"""
-KINDS: tuple[Kind, ...] = get_args(Kind)
 Consequence = Literal["note", "now", "within"]
 
-MUST_CHANGE = 0
-"""When a password was set that has to be changed at the next sign-in: that it must stands where
-that stood.
-"""
 KEPT = timedelta(days=730)
 """How long runs and deeds are kept."""
 

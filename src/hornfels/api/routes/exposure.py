@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from datetime import UTC, datetime
+from itertools import islice
 from typing import Annotated
 
 import numpy as np
@@ -37,15 +38,17 @@ from hornfels.api.schemas import JobInfo
 from hornfels.api.turnstile import Turnstile
 from hornfels.api.views import job_info
 from hornfels.core.domain.account_state import addition_of
+from hornfels.core.domain.estate import Int64
 from hornfels.core.domain.must_change import may_be_told
 from hornfels.core.domain.wording import ref_of
+from hornfels.core.exposure.known import KINDS, Kind, Known
 from hornfels.core.policy.addition_words import counted
 from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.core.resolution.section import who
+from hornfels.core.values.time import datetime_from_moment
 from hornfels.formats.corpus.shelf import Part
 from hornfels.refusals import NotFoundError
 from hornfels.service import exposure, exposure_orders, lifetimes
-from hornfels.service.exposure import Present
 from hornfels.service.exposure_orders import Due, Order
 from hornfels.service.naming import (
     policy_mark,
@@ -59,7 +62,6 @@ from hornfels.service.snapshots import Snapshot
 from hornfels.settings import read_settings
 from hornfels.store import exposure as kept
 from hornfels.store import jobs
-from hornfels.store.exposure import Kind
 from hornfels.store.models import DomainRow, ExposureDeedRow, ExposureRunRow
 
 router = APIRouter(prefix="/api/domains/{domain}/exposure", tags=["exposure"], route_class=Route)
@@ -73,7 +75,7 @@ def get_exposure(current: Current, database: Database, rights: Rights) -> Exposu
     see them.
     """
     row = database.get_one(DomainRow, current.domain_id)
-    found = _present(current, database)
+    found = exposure.known(database, current)
     due = exposure_orders.due(database, current, found)
     job = jobs.active(database, "exposure", row.dns_name)
     names = "exposed" in rights
@@ -82,7 +84,7 @@ def get_exposure(current: Current, database: Database, rights: Rights) -> Exposu
         trouble=row.exposure_told,
         job=job_info(job) if job else None,
         runs=[_run(one) for one in kept.runs(database, row.id, _RUNS)],
-        now=_counts(exposure.counted(found)),
+        now=_counts(found.counts()),
         policies=list(_policies(current, found, due, exposure_orders.orders(database, current))),
         groups=_groups(current, found, named=names),
         corpora=_corpora(current),
@@ -103,18 +105,16 @@ def list_accounts(
     """Whose password others know or share, the newest first: all, or those under one policy, of one
     kind, or one account.
     """
-    found = _present(current, database)
+    found = exposure.known(database, current)
     due = {one.row: one for one in exposure_orders.due(database, current, found)}
-    by_row: dict[int, list[Present]] = defaultdict(list)
-    for one in found:
-        by_row[one.row].append(one)
-    wanted = _chosen(current, by_row, policy, kind, account)
-    rows = np.array(wanted[:MOST_LISTED], np.int64)
+    wanted = _chosen(current, found, policy, kind, account)
+    rows = wanted[:MOST_LISTED]
     told = may_be_told(current.estate, rows, lifetimes.never_these(database, current))
+    of_row = found.where(np.isin(found.rows, rows)).by(np.arange(len(current.estate.accounts)))
     return ExposedAccounts(
         total=len(wanted),
         accounts=[
-            _account(current, row, by_row[row], due.get(row), spared=not may)
+            _account(current, row, of_row[row], due.get(row), spared=not may)
             for row, may in zip(rows.tolist(), told.tolist(), strict=True)
         ],
     )
@@ -164,10 +164,6 @@ async def confirm_plan(
         return await asking.run(confirmed)
 
 
-def _present(current: Snapshot, database: Database) -> list[Present]:
-    return exposure.present(current.estate, kept.of_domain(database, current.domain_id))
-
-
 def _counts(found: dict[str, int]) -> ExposureCounts:
     return ExposureCounts(**_numbers(found))
 
@@ -195,18 +191,16 @@ def _run(row: ExposureRunRow) -> ExposureRun:
 
 
 def _policies(
-    current: Snapshot, found: Sequence[Present], due: Iterable[Due], orders: dict[str, Order]
+    current: Snapshot, found: Known, due: Iterable[Due], orders: dict[str, Order]
 ) -> Iterable[PolicyExposure]:
-    winners = current.resolution.winner_of_account
-    under: dict[int, list[Present]] = defaultdict(list)
-    for one in found:
-        under[int(winners[one.row])].append(one)
+    under = found.by(current.resolution.winner_of_account)
+    nothing = found.where(np.zeros(0, np.int64))
     now = datetime.now(UTC)
     coming: dict[str, int] = defaultdict(int)
     for owed in due:
         coming[owed.policy] += owed.at <= now
     for policy in (*current.resolution.order, DOMAIN_POLICY):
-        ref = policy_ref(current, policy)
+        ref, here = policy_ref(current, policy), under.get(policy, nothing)
         yield PolicyExposure(
             policy=ref,
             policy_name=policy_name(current, policy),
@@ -214,19 +208,18 @@ def _policies(
             accounts=current.resolution.governed(policy),
             due=coming[ref],
             order=_order(orders.get(ref, Order())),
-            populations=_populations(current, policy, under[policy]),
-            **_numbers(exposure.counted(under[policy])),
+            populations=_populations(current, policy, here),
+            **_numbers(here.counts()),
         )
 
 
-def _populations(
-    current: Snapshot, policy: int, found: Iterable[Present]
-) -> list[PopulationExposure]:
+def _populations(current: Snapshot, policy: int, found: Known) -> list[PopulationExposure]:
     resolution, estate = current.resolution, current.estate
     if (resolution.winners == policy).sum() < 2:
         return []
-    rows = {one.row for one in found if one.exposure.kind != "shared"}
-    exposed = Counter(int(resolution.population[row]) for row in rows)
+    places = resolution.population[np.unique(found.exposed.rows)]
+    numbers, counts = np.unique(places, return_counts=True)
+    exposed = dict(zip(numbers.tolist(), counts.tolist(), strict=True))
     share = {one: count / int(resolution.counts[one]) for one, count in exposed.items()}
     return [
         PopulationExposure(
@@ -243,24 +236,15 @@ def _order(order: Order) -> ExposureOrder:
     return ExposureOrder(consequence=order.consequence, days=order.days, standing=order.standing)
 
 
-def _groups(current: Snapshot, found: Iterable[Present], *, named: bool) -> list[SharedGroup]:
-    groups: dict[int, list[int]] = defaultdict(list)
-    for one in found:
-        if one.exposure.kind == "shared":
-            groups[one.exposure.group].append(one.row)
+def _groups(current: Snapshot, found: Known, *, named: bool) -> list[SharedGroup]:
     names = current.estate.accounts.name
-    # Somebody may have changed theirs since: nobody shares a password alone.
-    largest = sorted(
-        ((number, rows) for number, rows in groups.items() if len(rows) > 1),
-        key=lambda group: (-len(group[1]), group[0]),
-    )
     return [
         SharedGroup(
             group=number,
             size=len(rows),
-            members=[names[row] for row in sorted(rows)[:_MEMBERS]] if named else None,
+            members=[names[row] for row in rows[:_MEMBERS].tolist()] if named else None,
         )
-        for number, rows in largest[:_GROUPS]
+        for number, rows in islice(found.sharing(), _GROUPS)
     ]
 
 
@@ -305,32 +289,27 @@ def _deed(current: Snapshot, row: ExposureDeedRow) -> ExposureDeed:
     return ExposureDeed(at=row.at, by=row.by, account=row.account, policy_name=name, told=row.told)
 
 
-def _chosen(
-    current: Snapshot,
-    by_row: dict[int, list[Present]],
-    policy: str,
-    kind: Kind | None,
-    account: str,
-) -> list[int]:
-    winners = current.resolution.winner_of_account
-    number = policy_number(current, policy) if policy else None
-    if policy and number is None:
-        raise NotFoundError("There is no such policy any more.")
-    only = current.estate.find_account(account) if account else None
-    return [
-        row
-        for row, found in by_row.items()
-        if (not policy or int(winners[row]) == number)
-        and (kind is None or any(one.exposure.kind == kind for one in found))
-        and (not account or row == only)
-    ]
+def _chosen(current: Snapshot, found: Known, policy: str, kind: Kind | None, account: str) -> Int64:
+    """The rows of accounts, each once, those of whom something was found last first."""
+    chosen = np.ones(len(found), np.bool_) if kind is None else found.of_kind(kind)
+    if policy:
+        number = policy_number(current, policy)
+        if number is None:
+            raise NotFoundError("There is no such policy any more.")
+        chosen &= current.resolution.winner_of_account[found.rows] == number
+    if account:
+        only = current.estate.find_account(account)
+        chosen &= found.rows == (-1 if only is None else only)
+    rows = found.rows[chosen]
+    return rows[np.sort(np.unique(rows, return_index=True)[1])]
 
 
 def _account(
-    current: Snapshot, row: int, found: Sequence[Present], due: Due | None, *, spared: bool
+    current: Snapshot, row: int, found: Known, due: Due | None, *, spared: bool
 ) -> ExposedAccount:
     accounts = current.estate.accounts
     policy = int(current.resolution.winner_of_account[row])
+    columns = zip(found.kinds.tolist(), found.lists.tolist(), found.since.tolist(), strict=True)
     return ExposedAccount(
         name=accounts.name[row],
         display_name=accounts.display_name[row],
@@ -338,11 +317,13 @@ def _account(
         policy_name=policy_name(current, policy),
         mark=policy_mark(current, policy),
         reasons=[
-            ExposureReason(kind=one.exposure.kind, list=one.exposure.list, since=one.exposure.since)
-            for one in found
+            ExposureReason(
+                kind=KINDS[kind], list=found.names[number], since=datetime_from_moment(since)
+            )
+            for kind, number, since in columns
         ],
-        since=max(one.exposure.since for one in found),
-        group=max(one.exposure.group for one in found),
+        since=datetime_from_moment(int(found.since.max())),
+        group=int(found.groups.max()),
         due_at=due.at if due else None,
         spared=spared,
     )
