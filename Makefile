@@ -6,7 +6,7 @@ STAMPS := .stamps
 # Modules are compiled once, also where the machine says otherwise: a server starts in half the time.
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo demo-directory test check check-python check-web format bench fuzz soak screenshots build setup wheel clean
+.PHONY: demo demo-directory test check check-python check-web format bench fuzz shaken soak screenshots build setup wheel clean
 
 demo: build ## start everything with the demo domain
 	@exec $(BIN)/hornfels demo
@@ -39,6 +39,9 @@ bench: build ## speed, as ratios in one run
 
 fuzz: build ## every operation of the API with what its description allows and what not, for some minutes
 	HORNFELS_FUZZ=400 $(BIN)/pytest tests/api/test_description.py
+
+shaken: build $(STAMPS)/browser $(STAMPS)/directory ## the browser's tests with answers that come late and out of their order
+	HORNFELS_SHAKE=0.8 $(BIN)/pytest -n 2 --dist worksteal -m browser --ignore tests/browser/test_frame.py
 
 soak: build ## two hundred people for some minutes, with a load, a killed database and a restart in the middle
 	cd tests && ../$(BIN)/python -m benchmarks.soak

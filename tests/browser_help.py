@@ -8,7 +8,7 @@ import socket
 from collections.abc import Iterator
 from pathlib import Path
 
-from playwright.sync_api import BrowserContext, BrowserType, Locator, Page, expect
+from playwright.sync_api import BrowserContext, BrowserType, Locator, Page, Route, expect
 
 from persons import PASSWORD
 
@@ -46,6 +46,26 @@ def keeping(
     context.set_default_timeout(PATIENCE)
     yield context
     context.close()
+
+
+class Slow:
+    """A slow line: requests to addresses that match wait until they are let go."""
+
+    def __init__(self, page: Page, pattern: str, method: str = "") -> None:
+        self._held: list[Route] = []
+        self._method, self._open = method, False
+        page.route(re.compile(pattern), self._hold)
+
+    def _hold(self, route: Route) -> None:
+        if self._open or (self._method and route.request.method != self._method):
+            route.continue_()
+        else:
+            self._held.append(route)
+
+    def let_go(self) -> None:
+        self._open = True
+        for route in self._held:
+            route.continue_()
 
 
 def sign_in(page: Page, name: str) -> None:

@@ -3,23 +3,31 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import socket
 import threading
 from collections.abc import Iterator
+from pathlib import Path
 
 import uvicorn
 from fastapi import FastAPI
 
 from hornfels.api.patience import settings
+from shaken import Shaken
 
 
 @contextlib.contextmanager
-def served(app: FastAPI, listener: socket.socket | None = None) -> Iterator[int]:
+def served(
+    app: FastAPI, listener: socket.socket | None = None, *, tls: tuple[Path, Path] | None = None
+) -> Iterator[int]:
     """The port at which the application is served for as long as the block runs: the listener's,
-    which is closed then, or any.
+    which is closed then, or any. With the files of a certificate and its key it speaks TLS.
     """
+    certificate, key = tls or (None, None)
     listener = listener or socket.create_server(("127.0.0.1", 0))
-    server = uvicorn.Server(uvicorn.Config(app, **{**settings(), "log_level": "critical"}))
+    shaken = Shaken(app, float(os.environ.get("HORNFELS_SHAKE", 0)))
+    given = {"log_level": "critical", "ssl_certfile": certificate, "ssl_keyfile": key}
+    server = uvicorn.Server(uvicorn.Config(shaken, **{**settings(), **given}))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
     thread.start()
     try:

@@ -8,12 +8,13 @@ import re
 from collections.abc import Callable
 
 import pytest
-from playwright.sync_api import Browser, Page, Route, expect
+from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine, text
 
 from browser_help import (
     DOMAIN,
     NAME,
+    Slow,
     changes,
     check_accessibility,
     estate_shown,
@@ -23,26 +24,6 @@ from browser_help import (
 from persons import PASSWORD
 
 pytestmark = pytest.mark.browser
-
-
-class Slow:
-    """A slow line: requests to addresses that match wait until they are let go."""
-
-    def __init__(self, page: Page, pattern: str, method: str = "") -> None:
-        self._held: list[Route] = []
-        self._method, self._open = method, False
-        page.route(re.compile(pattern), self._hold)
-
-    def _hold(self, route: Route) -> None:
-        if self._open or (self._method and route.request.method != self._method):
-            route.continue_()
-        else:
-            self._held.append(route)
-
-    def let_go(self) -> None:
-        self._open = True
-        for route in self._held:
-            route.continue_()
 
 
 def open_policy(page: Page, name: str) -> None:

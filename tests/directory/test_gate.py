@@ -24,7 +24,16 @@ from sqlalchemy.orm import Session
 
 from api_help import work_off
 from command import COMMAND, run
-from directory_server import PEOPLE, REALM, DirectoryServer, account, add, change, policy
+from directory_server import (
+    PEOPLE,
+    REALM,
+    DirectoryServer,
+    account,
+    add,
+    certified,
+    change,
+    policy,
+)
 from hornfels.api.app import create_app
 from hornfels.core.values.time import DAY, TICKS_PER_SECOND
 from hornfels.directory.link import Link, linked
@@ -55,8 +64,17 @@ class Gated:
         return self.folder / "gate.sock"
 
     def at_hornfels(self) -> int:
-        """The port of a Hornfels that can be ended."""
-        return self.hornfels.enter_context(served(create_app(self.installation.engine)))
+        """The port of a Hornfels that can be ended, which speaks TLS."""
+        authority, mine = self._certificate("authority"), self._certificate("hornfels")
+        if not mine[0].exists():
+            certified(*authority, "Observatory authority")
+            certified(*mine, "localhost", by=authority)
+        app = create_app(self.installation.engine)
+        return self.hornfels.enter_context(served(app, tls=mine))
+
+    def _certificate(self, name: str) -> tuple[Path, Path]:
+        """The files of a certificate and of its key."""
+        return self.folder / f"{name}.pem", self.folder / f"{name}-key.pem"
 
     def answer(self, port: int) -> None:
         """Start the gate, which gets its rules from this port."""
@@ -65,8 +83,9 @@ class Gated:
         file.chmod(0o600)
         self._gate = subprocess.Popen(
             [
-                *(COMMAND, "gate", "serve", "--from", f"http://127.0.0.1:{port}"),
+                *(COMMAND, "gate", "serve", "--from", f"https://localhost:{port}"),
                 *("--token-file", str(file), "--socket", str(self.socket)),
+                *("--authorities", str(self._certificate("authority")[0])),
             ],
             env={**os.environ, "HORNFELS_HOME": str(self.folder)},
             stderr=subprocess.PIPE,

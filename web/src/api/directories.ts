@@ -71,7 +71,7 @@ export const useTellReading = (domain: string, job: string) =>
   );
 
 /** Follow what is being read until it has ended; then everything may be otherwise. */
-export function useFollowedReading(domain: string, job: Job | null) {
+export function useFollowedReading(domain: string, job: Job | null | undefined) {
   const client = useQueryClient();
   useJobEvents(job, (now, ended) => {
     client.setQueryData<Directory>(keyOf(domain), (held) => held && { ...held, job: now });

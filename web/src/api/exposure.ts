@@ -49,7 +49,7 @@ export const useExposureOf = (domain: string, account: string, wanted: boolean) 
   });
 
 /** Everything is read anew when the comparison that goes on has ended. */
-export function useComparisonFollowed(domain: string, job: Schemas["JobInfo"] | null) {
+export function useComparisonFollowed(domain: string, job: Schemas["JobInfo"] | null | undefined) {
   const client = useQueryClient();
   useJobEvents(job, (now, ended) => {
     client.setQueryData<Exposure>(["exposure", domain], (held) =>

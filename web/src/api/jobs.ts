@@ -1,6 +1,6 @@
 // Long work on the server: followed as it goes on, stopped, begun again.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useEffectEvent, useState } from "react";
+import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { answer, server, upload, type Schemas } from "./client";
 
 export type Job = Schemas["JobInfo"];
@@ -13,22 +13,51 @@ const LOADS = ["loads"];
 export const useLoads = () =>
   useQuery({ queryKey: LOADS, queryFn: () => answer(server.GET("/api/loads")) });
 
-/** Be told how a job goes on, until it has ended. */
-export function useJobEvents(job: Job | null, tell: (now: Job, ended: boolean) => void) {
+/**
+ * Be told how a job goes on, until it has ended; also if that was before it could be followed.
+ * Undefined as long as it is not known whether there is one.
+ */
+export function useJobEvents(
+  job: Job | null | undefined,
+  tell: (now: Job, ended: boolean) => void,
+) {
   const id = job?.id;
-  const active = job !== null && isActive(job);
+  const active = !!job && isActive(job);
   const told = useEffectEvent(tell);
+  const seen = useRef<Job | null | undefined>(undefined);
+  const heard = useRef<Job | null>(null);
   useEffect(() => {
     if (!active || !id) return;
     // The browser connects again by itself after an outage, and is told at once how the job is.
     const events = new EventSource(`/api/jobs/${id}/events`);
     events.addEventListener("job", (event) => {
       const now = JSON.parse(event.data as string) as Job;
-      if (!isActive(now)) events.close();
-      told(now, !isActive(now));
+      const ended = !isActive(now);
+      if (ended) {
+        events.close();
+        heard.current = now;
+      }
+      told(now, ended);
     });
     return () => events.close();
   }, [id, active]);
+  useEffect(() => {
+    const before = seen.current;
+    seen.current = job;
+    if (active) heard.current = null;
+    else if (before !== undefined && job !== undefined) {
+      const missed = endedBetween(before, job);
+      const last = heard.current;
+      if (missed && !(last?.id === missed.id && (!job || last.state === job.state)))
+        told(missed, true);
+    }
+  }, [job, active]);
+}
+
+/** The job that has ended between two answers; null if none has. `now` goes on no more. */
+function endedBetween(before: Job | null, now: Job | null): Job | null {
+  if (now) return now.id === before?.id && now.state === before.state ? null : now;
+  return before && isActive(before) ? before : null;
 }
 
 /** Follow a job in the list of loads until it has ended. */

@@ -35,7 +35,7 @@ export function usePublication(place: string) {
       ),
     enabled: domainOf(place) !== "-",
   });
-  useJobEvents(found.data?.job ?? null, (job, ended) => {
+  useJobEvents(found.data === null ? null : found.data?.job, (job, ended) => {
     client.setQueryData<Publication | null>(keyOf(place), (held) => held && { ...held, job });
     void client.invalidateQueries(ended ? undefined : { queryKey: keyOf(place) });
   });

@@ -23,7 +23,7 @@ export function ExposureScreen() {
   const [under, show] = useUrlState("under");
   const exposure = useExposure(domain);
   useTitle("Exposure", domainOf(domain));
-  useComparisonFollowed(domain, exposure.data?.job ?? null);
+  useComparisonFollowed(domain, exposure.data?.job);
   if (exposure.isPending || exposure.error)
     return (
       <>

@@ -21,7 +21,7 @@ export function DirectoryPart({ domain }: { domain: string }) {
   const directory = useDirectory(domain);
   const [, connect] = useUrlState("connect");
   const { data } = directory;
-  useFollowedReading(domain, data?.job ?? null);
+  useFollowedReading(domain, data?.job);
   return (
     <section aria-label="Directory" className="mt-2">
       <PartHead
