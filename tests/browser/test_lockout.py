@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from browser_help import check_accessibility, estate_shown
+from browser_help import Slow, check_accessibility, estate_shown
 from browser_states import drill
 
 pytestmark = pytest.mark.browser
@@ -170,6 +170,25 @@ def test_enter_saves_the_mark_where_it_is_and_not_where_it_was_answered(
     expect(page.get_by_role("img", name=re.compile("^Lockout threshold"))).to_contain_text(
         f"{name} as it is live"
     )
+
+
+@pytest.mark.opens("forecast")
+def test_a_mark_that_is_moved_on_while_it_is_saved_is_saved_where_it_is_then(page: Page) -> None:
+    mark = page.get_by_role("button", name=re.compile("^Phrase pilot:"))
+    mark.focus()
+    line = Slow(page, r"/policies/[^/]+$", "PATCH")
+    with page.expect_request(lambda request: request.method == "PATCH"):
+        for key in ("ArrowRight", "Enter"):
+            page.keyboard.press(key)
+    page.keyboard.press("ArrowRight")
+    expect(mark).to_have_accessible_name("Phrase pilot: 12 bad tries, 30 min")
+    page.keyboard.press("Enter")
+    line.let_go()
+    expect(estate_shown(page, "Draft")).to_be_checked()
+    expect(page.get_by_role("button", name="Put it back")).to_have_count(0)
+    expect(mark).to_have_accessible_name("Phrase pilot: 12 bad tries, 30 min")
+    page.reload()
+    expect(mark).to_have_accessible_name("Phrase pilot: 12 bad tries, 30 min")
 
 
 @pytest.mark.opens("forecast")

@@ -36,7 +36,7 @@ export function GuessingScreen() {
   const drawing = useRef<SVGSVGElement>(null);
   const [moving, move] = useState<Moving | null>(null);
   const may = useMay(domain);
-  const moved = useMoved(domain, plane, numbersOf(assumed), moving, () => move(null));
+  const moved = useMoved(domain, plane, numbersOf(assumed), moving, move);
 
   const failed = sheet.error ?? tradeoff.error;
   // What is wrong with a field is said below it.

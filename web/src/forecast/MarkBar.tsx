@@ -5,6 +5,7 @@ import type { Settings } from "../api/policies";
 import { announce } from "../shared/announce";
 import { Button, Refused } from "../shared/controls";
 import { usePaced } from "../shared/usePaced";
+import { useWhenFree } from "../shared/useWhenFree";
 import { saidOf, type Moving } from "./Plot";
 
 export interface Moved {
@@ -27,7 +28,7 @@ export function useMoved(
   plane: Plane,
   assumed: Numbers,
   moving: Moving | null,
-  onDone: () => void,
+  onMove: (change: (now: Moving | null) => Moving | null) => void,
 ): Moved {
   const markOf = ({ key, threshold, span }: Moving): Schemas["MarkMoved"] => ({
     policy: key,
@@ -40,19 +41,20 @@ export function useMoved(
   const there = useMarkThere(place, paced && markOf(paced));
   const saving = useSaveMark(place);
   const theirs = conflictOf(saving.error);
-  const save = () => {
-    if (!moving || saving.isPending) return;
+  // A save under way is of where the mark was before: it may have been moved on.
+  const save = useWhenFree(saving.isPending, () => {
+    if (!moving) return;
     saving.mutate(
       // Whoever has read what others did and saves again wants to.
       { mark: markOf(moving), version: theirs?.current.version ?? moving.version },
       {
         onSuccess: () => {
           announce("Saved to the draft.");
-          onDone();
+          onMove((now) => (now === moving ? null : now));
         },
       },
     );
-  };
+  });
   return {
     // What is said is about the mark where it stands.
     there: paced === moving && !there.isPlaceholderData ? there.data : undefined,
@@ -60,7 +62,7 @@ export function useMoved(
     saving: saving.isPending,
     giveUp: () => {
       saving.reset();
-      onDone();
+      onMove(() => null);
     },
     theirs: theirs && theirsText(theirs.current.settings, plane),
     error: saving.error ?? there.error,
@@ -93,7 +95,7 @@ export function MarkBar({
             : "…"}
         </span>
         {savable && (
-          <Button tone="main" disabled={moved.saving} onClick={moved.save}>
+          <Button tone="main" aria-busy={moved.saving} onClick={moved.save}>
             {moved.theirs ? "Save mine on top" : "Save to draft"}
           </Button>
         )}
