@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from browser_help import DOMAIN, estate_shown
+from browser_help import DOMAIN, Slow, estate_shown
 from browser_states import lay, layer
 
 pytestmark = pytest.mark.browser
@@ -18,6 +18,34 @@ def open_besides(page: Page, name: str) -> None:
     layer(page, name)
     page.get_by_role("region", name="Asked besides").get_by_role("button", name="Open").click()
     expect(page.get_by_role("heading", name="Asked besides", level=2)).to_be_visible()
+
+
+@pytest.mark.parametrize("there", [False, True])
+def test_a_list_that_is_typed_on_while_it_is_saved_stays_open_and_is_saved_again(
+    page: Page, there: bool
+) -> None:
+    open_besides(page, "Night operators")
+    lists = page.get_by_role("region", name="Lists of blocked terms")
+    lists.get_by_role("button", name="+ List").click()
+    form = lists.get_by_role("form")
+    form.get_by_label("Name").fill("house")
+    terms = form.get_by_label("Terms, one a line")
+    terms.fill("orbit")
+    if there:
+        form.get_by_role("button", name="Save to draft").click()
+        lists.get_by_role("button", name="house", exact=True).click()
+        terms.fill("orbit\ndome")
+    line = Slow(page, r"/blocked-terms/", "PUT")
+    with page.expect_request(lambda request: request.method == "PUT"):
+        form.get_by_role("button", name="Save to draft").click()
+    terms.fill("orbit\nsextant")
+    line.let_go()
+    expect(form.get_by_role("button", name="Save to draft")).to_be_enabled()
+    expect(terms).to_have_value("orbit\nsextant")
+    form.get_by_role("button", name="Save to draft").click()
+    expect(form).to_have_count(0)
+    lists.get_by_role("button", name="house", exact=True).click()
+    expect(terms).to_have_value("orbit\nsextant")
 
 
 def test_rules_are_added_weighed_changed_and_judged(page: Page) -> None:
@@ -32,7 +60,7 @@ def test_rules_are_added_weighed_changed_and_judged(page: Page) -> None:
     expect(terms).to_have_value(re.compile("tarnholt"))
     terms.fill(terms.input_value() + "\nlantern")
     form.get_by_role("button", name="Save to draft").click()
-    expect(lists.get_by_role("button", name="house")).to_be_visible()
+    expect(lists.get_by_role("button", name="house", exact=True)).to_be_visible()
     expect(estate_shown(page, "Draft")).to_be_checked()
 
     password = page.get_by_role("region", name="As a password")

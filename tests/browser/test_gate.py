@@ -79,6 +79,8 @@ def test_days_are_shown_and_enforced_only_where_somebody_writes(page: Page, engi
     lifetimes.get_by_role("radio", name="is only shown").click()
     spared = lifetimes.get_by_label("Never for the built-in administrator")
     spared.fill("ilse.varga, nobody.here")
+    page.reload()
+    expect(spared).to_have_value("ilse.varga, nobody.here")
     lifetimes.get_by_label("Why").fill("They hold the keys")
     lifetimes.get_by_role("button", name="Save").click()
     expect(lifetimes.get_by_role("alert")).to_contain_text("There is no account “nobody.here”")

@@ -12,6 +12,8 @@ const NEW = " ";
 export function TermLists({ domain, policy }: { domain: string; policy: string }) {
   const lists = useTermLists(domain);
   const [shown, show] = useUrlState("list");
+  // Another one may have been opened while this one was saved.
+  const close = (name: string) => show((now) => (now === name ? "" : now));
   return (
     <section aria-label="Lists of blocked terms">
       <PartHead
@@ -68,7 +70,7 @@ export function TermLists({ domain, policy }: { domain: string; policy: string }
                     policy={policy}
                     name={list.name}
                     house={lists.data.house}
-                    onDone={() => show("")}
+                    onDone={() => close(list.name)}
                   />
                 )}
               </li>
@@ -80,7 +82,7 @@ export function TermLists({ domain, policy }: { domain: string; policy: string }
               policy={policy}
               name=""
               house={lists.data.house}
-              onDone={() => show("")}
+              onDone={() => close(NEW)}
             />
           )}
         </>

@@ -4,9 +4,10 @@ import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
 import { Button, ButtonLink, Failed, Loading, Refused } from "../shared/controls";
 import { TextArea, TextInput } from "../shared/fields";
-import { useKept } from "../shared/kept";
+import { changeKept, useKept } from "../shared/kept";
 import { May, MayChange } from "../shared/May";
 import { plural } from "../shared/span";
+import { useWhenFree } from "../shared/useWhenFree";
 import { settled, workOn } from "./work";
 
 interface Typed {
@@ -88,19 +89,21 @@ function Sheet({
   const count = file ? file.count : typed.terms === null ? kept.count : lines.length;
   const wanted = name || typed.name.trim();
   const unchanged = typed.terms === null && file === null && name !== "";
-  const save = () => {
-    if (set.isPending || !wanted || unchanged) return;
+  const save = useWhenFree(set.isPending, () => {
+    if (!wanted || unchanged) return;
     const sent = typed;
     const focus = focusAfterwards();
-    const seen = !name ? "" : typed.terms === null ? kept.digest : typed.seen;
+    const seen = typed.terms === null ? kept.digest : typed.seen;
     const terms = file ? file.blob : new Blob([text]);
-    void set.mutateAsync({ name: wanted, seen, terms }).then(({ place }) => {
-      settled(domain, policy, place, work, sent);
+    void set.mutateAsync({ name: wanted, seen, terms }).then(({ place, result }) => {
       announce("Saved to the draft.");
+      // Whoever has typed on changes what is saved now.
+      if (!settled(domain, policy, place, work, sent))
+        return changeKept<Typed>(place, work.about, (on) => ({ ...on, seen: result.digest }));
       onDone();
       focus.on("new-list");
     }, focus.onRefused);
-  };
+  });
   return (
     <form
       noValidate
@@ -155,7 +158,8 @@ function Sheet({
             type="submit"
             size="small"
             tone="main"
-            disabled={set.isPending || !wanted || unchanged}
+            disabled={!wanted || unchanged}
+            aria-busy={set.isPending}
           >
             {set.isPending ? "Saving …" : "Save to draft"}
           </Button>

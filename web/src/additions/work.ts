@@ -16,8 +16,8 @@ export const workOn = (
 });
 
 /**
- * What was sent is saved, in the place where the write has gone. What was typed on meanwhile, and
- * all else that is typed in the panel, goes along.
+ * What was sent is saved, in the place where the write has gone: true if nothing was typed on
+ * meanwhile. That, and all else that is typed in the panel, goes along.
  */
 export function settled(
   domain: string,
@@ -25,8 +25,9 @@ export function settled(
   place: string,
   work?: Work,
   sent?: unknown,
-) {
-  if (work) settleKept(work, sent, place);
+): boolean {
+  const all = !work || settleKept(work, sent, place);
   const mine = new Set([`addition ${policy}`, `lifetime ${policy}`, `policy ${policy}`]);
   carryAllKept((about) => mine.has(about) || about.startsWith("terms "), domain, place);
+  return all;
 }

@@ -1,7 +1,9 @@
-import { useState } from "react";
+import { useParams } from "react-router";
 import { useSetLifetimes, type Lifetimes } from "../api/gate";
+import { at } from "../draft/place";
 import { Choices, Notice, Refused } from "../shared/controls";
 import { TextInput } from "../shared/fields";
+import { useKept } from "../shared/kept";
 import { MayChange } from "../shared/May";
 import { dayText } from "../shared/moments";
 import { PartHead } from "../shared/PartHead";
@@ -13,15 +15,34 @@ const DAYS_SHOWN = 5;
 /** The day of the server's, whatever the reader's zone. */
 const dayOf = (day: string) => dayText(`${day}T12:00`);
 
+/** What is chosen otherwise than it is held; null where it is as it is held. */
+interface Typed {
+  enforced: boolean | null;
+  spared: string | null;
+}
+
+const START: Typed = { enforced: null, spared: null };
+const blank = (typed: Typed) => typed.enforced === null && typed.spared === null;
+
 /** Passwords that end by the length bands of additions, and whether they have to be changed then. */
 export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes: Lifetimes }) {
   const { banded, from_gate, due, coming, enforced, possible } = lifetimes;
   const set = useSetLifetimes(domain);
-  const [asked, setAsked] = useState<boolean | null>(null);
-  const [spared, setSpared] = useState<string | null>(null);
-  const names = spared ?? lifetimes.spared.join(", ");
-  const changed = spared !== null && spared !== lifetimes.spared.join(", ");
-  const wanted = asked ?? enforced;
+  const { domain: place = "-" } = useParams();
+  const work = {
+    place,
+    about: `lifetimes of ${domain}`,
+    label: "Whose passwords end by their length",
+    to: `/${at(place)}/sources?gate=${encodeURIComponent(domain)}`,
+  };
+  const [typed, setTyped, forget] = useKept<Typed>(work, START, blank);
+  const held = lifetimes.spared.join(", ");
+  const names = typed.spared ?? held;
+  const wanted = typed.enforced ?? enforced;
+  const change = (part: Partial<Typed>) => {
+    if (set.isError) set.reset();
+    setTyped({ ...typed, ...part });
+  };
   const next = coming
     .slice(0, DAYS_SHOWN)
     .map((one) => `${dayOf(one.day)}: ${one.accounts.toLocaleString("en")}`);
@@ -60,7 +81,7 @@ export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes
               label="On its day a password"
               value={wanted ? "change" : "show"}
               onChange={(choice) =>
-                setAsked((choice === "change") === enforced ? null : choice === "change")
+                change({ enforced: (choice === "change") === enforced ? null : !enforced })
               }
               choices={[
                 { value: "show", label: "is only shown" },
@@ -76,21 +97,20 @@ export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes
               className="block w-full"
               placeholder="no others (names of accounts, with commas)"
               value={names}
-              onChange={(event) => {
-                if (set.isError) set.reset();
-                setSpared(event.target.value);
-              }}
+              onChange={(event) =>
+                change({ spared: event.target.value === held ? null : event.target.value })
+              }
             />
           </label>
         </MayChange>
       )}
       {!possible && banded > 0 && (
-        <p className={`mt-1 text-xs ${asked ? "text-warn" : "text-soft"}`}>
-          {asked && "△ "}To have them changed, the directory has to be connected with an account
-          that writes.
+        <p className={`mt-1 text-xs ${typed.enforced ? "text-warn" : "text-soft"}`}>
+          {typed.enforced && "△ "}To have them changed, the directory has to be connected with an
+          account that writes.
         </p>
       )}
-      {(wanted !== enforced || changed) && (possible || !wanted) && (
+      {(wanted !== enforced || names !== held) && (possible || !wanted) && (
         <WhyForm
           act={wanted ? "Have them changed" : "Save"}
           busy={set.isPending}
@@ -104,18 +124,12 @@ export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes
                   .filter(Boolean),
                 reason,
               },
-              {
-                onSuccess: () => {
-                  setAsked(null);
-                  setSpared(null);
-                },
-              },
+              { onSuccess: () => forget(typed) },
             )
           }
           onKeep={() => {
             set.reset();
-            setAsked(null);
-            setSpared(null);
+            forget();
           }}
         >
           {wanted && !enforced
