@@ -3,7 +3,7 @@ import type { Schemas } from "../api/client";
 import { TextInput } from "../shared/fields";
 import { dayText } from "../shared/moments";
 import { PartHead } from "../shared/PartHead";
-import { Count } from "./Count";
+import { Count, Counts } from "./Count";
 
 const WEEKS_SHOWN = 6;
 
@@ -59,15 +59,7 @@ export function InNumbers({
             △ {more.toLocaleString("en")} more would have ended the moment the draft is published.
           </p>
         )}
-        <ul>
-          {beside
-            .filter(([, many]) => many > 0)
-            .map(([what, many]) => (
-              <Count key={what} many={many}>
-                {what}
-              </Count>
-            ))}
-        </ul>
+        <Counts counts={beside} />
       </section>
       {children}
       <section aria-label="Help desk">

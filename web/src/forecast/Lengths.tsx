@@ -4,22 +4,13 @@ import { Failed, Loading, Refused } from "../shared/controls";
 import { TextInput } from "../shared/fields";
 import { PartHead } from "../shared/PartHead";
 import { useUrlState } from "../shared/useUrlState";
-import { Count } from "./Count";
+import { Counts } from "./Count";
 
 /** How many present passwords a minimum length would find too short, as far as it is known. */
 export function Lengths({ place }: { place: string }) {
   const [least, setLeast] = useUrlState("least");
   const { data, error, refetch, isPlaceholderData } = useLengths(place, least);
   const fields = error instanceof ApiError ? error.fields : [];
-  const against = least ? `a minimum of ${least}` : "their minimum length";
-  const counts = data
-    ? ([
-        ["are surely shorter", data.shorter],
-        ["are surely long enough", data.enough],
-        ["are of a length band that has both", data.either],
-        ["are of unknown length", data.unseen],
-      ] as const)
-    : [];
   return (
     <section aria-label="Present lengths">
       <PartHead level={2}>Present lengths</PartHead>
@@ -43,18 +34,16 @@ export function Lengths({ place }: { place: string }) {
         !error && <Loading what="present lengths" />
       ) : (
         <>
-          <ul
-            aria-label={`Against ${against}`}
+          <Counts
+            counts={[
+              ["are surely shorter", data.shorter],
+              ["are surely long enough", data.enough],
+              ["are of a length band that has both", data.either],
+              ["are of unknown length", data.unseen],
+            ]}
+            aria-label={`Against ${least ? `a minimum of ${least}` : "their minimum length"}`}
             className={error || isPlaceholderData ? "opacity-40" : ""}
-          >
-            {counts
-              .filter(([, many]) => many > 0)
-              .map(([what, many]) => (
-                <Count key={what} many={many}>
-                  {what}
-                </Count>
-              ))}
-          </ul>
+          />
           <p className="pt-1 text-xs text-soft">{data.told}</p>
         </>
       )}

@@ -101,7 +101,6 @@ def of_present(
     still, each with its place among the rows; what was kept last comes last.
     """
     set_at = estate.accounts.password_set[rows]
-    estate.accounts.name.expect_many()
     for one in sorted(passed, key=lambda one: one.at):
         row = estate.find_account(one.account)
         number = len(rows) if row is None else int(np.searchsorted(rows, row))
