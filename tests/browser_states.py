@@ -221,6 +221,7 @@ def accepted(page: Page) -> None:
 
 
 def filters(page: Page) -> None:
+    page.get_by_role("row").nth(1).wait_for()
     press(page, "+ Filter")
     page.get_by_role("dialog", name="Filters").get_by_label("Set before").fill("nonsense")
 
