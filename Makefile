@@ -40,8 +40,8 @@ bench: build ## speed, as ratios in one run
 fuzz: build ## every operation of the API with what its description allows and what not, for some minutes
 	HORNFELS_FUZZ=400 $(BIN)/pytest tests/api/test_description.py
 
-shaken: build $(STAMPS)/browser $(STAMPS)/directory ## the browser's tests with answers that come late and out of their order
-	HORNFELS_SHAKE=0.8 $(BIN)/pytest -n 2 --dist worksteal -m browser --ignore tests/browser/test_frame.py
+shaken: build $(STAMPS)/browser $(STAMPS)/directory ## the browser's tests on a slow page, with answers that come late and out of their order
+	HORNFELS_SHAKE=0.8 HORNFELS_SLOWER=4 $(BIN)/pytest -n 2 --dist worksteal -m browser --ignore tests/browser/test_frame.py
 
 soak: build ## two hundred people for some minutes, with a load, a killed database and a restart in the middle
 	cd tests && ../$(BIN)/python -m benchmarks.soak

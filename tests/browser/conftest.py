@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import socket
 from collections.abc import Iterator
@@ -27,6 +28,9 @@ from persons import let_in, let_in_once, token_for
 from served import served
 
 expect.set_options(timeout=PATIENCE)
+
+SLOWER = float(os.environ.get("HORNFELS_SLOWER", 1))
+"""How many times slower the page is than this machine."""
 
 
 @pytest.fixture(scope="session")
@@ -82,6 +86,8 @@ def address(engine: Engine, demo: Dump, listener: socket.socket) -> Iterator[str
 @pytest.fixture
 def anonymous(kept: BrowserContext, address: str) -> Iterator[Page]:
     page = kept.new_page()
+    if SLOWER > 1:
+        kept.new_cdp_session(page).send("Emulation.setCPUThrottlingRate", {"rate": SLOWER})
     wrong: list[str] = []
     page.on("pageerror", lambda error: wrong.append(str(error)))
     # Refusals that a test provokes are logged by the browser itself; everything else on the console

@@ -146,6 +146,7 @@ def test_a_policy_starts_from_reasons_or_from_another_policy(page: Page) -> None
     expect(page.get_by_role("heading", name="Robots", level=2)).to_be_visible()
     expect(page.get_by_label("Minimum length", exact=True)).to_have_value("30")
     page.get_by_role("button", name=re.compile(r"^40 Visiting astronomers")).click()
+    expect(page.get_by_role("heading", name="Visiting astronomers", level=2)).to_be_visible()
     page.get_by_role("button", name="Duplicate").click()
     page.get_by_label("Link it to the same Visiting astronomers links").check()
     page.get_by_role("button", name="Create").click()

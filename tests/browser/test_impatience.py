@@ -257,7 +257,12 @@ def test_the_next_step_takes_the_focus_before_where_one_came_from(page: Page) ->
     page.get_by_label("Minimum length", exact=True).fill("16")
     page.keyboard.press("Control+s")
     expect(page.get_by_role("link", name="Review the draft")).to_be_focused()
+    page.clock.install()
+    line = Slow(page, r"/draft$", "GET")
     page.keyboard.press("Enter")
+    expect(page.get_by_text("Reading the draft")).to_be_visible()
+    page.clock.fast_forward("00:20")
+    line.let_go()
     expect(page.get_by_role("button", name="Publish …")).to_be_focused()
 
 
@@ -291,6 +296,7 @@ def test_a_session_that_is_over_is_taken_up_in_place_and_in_every_tab(
 ) -> None:
     open_policy(page, "Night operators")
     page.get_by_label("Minimum length", exact=True).fill("18")
+    expect(page.get_by_text("Hits 60 accounts: stronger for 60.")).to_be_visible()
     other = page.context.new_page()
     other.goto(f"{DOMAIN}/accounts")
     other.get_by_role("table").first.wait_for()
@@ -329,6 +335,8 @@ def test_somebody_else_does_not_go_on_under_the_name_of_the_one_before(
 ) -> None:
     open_policy(page, "Night operators")
     page.get_by_label("Minimum length", exact=True).fill("18")
+    # Weighing it would find the session over before it is saved.
+    expect(page.get_by_text("Hits 60 accounts: stronger for 60.")).to_be_visible()
     end_sessions(engine, page)
     page.get_by_role("button", name="Save to draft").click()
     dialog = page.get_by_role("dialog", name="Your session is over")

@@ -1,19 +1,40 @@
 // Where the focus goes when what had it is gone, or when something has just been done.
 import { useEffect } from "react";
 
-const PATIENCE = 4_000;
+/** Longer than any answer takes, in milliseconds; whoever does not wait ends it by going on. */
+const PATIENCE = 60_000;
 
 const isOff = (element: Element | null) => (element as HTMLButtonElement | null)?.disabled === true;
 
 /** How many next steps are waited for to be there. */
 let awaited = 0;
 
+/** How often something was typed into a field. */
+let typed = 0;
+document.addEventListener(
+  "beforeinput",
+  (event) => {
+    // Enter in a field of one line sends what is in it.
+    if (event.inputType !== "insertLineBreak") typed += 1;
+  },
+  { capture: true },
+);
+
+/** Where somebody is, and how far they have typed. */
+interface Standing {
+  focused: Element | null;
+  typed: number;
+}
+
 /**
- * Whether somebody has gone on from where they were, to `now`. The screen and an open panel take the
- * focus by themselves, and its first field; any other field was chosen by somebody.
+ * Whether somebody has gone on from where they were: typed, or taken the focus elsewhere. The screen
+ * and an open panel take it by themselves, and its first field; any other field was chosen by
+ * somebody.
  */
-function goneOn(from: Element | null, now: Element | null) {
-  if (!now || now === from || now === document.body || now.id === "screen") return false;
+function goneOn(from: Standing) {
+  const now = document.activeElement;
+  if (typed !== from.typed) return true;
+  if (!now || now === from.focused || now === document.body || now.id === "screen") return false;
   if (!now.closest("#details")) return true;
   return now.matches("input, textarea, select") && !now.hasAttribute("data-first");
 }
@@ -22,13 +43,13 @@ function goneOn(from: Element | null, now: Element | null) {
  * Focus what is found, as soon as it is there; nothing if somebody has gone on from where they
  * were.
  */
-function focusWhenThere(from: Element | null, find: () => HTMLElement | null) {
+function focusWhenThere(from: Standing, find: () => HTMLElement | null) {
   const until = performance.now() + PATIENCE;
   awaited += 1;
   const look = () => {
-    const element = goneOn(from, document.activeElement) ? null : find();
+    const element = goneOn(from) ? null : find();
     if (element && !isOff(element)) element.focus();
-    else if (!goneOn(from, document.activeElement) && performance.now() < until) {
+    else if (!goneOn(from) && performance.now() < until) {
       requestAnimationFrame(look);
       return;
     }
@@ -55,7 +76,7 @@ export function giveBack(before: Element | null) {
  * before the answer is left alone.
  */
 export function focusAfterwards() {
-  const from = document.activeElement;
+  const from = { focused: document.activeElement, typed };
   return {
     /** Focus what carries this id: the next step. */
     on: (id: string) => focusWhenThere(from, () => document.getElementById(id)),
