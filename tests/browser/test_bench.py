@@ -9,7 +9,7 @@ import re
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from browser_help import DOMAIN, estate_shown, why
+from browser_help import DOMAIN, estate_shown, saved, why
 
 pytestmark = pytest.mark.browser
 
@@ -35,7 +35,7 @@ def edit(page: Page, policy: str, **values: str) -> None:
     for label, value in values.items():
         page.get_by_label(label.replace("_", " "), exact=True).fill(value)
     page.get_by_role("button", name="Save to draft").click()
-    expect(page.get_by_role("button", name="Save to draft")).to_be_hidden()
+    saved(page)
     expect(estate_shown(page, "Draft")).to_be_checked()
 
 

@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Browser, expect
 from sqlalchemy.orm import Session
 
-from browser_help import NAME, changes, check_accessibility, lengthen, sign_in
+from browser_help import NAME, changes, check_accessibility, lengthen, saved, sign_in
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
 from hornfels.store.cluster import Cluster
@@ -51,7 +51,7 @@ def test_an_outage_is_told_in_the_top_bar_and_work_goes_on_after_it(
         expect(told).to_be_hidden()
         expect(page.get_by_label("Minimum length", exact=True)).to_have_value("18")
         page.get_by_role("button", name="Save to draft").click()
-        expect(page.get_by_role("button", name="Save to draft")).to_be_hidden()
+        saved(page)
         changes(page)
         expect(page.get_by_text("18 characters")).to_be_visible()
         context.close()
