@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.domain.account_state import addition_of, settings_of
+from hornfels.core.domain.account_state import EXPIRES_NEVER, addition_of, settings_of
 from hornfels.core.domain.estate import Control, Estate
 from hornfels.core.gate.judging import Gate, GateOperation, Inquiry
 from hornfels.core.gate.lengths import lengths_known
@@ -33,6 +33,9 @@ ADDITIONS = [
     Addition(password=(Blocked(("house",)), OwnNames(reversed=True)), bands=BANDS),
     Addition(password=(Closeness(4),), phrase=(Words(3, 2), Blocked(("house",)))),
     Addition(bands=(Band(0, HOUR),)),
+    # Longer than all the time that there is.
+    Addition(bands=(Band(0, HOUR), Band(20, EXPIRES_NEVER - 1))),
+    Addition(bands=(Band(0, EXPIRES_NEVER - 1),)),
 ]
 CANDIDATES = ["", "Orbit-742", "person0", "Zq7-lantern-mosaic", "umbra lantern mosaic", "Aa1\ud800"]
 
@@ -104,7 +107,7 @@ def test_lifetimes_agree_with_going_through_everybody(estate: Estate, data: st.D
     set_at = np.array(data.draw(st.lists(_SET, min_size=size, max_size=size)), dtype=np.int64)
     accounts = replace(estate.accounts, password_set=set_at)
     estate = replace(estate, accounts=accounts)
-    names = st.sampled_from([*accounts.name, "nobody"])
+    names = st.sampled_from([*accounts.name, *accounts.dn, "nobody"])
     passed = data.draw(
         st.lists(st.builds(Passed, names, _SET, _SET.map(lambda at: at + 400 * DAY)))
     )
@@ -119,10 +122,11 @@ def test_lifetimes_agree_with_going_through_everybody(estate: Estate, data: st.D
         at = int(set_at[row])
         if not addition or not addition.bands or never or trust or kerberos or at <= 0:
             continue
-        if name in spared:
+        called = (name, accounts.dn[row])
+        if set(called) & set(spared):
             continue
-        near = [one for one in passed if one.account == name and abs(one.at - at) <= TOLERANCE]
-        ends = at + addition.bands[0].lifetime
+        near = [one for one in passed if one.account in called and abs(one.at - at) <= TOLERANCE]
+        ends = min(at + addition.bands[0].lifetime, EXPIRES_NEVER)
         if near:
             latest = max(near, key=lambda one: one.at)
             last = [one for one in near if one.at == latest.at][-1]
@@ -167,8 +171,9 @@ def test_what_is_told_of_lengths_is_true_and_all_that_follows(
         late = data.draw(when)
         lifetime = addition.lifetime(real[row]) if addition else None
         same = None
-        if late is not None and addition and lifetime is not None:
-            at = 100 * DAY + late
+        at = 100 * DAY + (late or 0)
+        # What ends after all days is not kept.
+        if late is not None and addition and lifetime and at + lifetime < EXPIRES_NEVER:
             passed.append(Passed(name, at, day_of(at + lifetime)))
             if late <= TOLERANCE:
                 same = [n for n in range(64) if addition.lifetime(n) == lifetime]

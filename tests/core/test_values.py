@@ -287,6 +287,11 @@ def test_a_column_finds_the_same_by_its_index_as_by_looking_through(
                     == column.find(wanted).tolist()
                     == expected
                 )
+    asked = [*values, *(v.lower() for v in values), *others]
+    firsts = [next(iter(column.find(value).tolist()), -1) for value in asked]
+    assert column.first_rows(asked).tolist() == firsts
+    # Few values are looked up one by one.
+    assert TextColumn.of(values * 21).first_rows(asked[:1]).tolist() == firsts[:1]
 
 
 @given(st.text())

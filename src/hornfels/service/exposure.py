@@ -221,15 +221,14 @@ def _hashes(file: Path, estate: Estate, written: int) -> Iterator[tuple[Hashes, 
     except OSError as error:
         raise HashesError(f"{file}: {error.strerror or error}.") from None
     try:
-        estate.accounts.name.expect_many()
-        found = [(n, estate.accounts.name.find(name)) for n, name in enumerate(names)]
-        pairs = [(n, int(held[0])) for n, held in found if len(held)]
-        numbers, rows = np.array(pairs, np.int64).reshape(-1, 2).T
+        found = estate.accounts.name.first_rows(names)
+        numbers = np.flatnonzero(found >= 0)
+        rows = found[numbers]
         # A password that was set since is not the one whose hash this is.
         still = estate.accounts.password_set[rows] <= written
         hashes = Hashes(rows[still], digests[numbers[still]])
         try:
-            yield hashes, len(names) - len(pairs)
+            yield hashes, len(names) - len(numbers)
         finally:
             hashes.digests.fill(0)
     finally:

@@ -6,7 +6,7 @@ Accounts and groups are numbered by row. Row numbers mean something only within 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import IntFlag
 from functools import cached_property
@@ -340,6 +340,15 @@ class Estate:
             if len(rows):
                 return int(rows[0])
         return None
+
+    def find_accounts(self, names: Sequence[str]) -> Int64:
+        """The rows of many accounts, as `find_account` finds them; −1 where there is none."""
+        rows = self.accounts.name.first_rows(names)
+        # Every distinguished name says what its parts are.
+        others = [n for n in np.flatnonzero(rows < 0).tolist() if "=" in names[n]]
+        if others:
+            rows[others] = self.accounts.dn.first_rows([names[n] for n in others])
+        return rows
 
     def with_policies(self, policies: tuple[Policy, ...], links: tuple[Link, ...]) -> Estate:
         """The same directory under other policies; what was computed for its memberships is

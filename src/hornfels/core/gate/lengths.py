@@ -13,9 +13,10 @@ import numpy as np
 
 from hornfels.core.domain.account_state import addition_of
 from hornfels.core.domain.estate import Bools, Estate, Int64
-from hornfels.core.gate.lifetimes import Passed, day_of, of_present
+from hornfels.core.gate.lifetimes import Passed, Present, of_present
 from hornfels.core.policy.addition import Band
 from hornfels.core.resolution.engine import Resolution
+from hornfels.core.values.time import DAY
 
 ENDLESS = 1 << 31
 """Longer than any password."""
@@ -46,17 +47,14 @@ def lengths_known(
     rows = np.flatnonzero(among)
     low, high = np.zeros(len(rows), np.int64), np.full(len(rows), ENDLESS)
     seen = np.zeros(len(rows), np.bool_)
-    winners = resolution.winner_of_account
-    bands: dict[int, Sequence[Band]] = {}
-    for number, one in of_present(estate, rows, passed):
-        policy = int(winners[rows[number]])
-        if policy not in bands:
-            addition = addition_of(estate, policy)
-            bands[policy] = addition.bands if addition else ()
-        found = span_of(bands[policy], one)
-        seen[number] = found is not None
-        if found is not None:
-            low[number], high[number] = found
+    present = of_present(estate, rows, passed)
+    winners = resolution.winner_of_account[rows[present.places]]
+    for policy in np.unique(winners).tolist():
+        addition = addition_of(estate, policy)
+        here = winners == policy
+        one = Present(present.places[here], present.at[here], present.ends[here])
+        bands = addition.bands if addition else ()
+        seen[one.places], low[one.places], high[one.places] = spans_of(bands, one)
     wanted = needed[rows]
     enough, shorter = seen & (low >= wanted), seen & (high < wanted)
     return LengthsKnown(
@@ -67,14 +65,19 @@ def lengths_known(
     )
 
 
-def span_of(bands: Sequence[Band], one: Passed) -> tuple[int, int] | None:
-    """The least and the greatest length of a password that passed the gate, by the day on which it
-    ends; None if none of these bands ends it then.
+def spans_of(bands: Sequence[Band], present: Present) -> tuple[Bools, Int64, Int64]:
+    """Of each password whether one of these bands ends it on its day, and the least and the
+    greatest length that it then has.
     """
-    here = [n for n, band in enumerate(bands) if day_of(one.at + band.lifetime) == one.ends]
-    if not here:
-        return None
-    # What is shorter than every band falls to the first.
-    low = bands[here[0]].length if here[0] else 0
-    high = bands[here[-1] + 1].length - 1 if here[-1] + 1 < len(bands) else ENDLESS
-    return low, high
+    count = len(present.places)
+    seen = np.zeros(count, np.bool_)
+    low, high = np.zeros((2, count), np.int64)
+    # Not the end of the lifetime itself, which may be beyond all the time that there is.
+    lived = present.ends - present.at
+    for number, band in enumerate(bands):
+        here = (lived <= band.lifetime) & (band.lifetime < lived + DAY)
+        # What is shorter than every band falls to the first.
+        low[here & ~seen] = band.length if number else 0
+        high[here] = bands[number + 1].length - 1 if number + 1 < len(bands) else ENDLESS
+        seen |= here
+    return seen, low, high

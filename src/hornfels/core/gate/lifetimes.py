@@ -6,7 +6,7 @@ password that was set anywhere else is taken for one of the shortest band.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -75,10 +75,14 @@ def lifetimes(
     ends_once = (shortest < EXPIRES_NEVER) & may_be_told(estate, rows, spared)
     rows, shortest, longest = rows[ends_once], shortest[ends_once], longest[ends_once]
     set_at = accounts.password_set[rows]
-    ends, from_gate = set_at + shortest, np.zeros(len(rows), dtype=np.bool_)
-    for number, one in of_present(estate, rows, passed):
-        ends[number] = _at_most(one, int(set_at[number]), int(longest[number]))
-        from_gate[number] = True
+    # A lifetime may be longer than all the time that there is.
+    ends = set_at + np.minimum(shortest, EXPIRES_NEVER - set_at)
+    from_gate = np.zeros(len(rows), dtype=np.bool_)
+    seen = of_present(estate, rows, passed)
+    # By what a stricter policy allows by now, whatever held when it was set.
+    since = set_at[seen.places]
+    ends[seen.places] = since + np.minimum(longest[seen.places], seen.ends - since)
+    from_gate[seen.places] = True
     return Lifetimes(rows, ends // DAY * DAY, from_gate)
 
 
@@ -89,33 +93,37 @@ def ends_on(addition: Addition, set_at: int, passed: Iterable[Passed]) -> tuple[
     longest = addition.bands[-1].lifetime
     ends, from_gate = set_at + addition.bands[0].lifetime, False
     for one in sorted(passed, key=lambda one: one.at):
-        if _is_it(one, set_at):
-            ends, from_gate = _at_most(one, set_at, longest), True
+        if abs(set_at - one.at) <= TOLERANCE:
+            ends, from_gate = min(one.ends, set_at + longest), True
     return day_of(ends), from_gate
 
 
-def of_present(
-    estate: Estate, rows: Int64, passed: Iterable[Passed]
-) -> Iterator[tuple[int, Passed]]:
-    """What is kept of the passwords that the accounts in some rows, given in their order, have
-    still, each with its place among the rows; what was kept last comes last.
+@dataclass(frozen=True, eq=False)
+class Present:
+    """What is kept of passwords that accounts have still, in the order in which it was kept: the
+    places of the accounts, of which one may come again, and of each when it passed and the day on
+    which it ends, in ticks.
     """
-    set_at = estate.accounts.password_set[rows]
-    for one in sorted(passed, key=lambda one: one.at):
-        row = estate.find_account(one.account)
-        number = len(rows) if row is None else int(np.searchsorted(rows, row))
-        if number < len(rows) and rows[number] == row and _is_it(one, int(set_at[number])):
-            yield number, one
+
+    places: Int64
+    at: Int64
+    ends: Int64
 
 
-def _is_it(one: Passed, set_at: int) -> bool:
-    """Whether a password that was set at a moment is the one that passed the gate then."""
-    return abs(set_at - one.at) <= TOLERANCE
-
-
-def _at_most(one: Passed, set_at: int, longest: int) -> int:
-    """When it ends: by what a stricter policy allows by now, whatever held when it was set."""
-    return min(one.ends, set_at + longest)
+def of_present(estate: Estate, rows: Int64, passed: Iterable[Passed]) -> Present:
+    """What is kept of the present passwords of the accounts in some rows, given in their order;
+    the places are among these rows.
+    """
+    kept = list(passed)
+    row = estate.find_accounts([one.account for one in kept])
+    at = np.fromiter((one.at for one in kept), np.int64, len(kept))
+    ends = np.fromiter((one.ends for one in kept), np.int64, len(kept))
+    place = np.searchsorted(rows, row)
+    among = np.flatnonzero(np.isin(row, rows))
+    same = np.abs(estate.accounts.password_set[row[among]] - at[among]) <= TOLERANCE
+    here = among[same]
+    here = here[np.argsort(at[here], kind="stable")]
+    return Present(place[here], at[here], ends[here])
 
 
 def _bands(estate: Estate, winners: Int32) -> tuple[Int64, Int64]:

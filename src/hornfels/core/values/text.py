@@ -55,6 +55,8 @@ _SAMPLE = 1 << 16
 _MOST_KNOWN = 50_000
 _FEW = 8
 """Look-ups in a column after which an index of it is worth making."""
+_DEAR = 20
+"""How many values can be gone over in the time of one look-up."""
 
 
 class TextColumn(Sequence[str]):
@@ -170,6 +172,19 @@ class TextColumn(Sequence[str]):
             if len(self._known) >= _MOST_KNOWN:
                 self._known.clear()
             self._known[value] = rows
+        return rows
+
+    def first_rows(self, values: Sequence[str]) -> npt.NDArray[np.int64]:
+        """The first row that `find` finds for each of many values; −1 where there is none."""
+        if len(values) * _DEAR < len(self):
+            found = (next(iter(self.find(value).tolist()), -1) for value in values)
+            return np.fromiter(found, np.int64, len(values))
+        backwards = [fold(value) for value in self][::-1]
+        row_of = dict(zip(backwards, range(len(backwards) - 1, -1, -1), strict=True))
+        rows = np.fromiter((row_of.get(fold(v), -1) for v in values), np.int64, len(values))
+        for number in np.flatnonzero(rows < 0).tolist():
+            if "\\" in values[number]:
+                rows[number] = row_of.get(fold(meant(values[number])), -1)
         return rows
 
     def expect_many(self) -> None:
