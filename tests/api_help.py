@@ -35,6 +35,13 @@ def edit(client: TestClient, before: dict[str, Any], place: str = DRAFT, **chang
     )
 
 
+def draft_step(client: TestClient, step: str, place: str = DRAFT) -> Any:
+    """Take a step with the draft as it is shown: undo, redo, approve, publish."""
+    seen = client.get(f"{place}/draft").json()
+    body = {"version": seen["version"]} | ({"text": seen["text"]} if step == "approve" else {})
+    return client.post(f"{place}/draft/{step}", json=body)
+
+
 def follow(client: TestClient, job: str) -> dict[str, Any]:
     """Let a worker do what waits, and say how the job is then."""
     engine = patient(client)

@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine, update
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, edit, follow, policy
+from api_help import DOMAIN, DRAFT, draft_step, edit, follow, policy
 from hornfels.store import people
 from hornfels.store.models import DomainRow
 from persons import as_user, let_in
@@ -40,11 +40,6 @@ def guarded(client: TestClient, engine: Engine) -> TestClient:
 def choose(client: TestClient, **wanted: Any) -> Any:
     info = client.get("/api/domains").json()[0]
     return client.patch(DOMAIN, json={"version": info["version"], "reason": "r", **wanted})
-
-
-def send(client: TestClient, what: str, place: str = DRAFT) -> Any:
-    version = client.get(f"{place}/draft").json()["version"]
-    return client.post(f"{place}/draft/{what}", json={"version": version})
 
 
 def test_settings_of_approval_take_a_reason_and_where_it_is_required_a_second_person(
@@ -95,8 +90,11 @@ def test_whoever_has_contributed_cannot_approve_however_it_was_touched_since(
         f"{DRAFT}/draft", json={"version": seen["version"], "title": "Mine", "reason": ""}
     )
     as_user(guarded, "ben")
-    assert "you wrote or changed this draft yourself" in send(guarded, "approve").json()["detail"]
-    assert send(guarded, "publish").status_code == 409
+    assert (
+        "you wrote or changed this draft yourself"
+        in draft_step(guarded, "approve").json()["detail"]
+    )
+    assert draft_step(guarded, "publish").status_code == 409
 
 
 def test_taking_a_domain_out_and_loading_it_again_does_not_lift_approval(

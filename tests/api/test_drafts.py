@@ -19,7 +19,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, edit, policy
+from api_help import DOMAIN, DRAFT, draft_step, edit, policy
 from persons import as_user
 
 WORKSHOP = "CN=GS-Workshop,OU=Groups,DC=sky,DC=tarnholt,DC=example"
@@ -28,10 +28,6 @@ WORKSHOP = "CN=GS-Workshop,OU=Groups,DC=sky,DC=tarnholt,DC=example"
 def draft(client: TestClient, place: str = DRAFT) -> dict[str, Any]:
     answer: dict[str, Any] = client.get(f"{place}/draft").json()
     return answer
-
-
-def send(client: TestClient, action: str, place: str = DRAFT) -> Any:
-    return client.post(f"{place}/draft/{action}", json={"version": draft(client, place)["version"]})
 
 
 def said(groups: list[dict[str, Any]]) -> list[tuple[str, str, str, str]]:
@@ -119,11 +115,11 @@ def test_undo_redo_and_dropping_one_change(client: TestClient) -> None:
     night = policy(client, "Night operators")
     after = edit(client, night, settings={"min_length": 16}).json()
     edit(client, after, precedence=35)
-    assert [c[1] for c in said(send(client, "undo").json()["groups"])] == ["Minimum length"]
-    assert said(send(client, "undo").json()["groups"]) == []
-    assert send(client, "undo").status_code == 409
-    send(client, "redo")
-    assert [c[1] for c in said(send(client, "redo").json()["groups"])] == [
+    assert [c[1] for c in said(draft_step(client, "undo").json()["groups"])] == ["Minimum length"]
+    assert said(draft_step(client, "undo").json()["groups"]) == []
+    assert draft_step(client, "undo").status_code == 409
+    draft_step(client, "redo")
+    assert [c[1] for c in said(draft_step(client, "redo").json()["groups"])] == [
         "Minimum length",
         "Precedence",
     ]
@@ -151,16 +147,16 @@ def test_a_publish_wants_approval_where_it_is_required_and_makes_history(
         f"{DRAFT}/draft",
         json={"version": seen["version"], "title": "Longer nights", "reason": "agreed in May"},
     )
-    assert "second person" in send(client, "publish").json()["detail"]
-    assert "Somebody else" in send(client, "approve").json()["detail"]
+    assert "second person" in draft_step(client, "publish").json()["detail"]
+    assert "Somebody else" in draft_step(client, "approve").json()["detail"]
     as_user(client, "ben")
-    assert send(client, "approve").json()["approved_by"] == "ben"
+    assert draft_step(client, "approve").json()["approved_by"] == "ben"
     as_user(client, "ann")
     edit(client, policy(client, "Night operators"), settings={"history_length": 12})
     assert draft(client)["approved_by"] is None
     as_user(client, "ben")
-    send(client, "approve")
-    assert send(client, "publish").status_code == 200
+    draft_step(client, "approve")
+    assert draft_step(client, "publish").status_code == 200
     assert policy(client, "Night operators", DOMAIN)["settings"]["min_length"] == 16
     assert client.get(f"{DRAFT}/draft").status_code == 404
     published, loaded = client.get(f"{DOMAIN}/history").json()
@@ -179,8 +175,8 @@ def test_a_publish_wants_approval_where_it_is_required_and_makes_history(
     place = f"{DOMAIN}~{back['id']}"
     assert (LONGER[0], LONGER[1], LONGER[3], LONGER[2]) in said(draft(client, place)["groups"])
     as_user(client, "ann")
-    send(client, "approve", place)
-    assert send(client, "publish", place).status_code == 200
+    draft_step(client, "approve", place)
+    assert draft_step(client, "publish", place).status_code == 200
     assert policy(client, "Night operators", DOMAIN)["settings"]["min_length"] == 14
     assert client.post(f"{DOMAIN}/history/{loaded['id']}/undo").status_code == 409
     assert client.post(f"{DOMAIN}/history/999/undo").status_code == 404
@@ -194,7 +190,7 @@ def test_two_drafts_of_one_setting_conflict_and_are_resolved_one_at_a_time(
     edit(client, policy(client, "Keyholders"), settings={"min_length": 22})
     other = f"{DOMAIN}~{client.post(f'{DOMAIN}/drafts', json={'title': 'Other'}).json()['id']}"
     edit(client, policy(client, "Night operators", other), other, settings={"min_length": 18})
-    assert send(client, "publish", other).status_code == 200
+    assert draft_step(client, "publish", other).status_code == 200
     seen = draft(client)
     assert (seen["conflicts"], policy(client, "Night operators")["settings"]["min_length"]) == (
         1,
@@ -204,7 +200,7 @@ def test_two_drafts_of_one_setting_conflict_and_are_resolved_one_at_a_time(
         "Night operators was changed meanwhile: now minimum length 18 characters.",
         "",
     ]
-    assert "Nothing was published" in send(client, "publish").json()["detail"]
+    assert "Nothing was published" in draft_step(client, "publish").json()["detail"]
     kept = client.post(f"{DRAFT}/draft/operations/0/keep", json={"version": seen["version"]}).json()
     assert kept["conflicts"] == 0
     assert said(kept["groups"])[0] == (
@@ -219,7 +215,7 @@ def test_two_drafts_of_one_setting_conflict_and_are_resolved_one_at_a_time(
         ).status_code
         == 409
     )
-    assert send(client, "publish").status_code == 200
+    assert draft_step(client, "publish").status_code == 200
     assert policy(client, "Night operators", DOMAIN)["settings"]["min_length"] == 16
 
 
@@ -244,7 +240,7 @@ def test_policies_are_numbered_anew_added_and_exported(client: TestClient) -> No
     )
     assert "dn: CN=Workshop,CN=Password Settings Container" in written.text
     assert f"msDS-PSOAppliesTo: {WORKSHOP}" in written.text
-    assert send(client, "publish").status_code == 200
+    assert draft_step(client, "publish").status_code == 200
     made = policy(client, "Workshop", DOMAIN)
     assert (made["governed"], made["mark"], made["guarded"]) == (54, 8, True)
 
@@ -259,7 +255,7 @@ def test_what_ifs_are_weighed_and_never_published(client: TestClient) -> None:
     assert client.post(f"{DRAFT}/draft/flags", json=flag).json()["what_ifs"] == 2
     assert client.get(f"{DRAFT}/accounts/ilse.varga").json()["expiry"] == "never"
     assert client.post(f"{DRAFT}/draft/flags", json=flag | {"account": "nobody"}).status_code == 404
-    assert send(client, "publish").json()["detail"] == "The draft holds nothing to publish."
+    assert draft_step(client, "publish").json()["detail"] == "The draft holds nothing to publish."
     assert (
         client.delete(f"{DRAFT}/draft", params={"version": draft(client)["version"]}).status_code
         == 204
@@ -319,7 +315,7 @@ def test_killing_it_in_the_middle_of_a_publish_leaves_nothing_half_done(
     assert policy(client, "Night operators", DOMAIN) == before
     assert [p["kind"] for p in client.get(f"{DOMAIN}/history").json()] == ["loaded"]
     assert draft(client)["conflicts"] == 0
-    assert send(client, "publish").status_code == 200
+    assert draft_step(client, "publish").status_code == 200
     assert policy(client, "Night operators", DOMAIN)["settings"]["min_length"] == 16
     assert policy(client, "Key people", DOMAIN)["precedence"] == 5
 

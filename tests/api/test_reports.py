@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, edit, policy
+from api_help import DOMAIN, DRAFT, draft_step, edit, policy
 from hornfels.core.exposure.known import KINDS
 from hornfels.service.snapshots import Snapshots
 from hornfels.store import exposure, letters
@@ -79,9 +79,8 @@ def publish(client: TestClient, length: int, reason: str) -> None:
     edit(client, policy(client, "Night operators"), settings={"min_length": length})
     version = client.get(f"{DRAFT}/draft").json()["version"]
     client.patch(f"{DRAFT}/draft", json={"version": version, "title": "Longer", "reason": reason})
-    version = client.get(f"{DRAFT}/draft").json()["version"]
     as_user(client, "ben")
-    assert client.post(f"{DRAFT}/draft/approve", json={"version": version}).status_code == 200
+    assert draft_step(client, "approve").status_code == 200
     as_user(client, "ann")
     version = client.get(f"{DRAFT}/draft").json()["version"]
     done = client.post(f"{DRAFT}/draft/publish", json={"version": version})

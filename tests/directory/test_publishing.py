@@ -13,11 +13,12 @@ import pytest
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from api_help import work_off
+from api_help import draft_step, work_off
 from directory_drafts import read, shown
 from directory_server import BASE, REALM, account, change, group, policy
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.applying import apply
+from hornfels.core.drafts.approval import draft_text
 from hornfels.core.drafts.edits import removal
 from hornfels.core.drafts.operations import (
     AddPolicy,
@@ -79,8 +80,16 @@ def drafted(installation: Installation, operations: Operations) -> int:
         return drafts.create(session, domain.id, "Autumn", "ann", operations).id
 
 
+def approved(installation: Installation, draft: int) -> None:
+    """Approve a draft as a second person would."""
+    live = installation.estate()
+    with Session(installation.engine) as session, session.begin():
+        row = session.get_one(DraftRow, draft)
+        drafts.approve(session, row, "ben", draft_text(live, drafts.operations_of(row)))
+
+
 def published(installation: Installation, draft: int) -> dict[str, Any]:
-    answer = installation.client.post(f"{DOMAIN}~{draft}/draft/publish", json={"version": 1})
+    answer = draft_step(installation.client, "publish", f"{DOMAIN}~{draft}")
     assert answer.status_code == 200, answer.text
     job: dict[str, Any] = answer.json()["job"]
     return job
@@ -168,6 +177,7 @@ def test_a_change_behind_our_back_stops_it_and_it_is_finished_or_taken_back(
 ) -> None:
     estate = installation.estate()
     draft = drafted(installation, some_of_everything(estate, crew))
+    approved(installation, draft)
     change(link, BASE, (ldap.MOD_REPLACE, "lockoutThreshold", [b"4"]))
     preview = installation.client.get(f"{DOMAIN}~{draft}/draft/preview").json()
     differs = "lockout threshold is 4 bad tries, and not never locks"
@@ -189,6 +199,8 @@ def test_a_change_behind_our_back_stops_it_and_it_is_finished_or_taken_back(
     change(link, BASE, (ldap.MOD_REPLACE, "lockoutThreshold", [b"0"]))
     assert shown(read(link), guards=True) == shown(estate, guards=True)
     assert state_of(installation, draft) == "open"
+    ended = installation.client.get(f"{DOMAIN}~{draft}/draft").json()
+    assert (ended["approved_by"], "rolled back" in ended["approval_ended"]) == (None, True)
     # The one that was removed has come back, and the draft that removes it still fits.
     installation.read()
     published(installation, draft)

@@ -22,6 +22,7 @@ from sqlalchemy.orm import Session
 from drafting import drawn, picture
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.applying import apply
+from hornfels.core.drafts.approval import draft_text
 from hornfels.core.drafts.edits import edits
 from hornfels.core.drafts.operations import (
     AddPolicy,
@@ -170,8 +171,8 @@ def test_a_draft_remembers_its_steps_and_loses_its_approval(engine: Engine, demo
         drafts.record(session, row, (), "ann")
         assert (row.future, row.version) == ([], 7)
         with pytest.raises(ConflictError, match="Somebody else has to approve"):
-            drafts.approve(session, row, "ann")
-        drafts.approve(session, row, "ben")
+            drafts.approve(session, row, "ann", draft_text(demo.estate, ()))
+        drafts.approve(session, row, "ben", draft_text(demo.estate, ()))
         drafts.describe(session, row, "Longer", "audit", "ann")
         assert row.approved_by is None
         with pytest.raises(ChangedMeanwhileError, match="ann changed it meanwhile"):

@@ -161,6 +161,9 @@ class DraftInfo(BaseModel):
     changed_by: str
     changed_at: str
     approved_by: str | None
+    approval_ended: str = Field(
+        description="the reason for which the last approval ended, empty if none has ended"
+    )
     contributors: list[str] = Field(description="who ever changed it, and so cannot approve it")
     changes: int
     conflicts: int = Field(
@@ -197,6 +200,12 @@ class DraftVersion(Strict):
     version: Version
 
 
+class DraftApproval(DraftVersion):
+    """Names the text of the draft that the approver has read."""
+
+    text: str = Field(pattern="^[0-9a-f]{64}$", description="`text` of the draft as shown")
+
+
 class ChangeInfo(BaseModel):
     """One thing a draft does, in words. ``operation`` numbers the operation it belongs to."""
 
@@ -219,6 +228,9 @@ class ChangeGroup(BaseModel):
 
 class DraftDetail(DraftInfo):
     groups: list[ChangeGroup]
+    text: str = Field(
+        description="digest of the sentences and of the objects that they name, to approve by"
+    )
     approval_required: bool
     what_ifs: int = Field(description="operations that are only weighed and not published")
     left_out: list[LeftOutInfo] = Field(description="what an LDIF file of the draft cannot hold")

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.domain.estate import Control, Estate
 from hornfels.core.drafts.applying import all_there, apply
+from hornfels.core.drafts.approval import draft_text
 from hornfels.core.drafts.edits import renumber
 from hornfels.core.drafts.operations import (
     Flag,
@@ -18,7 +19,12 @@ from hornfels.core.drafts.operations import (
     SetFlag,
     inverse,
 )
-from hornfels.refusals import ConflictError, ForbiddenError, NotFoundError
+from hornfels.refusals import (
+    ChangedMeanwhileError,
+    ConflictError,
+    ForbiddenError,
+    NotFoundError,
+)
 from hornfels.service.editing import Editing
 from hornfels.service.snapshots import Snapshot, Tally, tallied
 from hornfels.store import drafts, history
@@ -126,10 +132,18 @@ def redo(edit: Editing, version: int) -> Snapshot:
     return edit.saved(row, version)
 
 
-def approve(edit: Editing, version: int) -> Snapshot:
-    """Approve the draft as it stands. A later change ends the approval."""
+def approve(edit: Editing, version: int, digest: str) -> Snapshot:
+    """Approve the draft whose text has the `digest` that the approver was shown. Raises
+    `ChangedMeanwhileError` where the text is another one by now.
+    """
     row = edit.row(version)
-    drafts.approve(edit.database, row, edit.user)
+    text = draft_text(edit.current.live.estate, drafts.operations_of(row))
+    if text.digest != digest:
+        raise ChangedMeanwhileError(
+            f"The draft “{row.title}” was not approved: a sync or an import changed the objects "
+            "that the draft names. Read the draft again, then approve the draft."
+        )
+    drafts.approve(edit.database, row, edit.user, text)
     return edit.saved(row, version)
 
 

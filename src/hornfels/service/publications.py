@@ -226,6 +226,7 @@ def ended(session: Session, publication: int) -> DomainRow:
     draft = session.get_one(DraftRow, found.draft_id, with_for_update=True)
     if found.back:
         found.state, draft.state = "taken back", "open"
+        drafts.end_approval(session, draft, "The publication of the draft was rolled back.")
         note(session, "draft open again", f"“{draft.title}” (draft {draft.id})", domain=domain.id)
         return domain
     found.state = "done"

@@ -47,6 +47,12 @@ def publish(edit: Editing, engine: Engine, version: int) -> JobRow | None:
                 "Nothing was published: the domain or its trials have changed meanwhile. "
                 "Publish again."
             )
+    if drafts.end_outdated_approval(database, row, live.estate):
+        why = row.approval_ended
+        database.commit()
+        raise ChangedMeanwhileError(
+            f"Nothing was published: the approval has ended. {why} Have the draft approved again."
+        )
     if domain.approval_required and row.approved_by is None:
         raise ConflictError(
             "This domain wants drafts approved by a second person before they are published."

@@ -14,6 +14,7 @@ from sqlalchemy import Select, delete, func, select, text
 from sqlalchemy.orm import Session, defer
 
 from hornfels.core.domain.estate import Estate
+from hornfels.core.drafts.approval import DraftText, difference, draft_text
 from hornfels.core.drafts.operations import AddPolicy, Operations, readdressed
 from hornfels.core.drafts.sentences import sentences
 from hornfels.core.drafts.written_additions import addition_written
@@ -161,6 +162,7 @@ class State:
     changed_by: str
     changed_at: str
     approved_by: str | None
+    approval_ended: str
     contributors: tuple[str, ...]
     can_undo: bool
     can_redo: bool
@@ -176,6 +178,7 @@ def state_of(row: DraftRow) -> State:
         row.changed_by,
         row.changed_at.isoformat(),
         row.approved_by,
+        row.approval_ended,
         tuple(row.contributors),
         bool(row.past),
         bool(row.future),
@@ -260,16 +263,24 @@ def close(session: Session, row: DraftRow) -> None:
     session.flush()
 
 
-def readdress(row: DraftRow, successors: Mapping[UUID, UUID]) -> None:
-    """Let a draft speak of policies by the GUIDs they have now; that is no change of it."""
+def readdress(session: Session, row: DraftRow, successors: Mapping[UUID, UUID]) -> None:
+    """Let a draft speak of policies by the GUIDs that the directory gave those policies. A draft
+    that changes by this gets a new version, and its approval ends.
+    """
 
     def fresh(kept: Written) -> Written:
         return written(readdressed(read(kept, f"The draft “{row.title}”"), successors))
 
-    row.operations = fresh(row.operations)
+    after = fresh(row.operations)
     row.past, row.future = (
         [{**step, "put": fresh(step["put"])} for step in steps] for steps in (row.past, row.future)
     )
+    if after == row.operations:
+        return
+    row.operations = after
+    row.version += 1
+    _note(session, row, "draft changed: new GUIDs", version=row.version)
+    end_approval(session, row, "The directory gave a policy of the draft a new GUID.")
 
 
 def _touch(session: Session, row: DraftRow, user: str) -> None:
@@ -277,8 +288,42 @@ def _touch(session: Session, row: DraftRow, user: str) -> None:
     row.changed_by = user
     if user not in row.contributors:
         row.contributors = [*row.contributors, user]
-    row.approved_by = None
+    row.approval_ended = f"{user} changed the draft." if row.approved_by else ""
+    row.approved_by, row.approved_text = None, None
     session.flush()
+
+
+def end_approval(session: Session, row: DraftRow, reason: str) -> None:
+    """End the approval of a draft that is held for writing, if the draft has one."""
+    if row.approved_by is None:
+        return
+    _note(session, row, "approval ended", approver=row.approved_by, reason=reason)
+    row.approved_by, row.approved_text, row.approval_ended = None, None, reason
+    session.flush()
+
+
+def end_outdated_approval(session: Session, row: DraftRow, live: Estate) -> bool:
+    """End the approval of a draft that is held for writing where its text on `live` is not the text
+    that was approved. Return whether the approval ended.
+    """
+    if row.approved_by is None:
+        return False
+    approved, now = row.approved_text, draft_text(live, operations_of(row))
+    if approved is not None and approved["digest"] == now.digest:
+        return False
+    seen = {key: tuple(said) for key, said in (approved or {}).get("objects", {}).items()}
+    row.version += 1
+    end_approval(session, row, difference(seen, now.objects))
+    return True
+
+
+def end_outdated_approvals(session: Session, domain_id: int, live: Estate) -> None:
+    """End the approvals of all open drafts of a domain whose text is not the approved text."""
+    for row in open_drafts(session, domain_id, for_writing=True):
+        try:
+            end_outdated_approval(session, row, live)
+        except UnreadableOperationsError:
+            end_approval(session, row, "This version of Hornfels cannot read the draft.")
 
 
 def _note(session: Session, row: DraftRow, what: str, **detail: Any) -> None:
@@ -320,14 +365,14 @@ def _said(session: Session, row: DraftRow, kept: Written) -> list[str]:
     ]
 
 
-def approve(session: Session, row: DraftRow, user: str) -> None:
-    """Approve a draft as it stands; a later change ends the approval."""
+def approve(session: Session, row: DraftRow, user: str, text: DraftText) -> None:
+    """Approve a draft as `user` has read the draft. A later change ends the approval."""
     if user in row.contributors:
         raise ConflictError(
             "Somebody else has to approve: you wrote or changed this draft yourself."
         )
-    row.approved_by = user
-    _note(session, row, "draft approved", version=row.version)
+    row.approved_by, row.approved_text, row.approval_ended = user, asdict(text), ""
+    _note(session, row, "draft approved", version=row.version, text=text.digest)
     session.flush()
 
 
@@ -353,6 +398,7 @@ def publish(
     domain.term_lists = {name: asdict(terms) for name, terms in after.domain.term_lists.items()}
     domain.version += 1
     row.state = "published"
+    end_outdated_approvals(session, domain.id, after)
     done = written(operations)
     told = _said(session, row, done)
     _note(session, row, "draft published", approver=row.approved_by, said=told, after=done)

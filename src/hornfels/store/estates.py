@@ -115,6 +115,7 @@ def save_dump(
     _add_policies(session, domain.id, estate, {guid: row.mark for guid, row in held.items()}, user)
     locks.remember(session, domain.id, estate.accounts)
     closed = _close_what_is_there(session, domain, estate, successors)
+    drafts.end_outdated_approvals(session, domain.id, estate)
     history.add(
         session,
         domain,
@@ -212,7 +213,7 @@ def _close_what_is_there(
     for row in drafts.open_drafts(session, domain.id, for_writing=True):
         try:
             if successors:
-                drafts.readdress(row, successors)
+                drafts.readdress(session, row, successors)
             over = all_there(estate, apply(estate, drafts.operations_of(row)))
         except UnreadableOperationsError:
             continue  # whoever opens it is told

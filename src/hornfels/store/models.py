@@ -190,8 +190,9 @@ class DraftRow(Base):
     """A change set. ``past`` and ``future`` are the steps that undo and redo take, the next one
     last (see `steps`).
 
-    Any change ends an approval. ``contributors`` are all who have ever changed it: none of them
-    can approve it.
+    Any change ends an approval. ``approved_text`` is the text that was approved (see
+    `hornfels.core.drafts.approval.DraftText`), ``approval_ended`` the reason for which the last
+    approval ended. ``contributors`` are all who have ever changed it: none of them can approve it.
     """
 
     __tablename__ = "drafts"
@@ -207,6 +208,8 @@ class DraftRow(Base):
     future: Mapped[list[Any]] = mapped_column(default=list)
     version: Mapped[int] = mapped_column(default=1)
     approved_by: Mapped[str | None]
+    approved_text: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    approval_ended: Mapped[str] = mapped_column(default="", server_default="")
     contributors: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     changed_by: Mapped[str]
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())

@@ -85,7 +85,13 @@ function useDraftAction<A extends Versioned>(place: string, act: (argument: A) =
   });
 }
 
-export const useDraftStep = (place: string, step: "undo" | "redo" | "approve") =>
+/** Approves the draft as the approver has read it: `text` names its sentences and objects. */
+export const useApproveDraft = (place: string) =>
+  useDraftAction(place, (body: Schemas["DraftApproval"]) =>
+    answer(server.POST("/api/domains/{domain}/draft/approve", { params: at(place), body })),
+  );
+
+export const useDraftStep = (place: string, step: "undo" | "redo") =>
   useDraftAction(place, (body: Versioned) =>
     answer(server.POST(`/api/domains/{domain}/draft/${step}`, { params: at(place), body })),
   );

@@ -1,6 +1,6 @@
 import { usePreview } from "../api/publications";
 import { Link } from "react-router";
-import { useDraftStep, usePublish } from "../api/drafts";
+import { useApproveDraft, usePublish } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { useTrials } from "../api/bench";
 import { useSpreads } from "../api/spreads";
@@ -34,7 +34,7 @@ export function PublishPanel({
   const trials = useTrials(place).data;
   const spread = useSpreads(place).data?.[0];
   const may = useMay(place);
-  const approve = useDraftStep(place, "approve");
+  const approve = useApproveDraft(place);
   const publish = usePublish(place);
   const after = useAfterWords(words);
   const preview = usePreview(place, draft.version, asked);
@@ -72,6 +72,9 @@ export function PublishPanel({
           "Not approved. Here approval is optional."
         )}
       </p>
+      {draft.approval_ended && (
+        <p className="text-warn">△ The last approval has ended. {draft.approval_ended}</p>
+      )}
       <Refused error={error} />
       {hindrance && <p className="text-soft">{hindrance}</p>}
       {asked && !hindrance ? (
@@ -138,7 +141,7 @@ export function PublishPanel({
             <Button
               disabled={mine || after.busy || publishable <= 0}
               title={mine ? "Somebody else has to approve: you wrote or changed it" : undefined}
-              onClick={() => after.run(() => approve.mutateAsync({ version: draft.version }))}
+              onClick={() => after.run(() => approve.mutateAsync({ version: draft.version, text: draft.text }))}
             >
               Approve
             </Button>

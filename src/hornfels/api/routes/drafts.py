@@ -14,6 +14,7 @@ from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.publication_schemas import PublishedInfo
 from hornfels.api.rights import needs
 from hornfels.api.schemas import (
+    DraftApproval,
     DraftDetail,
     DraftEdit,
     DraftInfo,
@@ -29,6 +30,7 @@ from hornfels.api.schemas import (
 )
 from hornfels.api.views import change_groups, draft_info, job_info, now_moment
 from hornfels.core.drafts.applying import Applied
+from hornfels.core.drafts.approval import draft_text
 from hornfels.core.drafts.impact import impact
 from hornfels.core.drafts.operations import (
     WHAT_IF,
@@ -194,9 +196,9 @@ def get_impact(current: Current) -> ImpactInfo:
 
 
 @router.post("/draft/approve", dependencies=[needs("approve")])
-def approve(body: DraftVersion, edit: Edit) -> DraftDetail:
-    """Approve the draft as it stands. A later change ends the approval."""
-    return _detail(service.approve(edit, body.version), edit.database)
+def approve(body: DraftApproval, edit: Edit) -> DraftDetail:
+    """Approve the draft as it was read. A later change of its text ends the approval."""
+    return _detail(service.approve(edit, body.version, body.text), edit.database)
 
 
 @router.post("/draft/publish", dependencies=[needs("publish", proof=True)])
@@ -232,6 +234,7 @@ def _detail(current: Snapshot, database: Session) -> DraftDetail:
     return DraftDetail(
         **draft_info(state, tally).model_dump(),
         groups=change_groups(draft.operations, estate, draft.conflicts),
+        text=draft_text(estate, draft.operations).digest,
         approval_required=current.approval_required,
         what_ifs=sum(isinstance(op, WHAT_IF) for op in draft.operations),
         left_out=[

@@ -1,0 +1,24 @@
+"""Approvals are for a text, what a lost policy had is kept, settings wait to be approved"""
+
+import sqlalchemy as sa
+from alembic import op
+from sqlalchemy.dialects.postgresql import JSONB
+
+revision = "0022"
+down_revision = "0021"
+
+
+def upgrade() -> None:
+    op.add_column("drafts", sa.Column("approved_text", JSONB(), nullable=True))
+    op.add_column(
+        "drafts", sa.Column("approval_ended", sa.String(), nullable=False, server_default="")
+    )
+    op.execute(
+        "UPDATE drafts SET approved_by = NULL, version = version + 1, approval_ended = "
+        "'Hornfels was upgraded. The earlier version did not keep the text that was approved.' "
+        "WHERE state = 'open' AND approved_by IS NOT NULL"
+    )
+
+
+def downgrade() -> None:
+    raise NotImplementedError("Restore a copy of the database instead.")
