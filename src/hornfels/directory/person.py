@@ -55,7 +55,7 @@ _ATTRIBUTES = (
 
 
 @dataclass(frozen=True, slots=True)
-class There:
+class DirectoryAccount:
     """An account as the directory has it now; moments are ticks since 1601."""
 
     dn: str
@@ -67,7 +67,7 @@ class There:
     lockout_time: int
 
 
-def named(link: Link, base: str, name: str) -> There | None:
+def named(link: Link, base: str, name: str) -> DirectoryAccount | None:
     """The account that somebody means who signs in to the domain below `base` by this name, which
     is what stands before the @, or all of it where the directory gave such a one; None for none.
     """
@@ -75,7 +75,7 @@ def named(link: Link, base: str, name: str) -> There | None:
     return None if dn is None else looked_up(link, dn)
 
 
-def looked_up(link: Link, place: str) -> There | None:
+def looked_up(link: Link, place: str) -> DirectoryAccount | None:
     """An account by its DN, or its SID as ``<SID=…>`` ([MS-ADTS] 3.1.1.3.1.2.4); None if it is not
     there.
     """
@@ -90,7 +90,7 @@ def looked_up(link: Link, place: str) -> There | None:
     def text(attribute: str) -> str:
         return values.get(attribute, [b""])[0].decode("utf-8", "replace")
 
-    return There(
+    return DirectoryAccount(
         text("distinguishedname"),
         sid_text(values["objectsid"][0]),
         text("samaccountname"),

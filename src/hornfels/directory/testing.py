@@ -12,9 +12,10 @@ from hornfels.core.drafts.edits import SETTINGS_CONTAINER
 from hornfels.core.policy.catalogue import LINKS_ATTRIBUTE, PRECEDENCE_ATTRIBUTE
 from hornfels.directory import reading
 from hornfels.directory.link import Link, Values, bind, linked, opened
-from hornfels.directory.reach import DirectoryError, Reach
+from hornfels.directory.reach import DirectoryError, Reach, RefusedError
 
 State = Literal["works", "fails", "note"]
+SIGN_IN_TO_READ, SIGN_IN_TO_WRITE = "Sign in there", "Sign in to write"
 _RULES_LIST = 4
 """The right to write the list of access rules, in ``sDRightsEffective`` ([MS-ADTS] 3.1.1.4.5.4)."""
 _APART = 5.0
@@ -47,6 +48,7 @@ def steps(
     those that sign in, `stage` is where accounts rehearse.
     """
     link: Link | None = None
+    refused = False
     for server in reader.servers:
         try:
             found = opened(server, reader)
@@ -54,13 +56,18 @@ def steps(
             yield Step(f"Reach {server}", "fails", str(error))
             continue
         yield Step(f"Reach {server}", "works", _reached(reader))
+        if refused:
+            # Every server would count one more failed attempt at the account.
+            found.cut()
+            continue
         try:
             bind(found, reader)
         except DirectoryError as error:
-            yield Step("Sign in there", "fails", str(error))
+            yield Step(SIGN_IN_TO_READ, "fails", str(error))
+            refused = isinstance(error, RefusedError)
             found.cut()
             continue
-        yield Step("Sign in there", "works", f"as {reader.name or 'whom the ticket names'}")
+        yield Step(SIGN_IN_TO_READ, "works", f"as {reader.name or 'whom the ticket names'}")
         if link is None:
             link = found
         else:
@@ -87,7 +94,7 @@ def steps(
             if stage:
                 yield _stage(other, stage)
     except DirectoryError as error:
-        yield Step("Sign in to write", "fails", str(error))
+        yield Step(SIGN_IN_TO_WRITE, "fails", str(error))
 
 
 def _reached(reach: Reach) -> str:

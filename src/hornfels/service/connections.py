@@ -3,22 +3,27 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
+from hornfels.core.lockout.bind_budget import BindBudget, LockoutRule, bind_budget
 from hornfels.core.rights.roles import Role
 from hornfels.core.values.dn import DnError, dn_key
+from hornfels.core.values.time import MINUTE
 from hornfels.directory.reach import Reach, Server
-from hornfels.directory.testing import Step, steps
+from hornfels.directory.testing import SIGN_IN_TO_READ, SIGN_IN_TO_WRITE, Step, steps
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.secrets_kept import NAME, kept
 from hornfels.service import acts
+from hornfels.service.directory_binds import synced_rule
+from hornfels.service.snapshots import Snapshot
 from hornfels.settings import Settings
+from hornfels.store import bind_attempts
 from hornfels.store.models import ConnectionRow
 from hornfels.store.trail import note
 
@@ -222,15 +227,53 @@ def secrets_folder(where: Settings) -> Path:
     return where.home / "secrets"
 
 
-def tried(given: Connection, dns_name: str, where: Settings) -> Iterator[Step]:
-    """What works of a connection, step by step."""
+def tried(
+    engine: Engine, current: Snapshot | None, given: Connection, dns_name: str, where: Settings
+) -> list[Step]:
+    """Return what works of a connection, step by step. A test with a wrong password is a failed
+    attempt at the account, and counts like every other attempt.
+    """
     refuse(given, where)
     try:
         reach = reader(given, where)
         other = writer(given, where) if given.writer else None
     except ConflictError as error:
-        yield Step("Find the secrets", "fails", str(error))
-        return
+        return [Step("Find the secrets", "fails", str(error))]
+    titles = {SIGN_IN_TO_READ: reach} | ({SIGN_IN_TO_WRITE: other} if other else {})
+    accounts: dict[bytes, set[str]] = {}
+    for title, one in titles.items():
+        key, budget = _account(current, dns_name, one.name)
+        if one.bind == "simple" and not accounts.setdefault(key, set()):
+            with Session(engine) as session, session.begin():
+                wait = bind_attempts.begin(session, key, budget)
+            if wait:
+                words = (
+                    f"Wrong passwords of {one.name} were tried a moment ago. Try again in {wait} "
+                    "seconds, so that the account does not lock."
+                )
+                return [Step(title, "fails", words)]
+        accounts.get(key, set()).add(title)
     groups = [door.group for door in given.doors]
     now = datetime.now(UTC)
-    yield from steps(reach, other, dns_name, now, groups=groups, stage=given.stage)
+    found = list(steps(reach, other, dns_name, now, groups=groups, stage=given.stage))
+    failed = {step.title for step in found if step.state == "fails"}
+    with Session(engine) as session, session.begin():
+        for key, where_it_signs_in in accounts.items():
+            if not where_it_signs_in & failed:
+                bind_attempts.give_back(session, key)
+    return found
+
+
+_OF_AN_ACCOUNT_THAT_WAS_NOT_SYNCED = LockoutRule(5, 30 * MINUTE)
+"""By which an account is spared that Hornfels knows nothing of yet."""
+
+
+def _account(current: Snapshot | None, dns_name: str, name: str) -> tuple[bytes, BindBudget]:
+    """Return the key and the budget of the account of a connection."""
+    sid = rule = None
+    row = current.estate.find_account(bind_attempts.local_name(name)) if current else None
+    if current is not None and row is not None:
+        sid = f"{current.estate.domain.sid}-{current.estate.accounts.rid[row]}"
+        rule = synced_rule(current, sid)
+    key = bind_attempts.key_of(dns_name, sid, name)
+    return key, bind_budget(rule or _OF_AN_ACCOUNT_THAT_WAS_NOT_SYNCED)

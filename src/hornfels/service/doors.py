@@ -12,13 +12,18 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.rights.roles import Role
 from hornfels.core.values.dn import name_key
-from hornfels.directory.door import Shown, shown
+from hornfels.directory.door import groups_of
+from hornfels.directory.link import linked
+from hornfels.directory.person import DirectoryAccount, named
 from hornfels.directory.reach import DirectoryError
 from hornfels.refusals import ConflictError, ForbiddenError
 from hornfels.service import access, connections
+from hornfels.service.directory_binds import TURNED_AWAY, base_of, sign_in_as
 from hornfels.service.people import LONGEST_NAME
+from hornfels.service.snapshots import Snapshot
 from hornfels.settings import Settings
 from hornfels.store import attempts, people, sessions
+from hornfels.store.bind_attempts import local_name
 from hornfels.store.models import ConnectionRow, UserRow
 from hornfels.store.sessions import Visitor
 from hornfels.store.trail import Origin, act_for, note
@@ -26,15 +31,15 @@ from hornfels.store.trail import Origin, act_for, note
 
 @dataclass(frozen=True, slots=True)
 class Come:
-    """Somebody whom a directory let in: who, from which domain, in which roles there."""
+    """A person whom a directory let in: the account, the domain, the roles there."""
 
-    shown: Shown
+    account: DirectoryAccount
     domain: str
     roles: frozenset[Role]
 
     @property
     def name(self) -> str:
-        return f"{self.shown.name.lower()}@{self.domain}"
+        return f"{self.account.name.lower()}@{self.domain}"
 
 
 def domain_at(engine: Engine, name: str) -> str | None:
@@ -50,37 +55,46 @@ def domain_at(engine: Engine, name: str) -> str | None:
         return None if person and person.password_hash else domain
 
 
-def ask(engine: Engine, domain: str, name: str, secret: str, where: Settings) -> Come | None:
-    """Whoever signs in to this domain's directory by this name and password; None where that is not
-    right. Raises `ConflictError` where the directory cannot be asked.
+def one_spelling(name: str) -> str:
+    """Return the one spelling of all names of an account: ``DOMAIN\\name@domain``, ``NAME@domain``
+    and ``name@domain`` are counted as one name.
+    """
+    return name_key(f"{local_name(name)}@{name.rpartition('@')[2]}")
+
+
+def ask(
+    engine: Engine, current: Snapshot | None, domain: str, name: str, secret: str, where: Settings
+) -> Come | None:
+    """Return the person who signs in to this domain's directory by this name and password; None
+    where that is not right. A password of an account in none of the groups is shown to no
+    directory. Raises `ConflictError` where the directory cannot be asked.
     """
     with Session(engine) as session:
         _, given = connections.find(session, domain)
-    base = ",".join(f"DC={part}" for part in domain.split("."))
     groups = [door.group for door in given.doors]
     try:
-        found = shown(connections.reader(given, where), base, name, secret, groups)
+        reader = connections.reader(given, where)
+        with linked(reader) as link:
+            account = named(link, base_of(domain), name)
+            inside = groups_of(link, account.dn, groups) if account else frozenset()
+            allowed = account if inside else None
+            standing = sign_in_as(engine, current, domain, link, reader, allowed, name, secret)
     except DirectoryError as error:
         raise ConflictError(
             f"The directory of {domain} cannot be asked: {error} Somebody with a password of "
             "Hornfels can sign in meanwhile."
         ) from None
-    if found is None:
+    if allowed is None or standing != "in":
         return None
-    roles = frozenset(door.role for door in given.doors if door.group in found.groups)
-    return Come(found, domain, roles)
+    return Come(allowed, domain, frozenset(d.role for d in given.doors if d.group in inside))
 
 
 def let_in(session: Session, come: Come) -> UserRow:
     """The person's own row, made at their first sign-in; their roles in the domain are those of the
-    groups they are in by now. Raises `ForbiddenError` for whoever no door opens to.
+    groups they are in by now. Raises `ForbiddenError` where the person may not sign in any more.
     """
-    if not come.roles:
-        raise ForbiddenError(
-            "The directory knows you, and none of your groups opens Hornfels. Ask an administrator."
-        )
     asked = select(UserRow).where(
-        UserRow.directory == come.domain, UserRow.subject == come.shown.sid
+        UserRow.directory == come.domain, UserRow.subject == come.account.sid
     )
     row = session.scalars(asked.with_for_update()).one_or_none()
     if row is None:
@@ -116,7 +130,7 @@ def _made(session: Session, come: Come) -> UserRow:
         )
     if len(come.name) > LONGEST_NAME:
         raise ForbiddenError(f"A name to sign in with has at most {LONGEST_NAME} characters.")
-    row = UserRow(name=come.name, subject=come.shown.sid, directory=come.domain)
+    row = UserRow(name=come.name, subject=come.account.sid, directory=come.domain)
     session.add(row)
     session.flush()
     note(session, "person added", come.name, domain=come.domain, signs_in="at the directory")
@@ -135,7 +149,7 @@ def come_in(
     """The token of a session for whom a domain's directory lets in, None where it does not; the one
     that this browser had before ends. Raises `ForbiddenError`.
     """
-    token, refused = None, "Name or password is wrong."
+    token, refused = None, TURNED_AWAY
     with Session(engine) as session, session.begin():
         act_for(session, origin)
         row = None
@@ -167,10 +181,10 @@ def proven(engine: Engine, visitor: Visitor, come: Come | None, origin: Origin) 
     with Session(engine) as session, session.begin():
         act_for(session, origin)
         row = people.find(session, visitor.name)
-        there = row is not None and come is not None and row.subject == come.shown.sid
+        there = row is not None and come is not None and row.subject == come.account.sid
         if there and visitor.session:
             sessions.prove(session, visitor.session)
             attempts.clear(session, visitor.name, origin.address)
         note(session, "password given again" if there else "password given wrong")
     if not there:
-        raise ForbiddenError("The password is wrong.")
+        raise ForbiddenError("The password is wrong, or no group of yours opens Hornfels any more.")

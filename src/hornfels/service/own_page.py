@@ -4,7 +4,6 @@ password, by the name and password they have in the directory. They see and do n
 
 from __future__ import annotations
 
-import hashlib
 import logging
 import uuid
 from collections.abc import Iterator
@@ -12,7 +11,6 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime, time
 
-import numpy as np
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
@@ -20,7 +18,7 @@ from hornfels.core.domain.account_state import LockState, addition_of, lock_stat
 from hornfels.core.domain.estate import UNKNOWN_TIME
 from hornfels.core.gate.lifetimes import day_of
 from hornfels.core.gate.record import Record
-from hornfels.core.passwords.card import Card, card, in_words
+from hornfels.core.passwords.card import Card, card
 from hornfels.core.passwords.characters import length
 from hornfels.core.passwords.judge import Verdict, judge
 from hornfels.core.passwords.own_change import (
@@ -34,18 +32,17 @@ from hornfels.core.passwords.own_change import (
 from hornfels.core.passwords.rules.rule import subject_of
 from hornfels.core.passwords.suggestions import Suggestion
 from hornfels.core.policy.addition import Band
+from hornfels.core.policy.model import Settings as PolicySettings
 from hornfels.core.resolution.engine import DOMAIN_POLICY
-from hornfels.core.values.sid import split_sid
+from hornfels.core.values.dn import name_key
 from hornfels.core.values.time import Span, moment_from_datetime
 from hornfels.directory.link import Link, linked
 from hornfels.directory.person import (
     ChangeRefused,
     Standing,
-    There,
     changed,
     looked_up,
     named,
-    stands,
 )
 from hornfels.directory.reach import DirectoryError, Reach
 from hornfels.refusals import (
@@ -53,14 +50,15 @@ from hornfels.refusals import (
     FieldsError,
     ForbiddenError,
     NotFoundError,
-    TooManyTriesError,
 )
 from hornfels.service import access, connections, lifetimes
+from hornfels.service.directory_binds import TURNED_AWAY, base_of, counted, sign_in_as
 from hornfels.service.naming import policy_name
 from hornfels.service.snapshots import Snapshot
 from hornfels.service.suggesting import suggested
 from hornfels.settings import Settings
 from hornfels.store import attempts, gate, own_page
+from hornfels.store.bind_attempts import local_name
 from hornfels.store.own_page import Person
 from hornfels.store.trail import Origin, act_for, note
 
@@ -120,84 +118,48 @@ def sign_in(
     have in the directory. Raises `TooManyTriesError`, `ForbiddenError` and `ConflictError`.
     """
     domain = current.estate.domain.dns_name
-    tried = f"{AT_OWN_PAGE} {domain} {name.lower()}"
-    access.begin(engine, tried, origin)
+    spelling = f"{AT_OWN_PAGE} {domain} {name_key(local_name(name))}"
+    access.begin(engine, spelling, origin)
     with _asked(engine, domain, where) as (link, reader):
-        there = named(link, current.estate.domain.dn, name)
-        # Names that nobody has wait as well: else waiting would tell which there are.
-        whose = there.sid if there else hashlib.sha256(tried.encode("utf-8", "replace")).hexdigest()
-        _wait(engine, current, whose)
-        standing = stands(reader, there.dn, secret) if there else "wrong"
+        account = named(link, base_of(domain), name)
+        standing = sign_in_as(engine, current, domain, link, reader, account, name, secret)
+    token, person = None, f"{account.name}@{domain}" if account else "nobody"
     with Session(engine) as session, session.begin():
-        act_for(session, origin._replace(person=f"{there.name}@{domain}" if there else "nobody"))
-        if standing != "wrong":
-            own_page.taken(session, current.domain_id, whose)
-        if there is None or standing not in ("in", "must change"):
-            token = None
+        act_for(session, origin._replace(person=person))
+        if account is None or standing not in ("in", "must change"):
             note(session, "sign-in to own page failed", domain=domain, standing=standing)
         else:
             must_change = standing == "must change"
-            person = Person(
-                current.domain_id, domain, there.sid, there.name, must_change, there.password_set
+            person_there = Person(
+                current.domain_id,
+                domain,
+                account.sid,
+                account.name,
+                must_change,
+                account.password_set,
             )
-            attempts.clear(session, tried, origin.address)
+            attempts.clear(session, spelling, origin.address)
             if earlier:
                 own_page.end(session, earlier)
-            token = own_page.open_session(session, person)
+            token = own_page.open_session(session, person_there)
             note(session, "sign-in to own page", domain=domain)
     if token is None:
-        raise ForbiddenError(_turned_away(standing, current, there))
+        raise ForbiddenError(_STANDINGS.get(standing, TURNED_AWAY))
     return token
 
 
-def _wait(engine: Engine, current: Snapshot, whose: str) -> None:
-    with Session(engine) as session, session.begin():
-        wait = own_page.wait_for(session, current.domain_id, whose)
-    if wait:
-        raise TooManyTriesError(
-            "The last password was wrong, and the directory locks accounts after some of those. "
-            f"Wait {wait} second{'s' * (wait != 1)}, then try again.",
-            wait,
-        )
-
-
-def _turned_away(standing: Standing, current: Snapshot, there: There | None) -> str:
-    match standing:
-        case "locked":
-            lock = LockState(True, 0, None)
-            row = row_of(current, there.sid) if there else None
-            if there and row is not None:
-                policy = int(current.resolution.winner_of_account[row])
-                settings = settings_of(current.estate, policy)
-                lock = lock_state(settings, there.lockout_time, _now())
-            if lock.until is None or not lock.locked:
-                return "Your account is locked. The help desk can unlock it."
-            opens = in_words(max(lock.until - _now(), 0))
-            return (
-                f"Your account is locked. It opens by itself in {opens}; the help desk can open it "
-                "sooner."
-            )
-        case "disabled":
-            return "Your account is switched off. Ask the help desk."
-        case "ended":
-            return "Your account has ended. Ask the help desk."
-        case "not now":
-            return "Your account may not sign in at this hour, or from here. Ask the help desk."
-        case _:
-            return "Name or password is wrong."
-
-
-def row_of(current: Snapshot, sid: str) -> int | None:
-    """The row of the account with a SID, None if it was not read."""
-    domain, rid = split_sid(sid)
-    if domain != current.estate.domain.sid:
-        return None
-    found = np.flatnonzero(current.estate.accounts.rid == rid)
-    return int(found[0]) if len(found) else None
+_STANDINGS: dict[Standing, str] = {
+    "disabled": "Your account is disabled. Ask the help desk.",
+    "ended": "Your account has expired. Ask the help desk.",
+    "not now": "Your account may not sign in at this hour, or from here. Ask the help desk.",
+}
+"""What a directory says only to the right password. A lock is not among them: a directory says of a
+locked account that the account is locked, whatever the password.
+"""
 
 
 def _row(current: Snapshot, person: Person) -> int:
-    row = row_of(current, person.sid)
+    row = current.estate.account_with_sid(person.sid)
     if row is None:
         raise ConflictError(
             "Hornfels does not know your account yet: it comes with the next reading of the "
@@ -316,13 +278,14 @@ def change(
         found = tried(current, person, fresh, present, there.password_set)
         if not found.verdict.accepted:
             raise FieldsError(("fresh", found.verdict.told))
-        _wait(engine, current, person.sid)
-        refused = changed(link, there.dn, present, fresh)
+        if lock_state(_policy_settings(current, person), there.lockout_time, _now()).locked:
+            raise FieldsError(_refused(current, person, "locked"))
+        with counted(engine, current, person.domain, link, there, person.name) as attempt:
+            refused = changed(link, there.dn, present, fresh)
+            attempt.standing = "wrong" if refused == "present" else "in"
         now = there if refused else looked_up(link, there.dn)
     with Session(engine) as session, session.begin():
         act_for(session, origin)
-        if refused != "present":
-            own_page.taken(session, current.domain_id, person.sid)
         if refused:
             note(session, "own password not changed", domain=person.domain, refused_for=refused)
         else:
@@ -333,14 +296,17 @@ def change(
         raise FieldsError(_refused(current, person, refused))
 
 
-def _refused(current: Snapshot, person: Person, refused: ChangeRefused) -> tuple[str, str]:
+def _policy_settings(current: Snapshot, person: Person) -> PolicySettings:
     policy = int(current.resolution.winner_of_account[_row(current, person)])
-    settings = settings_of(current.estate, policy)
+    return settings_of(current.estate, policy)
+
+
+def _refused(current: Snapshot, person: Person, refused: ChangeRefused) -> tuple[str, str]:
+    settings = _policy_settings(current, person)
     match refused:
         case "present":
             return "present", (
-                "This is not your present password. The directory has counted a wrong try; the "
-                "next can be made in a minute."
+                "This is not your current password. The directory has counted a failed attempt."
             )
         case "locked":
             return "present", "Your account is locked: nothing can be changed before it opens."

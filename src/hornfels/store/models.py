@@ -744,18 +744,17 @@ class OwnSessionRow(Base):
     expires_at: Mapped[datetime]
 
 
-class OwnTryRow(Base):
-    """When a password was last shown to a domain's directory at somebody's own page that it did not
-    take, or has not answered yet.
+class BindAttemptRow(Base):
+    """Binds to a directory that may have failed, by account (see `hornfels.store.bind_attempts`).
+    ``last`` and ``until``, after which the row means nothing, are ticks since 1601.
     """
 
-    __tablename__ = "own_tries"
+    __tablename__ = "bind_attempts"
 
-    domain_id: Mapped[int] = mapped_column(
-        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
-    )
-    sid: Mapped[str] = mapped_column(primary_key=True)
-    tried_at: Mapped[datetime]
+    key: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
+    failed: Mapped[int]
+    last: Mapped[int] = mapped_column(BigInteger)
+    until: Mapped[int] = mapped_column(BigInteger, index=True)
 
 
 class MailingRow(Base):

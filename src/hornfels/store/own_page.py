@@ -1,17 +1,15 @@
-"""People under the policies at a page of their own: who is there, and how often they may try."""
+"""People under the policies at a page of their own: who is there."""
 
 from __future__ import annotations
 
 import secrets
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
-from math import ceil
 
 from sqlalchemy import delete, select, update
-from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from hornfels.store.models import ConnectionRow, DomainRow, OwnSessionRow, OwnTryRow
+from hornfels.store.models import ConnectionRow, DomainRow, OwnSessionRow
 from hornfels.store.sessions import digest
 
 LONGEST = timedelta(hours=1)
@@ -19,10 +17,6 @@ LONGEST = timedelta(hours=1)
 IDLE = timedelta(minutes=15)
 """How long while they do nothing."""
 _SEEN_EVERY = timedelta(minutes=1)
-BETWEEN = timedelta(minutes=1)
-"""Between two passwords of one account that the directory does not take: it counts them, and locks
-the account after some.
-"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,30 +42,6 @@ def domains_open(session: Session) -> list[str]:
         .order_by(DomainRow.dns_name)
     )
     return [name for name, held in session.execute(asked) if held.get("own_page")]
-
-
-def wait_for(session: Session, domain_id: int, sid: str) -> int:
-    """The seconds to wait before a password of this account may be shown to the directory; 0 if it
-    may be now, and then none other may until `taken` or some time has passed. Commit at once.
-    """
-    now = datetime.now(UTC)
-    session.execute(delete(OwnTryRow).where(OwnTryRow.tried_at <= now - BETWEEN))
-    added = (
-        insert(OwnTryRow)
-        .values(domain_id=domain_id, sid=sid, tried_at=now)
-        .on_conflict_do_nothing()
-        .returning(OwnTryRow.sid)
-    )
-    if session.scalar(added) is not None:
-        return 0
-    row = session.get(OwnTryRow, (domain_id, sid))
-    left = row.tried_at + BETWEEN - now if row else timedelta()
-    return max(1, ceil(left.total_seconds()))
-
-
-def taken(session: Session, domain_id: int, sid: str) -> None:
-    """The directory counts no bad try for what was shown: the next may be shown at once."""
-    session.execute(delete(OwnTryRow).where(OwnTryRow.domain_id == domain_id, OwnTryRow.sid == sid))
 
 
 def open_session(session: Session, person: Person) -> str:

@@ -27,6 +27,7 @@ from hornfels.api.views import job_info
 from hornfels.directory.testing import Step
 from hornfels.refusals import NotFoundError
 from hornfels.service import connections, reading
+from hornfels.service.snapshots import Snapshot
 from hornfels.settings import Settings, read_settings
 from hornfels.store import jobs, readings
 from hornfels.store.models import ReadingRow
@@ -126,16 +127,21 @@ async def try_connection(domain: Name, body: ConnectionTried, request: Request) 
     asking: Turnstile = request.app.state.asking
     # It may take a while: those who wait for a server take no place from anybody else.
     async with asking.place():
-        found = await asking.run(_tried, engine, domain, body.connection, read_settings())
+        current = await asking.run(request.app.state.snapshots.of, domain)
+        found = await asking.run(_tried, engine, current, domain, body.connection, read_settings())
     return [StepInfo(title=s.title, state=s.state, told=s.told) for s in found]
 
 
 def _tried(
-    engine: Engine, domain: str, given: connections.Connection, where: Settings
+    engine: Engine,
+    current: Snapshot | None,
+    domain: str,
+    given: connections.Connection,
+    where: Settings,
 ) -> list[Step]:
     with Session(engine) as session:
         connections.refuse_elsewhere(session, domain, given)
-    return list(connections.tried(given, domain, where))
+    return connections.tried(engine, current, given, domain, where)
 
 
 @router.post("/read", status_code=202, dependencies=[needs("load")])

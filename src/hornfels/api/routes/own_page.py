@@ -29,6 +29,7 @@ from hornfels.api.own_page_schemas import (
 from hornfels.api.refusals import answers
 from hornfels.api.rights import OPEN, UNDER_POLICY, origin_of
 from hornfels.api.routes.advice import card_lines
+from hornfels.api.same_time import same_time_for_refusals
 from hornfels.api.snapshot_cache import cached_snapshot
 from hornfels.api.views import iso
 from hornfels.core.passwords.card import in_words
@@ -97,11 +98,11 @@ def _info(page: OwnPage) -> OwnInfo:
 async def sign_in(
     body: OwnSignIn, request: Request, response: Response, token: Token = None
 ) -> None:
-    """Come to one's own page by what one has in the directory. After a wrong password the next is
-    taken in a minute.
+    """Sign in to the self-service page with the name and password of the directory. All refusals
+    sound alike and take as long.
     """
     state = request.app.state
-    async with state.asking_own.place():
+    async with same_time_for_refusals(), state.asking_own.place():
         domain = await state.asking_own.run(
             own_page.domain_for, state.engine, body.name, body.domain
         )

@@ -24,6 +24,7 @@ from hornfels.api.people_schemas import (
 )
 from hornfels.api.refusals import answers
 from hornfels.api.rights import IN_PERSON, OPEN, Person, allowed, origin_of, prove
+from hornfels.api.same_time import same_time_for_refusals
 from hornfels.api.schemas import SignedIn, SignIn
 from hornfels.core.rights.roles import EVERYWHERE, RIGHTS
 from hornfels.openid import Provider, Way
@@ -92,11 +93,12 @@ async def sign_in(
     asking = request.app.state.asking
     domain = await asking.run(doors.domain_at, engine, body.name)
     if domain is not None:
-        async with asking.place():
-            # There names in another case are the same one.
-            name = body.name.lower()
+        async with same_time_for_refusals(), asking.place():
+            name = doors.one_spelling(body.name)
             await asking.run(access.begin, engine, name, origin)
-            come = await asking.run(doors.ask, engine, domain, name, password, read_settings())
+            current = await asking.run(request.app.state.snapshots.of, domain)
+            ask = partial(doors.ask, engine, current, domain, name, password, read_settings())
+            come = await asking.run(ask)
             let_in = partial(
                 doors.come_in,
                 engine,
@@ -221,11 +223,12 @@ async def prove_oneself(body: PasswordGiven, request: Request, visitor: Person) 
     given = body.password.get_secret_value()
     if visitor.directory is not None:
         asking = request.app.state.asking
+        domain = visitor.directory
         async with asking.place():
             await asking.run(access.begin, engine, visitor.name, origin)
-            come = await asking.run(
-                doors.ask, engine, visitor.directory, visitor.name, given, read_settings()
-            )
+            current = await asking.run(request.app.state.snapshots.of, domain)
+            ask = partial(doors.ask, engine, current, domain, visitor.name, given, read_settings())
+            come = await asking.run(ask)
             await asking.run(doors.proven, engine, visitor, come, origin)
         return
     comparing = request.app.state.comparing

@@ -19,6 +19,7 @@ from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.catalogue import Template
 from hornfels.core.policy.model import Policy, Settings
 from hornfels.core.policy.term_lists import TermList
+from hornfels.core.values.sid import split_sid
 from hornfels.core.values.text import TextColumn
 
 Int32 = npt.NDArray[np.int32]
@@ -340,6 +341,14 @@ class Estate:
             if len(rows):
                 return int(rows[0])
         return None
+
+    def account_with_sid(self, sid: str) -> int | None:
+        """The row of the account with this printed SID, None if no account of the domain has it."""
+        domain, rid = split_sid(sid)
+        if domain != self.domain.sid:
+            return None
+        found = np.flatnonzero(self.accounts.rid == rid)
+        return int(found[0]) if len(found) else None
 
     def find_accounts(self, names: Sequence[str]) -> Int64:
         """The rows of many accounts, as `find_account` finds them; −1 where there is none."""

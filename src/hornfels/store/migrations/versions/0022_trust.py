@@ -18,6 +18,16 @@ def upgrade() -> None:
         "'Hornfels was upgraded. The earlier version did not keep the text that was approved.' "
         "WHERE state = 'open' AND approved_by IS NOT NULL"
     )
+    op.drop_table("own_tries")
+    op.create_table(
+        "bind_attempts",
+        sa.Column("key", sa.LargeBinary(), nullable=False),
+        sa.Column("failed", sa.Integer(), nullable=False),
+        sa.Column("last", sa.BigInteger(), nullable=False),
+        sa.Column("until", sa.BigInteger(), nullable=False),
+        sa.PrimaryKeyConstraint("key", name=op.f("pk_bind_attempts")),
+    )
+    op.create_index("ix_bind_attempts_until", "bind_attempts", ["until"])
 
 
 def downgrade() -> None:
