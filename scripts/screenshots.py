@@ -41,7 +41,7 @@ from hornfels.service.exposure import look
 from hornfels.service.snapshots import Snapshots
 from hornfels.settings import read_settings
 from hornfels.store.cluster import Cluster
-from hornfels.store.database import connect, migrate
+from hornfels.store.database import connect
 from installation import connected
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
@@ -295,7 +295,7 @@ def main() -> None:
     cluster.start()
     engine = connect(cluster.url)
     try:
-        migrate(engine)
+        cluster.migrate()
         with Session(engine) as session, session.begin():
             store_demo(session)
             let_demo_in(session, PASSWORD)

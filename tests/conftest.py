@@ -22,7 +22,7 @@ from hornfels.demo.tarnholt import entries
 from hornfels.formats.dump import Dump, load_dump
 from hornfels.formats.ldif import write
 from hornfels.store.cluster import Cluster
-from hornfels.store.database import connect, migrate
+from hornfels.store.database import connect
 from hornfels.store.models import Base
 from hornfels.store.seal import SEALED
 
@@ -53,9 +53,8 @@ def cluster(home: Path) -> Iterator[Cluster]:
 
 @pytest.fixture(scope="session")
 def migrated(cluster: Cluster) -> Iterator[Engine]:
+    cluster.migrate()
     engine = connect(cluster.url)
-    migrate(engine)
-    cluster.seal()
     yield engine
     engine.dispose()
 

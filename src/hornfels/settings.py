@@ -51,6 +51,11 @@ class Settings(BaseSettings):
         description="the same database by the role that owns the trail, for commands that change "
         "the schema or prune the trail",
     )
+    audit_anchor: Path | None = Field(
+        None,
+        description="the file in which workers sign every hour where the trail stands, best on "
+        "another machine; the file audit-anchors of the data if not named",
+    )
     host: str = Field("127.0.0.1", description="the address to listen on")
     port: int = Field(8470, ge=0, le=65_535, description="the port to listen on")
     hosts: str = Field(
@@ -172,6 +177,11 @@ class Settings(BaseSettings):
             env_settings,
             TomlConfigSettingsSource(settings_cls, toml_file=file),
         )
+
+    @property
+    def anchor_file(self) -> Path:
+        """The file of signed anchors of the trail."""
+        return self.audit_anchor or self.home / "audit-anchors"
 
     @property
     def names(self) -> frozenset[str]:

@@ -19,7 +19,7 @@ from api_help import DOMAIN, DRAFT, edit, follow, policy
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
 from hornfels.store.cluster import Cluster
-from hornfels.store.database import connect, migrate
+from hornfels.store.database import connect
 from hornfels.store.estates import save_dump
 from persons import as_user, let_in
 from served import served
@@ -482,7 +482,7 @@ def test_a_lost_database_is_said_and_survived(home: Path, demo: Dump) -> None:
     own.start()
     engine = connect(own.url)
     try:
-        migrate(engine)
+        own.migrate()
         with Session(engine) as session, session.begin():
             save_dump(session, demo, "tarnholt.ldif", "tester")
             let_in(session, "ann")

@@ -25,7 +25,7 @@ from hornfels.formats.dump import Dump
 from hornfels.store import cluster as clusters
 from hornfels.store import database
 from hornfels.store.cluster import Cluster, ClusterError
-from hornfels.store.database import connect, migrate
+from hornfels.store.database import connect
 from hornfels.store.estates import save_dump
 from hornfels.store.models import DomainRow
 from persons import as_user, let_in
@@ -45,7 +45,7 @@ def postmaster(cluster: Cluster) -> int:
 
 def filled(cluster: Cluster, demo: Dump) -> Engine:
     engine = connect(lambda: cluster.url)
-    migrate(engine)
+    cluster.migrate()
     with Session(engine) as session, session.begin():
         save_dump(session, demo, "tarnholt.ldif", "tester")
         let_in(session, "ann")
@@ -86,8 +86,7 @@ def test_a_killed_database_is_told_of_started_again_and_taken_up(own: Cluster, d
 def test_the_application_is_no_superuser_and_old_tables_become_its_own(own: Cluster) -> None:
     with psycopg.connect(own._owners_address(), autocommit=True) as owner:
         owner.execute("CREATE TABLE of_an_earlier_version (one serial PRIMARY KEY)")
-    own.stop()
-    own.start()
+    own.migrate()
     engine = connect(own.url)
     with engine.begin() as connection:
         connection.execute(text("INSERT INTO of_an_earlier_version DEFAULT VALUES"))

@@ -20,7 +20,7 @@ from good_requests import CANDIDATE, requests
 from hornfels.store import people, pruning, trail
 from hornfels.store.cluster import Cluster
 from hornfels.store.models import EntryRow
-from hornfels.store.seal import sealed
+from hornfels.store.seal import log_table, sealed
 from persons import as_user, let_in
 
 READING = (
@@ -172,6 +172,8 @@ def test_whoever_reads_the_trail_of_one_domain_reads_that_alone(
         "CREATE OR REPLACE FUNCTION trail_chained() RETURNS trigger LANGUAGE plpgsql AS "
         "'BEGIN RETURN NEW; END'",
         "DELETE FROM trail_stumps",
+        "CREATE SCHEMA hornfels_application",
+        "CREATE TABLE public.another (id int)",
     ],
 )
 def test_the_application_cannot_change_the_trail(engine: Engine, statement: str) -> None:
@@ -179,6 +181,26 @@ def test_the_application_cannot_change_the_trail(engine: Engine, statement: str)
         assert sealed(session)
         with pytest.raises(ProgrammingError, match=r"permission denied|must be owner"):
             session.execute(text(statement))
+
+
+@pytest.mark.parametrize("shadow", ["hornfels_application.trail", "pg_temp.trail"])
+def test_entries_go_to_the_log_whatever_else_has_its_name(
+    engine: Engine, cluster: Cluster, shadow: str
+) -> None:
+    before = head(engine)
+    with cluster.as_keeper() as keeper:
+        keeper.execute("CREATE SCHEMA hornfels_application AUTHORIZATION hornfels_application")
+    try:
+        with Session(engine) as session, session.begin():
+            session.execute(text(f"CREATE TABLE {shadow} (LIKE public.trail)"))
+            assert log_table(session).others
+            trail.note(session, "counted")
+        assert head(engine) == before + 1
+        with Session(engine) as session:
+            assert session.scalar(text("SELECT what FROM trail ORDER BY id DESC")) == "counted"
+    finally:
+        with cluster.as_keeper() as keeper:
+            keeper.execute("DROP SCHEMA hornfels_application CASCADE")
 
 
 @pytest.fixture

@@ -46,7 +46,7 @@ from hornfels.demo.tarnholt import entries
 from hornfels.formats.ldif import write
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
 from hornfels.store.cluster import Cluster
-from hornfels.store.database import connect, migrate
+from hornfels.store.database import connect
 from persons import let_in
 
 SIZES = (10_000, 100_000, 1_000_000)
@@ -84,7 +84,7 @@ def database() -> Iterator[Engine]:
     cluster.start()
     engine = connect(cluster.url)
     try:
-        migrate(engine)
+        cluster.migrate()
         with Session(engine) as session, session.begin():
             let_in(session, "ann")
         yield engine

@@ -42,7 +42,7 @@ from hornfels.service import reading
 from hornfels.service.connections import Connection
 from hornfels.settings import Settings
 from hornfels.store.cluster import Cluster
-from hornfels.store.database import connect, migrate
+from hornfels.store.database import connect
 from hornfels.store.models import ConnectionRow
 
 CHANGES = 50
@@ -108,7 +108,7 @@ def main(accounts: int) -> None:
     cluster.start()
     try:
         engine = connect(cluster.url)
-        migrate(engine)
+        cluster.migrate()
         with directory_server(provisioned(folder), "9") as server:
             measured(engine, server, where, accounts)
         engine.dispose()

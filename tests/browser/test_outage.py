@@ -14,7 +14,7 @@ from browser_help import NAME, changes, check_accessibility, lengthen, saved, si
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
 from hornfels.store.cluster import Cluster
-from hornfels.store.database import connect, migrate
+from hornfels.store.database import connect
 from hornfels.store.estates import save_dump
 from persons import let_in
 from served import served
@@ -30,7 +30,7 @@ def test_an_outage_is_told_in_the_top_bar_and_work_goes_on_after_it(
 ) -> None:
     own.start()
     engine = connect(lambda: own.url)
-    migrate(engine)
+    own.migrate()
     with Session(engine) as session, session.begin():
         save_dump(session, demo, "tarnholt.ldif", "tester")
         let_in(session, NAME)

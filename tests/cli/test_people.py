@@ -17,6 +17,7 @@ from hornfels.store import people, trail
 from hornfels.store.cluster import Cluster
 from hornfels.store.estates import save_dump
 from hornfels.store.models import DomainRow
+from hornfels.worker.work import sign_anchor
 from persons import let_in
 
 
@@ -27,7 +28,7 @@ class Machine:
         self._command = command
         self._environment = {
             "HORNFELS_DATABASE_URL": cluster.url,
-            "HORNFELS_DATABASE_OWNER_URL": cluster._owners_address(),
+            "HORNFELS_DATABASE_OWNER_URL": cluster.owner_url,
             "HORNFELS_HOME": str(home),
         }
 
@@ -115,6 +116,7 @@ def test_the_trail_is_verified_and_pruned(
     whole = machine("audit", "verify")
     anchor = whole.split()[-1]
     assert "But the application" not in whole
+    assert re.search(r"public\.trail \(number \d+, owner hornfels\)", whole)
     machine("audit", "verify", "--anchor", anchor)
     assert "has to be what" in machine("audit", "verify", "--anchor", "x", status=2)
     other = anchor.partition(":")[0] + ":" + "0" * 64
@@ -134,6 +136,36 @@ def test_the_trail_is_verified_and_pruned(
     with cluster.as_keeper() as keeper:
         keeper.execute("DELETE FROM trail WHERE id > %s", (number,))
         keeper.execute("DELETE FROM trail_stumps")
+
+
+def test_the_log_is_compared_with_what_workers_signed(
+    machine: Machine,
+    engine: Engine,
+    cluster: Cluster,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setenv("HORNFELS_HOME", str(tmp_path))
+    file = tmp_path / "audit-anchors"
+    with Session(engine) as session, session.begin():
+        for number in range(3):
+            trail.note(session, "counted", f"sheep {number}")
+    assert "No worker has signed an anchor yet" in machine("audit", "verify")
+    sign_anchor(engine)
+    assert file.stat().st_mode & 0o077 == 0
+    assert "Compared with 1 anchors" in machine("audit", "verify")
+    with Session(engine) as session:
+        number, _ = trail.head(session)
+    with cluster.as_keeper() as keeper:
+        keeper.execute("CREATE TEMPORARY TABLE kept AS SELECT * FROM trail")
+        keeper.execute("DELETE FROM trail WHERE id = %s", (number,))
+        assert f"Entry {number} is missing" in machine("audit", "verify", status=1)
+        keeper.execute("ALTER TABLE trail DISABLE TRIGGER trail_chained")
+        keeper.execute("INSERT INTO trail SELECT * FROM kept WHERE id = %s", (number,))
+        keeper.execute("ALTER TABLE trail ENABLE TRIGGER trail_chained")
+    line = file.read_text()
+    file.write_text(line.replace(f" {number}:", f" {number - 1}:"))
+    assert "line 1: not signed by this installation" in machine("audit", "verify", status=1)
 
 
 def test_a_dump_that_loses_many_accounts_takes_a_reason(

@@ -5,8 +5,6 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
 from hypothesis import given
 from hypothesis import strategies as st
 from sqlalchemy import text
@@ -21,9 +19,9 @@ from hornfels.core.drafts.operations import (
     Target,
 )
 from hornfels.formats.dump import Dump
-from hornfels.store import database, drafts
+from hornfels.store import drafts
 from hornfels.store.cluster import Cluster
-from hornfels.store.database import connect, migrate
+from hornfels.store.database import connect
 from hornfels.store.models import DraftRow
 from hornfels.store.steps import step_between, stepped
 
@@ -51,11 +49,7 @@ def test_drafts_of_the_version_before_can_still_be_undone_and_redone(
     own = Cluster(home / "older", {"fsync": "off"})
     own.start()
     engine = connect(own.url)
-    config = Config()
-    config.set_main_option("script_location", str(Path(database.__file__).parent / "migrations"))
-    with engine.begin() as connection:
-        config.attributes["connection"] = connection
-        command.upgrade(config, "0005")
+    own.migrate("0005")
     policy, other = (p.guid for p in demo.estate.policies[:2])
     one, two = (
         SetPrecedence(policy=policy, before=10, after=11),
@@ -84,7 +78,7 @@ def test_drafts_of_the_version_before_can_still_be_undone_and_redone(
                 "future": json.dumps([written[4], written[3]]),
             },
         )
-    migrate(engine)
+    own.migrate()
     with Session(engine) as session, session.begin():
         row = session.get_one(DraftRow, 1)
         for expected in (1, 0):

@@ -4,11 +4,8 @@ from __future__ import annotations
 
 import contextlib
 import getpass
-import os
-import secrets
 from collections.abc import Iterator
 from datetime import datetime
-from pathlib import Path
 
 import psycopg
 from sqlalchemy.orm import Session
@@ -17,18 +14,31 @@ from hornfels.cli.database import database
 from hornfels.cli.errors import fail, say
 from hornfels.cli.people import COMMAND
 from hornfels.cli.settings import settings
+from hornfels.settings import Settings
 from hornfels.store import pruning, trail
+from hornfels.store.anchors import AnchorError, kept, key_in
 from hornfels.store.cluster import Cluster
-from hornfels.store.seal import sealed
+from hornfels.store.seal import log_table, sealed
 
 
 def verify(anchor: str) -> None:
     """Say whether every entry is as it was written, and where the trail stands; status 1 if not."""
+    held = settings()
     with database() as engine, Session(engine) as session:
-        start, wrong = pruning.beginning(session, _key)
+        table = log_table(session)
+        say(f"The trail is the table public.trail (number {table.oid}, owner {table.owner}).")
+        if table.others:
+            fail(
+                f"{', '.join(table.others)} could have taken entries in place of public.trail. "
+                "Find out who made it, keep a copy, then drop it.",
+                status=1,
+            )
+        start, wrong = pruning.beginning(session, lambda: key_in(held.home))
         wrong = wrong or trail.first_break(trail.links(session), start)
         if not wrong and anchor:
             wrong = _beyond(session, anchor)
+        if not wrong:
+            wrong = _beyond_anchors(session, held, start[0])
         if wrong:
             fail(f"the trail is not as it was written. {wrong}", status=1)
         number, digest = trail.head(session)
@@ -39,6 +49,25 @@ def verify(anchor: str) -> None:
                 "But the application's own role could change it here: see 'A trail that holds' in "
                 "docs/operating.md."
             )
+
+
+def _beyond_anchors(session: Session, held: Settings, pruned: int) -> str:
+    """What is wrong with an entry that was the last one when a worker signed an anchor. Anchors of
+    entries up to number `pruned` are passed over.
+    """
+    try:
+        anchors = list(kept(held.anchor_file, key_in(held.home)))
+    except FileNotFoundError:
+        say(f"No worker has signed an anchor yet in {held.anchor_file}.")
+        return ""
+    except (AnchorError, OSError) as error:
+        return f"{error}."
+    for one in anchors:
+        wrong = _beyond(session, f"{one.number}:{one.digest}") if one.number > pruned else ""
+        if wrong:
+            return f"{wrong} A worker signed the anchor at {one.at:%Y-%m-%d %H:%M} UTC."
+    say(f"Compared with {len(anchors):,} anchors that workers signed in {held.anchor_file}.")
+    return ""
 
 
 def _beyond(session: Session, anchor: str) -> str:
@@ -59,25 +88,14 @@ def prune(before: datetime, reason: str) -> None:
     person = f"{getpass.getuser()} ({COMMAND})"
     with database() as engine, _keeper() as connection:
         with Session(engine) as session:
-            _, wrong = pruning.beginning(session, _key)
+            _, wrong = pruning.beginning(session, lambda: key_in(settings().home))
             wrong = wrong or trail.first_break(trail.links(session), _)
             if wrong:
                 fail(
                     f"nothing was taken out: the trail is not as it was written. {wrong}", status=1
                 )
-        gone = pruning.prune(connection, before, person, reason, _key())
+        gone = pruning.prune(connection, before, person, reason, key_in(settings().home))
     say(f"{gone:,} entries were taken out; a signed stump says so.")
-
-
-def _key() -> bytes:
-    """What stumps are signed with: a file of ours, made when it is first needed."""
-    file = settings().home / "trail-key"
-    with contextlib.suppress(FileExistsError):
-        file.parent.mkdir(parents=True, exist_ok=True)
-        handle = os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-        with os.fdopen(handle, "wb") as fresh:
-            fresh.write(secrets.token_bytes(32))
-    return Path(file).read_bytes()
 
 
 @contextlib.contextmanager

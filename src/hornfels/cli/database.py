@@ -6,6 +6,7 @@ import contextlib
 import logging
 from collections.abc import Iterator
 
+import psycopg
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 
@@ -13,7 +14,8 @@ from hornfels.cli.errors import fail
 from hornfels.cli.settings import settings
 from hornfels.settings import Settings
 from hornfels.store.cluster import Cluster, ClusterError
-from hornfels.store.database import connect, migrate
+from hornfels.store.database import connect, libpq, migrate
+from hornfels.store.seal import hand_over, seal
 
 
 @contextlib.contextmanager
@@ -27,9 +29,10 @@ def database(held: Settings | None = None, *, patient: bool = True) -> Iterator[
         with own.running() if own else contextlib.nullcontext():
             engine = connect(url or (lambda: own.url if own else ""), patient=patient)
             try:
-                migrate(engine)
                 if own:
-                    own.seal()
+                    own.migrate()
+                else:
+                    _migrate(engine, held)
                 yield engine
             finally:
                 engine.dispose()
@@ -37,3 +40,20 @@ def database(held: Settings | None = None, *, patient: bool = True) -> Iterator[
         fail(str(error))
     except SQLAlchemyError as error:
         fail(f"the database does not answer as it should: {str(error).splitlines()[0]}")
+
+
+def _migrate(engine: Engine, held: Settings) -> None:
+    """Bring a database of one's own up to date, by its owner where that address is set."""
+    if held.database_owner_url is None:
+        migrate(engine)
+        return
+    owner = connect(held.database_owner_url.get_secret_value(), patient=True)
+    application = engine.url.username or ""
+    try:
+        migrate(owner)
+    finally:
+        owner.dispose()
+    if owner.url.username != application:
+        with psycopg.connect(**libpq(owner), autocommit=True) as connection:
+            hand_over(connection, application)
+            seal(connection, application)

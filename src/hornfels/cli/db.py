@@ -55,14 +55,16 @@ def restore(file: Path) -> None:
 
 @contextlib.contextmanager
 def _address() -> Iterator[str]:
-    """Where the database is, as it is: nothing in it is brought up to date."""
+    """Where the database is, by its owner where that is known: nothing in it is brought up to
+    date.
+    """
     held = settings()
     if held.database_url:
-        yield held.database_url.get_secret_value()
+        yield (held.database_owner_url or held.database_url).get_secret_value()
         return
     own = Cluster(held.home, {})
     try:
         with own.running():
-            yield own.url
+            yield own.owner_url
     except ClusterError as error:
         fail(str(error))

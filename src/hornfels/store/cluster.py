@@ -26,7 +26,8 @@ from typing import TextIO
 import psycopg
 from psycopg import sql
 
-from hornfels.store.seal import SEALED, seal
+from hornfels.store.database import SEARCH_PATH, connect, migrate
+from hornfels.store.seal import hand_over, seal
 
 _LIBRARY = Path("/usr/lib/postgresql")
 _OWNER = "hornfels"
@@ -141,9 +142,7 @@ class Cluster:
         return True
 
     def _give_rights(self) -> None:
-        """Let the application's role own its tables, those of an earlier version too, and be no
-        more than that.
-        """
+        """Let the application's role sign in, and be no more than that."""
         secret = self.home / _APPLICATION_PASSWORD
         if not secret.exists():
             # Written beside its place and then renamed: never half a password.
@@ -162,13 +161,29 @@ class Cluster:
     @contextlib.contextmanager
     def as_keeper(self) -> Iterator[psycopg.Connection]:
         """A connection that may do anything; the server must run."""
-        with psycopg.connect(self._owners_address(), autocommit=True) as connection:
+        with psycopg.connect(
+            self._owners_address(), autocommit=True, options=SEARCH_PATH
+        ) as connection:
             yield connection
 
-    def seal(self) -> None:
-        """Take from the application what it must not do to the trail (see `seal`)."""
+    def migrate(self, to: str = "head") -> None:
+        """Bring the schema up to date, or up `to` an earlier one, as the owner of the database, and
+        leave the application what the application needs; the server must run.
+        """
+        engine = connect(self.owner_url)
+        try:
+            migrate(engine, to)
+        finally:
+            engine.dispose()
         with self.as_keeper() as connection:
-            seal(connection, _USER)
+            hand_over(connection, _USER)
+            if to == "head":
+                seal(connection, _USER)
+
+    @property
+    def owner_url(self) -> str:
+        """The address for SQLAlchemy by which the owner of the database comes."""
+        return self._owners_address().replace("postgresql:", "postgresql+psycopg:", 1)
 
     def stop(self) -> None:
         """Stop the server, ending its connections."""
@@ -341,25 +356,13 @@ class Cluster:
 
 
 def _grant(connection: psycopg.Connection, password: str) -> None:
-    role, database = sql.Identifier(_USER), sql.Identifier(_DATABASE)
+    role = sql.Identifier(_USER)
     known = connection.execute("SELECT 1 FROM pg_roles WHERE rolname = %s", (_USER,)).fetchone()
     connection.execute(
         sql.SQL("{} ROLE {} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE PASSWORD {}").format(
             sql.SQL("ALTER" if known else "CREATE"), role, sql.Literal(password)
         )
     )
-    connection.execute(
-        sql.SQL("GRANT CREATE, CONNECT, TEMPORARY ON DATABASE {} TO {}").format(database, role)
-    )
-    connection.execute(sql.SQL("GRANT USAGE, CREATE ON SCHEMA public TO {}").format(role))
-    foreign = (
-        "SELECT relname FROM pg_class WHERE relnamespace = 'public'::regnamespace AND relkind = "
-        "'r' AND relowner <> %s::regrole AND relname <> ALL (%s)"
-    )
-    for (name,) in connection.execute(foreign, (_USER, list(SEALED))).fetchall():
-        connection.execute(
-            sql.SQL("ALTER TABLE public.{} OWNER TO {}").format(sql.Identifier(name), role)
-        )
 
 
 def _own(file: Path) -> TextIO:

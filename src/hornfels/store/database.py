@@ -17,6 +17,11 @@ for another's connection.
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
+SEARCH_PATH = "-c search_path=public,pg_temp"
+"""As a server option of every connection: names lead to our own tables, and never to tables of the
+same name in a schema that is called like the role, or to temporary ones.
+"""
+
 _LIMITS = {
     "lock_timeout": "5s",
     "statement_timeout": "30s",
@@ -38,6 +43,7 @@ def connect(where: str | Callable[[], str], *, patient: bool = False) -> Engine:
     limits = " ".join(
         f"-c {name}={value}" for name, value in (_PATIENCE if patient else _LIMITS).items()
     )
+    limits = f"{SEARCH_PATH} {limits}"
     engine = create_engine(
         address,
         pool_pre_ping=True,
@@ -70,7 +76,7 @@ def libpq(engine: Engine) -> dict[str, Any]:
     """What reaches the same database without SQLAlchemy, at its present port."""
     arguments, parameters = engine.dialect.create_connect_args(engine.url)
     engine.dialect.dispatch.do_connect(engine.dialect, None, arguments, parameters)
-    return dict(parameters)
+    return {**parameters, "options": SEARCH_PATH}
 
 
 def schema_of(engine: Engine) -> str:

@@ -359,6 +359,7 @@ class EntryRow(Base):
     """
 
     __tablename__ = "trail"
+    __table_args__ = {"schema": "public"}  # noqa: RUF012 - so that no other table can stand in
 
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
     at: Mapped[datetime]
@@ -377,6 +378,7 @@ class StumpRow(Base):
     """What is left of entries that were taken out by command: the last of them, and a signature."""
 
     __tablename__ = "trail_stumps"
+    __table_args__ = {"schema": "public"}  # noqa: RUF012
 
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
     digest: Mapped[bytes] = mapped_column(LargeBinary)

@@ -38,19 +38,20 @@ def prune(
     with connection.transaction():
         connection.execute("SELECT pg_advisory_xact_lock(7184)")
         last = connection.execute(
-            "SELECT id, digest, at FROM trail WHERE at < %s ORDER BY id DESC LIMIT 1", (before,)
+            "SELECT id, digest, at FROM public.trail WHERE at < %s ORDER BY id DESC LIMIT 1",
+            (before,),
         ).fetchone()
         if last is None:
             return 0
         number, digest, until = last
-        gone = connection.execute("DELETE FROM trail WHERE id <= %s", (number,)).rowcount
+        gone = connection.execute("DELETE FROM public.trail WHERE id <= %s", (number,)).rowcount
         connection.execute(
-            "INSERT INTO trail_stumps (id, digest, until, cut_at, cut_by, signature) "
+            "INSERT INTO public.trail_stumps (id, digest, until, cut_at, cut_by, signature) "
             "VALUES (%s, %s, %s, now(), %s, %s)",
             (number, digest, until, person, _signature(key, number, digest, until, person)),
         )
         connection.execute(
-            "INSERT INTO trail (person, address, request, domain, what, about, detail) "
+            "INSERT INTO public.trail (person, address, request, domain, what, about, detail) "
             "VALUES (%s, '', '', '', 'trail pruned', %s, "
             "jsonb_build_object('reason', %s::text)::text)",
             (person, f"{gone} entries up to number {number}", reason),

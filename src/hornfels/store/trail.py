@@ -27,7 +27,7 @@ FIRST = hashlib.sha256(b"").digest()
 """What the first entry is chained to."""
 
 _ADDED = text(
-    "INSERT INTO trail (person, address, request, domain, what, about, detail) "
+    "INSERT INTO public.trail (person, address, request, domain, what, about, detail) "
     "VALUES (:person, :address, :request, :domain, :what, :about, :detail)"
 )
 """Number, moment and digests are the database's to make."""

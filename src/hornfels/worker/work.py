@@ -28,6 +28,7 @@ from hornfels.service import (
 )
 from hornfels.settings import read_settings
 from hornfels.store import gate, jobs
+from hornfels.store.anchors import Anchor, keep, key_in
 from hornfels.store.database import libpq
 from hornfels.store.models import JobRow
 from hornfels.store.queue import TASK
@@ -155,7 +156,7 @@ async def _look_after(engine: Engine, app: procrastinate.App) -> None:
             await app.job_manager.retry_job(stalled)
         await asyncio.to_thread(_look_round, engine, sweep=turn % _SWEEP_EVERY == 0)
         if turn % _HEAD_EVERY == 0:
-            await asyncio.to_thread(_say_head, engine)
+            await asyncio.to_thread(sign_anchor, engine)
         turn += 1
         await asyncio.sleep(ROUND)
 
@@ -181,11 +182,18 @@ def _look_round(engine: Engine, *, sweep: bool) -> None:
             gate.sweep(session)
 
 
-def _say_head(engine: Engine) -> None:
-    """Entries of the trail that are cut off later show only against what is kept elsewhere."""
+def sign_anchor(engine: Engine) -> None:
+    """Entries of the trail that are cut off later show only against what is kept elsewhere: in the
+    log, and in a signed file.
+    """
+    held = read_settings()
     with Session(engine) as session:
         number, digest = head(session)
     _log.info("The trail stands at %d:%s.", number, digest)
+    try:
+        keep(held.anchor_file, key_in(held.home), Anchor(datetime.now(UTC), number, digest))
+    except OSError as error:
+        _log.warning("The anchor of the trail was not kept: %s.", error)
 
 
 async def keep_working(engine: Engine) -> None:
