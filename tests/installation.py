@@ -43,10 +43,15 @@ class Installation:
         body = {"connection": self.connection(**given), "version": version, "reason": "At last"}
         return self.client.put(PLACE, json=body)
 
-    def read(self, *, whole: bool = False) -> dict[str, Any]:
+    def read(self, *, whole: bool = False, losing: bool = False) -> dict[str, Any]:
+        """Sync with the directory, also where the domain is `losing` protection by that."""
         begun = self.client.post(f"{PLACE}/read", json={"whole": whole})
         assert begun.status_code == 202, begun.text
         work_off(self.engine)
+        if losing:
+            confirm = f"/api/jobs/{begun.json()['id']}/confirm"
+            assert self.client.post(confirm, json={"reason": "agreed"}).status_code == 200
+            work_off(self.engine)
         found: dict[str, Any] = self.client.get(PLACE).json()
         return found
 

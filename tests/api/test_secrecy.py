@@ -81,7 +81,12 @@ class Served:
                 stdout=subprocess.PIPE,
                 stderr=errors,
                 text=True,
-                env={**os.environ, "HORNFELS_DATABASE_URL": cluster.url, "PYTHONFAULTHANDLER": "1"},
+                env={
+                    **os.environ,
+                    "HORNFELS_DATABASE_URL": cluster.url,
+                    "HORNFELS_DATABASE_OWNER_URL": cluster.owner_url,
+                    "PYTHONFAULTHANDLER": "1",
+                },
             )
         assert self.process.stdout
         lines = [self.process.stdout.readline() for _ in range(3)]
@@ -188,7 +193,7 @@ def in_tables(engine: Engine) -> bool:
 def test_a_candidate_is_found_nowhere_afterwards(talkative: Cluster, tmp_path: Path) -> None:
     log = tmp_path / "server.log"
     served = Served(talkative, log)
-    engine = create_engine(talkative.url)
+    engine = create_engine(talkative.owner_url)
     answers = send_everything(served.client)
     # A fault of ours, and one of the database, in the middle of a verdict.
     with engine.begin() as connection:

@@ -193,7 +193,8 @@ def test_entries_go_to_the_log_whatever_else_has_its_name(
     try:
         with Session(engine) as session, session.begin():
             session.execute(text(f"CREATE TABLE {shadow} (LIKE public.trail)"))
-            assert log_table(session).others
+            permanent = () if shadow.startswith("pg_temp") else (shadow,)
+            assert log_table(session).others == permanent
             trail.note(session, "counted")
         assert head(engine) == before + 1
         with Session(engine) as session:

@@ -82,7 +82,7 @@ def database() -> Iterator[Engine]:
         },
     )
     cluster.start()
-    engine = connect(cluster.url)
+    engine = connect(cluster.owner_url)
     try:
         cluster.migrate()
         with Session(engine) as session, session.begin():

@@ -75,6 +75,9 @@ class DirectoryInfo(BaseModel):
     reading: ReadingInfo | None
     job: JobInfo | None = Field(description="what is being read or compared just now, or was last")
     stage: str = Field(description="the container in which accounts rehearse; empty for none")
+    dumps_until: str | None = Field(
+        description="until when dumps of the domain are imported though its directory is connected"
+    )
     shares: bool = Field(description="whether domain shares are mounted, to read templates from")
 
 
@@ -86,6 +89,10 @@ class ConnectionAsked(Strict):
 
 class ConnectionAnswer(BaseModel):
     waits: bool = Field(description="whether it waits for a second person")
+
+
+class DumpsAllowed(Strict):
+    reason: Reason = ""
 
 
 class ConnectionTried(Strict):

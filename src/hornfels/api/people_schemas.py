@@ -137,6 +137,7 @@ class ActInfo(BaseModel):
 
     id: int
     sentence: str
+    details: list[str] = Field(description="what would happen one by one, empty for a small act")
     reason: str
     asked_by: str
     asked_at: str

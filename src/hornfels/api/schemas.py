@@ -940,6 +940,9 @@ class JobInfo(BaseModel):
     )
     stopping: bool
     error: str
+    losses: list[str] = Field(
+        description="what a held import or sync would take away, in sentences, before it goes on"
+    )
     domain: str | None
     user: str
     at: str

@@ -50,6 +50,7 @@ from hornfels.core.resolution.section import section
 from hornfels.core.rights.roles import RIGHTS, Right
 from hornfels.core.values.dn import dn_key, loose_key
 from hornfels.core.values.time import datetime_from_moment, moment_from_datetime, seconds
+from hornfels.service.import_review import in_words
 from hornfels.service.naming import (
     policy_name,
     policy_ref,
@@ -87,6 +88,7 @@ def job_info(row: JobRow) -> JobInfo:
         left=left,
         stopping=row.stopping and row.state == "running",
         error=row.error,
+        losses=in_words(row.result.get("losses", [])) if row.state == "held" else [],
         domain=row.result.get("domain"),
         user=row.user_name,
         at=row.created_at.isoformat(),

@@ -9,12 +9,14 @@ from hornfels.cli.errors import fail, opened, say
 from hornfels.cli.people import COMMAND, changing
 from hornfels.core.domain.estate import LinkedGroups
 from hornfels.formats.dump import Dump, DumpError, LdifError, load_dump
-from hornfels.store.estates import save_dump, would_lose
+from hornfels.refusals import ConflictError
+from hornfels.service import acts, import_review
+from hornfels.store.estates import save_dump
 from hornfels.store.trail import note
 
 
 def load_file(file: Path, linked_groups: LinkedGroups, smaller: str) -> None:
-    """Store the domain of a dump, also one that has lost many accounts if `smaller` says why."""
+    """Store the domain of a dump, also a dump that takes protection away if `smaller` says why."""
     with opened(file) as source:
         try:
             dump = load_dump(
@@ -26,14 +28,25 @@ def load_file(file: Path, linked_groups: LinkedGroups, smaller: str) -> None:
         except (LdifError, DumpError) as error:
             fail(f"{file}: {error}; nothing was stored")
     with changing() as session:
-        lost = would_lose(session, dump)
+        estate = dump.estate
+        try:
+            import_review.refuse_dump(session, estate.domain.dns_name)
+            lost = import_review.review(session, estate, file.name)
+        except ConflictError as error:
+            fail(f"{file}: {error}")
+        words = "".join(f"\n  {one}" for one in import_review.in_words(import_review.as_json(lost)))
+        if lost and acts.second_needed(session, estate.domain.dns_name):
+            fail(
+                f"{file}: the domain would lose protection, and a second person has to confirm "
+                f"that. Nothing was stored. Upload the file in Hornfels (Sources).{words}"
+            )
         if lost and not smaller:
             fail(
-                f"{file}: the domain has {lost[0]:,} accounts in Hornfels and {lost[1]:,} in this "
-                "file; nothing was stored. Say why with --smaller if that is meant"
+                f"{file}: the domain would lose protection. Nothing was stored. Give the reason "
+                f"with --smaller if this is meant.{words}"
             )
         if lost:
-            note(session, "act: load", file.name, before=lost[0], after=lost[1], reason=smaller)
+            note(session, "act: load", file.name, losses=words.split("\n  ")[1:], reason=smaller)
         try:
             save_dump(session, dump, file.name, COMMAND)
         except DumpError as error:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from typing import Any, Literal, cast
 from uuid import UUID
 
@@ -15,12 +16,14 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.rights.roles import EVERYWHERE, Right, Role
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
-from hornfels.service import people
+from hornfels.service import import_review, people
 from hornfels.store import estates, jobs
 from hornfels.store.models import ActRow, ConnectionRow, DomainRow
 from hornfels.store.trail import note
 
-Kind = Literal["settings", "remove", "load", "grant", "let in", "reset", "elsewhere", "connect"]
+Kind = Literal[
+    "settings", "remove", "load", "grant", "let in", "reset", "elsewhere", "connect", "dumps"
+]
 
 RIGHT: dict[Kind, Right] = {
     "settings": "settings",
@@ -31,6 +34,7 @@ RIGHT: dict[Kind, Right] = {
     "reset": "people",
     "elsewhere": "people",
     "connect": "settings",
+    "dumps": "settings",
 }
 """What whoever asks for it and whoever confirms it has to be allowed, in the act's domain."""
 
@@ -140,8 +144,11 @@ def sentence(row: ActRow) -> str:
             return f"{row.domain} is taken out of Hornfels with all that is kept of it"
         case "load":
             return (
-                f"{given['name']} is loaded into {row.domain} though it has {given['after']:,} "
-                f"accounts in place of {given['before']:,}"
+                f"{given['name']} is imported into {row.domain} though the domain loses protection"
+            )
+        case "dumps":
+            return (
+                f"Dumps of {row.domain} are imported for an hour though its directory is connected"
             )
         case "grant":
             return f"{given['name']} becomes {given['role']} {where}"
@@ -155,6 +162,11 @@ def sentence(row: ActRow) -> str:
             settings = given["settings"]
             servers = ", ".join(server["host"] for server in settings["servers"])
             return f"The directory of {row.domain} is read at {servers}"
+
+
+def details(row: ActRow) -> list[str]:
+    """What would happen one by one, where the sentence does not say all."""
+    return import_review.in_words(row.arguments.get("losses", []))
 
 
 def _settings(session: Session, domain: str, arguments: dict[str, Any]) -> Done:
@@ -175,7 +187,7 @@ def _load(session: Session, _domain: str, arguments: dict[str, Any]) -> Done:
     job = jobs.find(session, UUID(arguments["job"]), for_writing=True)
     if job.state != "held":
         raise ConflictError("This load no longer waits. Load the file once more.")
-    job.arguments = {**job.arguments, "confirmed": arguments["after"]}
+    job.arguments = {**job.arguments, "confirmed": arguments["losses"]}
     jobs.retry(session, job)
     return Done()
 
@@ -209,6 +221,11 @@ def _connect(session: Session, domain: str, arguments: dict[str, Any]) -> Done:
     return Done()
 
 
+def _dumps(session: Session, domain: str, _arguments: dict[str, Any]) -> Done:
+    import_review.allow_dumps(session, domain, datetime.now(UTC))
+    return Done()
+
+
 def _domain(session: Session, domain: str) -> DomainRow:
     row = session.scalars(
         select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()
@@ -231,4 +248,5 @@ _DO: dict[Kind, Callable[[Session, str, dict[str, Any]], Done]] = {
     "reset": _reset,
     "elsewhere": _elsewhere,
     "connect": _connect,
+    "dumps": _dumps,
 }

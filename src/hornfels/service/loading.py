@@ -71,24 +71,22 @@ def stop(database: Session, row: JobRow) -> JobRow:
 
 
 def confirm(database: Session, row: JobRow, person: str, reason: str) -> JobRow:
-    """Let a load that is held go on though the domain loses accounts by it."""
+    """Let an import or a sync that is held go on though the domain loses protection by it."""
     if row.state != "held":
         raise ConflictError("This load does not wait for anybody.")
     if any(
         act.kind == "load" and act.arguments["job"] == str(row.id) for act in acts.waiting(database)
     ):
         raise ConflictError("Somebody has asked for it already: a second person has to confirm it.")
-    told = row.result
     acts.ask(
         database,
         person,
         "load",
-        told["domain"],
+        row.result["domain"],
         reason,
         job=str(row.id),
         name=row.arguments["name"],
-        before=told["before"],
-        after=told["after"],
+        losses=row.result["losses"],
     )
     database.refresh(row)
     return row

@@ -20,7 +20,7 @@ from hornfels.core.drafts.sentences import sentences
 from hornfels.core.drafts.written_additions import addition_written
 from hornfels.core.values.dn import loose_key, name_key
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, NotFoundError
-from hornfels.store import history, terms
+from hornfels.store import history, lost_policies, terms
 from hornfels.store.models import DomainRow, DraftRow, LinkRow, PointRow, PolicyRow
 from hornfels.store.operations import UnreadableOperationsError, Written, read, written
 from hornfels.store.steps import step_between, stepped
@@ -425,8 +425,11 @@ def _write_policies(
         r.guid: r
         for r in session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id))
     }
+    gone = old.keys() - new.keys()
+    lost_policies.keep(session, domain.id, (rows[guid] for guid in gone))
+    lost_policies.take_back(session, domain.id, new)
     # Freed names first: another policy may take one of them.
-    for guid in old.keys() - new.keys():
+    for guid in gone:
         session.execute(delete(LinkRow).where(LinkRow.domain_id == domain.id, LinkRow.guid == guid))
         session.delete(rows.pop(guid))
     changed = [p for p in after.policies if p != old.get(p.guid)]

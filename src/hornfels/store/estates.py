@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, replace
-from typing import Any, NamedTuple
+from typing import Any
 from uuid import UUID
 
 import numpy as np
@@ -14,8 +14,8 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.domain.estate import Accounts, Domain, Estate, GpoLink, Groups, Link, Memberships
 from hornfels.core.drafts.applying import all_there, apply
+from hornfels.core.drafts.import_review import successors
 from hornfels.core.drafts.written_additions import addition_read, addition_written
-from hornfels.core.policy.addition import Addition
 from hornfels.core.policy.catalogue import Template
 from hornfels.core.policy.model import Policy, Settings
 from hornfels.core.policy.term_lists import TermList
@@ -23,7 +23,7 @@ from hornfels.core.values.dn import loose_key
 from hornfels.core.values.text import TextColumn
 from hornfels.formats.dump import Dump, DumpError
 from hornfels.refusals import NotFoundError
-from hornfels.store import drafts, history, locks, people
+from hornfels.store import drafts, history, locks, lost_policies, people
 from hornfels.store.bulk import copy_in, copy_out, driver, pairs_out
 from hornfels.store.models import (
     AccountMembershipRow,
@@ -32,6 +32,7 @@ from hornfels.store.models import (
     GroupMembershipRow,
     GroupRow,
     LinkRow,
+    LostPolicyRow,
     PolicyRow,
 )
 from hornfels.store.operations import UnreadableOperationsError
@@ -52,9 +53,10 @@ def save_dump(
     """Store a dump as its domain's present estate, in place of the one before; all or nothing
     within the session's transaction.
 
-    Policies keep their mark, what they ask besides, and whether they are guarded unless the dump
+    Policies keep their mark, their additional rules, and whether they are guarded unless the dump
     tells, where the domain had them before: by their GUID, or by their name where the directory
-    gave one made here a GUID of its own. Anything else edited in Hornfels since the last load is
+    gave a policy made here a GUID of its own. What is known of policies that are gone is kept, and
+    comes back with them (`lost_policies`). Anything else edited in Hornfels since the last load is
     replaced. Open drafts of which nothing is left to do are closed; the point in history says so.
     `progress` is told the number of accounts and groups written so far. `templates` take the place
     of what was known of those group policy objects, by `loose_key`.
@@ -68,21 +70,19 @@ def save_dump(
         select(DomainRow).where(DomainRow.dns_name == estate.domain.dns_name).with_for_update()
     ).one_or_none()
     estate_id = (session.scalar(select(func.max(DomainRow.estate_id))) or 0) + 1
-    held: dict[UUID, _Held] = {}
+    held: dict[UUID, PolicyRow] = {}
+    lost: dict[UUID, LostPolicyRow] = {}
     if domain is None:
         domain = DomainRow(dns_name=estate.domain.dns_name)
         session.add(domain)
     else:
-        columns = select(
-            PolicyRow.guid, PolicyRow.dn, PolicyRow.mark, PolicyRow.guarded, PolicyRow.addition
-        )
-        held = {
-            row.guid: _Held(row.dn, row.mark, row.guarded, addition_read(row.addition))
-            for row in session.execute(columns.where(PolicyRow.domain_id == domain.id))
-        }
+        rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id))
+        held = {row.guid: row for row in rows}
+        lost = lost_policies.of_domain(session, domain.id)
         _drop_estate(session, domain.estate_id)
         session.execute(delete(LinkRow).where(LinkRow.domain_id == domain.id))
-        session.execute(delete(PolicyRow).where(PolicyRow.domain_id == domain.id))
+        for row in held.values():
+            session.delete(row)
         domain.version += 1
     domain.estate_id = estate_id
     domain.dn, domain.sid = estate.domain.dn, estate.domain.sid
@@ -99,22 +99,29 @@ def save_dump(
         domain.templates = {**(domain.templates or {}), **fresh}
     session.flush()
     _copy_rows(driver(session), estate, estate_id, progress or (lambda _rows: None))
-    successors = _successors(estate, held)
-    held |= {fresh: held[old] for old, fresh in successors.items()}
-    _keep_successors(domain, successors)
-    known = {guid: row.guarded for guid, row in held.items()} | dict(dump.guards)
+    there = {policy.guid: policy.dn for policy in estate.policies}
+    fresh_guids = successors({g: row.dn for g, row in held.items()}, there, lost)
+    _keep_successors(domain, fresh_guids)
+    lost_policies.rename(session, domain.id, fresh_guids)
+    gone = (row for g, row in held.items() if g not in there and g not in fresh_guids)
+    lost_policies.keep(session, domain.id, gone)
+    lost_policies.take_back(session, domain.id, there)
+    known: dict[UUID, PolicyRow | LostPolicyRow] = {**lost, **held}
+    known |= {new: held[old] for old, new in fresh_guids.items()}
+    guards = {guid: row.guarded for guid, row in known.items()} | dict(dump.guards)
     ours = (
         replace(
             p,
-            guarded=known.get(p.guid, p.guarded),
-            addition=held[p.guid].addition if p.guid in held else None,
+            guarded=guards.get(p.guid, p.guarded),
+            addition=addition_read(known[p.guid].addition) if p.guid in known else None,
         )
         for p in estate.policies
     )
     estate = replace(estate, domain=load_domain(domain), policies=tuple(ours))
-    _add_policies(session, domain.id, estate, {guid: row.mark for guid, row in held.items()}, user)
+    marks = {guid: row.mark for guid, row in known.items()}
+    _add_policies(session, domain.id, estate, marks, user)
     locks.remember(session, domain.id, estate.accounts)
-    closed = _close_what_is_there(session, domain, estate, successors)
+    closed = _close_what_is_there(session, domain, estate, fresh_guids)
     drafts.end_outdated_approvals(session, domain.id, estate)
     history.add(
         session,
@@ -140,21 +147,6 @@ def save_dump(
     return domain
 
 
-def would_lose(session: Session, dump: Dump) -> tuple[int, int] | None:
-    """How many accounts the dump's domain has here, and how many it would have, if more than one in
-    ten would be gone.
-    """
-    domain = session.scalars(
-        select(DomainRow).where(DomainRow.dns_name == dump.estate.domain.dns_name)
-    ).one_or_none()
-    if domain is None:
-        return None
-    counted = select(func.count()).select_from(AccountRow)
-    before = session.scalar(counted.where(AccountRow.estate_id == domain.estate_id)) or 0
-    after = len(dump.estate.accounts)
-    return (before, after) if after * 10 < before * 9 else None
-
-
 def remove_domain(session: Session, domain: DomainRow) -> None:
     """Delete a domain, held for writing, with everything that is kept of it."""
     note(session, "domain taken out", domain.dns_name, domain=domain.dns_name)
@@ -167,25 +159,6 @@ def remove_domain(session: Session, domain: DomainRow) -> None:
 def _drop_estate(session: Session, estate_id: int) -> None:
     for table in _ESTATE_TABLES:
         session.execute(delete(table).where(table.estate_id == estate_id))
-
-
-class _Held(NamedTuple):
-    """What is kept of a policy from one load to the next."""
-
-    dn: str
-    mark: int
-    guarded: bool
-    addition: Addition | None
-
-
-def _successors(estate: Estate, held: dict[UUID, _Held]) -> dict[UUID, UUID]:
-    """For each policy that is gone, the one that has come under its name: made here, and given a
-    GUID by the directory.
-    """
-    come = {loose_key(p.dn): p.guid for p in estate.policies if p.guid not in held}
-    there = {p.guid for p in estate.policies}
-    gone = {guid: loose_key(row.dn) for guid, row in held.items() if guid not in there}
-    return {guid: come[key] for guid, key in gone.items() if key in come}
 
 
 def _keep_successors(domain: DomainRow, fresh: dict[UUID, UUID]) -> None:

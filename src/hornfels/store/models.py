@@ -157,6 +157,23 @@ class PolicyRow(Base):
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
 
 
+class LostPolicyRow(Base):
+    """What Hornfels knew of a policy that is gone (see `hornfels.store.lost_policies`)."""
+
+    __tablename__ = "lost_policies"
+
+    domain_id: Mapped[int] = mapped_column(
+        ForeignKey("domains.id", ondelete="CASCADE"), primary_key=True
+    )
+    guid: Mapped[UUID] = mapped_column(primary_key=True)
+    dn: Mapped[str]
+    name: Mapped[str]
+    mark: Mapped[int]
+    guarded: Mapped[bool]
+    addition: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    lost_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class TermsRow(Base):
     """Blocked terms that a list of the domain holds or once held, by their digest, one a line (see
     `hornfels.store.terms`). They never change.
@@ -475,7 +492,7 @@ class JobRow(Base):
 
 class ConnectionRow(Base):
     """How a domain's directory is reached (see `hornfels.service.connections`); no secret is in
-    it.
+    it. Until ``dumps_until`` dumps of the domain are taken all the same.
     """
 
     __tablename__ = "connections"
@@ -485,6 +502,7 @@ class ConnectionRow(Base):
     version: Mapped[int] = mapped_column(default=1)
     changed_by: Mapped[str]
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
+    dumps_until: Mapped[datetime | None]
 
 
 class ReadingRow(Base):

@@ -92,7 +92,9 @@ def log_table(session: Session) -> LogTable:
     """Return the table that holds the audit log."""
     asked = text(
         "SELECT oid, pg_get_userbyid(relowner), relnamespace::regnamespace::text FROM pg_class "
-        "WHERE relname = 'trail' AND relkind IN ('r', 'v', 'm', 'p', 'f')"
+        # Temporary ones are seen by their own connection alone, and come last there.
+        "WHERE relname = 'trail' AND relkind IN ('r', 'v', 'm', 'p', 'f') "
+        "AND relpersistence <> 't'"
     )
     found = {schema: (oid, owner) for oid, owner, schema in session.execute(asked)}
     oid, owner = found.pop("public")

@@ -12,8 +12,10 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.rights.roles import rights_in
 from hornfels.formats.dump import Dump, DumpError, LdifError, load_dump
+from hornfels.refusals import RefusalError
+from hornfels.service import import_review
 from hornfels.store import jobs, people, uploads
-from hornfels.store.estates import save_dump, would_lose
+from hornfels.store.estates import save_dump
 from hornfels.store.models import JobRow, UploadRow
 from hornfels.store.trail import Origin, act_for, note
 
@@ -53,7 +55,7 @@ def load(engine: Engine, job: JobRow) -> None:
             )
             uploads.drop(session, job.upload_id)
             jobs.complete(session, job.id, {"domain": domain.dns_name})
-    except (LdifError, DumpError) as error:
+    except (LdifError, DumpError, RefusalError) as error:
         _fail(engine, job, f"{name}: {error}")
     except (OperationalError, jobs.StoppedError):
         raise
@@ -72,7 +74,8 @@ def load(engine: Engine, job: JobRow) -> None:
 
 def may_go_on(engine: Engine, job: JobRow, dump: Dump, *, by_itself: bool = False) -> bool:
     """Whether the job's person may load this domain by now (not asked of what happens
-    `by_itself`), and nothing has to be confirmed; else the job ends here.
+    `by_itself`), and nothing would be lost that nobody has confirmed; else the job ends here.
+    Raises `ConflictError` for a copy that is never stored.
     """
     domain = dump.estate.domain.dns_name
     with Session(engine) as session, session.begin():
@@ -83,16 +86,20 @@ def may_go_on(engine: Engine, job: JobRow, dump: Dump, *, by_itself: bool = Fals
                 session, job.id, f"{job.user_name} may not load {domain}. Nothing was stored."
             )
             return False
-        lost = would_lose(session, dump)
-        if lost is None or job.arguments.get("confirmed") == lost[1]:
+        name = str(job.arguments["name"])
+        if job.kind == "load":
+            import_review.refuse_dump(session, domain)
+        found = import_review.review(session, dump.estate, name)
+        if not import_review.unconfirmed(found, job.arguments.get("confirmed", [])):
             return True
-        before, after = lost
+        lost = import_review.as_json(found)
+        words = import_review.in_words(lost)
         why = (
-            f"{domain} has {before:,} accounts here and {after:,} in {job.arguments['name']}. "
-            "Nothing is stored before that is confirmed with a reason."
+            f"{domain} would lose protection by {name}. Nothing is stored before a person confirms "
+            "the losses with a reason."
         )
-        note(session, "load held", str(job.arguments["name"]), domain=domain, reason=why)
-        jobs.hold(session, job.id, {"domain": domain, "before": before, "after": after}, why)
+        note(session, "load held", name, domain=domain, reason=why, losses=words)
+        jobs.hold(session, job.id, {"domain": domain, "losses": lost}, why)
         return False
 
 

@@ -27,7 +27,7 @@ from hornfels.service import (
     spreading,
 )
 from hornfels.settings import read_settings
-from hornfels.store import gate, jobs
+from hornfels.store import gate, jobs, lost_policies
 from hornfels.store.anchors import Anchor, keep, key_in
 from hornfels.store.database import libpq
 from hornfels.store.models import JobRow
@@ -180,6 +180,7 @@ def _look_round(engine: Engine, *, sweep: bool) -> None:
         if sweep:
             jobs.sweep(session)
             gate.sweep(session)
+            lost_policies.sweep(session)
 
 
 def sign_anchor(engine: Engine) -> None:

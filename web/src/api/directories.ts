@@ -62,6 +62,12 @@ export const useCompare = (domain: string) =>
     answer(server.POST("/api/directories/{domain}/compare", at(domain))),
   );
 
+/** Let dumps of the domain be imported for an hour though its directory is connected. */
+export const useAllowDumps = (domain: string) =>
+  useDirectoryWrite(domain, (reason: string) =>
+    answer(server.POST("/api/directories/{domain}/dumps", { ...at(domain), body: { reason } })),
+  );
+
 /** Stop what is being read, or let go on what is held. */
 export const useTellReading = (domain: string, job: string) =>
   useDirectoryWrite(domain, (what: "cancel" | { reason: string }) =>

@@ -141,7 +141,9 @@ export function PublishPanel({
             <Button
               disabled={mine || after.busy || publishable <= 0}
               title={mine ? "Somebody else has to approve: you wrote or changed it" : undefined}
-              onClick={() => after.run(() => approve.mutateAsync({ version: draft.version, text: draft.text }))}
+              onClick={() =>
+                after.run(() => approve.mutateAsync({ version: draft.version, text: draft.text }))
+              }
             >
               Approve
             </Button>

@@ -1,5 +1,6 @@
 import { useActs, useConfirmAct, useWithdrawAct } from "../api/people";
 import { Button, Refused } from "../shared/controls";
+import { ScrolledList } from "../shared/ScrolledList";
 import { awayText } from "../shared/span";
 import { OneTime } from "./OneTime";
 
@@ -25,6 +26,7 @@ export function Acts() {
                   <span className="text-soft">
                     {act.mine ? "You" : act.asked_by} asked {awayText(act.asked_at)}: {act.reason}
                   </span>
+                  <ScrolledList label="What would happen" of={act.details} />
                 </span>
                 {!act.mine && (
                   <Button tone="main" disabled={busy} onClick={() => confirm.mutate(act.id)}>

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import {
+  useAllowDumps,
   useCompare,
   useDirectory,
   useFollowedReading,
@@ -11,10 +12,12 @@ import { isActive, type Job } from "../api/jobs";
 import { Button, Failed, Notice, Refused } from "../shared/controls";
 import { May } from "../shared/May";
 import { PartHead } from "../shared/PartHead";
+import { momentText } from "../shared/moments";
 import { awayText, plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { WhyForm } from "../shared/WhyForm";
 import { JobProgress } from "../shared/JobProgress";
+import { HeldJob } from "./HeldJob";
 
 /** A domain's own directory: when it was read, what that brought, and reading it again. */
 export function DirectoryPart({ domain }: { domain: string }) {
@@ -79,38 +82,59 @@ function Connected({ domain, directory }: { domain: string; directory: Directory
       </May>
       <Refused error={read.error ?? compare.error} />
       {job && <ReadingJob domain={domain} job={job} />}
+      <May right="settings" at={domain}>
+        <DumpsSwitch domain={domain} until={directory.dumps_until} />
+      </May>
       {reading && <Brought reading={reading} />}
     </>
   );
 }
 
+/** Dumps of a connected domain are refused; an administrator may turn them on for an hour. */
+function DumpsSwitch({ domain, until }: { domain: string; until: string | null }) {
+  const allow = useAllowDumps(domain);
+  const [asked, setAsked] = useState(false);
+  if (until)
+    return <p className="mt-1.5 text-warn">△ Dumps are imported until {momentText(until)}.</p>;
+  return (
+    <div className="mt-1.5 space-y-1.5">
+      {asked ? (
+        <WhyForm
+          act="Turn dumps on"
+          busy={allow.isPending}
+          onAct={(reason) => allow.mutate(reason, { onSuccess: () => setAsked(false) })}
+          onKeep={() => setAsked(false)}
+        >
+          Dumps of this domain are imported for one hour, in place of what the sync has brought.
+        </WhyForm>
+      ) : (
+        <Button size="small" onClick={() => setAsked(true)}>
+          Turn dumps on for an hour …
+        </Button>
+      )}
+      {allow.data?.waits && <Notice>Waits for a second person (People).</Notice>}
+      <Refused error={allow.error} />
+    </div>
+  );
+}
+
 function ReadingJob({ domain, job }: { domain: string; job: Job }) {
   const tell = useTellReading(domain, job.id);
-  const [asked, setAsked] = useState(false);
   return (
     <div className="mt-1.5 space-y-1.5 empty:hidden">
       {isActive(job) && <JobProgress job={job} />}
       {job.state === "failed" && <Refused error={job.error} also="What was read before stands." />}
-      {job.state === "held" && !asked && <Notice tone="warn">△ {job.error}</Notice>}
-      {job.state === "held" && asked && (
-        <WhyForm
-          act="Take it all the same"
+      {job.state === "held" && (
+        <HeldJob
+          job={job}
           busy={tell.isPending}
-          onAct={(reason) => tell.mutate({ reason }, { onSuccess: () => setAsked(false) })}
-          onKeep={() => setAsked(false)}
-        >
-          Where approval is required, a second person has to agree.
-        </WhyForm>
+          onConfirm={(reason, done) => tell.mutate({ reason }, { onSuccess: done })}
+        />
       )}
       {(isActive(job) || job.state === "held") && (
-        <div className="flex gap-2">
-          {job.state === "held" && !asked && (
-            <Button onClick={() => setAsked(true)}>Take it all the same …</Button>
-          )}
-          <Button disabled={job.stopping || tell.isPending} onClick={() => tell.mutate("cancel")}>
-            {job.stopping ? "Stopping …" : "Stop"}
-          </Button>
-        </div>
+        <Button disabled={job.stopping || tell.isPending} onClick={() => tell.mutate("cancel")}>
+          {job.stopping ? "Stopping …" : "Stop"}
+        </Button>
       )}
       <Refused error={tell.error} />
     </div>

@@ -1,17 +1,15 @@
-import { useState } from "react";
 import { Link } from "react-router";
 import { isActive, useConfirmJob, useFollowed, useTellJob, type Job } from "../api/jobs";
 import { at } from "../draft/place";
 import { Button, Notice, Refused } from "../shared/controls";
-import { WhyForm } from "../shared/WhyForm";
 import { JobProgress } from "../shared/JobProgress";
+import { HeldJob } from "./HeldJob";
 
 /** One load: how far it is, what came of it, and a way to stop it or to begin it again. */
 export function LoadJob({ job }: { job: Job }) {
   useFollowed(job);
   const tell = useTellJob(job.id);
   const confirm = useConfirmJob(job.id);
-  const [asked, setAsked] = useState(false);
   return (
     <li aria-label={`Load of ${job.name}`} className="border-t border-line py-2">
       <p className="flex items-baseline gap-2">
@@ -31,21 +29,11 @@ export function LoadJob({ job }: { job: Job }) {
       )}
       {job.state === "cancelled" && <Notice role="status">Stopped. Nothing was stored.</Notice>}
       {job.state === "held" && (
-        <div role="status" className="space-y-1.5">
-          <Notice tone="warn">△ {job.error}</Notice>
-          {asked ? (
-            <WhyForm
-              act="Load it all the same"
-              busy={confirm.isPending}
-              onAct={(reason) => confirm.mutate(reason, { onSuccess: () => setAsked(false) })}
-              onKeep={() => setAsked(false)}
-            >
-              Where approval is required, a second person has to agree.
-            </WhyForm>
-          ) : (
-            <Button onClick={() => setAsked(true)}>Load it all the same …</Button>
-          )}
-        </div>
+        <HeldJob
+          job={job}
+          busy={confirm.isPending}
+          onConfirm={(reason, done) => confirm.mutate(reason, { onSuccess: done })}
+        />
       )}
       {job.state === "failed" && <Refused error={job.error} also="Nothing was stored." />}
       <div className="mt-1.5 flex gap-2 empty:hidden">

@@ -19,6 +19,7 @@ import { ReportOrderPart } from "../reports/ReportOrderPart";
 import { ConnectionPanel } from "./ConnectionPanel";
 import { ConnectNew } from "./ConnectNew";
 import { DirectoryPart } from "./DirectoryPart";
+import { LostPolicies } from "./LostPolicies";
 import { LoadPanel } from "./LoadPanel";
 import { PolicyFile } from "./PolicyFile";
 import { Removal } from "./Removal";
@@ -160,6 +161,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
       )}
       <Refused error={edit.error} />
       {here && <DirectoryPart domain={info.dns_name} />}
+      {here && <LostPolicies domain={info.dns_name} />}
       {here && <GatePart domain={info.dns_name} />}
       {here && info.rights.includes("settings") && (
         <>

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Path, Query, Request
@@ -15,6 +16,7 @@ from hornfels.api.directory_schemas import (
     ConnectionAsked,
     ConnectionTried,
     DirectoryInfo,
+    DumpsAllowed,
     ReadAsked,
     ReadingInfo,
     StepInfo,
@@ -26,7 +28,7 @@ from hornfels.api.turnstile import Turnstile
 from hornfels.api.views import job_info
 from hornfels.directory.testing import Step
 from hornfels.refusals import NotFoundError
-from hornfels.service import connections, reading
+from hornfels.service import acts, connections, reading
 from hornfels.service.snapshots import Snapshot
 from hornfels.settings import Settings, read_settings
 from hornfels.store import jobs, readings
@@ -55,6 +57,7 @@ def get_directory(domain: Name, visitor: Person, database: Database) -> Director
             reading=None,
             job=None,
             stage="",
+            dumps_until=None,
             shares=shares,
         )
     return DirectoryInfo(
@@ -65,8 +68,13 @@ def get_directory(domain: Name, visitor: Person, database: Database) -> Director
         reading=_reading(row) if row else None,
         job=job_info(job) if job else None,
         stage=connection.stage,
+        dumps_until=_until(found.dumps_until),
         shares=shares,
     )
+
+
+def _until(moment: datetime | None) -> str | None:
+    return moment.isoformat() if moment and moment > datetime.now(UTC) else None
 
 
 def _reading(row: ReadingRow) -> ReadingInfo:
@@ -118,6 +126,18 @@ def disconnect(
 ) -> None:
     """Forget how the directory is reached. What was read of it stays."""
     connections.drop(database, domain, reason)
+
+
+@router.post("/dumps", dependencies=[needs("settings", proof=True)])
+def allow_dumps(
+    domain: Name, body: DumpsAllowed, visitor: Person, database: Database
+) -> ConnectionAnswer:
+    """Let dumps of the domain be imported for an hour though its directory is connected. Where
+    approval is required, a second person has to agree.
+    """
+    connections.find(database, domain)
+    done = acts.ask(database, visitor.name, "dumps", domain, body.reason)
+    return ConnectionAnswer(waits=not isinstance(done, acts.Done))
 
 
 @router.post("/test", responses=answers(409), dependencies=[needs("settings", proof=True)])

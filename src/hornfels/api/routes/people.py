@@ -123,6 +123,7 @@ def list_acts(visitor: Person, database: Database) -> list[ActInfo]:
         ActInfo(
             id=row.id,
             sentence=acts.sentence(row),
+            details=acts.details(row),
             reason=row.reason,
             asked_by=row.asked_by,
             asked_at=row.asked_at.isoformat(),

@@ -28,6 +28,32 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("key", name=op.f("pk_bind_attempts")),
     )
     op.create_index("ix_bind_attempts_until", "bind_attempts", ["until"])
+    op.add_column(
+        "connections", sa.Column("dumps_until", sa.DateTime(timezone=True), nullable=True)
+    )
+    op.create_table(
+        "lost_policies",
+        sa.Column("domain_id", sa.Integer(), nullable=False),
+        sa.Column("guid", sa.Uuid(), nullable=False),
+        sa.Column("dn", sa.String(), nullable=False),
+        sa.Column("name", sa.String(), nullable=False),
+        sa.Column("mark", sa.Integer(), nullable=False),
+        sa.Column("guarded", sa.Boolean(), nullable=False),
+        sa.Column("addition", JSONB(), nullable=True),
+        sa.Column(
+            "lost_at",
+            sa.DateTime(timezone=True),
+            server_default=sa.text("now()"),
+            nullable=False,
+        ),
+        sa.ForeignKeyConstraint(
+            ["domain_id"],
+            ["domains.id"],
+            name=op.f("fk_lost_policies_domain_id"),
+            ondelete="CASCADE",
+        ),
+        sa.PrimaryKeyConstraint("domain_id", "guid", name=op.f("pk_lost_policies")),
+    )
 
 
 def downgrade() -> None:
