@@ -105,8 +105,13 @@ class ExposureDeed(BaseModel):
 class ExposureInfo(BaseModel):
     """How a domain stands."""
 
-    file: str = Field(description="the file that accounts' hashes come from, on the worker's side")
-    trouble: str = Field(description="why the last comparison failed")
+    file: str = Field(
+        description="the file that accounts' hashes come from, on the worker's side; empty for "
+        "whoever may not load"
+    )
+    trouble: str = Field(
+        description="why the last comparison failed, without files for whoever may not load"
+    )
     job: JobInfo | None
     runs: list[ExposureRun] = Field(description="the latest first")
     now: ExposureCounts

@@ -72,6 +72,10 @@ def iso(moment: int) -> str | None:
     return at.isoformat() if at else None
 
 
+_NOT_COMPARED = "Accounts could not be compared. Compromised passwords (Exposure) says why."
+"""In place of words that name files of the machine: that screen tells them to administrators."""
+
+
 def job_info(row: JobRow) -> JobInfo:
     spent = (row.changed_at - row.started_at).total_seconds() if row.started_at else 0.0
     rate = row.done / spent if spent > 0.5 and row.state == "running" else 0.0
@@ -87,7 +91,7 @@ def job_info(row: JobRow) -> JobInfo:
         rate=rate,
         left=left,
         stopping=row.stopping and row.state == "running",
-        error=row.error,
+        error=_NOT_COMPARED if row.kind == "exposure" and row.error else row.error,
         losses=in_words(row.result.get("losses", [])) if row.state == "held" else [],
         domain=row.result.get("domain"),
         user=row.user_name,

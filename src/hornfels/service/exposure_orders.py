@@ -138,7 +138,9 @@ def carry_out(
         )
     except DirectoryError as error:
         raise ConflictError(f"Nobody was told: {error}") from None
-    done = must_change.tell(engine, current, rows.tolist(), person, reason, where, origin)
+    done = must_change.tell(
+        engine, current, rows.tolist(), person, reason, where, origin, confidential=True
+    )
     with Session(engine) as session, session.begin():
         kept.add_deeds(
             session,

@@ -83,16 +83,21 @@ def tell(
     reason: str,
     where: Settings,
     origin: Origin,
+    *,
+    confidential: bool = False,
 ) -> Done:
     """Have these accounts choose another password at the next sign-in: in the directory where one
-    is connected, else by the change records of the point in history.
+    is connected, else by the change records of the point in history, which is `confidential` where
+    the passwords are compromised.
     """
     names = [current.estate.accounts.name[row] for row in rows]
     if not names:
         return Done()
     with Session(engine) as session:
         act_for(session, origin)
-        point = unlocking.have_changed(session, current, person, names, reason).id
+        point = unlocking.have_changed(
+            session, current, person, names, reason, confidential=confidential
+        ).id
     unlocking.carry_out(engine, current.live.estate.domain.dns_name, point, where, origin)
     with Session(engine) as session:
         return Done(tuple(unlocked_at(session.get_one(PointRow, point))), point)

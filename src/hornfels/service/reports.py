@@ -231,7 +231,8 @@ def _change(point: PointRow, estate: Estate, successors: Mapping[UUID, UUID]) ->
         at=point.at,
         kind=point.kind,
         title=point.title,
-        reason=point.reason,
+        # A report goes to people of whom nothing is known.
+        reason=point.reason if history.may_be_named(point, ()) else "",
         author=point.author,
         approver=point.approver or "",
         sentences=tuple(_sentences(point, estate, successors)),

@@ -92,10 +92,16 @@ def unlock(
 
 
 def have_changed(
-    database: Session, current: Snapshot, person: str, names: Sequence[str], reason: str
+    database: Session,
+    current: Snapshot,
+    person: str,
+    names: Sequence[str],
+    reason: str,
+    *,
+    confidential: bool = False,
 ) -> PointRow:
     """Ask for accounts to choose another password at the next sign-in. It is written into the
-    history like an unlocking.
+    history like an unlocking, without names for everybody where it is `confidential`.
     """
     accounts = current.estate.accounts
     wanted = []
@@ -105,7 +111,9 @@ def have_changed(
             message = f"There is no account '{name[:100]}' in this domain."
             raise FieldsError((f"accounts.{number}", message))
         wanted.append(Unlocked(int(accounts.rid[row]), accounts.name[row], accounts.dn[row], 0))
-    return _asked_for(database, current, person, "must change", wanted, reason)
+    return _asked_for(
+        database, current, person, "must change", wanted, reason, confidential=confidential
+    )
 
 
 _TITLES: dict[AccountDeed, str] = {
@@ -121,10 +129,13 @@ def _asked_for(
     deed: AccountDeed,
     wanted: list[Unlocked],
     reason: str,
+    *,
+    confidential: bool = False,
 ) -> PointRow:
     domain = domain_for_writing(database, current)
     live = current.live.estate
-    many = wanted[0].name if len(wanted) == 1 else f"{len(wanted):,} accounts"
+    counted = f"{len(wanted):,} account{'s' * (len(wanted) != 1)}"
+    many = wanted[0].name if len(wanted) == 1 and not confidential else counted
     point = history.add(
         database,
         domain,
@@ -136,6 +147,7 @@ def _asked_for(
         reason=reason,
         author=person,
         accounts=locks.written(wanted),
+        confidential=confidential,
     )
     note(
         database,

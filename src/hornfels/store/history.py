@@ -4,7 +4,7 @@ stood after it.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import asdict, replace
 from typing import Any
 from uuid import UUID
@@ -17,6 +17,7 @@ from hornfels.core.drafts.operations import Operations, readdressed
 from hornfels.core.drafts.written_additions import addition_read, addition_written
 from hornfels.core.policy.model import Policy, Settings
 from hornfels.core.policy.term_lists import TermList
+from hornfels.core.rights.roles import Right
 from hornfels.refusals import NotFoundError
 from hornfels.store.models import DomainRow, PointRow
 from hornfels.store.operations import read, written
@@ -36,6 +37,7 @@ def add(
     approver: str | None = None,
     operations: Operations = (),
     accounts: Sequence[dict[str, Any]] = (),
+    confidential: bool = False,
 ) -> PointRow:
     """Write down how the domain's policies stand now."""
     point = PointRow(
@@ -47,6 +49,7 @@ def add(
         approver=approver,
         operations=written(operations),
         accounts=list(accounts),
+        confidential=confidential,
         policies=_written(policies, links, domain),
     )
     session.add(point)
@@ -93,6 +96,11 @@ def _written(
         "addition": addition_written(domain.addition),
         "term_lists": {name: asdict(terms) for name, terms in domain.term_lists.items()},
     }
+
+
+def may_be_named(point: PointRow, rights: Collection[Right]) -> bool:
+    """Return whether somebody with these `rights` may see accounts and reason of a point."""
+    return not point.confidential or "exposed" in rights
 
 
 def operations_of(point: PointRow, successors: Mapping[UUID, UUID]) -> Operations:

@@ -235,6 +235,8 @@ class DraftRow(Base):
 class PointRow(Base):
     """A point in a domain's history: a load, a publish or an unlocking, with what was published,
     who was to be unlocked (see `hornfels.store.locks`) and all policies as they stood after it.
+    Where it is ``confidential``, its accounts have compromised passwords: names and reason are for
+    those who may see whose passwords these are.
     """
 
     __tablename__ = "history"
@@ -249,6 +251,7 @@ class PointRow(Base):
     at: Mapped[datetime] = mapped_column(server_default=func.now())
     operations: Mapped[list[Any]] = mapped_column(default=list)
     accounts: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    confidential: Mapped[bool] = mapped_column(default=False, server_default=false())
     policies: Mapped[dict[str, Any]]
 
 

@@ -95,7 +95,10 @@ function Head({ domain, held }: { domain: string; held: Exposure }) {
           The last comparison failed: <span className="break-words">{held.trouble}</span>
         </Notice>
       )}
-      {!last && !held.trouble && !held.job && (
+      {!last && !held.trouble && !held.job && !held.file && (
+        <Notice>No accounts have been compared yet. An administrator can compare accounts.</Notice>
+      )}
+      {!last && !held.trouble && !held.job && held.file && (
         <Notice>
           Put the NT hashes of the accounts on the worker’s machine into{" "}
           <span className="font-mono text-xs break-all">{held.file}</span>, one{" "}

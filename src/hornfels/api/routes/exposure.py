@@ -80,8 +80,8 @@ def get_exposure(current: Current, database: Database, rights: Rights) -> Exposu
     job = jobs.active(database, "exposure", row.dns_name)
     names = "exposed" in rights
     return ExposureInfo(
-        file=str(exposure.hash_file(row.dns_name, read_settings())),
-        trouble=row.exposure_told,
+        file=str(exposure.hash_file(row.dns_name, read_settings())) if "load" in rights else "",
+        trouble=_trouble(row.exposure_told, told="load" in rights),
         job=job_info(job) if job else None,
         runs=[_run(one) for one in kept.runs(database, row.id, _RUNS)],
         now=_counts(found.counts()),
@@ -162,6 +162,13 @@ async def confirm_plan(
     # It may take a while: whoever waits for a server takes no place from anybody else.
     async with asking.place():
         return await asking.run(confirmed)
+
+
+def _trouble(words: str, *, told: bool) -> str:
+    """What keeps accounts from being compared; the words of the machine name its files."""
+    if not words or told:
+        return words
+    return "Accounts could not be compared. An administrator sees why."
 
 
 def _counts(found: dict[str, int]) -> ExposureCounts:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import Annotated, cast
 from uuid import UUID
 
@@ -10,14 +10,15 @@ from fastapi import APIRouter, Path, Query
 from fastapi.responses import PlainTextResponse, Response
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Current, Database, User
+from hornfels.api.deps import Current, Database, Rights, User
 from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.rights import needs
 from hornfels.api.schemas import ChangeGroup, Comparison, DraftInfo, Number, PointInfo, PointKind
 from hornfels.api.views import change_groups, draft_info
 from hornfels.core.drafts.comparison import differences
+from hornfels.core.rights.roles import Right
 from hornfels.formats.changes import AccountDeed, write_account_changes
-from hornfels.refusals import NotFoundError
+from hornfels.refusals import ForbiddenError, NotFoundError
 from hornfels.service.drafts import in_short, take_back
 from hornfels.service.snapshots import Snapshot
 from hornfels.store import history, locks
@@ -34,13 +35,22 @@ router = APIRouter(
 
 
 @router.get("")
-def list_history(current: Current, database: Database) -> list[PointInfo]:
-    """Every load, publish and unlocking, the latest first."""
+def list_history(current: Current, database: Database, rights: Rights) -> list[PointInfo]:
+    """Every load, publish and unlocking, the latest first. Accounts with compromised passwords are
+    named only to those who may see whose they are.
+    """
     successors = successors_in(database, current.domain_id)
-    return [_point(current, p, successors) for p in history.points(database, current.domain_id)]
+    points = history.points(database, current.domain_id)
+    return [_point(current, point, successors, rights) for point in points]
 
 
-def _point(current: Snapshot, point: PointRow, successors: Mapping[UUID, UUID]) -> PointInfo:
+def _point(
+    current: Snapshot,
+    point: PointRow,
+    successors: Mapping[UUID, UUID],
+    rights: Collection[Right],
+) -> PointInfo:
+    named = history.may_be_named(point, rights)
     try:
         groups = change_groups(
             history.operations_of(point, successors),
@@ -53,13 +63,13 @@ def _point(current: Snapshot, point: PointRow, successors: Mapping[UUID, UUID]) 
         id=point.id,
         kind=cast(PointKind, point.kind),
         title=point.title,
-        reason=point.reason,
+        reason=point.reason if named else "",
         author=point.author,
         approver=point.approver,
         at=point.at.isoformat(),
         groups=groups,
         can_undo=known and bool(point.operations),
-        unlocked=[one.name for one in locks.unlocked_at(point)],
+        unlocked=[one.name for one in locks.unlocked_at(point)] if named else [],
     )
 
 
@@ -94,12 +104,17 @@ def undo(
     responses=sent_as("text/plain", "An LDIF file."),
 )
 def export_unlocking(
-    point: Annotated[Number, Path()], current: Current, database: Database
+    point: Annotated[Number, Path()], current: Current, database: Database, rights: Rights
 ) -> PlainTextResponse:
     """An unlocking, or that passwords have to be changed, as LDIF change records, for whoever
     carries it out in the directory.
     """
     found = history.find(database, current.domain_id, point)
+    if not history.may_be_named(found, rights):
+        raise ForbiddenError(
+            "The accounts of this entry have compromised passwords. Ask an author or an "
+            "administrator for the change records."
+        )
     accounts = locks.unlocked_at(found)
     if not accounts:
         raise NotFoundError("Nobody was to be unlocked at this point of the history.")

@@ -18,6 +18,15 @@ def upgrade() -> None:
         "'Hornfels was upgraded. The earlier version did not keep the text that was approved.' "
         "WHERE state = 'open' AND approved_by IS NOT NULL"
     )
+    op.add_column(
+        "history",
+        sa.Column("confidential", sa.Boolean(), nullable=False, server_default=sa.false()),
+    )
+    # Which of these came of compromised passwords was not kept: all of them may have.
+    op.execute(
+        "UPDATE history SET confidential = true, title = 'Another password at the next sign-in "
+        "for ' || jsonb_array_length(accounts) || ' accounts' WHERE kind = 'must change'"
+    )
     op.drop_table("own_tries")
     op.create_table(
         "bind_attempts",
