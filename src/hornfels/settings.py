@@ -105,6 +105,12 @@ class Settings(BaseSettings):
         "put by the domain’s DNS name (example.com.hashes, closed to everybody else), to be held "
         "against the corpora; the folder hashes of the data if not named",
     )
+    unpacked_gb: float = Field(
+        8, gt=0, le=1000, description="gigabytes that an uploaded dump may unpack to"
+    )
+    job_hours: float = Field(
+        6, gt=0, le=1000, description="hours after which a worker gives a job up"
+    )
     smtp_host: str = Field(
         "", description="the mail server that takes what people are written (none: nobody is)"
     )

@@ -40,7 +40,7 @@ from hornfels.core.values.text import TextColumn
 from hornfels.core.values.time import span_from_ldap
 from hornfels.formats import gp_links
 from hornfels.formats.descriptor import DescriptorError, denies_deletion
-from hornfels.formats.ldif import LdifError, Record, read
+from hornfels.formats.ldif import LONGEST_FILE, LdifError, Record, read
 
 _ACCOUNT = {b"user", b"inetorgperson"}
 _NUMBERS = {
@@ -648,6 +648,8 @@ def load_dump(
     names_only: bool = False,
     other_names: bool = False,
     progress: Callable[[int], None] | None = None,
+    most_bytes: int = LONGEST_FILE,
+    watch: Callable[[int], None] = lambda _bytes: None,
 ) -> Dump:
     """Read a dump of one domain.
 
@@ -655,8 +657,9 @@ def load_dump(
     enough for what policies are and what they are linked to, not for whom they reach. With
     `other_names`, those of accounts that only additions look at, where they are, and how to write
     to them.
-    `progress` is told the number of entries read so far, every few thousand. Raises `LdifError`
-    with a line number for what cannot be read, `DumpError` for a dump that is no whole domain.
+    `progress` is told the number of entries read so far, every few thousand, and `watch` the bytes,
+    unpacked, of which there may be `most_bytes`. Raises `LdifError` with a line number for what
+    cannot be read, `DumpError` for a dump that is no whole domain.
     """
     builder = _Builder(names_only=names_only, other_names=other_names)
     wanted = (
@@ -664,7 +667,8 @@ def load_dump(
         if names_only
         else _WANTED | {*((*_OTHER_NAMES, *_CONTACT, *_PLACES) if other_names else ())}
     )
-    return _built(builder, read(source, wanted), linked_groups, progress)
+    records = read(source, wanted, most_bytes=most_bytes, watch=watch)
+    return _built(builder, records, linked_groups, progress)
 
 
 def dump_of(

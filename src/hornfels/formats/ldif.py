@@ -11,7 +11,7 @@ import binascii
 import io
 import re
 from collections import defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import BinaryIO
 
 from hornfels.core.values.text import printable
@@ -168,21 +168,30 @@ class _Names(dict[bytes, str]):
         return found
 
 
-def read(source: BinaryIO, wanted: Iterable[str]) -> Iterator[Record]:
+def read(
+    source: BinaryIO,
+    wanted: Iterable[str],
+    *,
+    most_bytes: int = LONGEST_FILE,
+    watch: Callable[[int], None] = lambda _bytes: None,
+) -> Iterator[Record]:
     """The entries of an LDIF stream with the `wanted` attributes (lower case), in file order.
 
     Attribute options are cut off where they do not change the meaning (``range=``, ``binary``); an
-    attribute with other options, such as a language, is another attribute and is skipped. Raises
-    `LdifError` with the line for anything malformed.
+    attribute with other options, such as a language, is another attribute and is skipped. `watch`
+    is called with the unpacked bytes read so far, at each block, and may raise to stop. Raises
+    `LdifError` with the line for anything malformed, and for more than `most_bytes`.
     """
     names = _Names(wanted)
-    for line, lines in _blocks(source):
+    for line, lines in _blocks(source, most_bytes, watch):
         record = _record(line, lines, names)
         if record is not None:
             yield record
 
 
-def _blocks(source: BinaryIO) -> Iterator[tuple[int, bytes]]:
+def _blocks(
+    source: BinaryIO, most_bytes: int, watch: Callable[[int], None]
+) -> Iterator[tuple[int, bytes]]:
     """Runs of lines between blank lines, each with the number of its first line, line ends made
     plain.
     """
@@ -203,10 +212,12 @@ def _blocks(source: BinaryIO) -> Iterator[tuple[int, bytes]]:
             raise LdifError(line + sum(piece.count(b"\n") for piece in held), str(error)) from None
         final = not data
         total += len(data)
-        if total > LONGEST_FILE:
+        watch(total)
+        if total > most_bytes:
             raise LdifError(
                 line,
-                f"the file goes on for more than {LONGEST_FILE >> 30} GB; dump one domain alone",
+                f"the file goes on for more than {most_bytes / (1 << 30):.3g} GB; dump one domain "
+                "alone, or set HORNFELS_UNPACKED_GB",
             )
         data = carry + data
         # What may be half of a line end, or of a blank line, waits for the other half.

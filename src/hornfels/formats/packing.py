@@ -55,24 +55,36 @@ def _peeked(read: Read) -> tuple[bytes, Read]:
     return start, again
 
 
+MOST_RATIO = 200
+"""How many times its size a packed file may unpack to; LDIF packs to a tenth or a thirtieth."""
+_RATIO_FROM = 64 << 20
+"""Bytes up to which a file may unpack to any times its size."""
+
+
 class _Unpacked:
     """The bytes inside gzip members, one after another, never many more at a time than
-    asked for.
+    asked for. Raises `PackingError` for a file that unpacks to far more than text does.
     """
 
     def __init__(self, read: Read) -> None:
         self._read = read
         self._member = zlib.decompressobj(wbits=31)
         self._rest = b""
+        self._taken = self._given = 0
+
+    def _more(self, size: int) -> bytes:
+        packed = self._read(size)
+        self._taken += len(packed)
+        return packed
 
     def read(self, size: int) -> bytes:
         while True:
             if self._member.eof:
-                self._rest = self._member.unused_data or self._read(size)
+                self._rest = self._member.unused_data or self._more(size)
                 if not self._rest.strip(b"\0"):
                     return b""
                 self._member = zlib.decompressobj(wbits=31)
-            packed = self._rest or self._read(size)
+            packed = self._rest or self._more(size)
             try:
                 out = self._member.decompress(packed, size)
             except zlib.error as error:
@@ -81,6 +93,12 @@ class _Unpacked:
                 ) from None
             self._rest = self._member.unconsumed_tail
             if out:
+                self._given += len(out)
+                if self._given > max(_RATIO_FROM, MOST_RATIO * self._taken):
+                    raise PackingError(
+                        f"the file unpacks to more than {MOST_RATIO} times its size, as no dump "
+                        "does; dump the domain again"
+                    )
                 return out
             if not packed and not self._member.eof:
                 raise PackingError(

@@ -79,7 +79,13 @@ def read_template(data: bytes) -> Template:
 
     Raises `TemplateError` with the line for what is no template or no number.
     """
-    return _values(list(_lines(_text(data)[0])))
+    text = _text(data)[0]
+    if "\0" in text:
+        raise TemplateError(
+            text.count("\n", 0, text.index("\0")) + 1,
+            "a NUL character stands here; export the template again",
+        )
+    return _values(list(_lines(text)))
 
 
 def _values(lines: list[_Line]) -> Template:

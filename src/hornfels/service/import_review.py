@@ -6,6 +6,7 @@ lost waits for a person.
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
+from typing import NamedTuple
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -14,7 +15,7 @@ from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.import_review import Loss, losses, shows_no_policies
 from hornfels.refusals import ConflictError, NotFoundError
 from hornfels.store import lost_policies
-from hornfels.store.estates import load_estate
+from hornfels.store.estates import hold_imports, load_estate
 from hornfels.store.models import ConnectionRow, DomainRow
 from hornfels.store.publications import unfinished
 
@@ -49,6 +50,24 @@ def allow_dumps(session: Session, dns_name: str, now: datetime) -> None:
     if row is None:
         raise NotFoundError(f"No directory is connected for {dns_name[:200]}.")
     row.dumps_until = now + DUMPS_FOR
+
+
+class DomainState(NamedTuple):
+    """A state of a domain's snapshot; all three are 0 where there is no such domain."""
+
+    domain: int
+    estate: int
+    version: int
+
+
+def state_of(session: Session, dns_name: str, *, for_writing: bool = False) -> DomainState:
+    """Return the state of the domain, which stays until the transaction ends if `for_writing`."""
+    asked = select(DomainRow).where(DomainRow.dns_name == dns_name)
+    if for_writing:
+        hold_imports(session)
+        asked = asked.with_for_update().execution_options(populate_existing=True)
+    row = session.scalars(asked).one_or_none()
+    return DomainState(row.id, row.estate_id, row.version) if row else DomainState(0, 0, 0)
 
 
 def review(session: Session, after: Estate, source: str) -> tuple[Loss, ...]:

@@ -41,7 +41,15 @@ def hand_over(
     arguments = {"name": name, "linked_groups": linked_groups}
     note(database, "load begun", name, bytes=size)
     return _saved(
-        database, jobs.start(database, "load", person, arguments=arguments, upload=upload)
+        database,
+        jobs.start(
+            database,
+            "load",
+            person,
+            key=jobs.free_lane(database),
+            arguments=arguments,
+            upload=upload,
+        ),
     )
 
 

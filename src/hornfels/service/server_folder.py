@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sqlalchemy import Engine, select
+from sqlalchemy.exc import DataError
 from sqlalchemy.orm import Session
 
 from hornfels.core.policy.catalogue import Template
@@ -75,7 +76,12 @@ def _read_set(session: Session, group: ServerSetRow, files: list[ServerFile]) ->
         row = held.pop(one.server.casefold(), None)
         seen = _state(one.file)
         if row is None or row.seen != seen:
-            servers.keep(session, group, one.server, *_read(one.file), seen=seen)
+            try:
+                with session.begin_nested():
+                    servers.keep(session, group, one.server, *_read(one.file), seen=seen)
+            except DataError as error:
+                # One file that cannot be kept stops none of the others.
+                _log.warning("A server's file was not kept: %s", type(error.orig).__name__)
     for row in held.values():
         if row.seen.startswith(_FOLDER) and row.problem != GONE:
             servers.keep(session, group, row.name, None, GONE, None, seen=_FOLDER)

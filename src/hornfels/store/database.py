@@ -10,6 +10,8 @@ import psycopg
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.engine import make_url
 
+from hornfels.store.storable import json_text
+
 CONNECTIONS = 28
 """The most that one process holds. Fewer requests than this are at work at a time, so none waits
 for another's connection.
@@ -51,6 +53,7 @@ def connect(where: str | Callable[[], str], *, patient: bool = False) -> Engine:
         max_overflow=0,
         pool_timeout=2,
         hide_parameters=True,
+        json_serializer=json_text,
         connect_args={
             "connect_timeout": 3,
             "options": limits,

@@ -42,6 +42,11 @@ _ESTATE_TABLES = (AccountRow, GroupRow, AccountMembershipRow, GroupMembershipRow
 _LOAD_LOCK = 7181
 
 
+def hold_imports(session: Session) -> None:
+    """Let nobody else store an import until the transaction ends."""
+    session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOAD_LOCK})
+
+
 def save_dump(
     session: Session,
     dump: Dump,
@@ -61,7 +66,7 @@ def save_dump(
     `progress` is told the number of accounts and groups written so far. `templates` take the place
     of what was known of those group policy objects, by `loose_key`.
     """
-    session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOAD_LOCK})
+    hold_imports(session)
     estate = dump.estate
     if "~" in estate.domain.dns_name:
         # It stands between a domain and a draft in an address, and is in no DNS name.

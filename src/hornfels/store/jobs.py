@@ -5,8 +5,10 @@ What a job does is written in the transaction that ends it.
 
 from __future__ import annotations
 
+import math
 import time
 import uuid
+from collections import Counter
 from collections.abc import Collection
 from datetime import timedelta
 from typing import Any
@@ -31,6 +33,14 @@ _TRY_AGAIN = timedelta(minutes=1)
 _SEEK_LOCK = 7183
 _EVERY = 0.3
 """Seconds between two words on how far a job is."""
+
+
+SIDE_BY_SIDE = 2
+"""Imports that are done at a time."""
+
+
+class OverdueError(Exception):
+    """The job has taken longer than any job may."""
 
 
 class StoppedError(Exception):
@@ -67,7 +77,14 @@ def start(
 
 
 def _lock(job: JobRow) -> str:
-    return f"{job.kind}:{job.domain}"
+    return f"{job.kind}:{job.key if job.kind == 'load' else job.domain}"
+
+
+def free_lane(session: Session) -> str:
+    """Return the lane of imports with the fewest jobs: those of one lane are done one by one."""
+    asked = select(JobRow.key).where(JobRow.kind == "load", JobRow.state.in_(ACTIVE))
+    held = Counter(session.scalars(asked))
+    return min((f"lane {number}" for number in range(SIDE_BY_SIDE)), key=held.__getitem__)
 
 
 def find(session: Session, job: UUID, *, for_writing: bool = False) -> JobRow:
@@ -224,14 +241,17 @@ def retry(session: Session, row: JobRow) -> None:
 class Progress:
     """Says how far a running job is, now and then, each time in a transaction of its own."""
 
-    def __init__(self, engine: Engine, job: UUID) -> None:
+    def __init__(self, engine: Engine, job: UUID, most_hours: float = math.inf) -> None:
         self._engine, self._job = engine, job
         self._next = 0.0
         self._step = ""
+        self._until = time.monotonic() + 3600 * most_hours
 
     def __call__(self, step: str, done: int = 0, of: int = 0) -> None:
-        """Raises `StoppedError` if the job is to be stopped."""
+        """Raises `StoppedError` if the job is to be stopped, `OverdueError` after too long."""
         now = time.monotonic()
+        if now > self._until:
+            raise OverdueError
         fresh = step != self._step
         if not fresh and now < self._next:
             return

@@ -27,6 +27,8 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
+from hornfels.store.storable import StorableText
+
 
 class Base(DeclarativeBase):
     metadata = MetaData(
@@ -38,6 +40,7 @@ class Base(DeclarativeBase):
         }
     )
     type_annotation_map = {  # noqa: RUF012 - the declarative base reads it from the class
+        str: StorableText,
         dict[str, Any]: JSONB,
         list[Any]: JSONB,
         datetime: DateTime(timezone=True),

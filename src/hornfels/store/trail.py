@@ -19,6 +19,7 @@ from sqlalchemy import event, select, text
 from sqlalchemy.orm import Session
 
 from hornfels.store.models import DomainRow, EntryRow, StumpRow
+from hornfels.store.storable import storable
 
 MOST_DETAIL = 20_000
 """Characters of what was before and after; what is longer is cut, and says so."""
@@ -71,11 +72,11 @@ def note(
     origin: Origin = session.info.get("origin", _PROGRAM)
     session.info.setdefault("trail", []).append(
         {
-            "person": origin.person if person is None else person,
-            "address": origin.address,
-            "request": origin.request,
-            "domain": domain,
-            "what": what,
+            "person": _text(origin.person if person is None else person),
+            "address": _text(origin.address),
+            "request": _text(origin.request),
+            "domain": _text(domain),
+            "what": _text(what),
             "about": _text(about),
             "detail": _written(detail),
         }
@@ -92,7 +93,7 @@ def _written(detail: dict[str, Any]) -> str:
 
 
 def _text(value: str) -> str:
-    return value.replace("\0", "␀").encode("utf-8", "replace").decode()[:500]
+    return storable(value)[:500]
 
 
 @event.listens_for(Session, "before_commit")

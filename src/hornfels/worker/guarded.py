@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from hornfels.directory.reach import DirectoryError
 from hornfels.formats.dump import DumpError, LdifError
 from hornfels.refusals import RefusalError
+from hornfels.settings import read_settings
 from hornfels.store import jobs
 from hornfels.store.models import JobRow
 from hornfels.store.trail import act_for, note
@@ -34,11 +35,13 @@ def guarded(
     stops it, the job is left as it is.
     """
     try:
-        work(engine, job, jobs.Progress(engine, job.id))
+        work(engine, job, jobs.Progress(engine, job.id, read_settings().job_hours))
     except (DirectoryError, RefusalError, DumpError) as error:
         fail(engine, job, str(error))
     except LdifError as error:
         fail(engine, job, f"The directory holds what cannot be read: {error.reason}.")
+    except jobs.OverdueError:
+        fail(engine, job, overdue())
     except (OperationalError, jobs.StoppedError):
         raise
     except DBAPIError:
@@ -48,6 +51,14 @@ def guarded(
         place = "".join(traceback.format_tb(error.__traceback__)[-6:])
         _log.error("The job “%s” failed with %s at\n%s", job.kind, type(error).__name__, place)
         fail(engine, job, "It failed unexpectedly. Please report it.")
+
+
+def overdue() -> str:
+    """Why a job ended that took too long, and what to do."""
+    return (
+        f"The job took longer than {read_settings().job_hours:g} hours and was stopped. Set "
+        "HORNFELS_JOB_HOURS higher if that is meant."
+    )
 
 
 def failing(what: str, failed: Callable[[Session, str, str], None]) -> Fail:

@@ -14,6 +14,7 @@ from hornfels.core.rights.roles import rights_in
 from hornfels.formats.dump import Dump, DumpError, LdifError, load_dump
 from hornfels.refusals import RefusalError
 from hornfels.service import import_review
+from hornfels.settings import read_settings
 from hornfels.store import jobs, people, uploads
 from hornfels.store.estates import save_dump
 from hornfels.store.models import JobRow, UploadRow
@@ -26,37 +27,15 @@ def load(engine: Engine, job: JobRow) -> None:
     """Read the job's upload and store its domain, and end the job, all in one transaction or not at
     all.
     """
-    name = str(job.arguments["name"])
-    progress = jobs.Progress(engine, job.id)
+    name, held = str(job.arguments["name"]), read_settings()
+    progress = jobs.Progress(engine, job.id, held.job_hours)
     try:
-        if job.upload_id is None:
-            raise DumpError("the file is no longer here; choose it again")
-        with Session(engine) as session:
-            size = session.get_one(UploadRow, job.upload_id).size or 0
-        source = uploads.UploadReader(engine, job.upload_id)
-        dump = load_dump(
-            cast(BinaryIO, source),
-            linked_groups=job.arguments["linked_groups"],
-            other_names=True,
-            progress=lambda _entries: progress("reading", source.at, size),
-        )
-        rows = len(dump.estate.accounts) + len(dump.estate.groups)
-        if not may_go_on(engine, job, dump):
-            return
-        progress("storing", 0, rows)
-        with Session(engine) as session, session.begin():
-            act_for(session, origin_of(job))
-            domain = save_dump(
-                session,
-                dump,
-                name,
-                job.user_name,
-                progress=lambda done: progress("storing", done, rows),
-            )
-            uploads.drop(session, job.upload_id)
-            jobs.complete(session, job.id, {"domain": domain.dns_name})
+        _load(engine, job, name, progress, int(held.unpacked_gb * (1 << 30)))
     except (LdifError, DumpError, RefusalError) as error:
         _fail(engine, job, f"{name}: {error}")
+    except jobs.OverdueError:
+        hours = f"{held.job_hours:g} hours"
+        _fail(engine, job, f"{name}: the import took longer than {hours}; nothing was stored.")
     except (OperationalError, jobs.StoppedError):
         raise
     except DBAPIError:
@@ -72,10 +51,47 @@ def load(engine: Engine, job: JobRow) -> None:
         )
 
 
-def may_go_on(engine: Engine, job: JobRow, dump: Dump, *, by_itself: bool = False) -> bool:
-    """Whether the job's person may load this domain by now (not asked of what happens
-    `by_itself`), and nothing would be lost that nobody has confirmed; else the job ends here.
-    Raises `ConflictError` for a copy that is never stored.
+def _load(engine: Engine, job: JobRow, name: str, progress: jobs.Progress, most_bytes: int) -> None:
+    if job.upload_id is None:
+        raise DumpError("the file is no longer here; choose it again")
+    with Session(engine) as session:
+        size = session.get_one(UploadRow, job.upload_id).size or 0
+    source = uploads.UploadReader(engine, job.upload_id)
+    dump = load_dump(
+        cast(BinaryIO, source),
+        linked_groups=job.arguments["linked_groups"],
+        other_names=True,
+        most_bytes=most_bytes,
+        watch=lambda _bytes: progress("reading", source.at, size),
+    )
+    rows = len(dump.estate.accounts) + len(dump.estate.groups)
+    reviewed = may_go_on(engine, job, dump)
+    while reviewed:
+        progress("storing", 0, rows)
+        with Session(engine) as session, session.begin():
+            act_for(session, origin_of(job))
+            dns_name = dump.estate.domain.dns_name
+            if import_review.state_of(session, dns_name, for_writing=True) == reviewed:
+                domain = save_dump(
+                    session,
+                    dump,
+                    name,
+                    job.user_name,
+                    progress=lambda done: progress("storing", done, rows),
+                )
+                uploads.drop(session, job.upload_id)
+                jobs.complete(session, job.id, {"domain": domain.dns_name})
+                return
+        # The domain has changed since the losses were looked at.
+        reviewed = may_go_on(engine, job, dump)
+
+
+def may_go_on(
+    engine: Engine, job: JobRow, dump: Dump, *, by_itself: bool = False
+) -> import_review.DomainState | None:
+    """Return the state of the domain that the dump may replace: the job's person may load the
+    domain by now (not asked of what happens `by_itself`), and nothing would be lost that nobody has
+    confirmed. Else the job ends here. Raises `ConflictError` for a copy that is never stored.
     """
     domain = dump.estate.domain.dns_name
     with Session(engine) as session, session.begin():
@@ -85,13 +101,14 @@ def may_go_on(engine: Engine, job: JobRow, dump: Dump, *, by_itself: bool = Fals
             jobs.fail(
                 session, job.id, f"{job.user_name} may not load {domain}. Nothing was stored."
             )
-            return False
+            return None
         name = str(job.arguments["name"])
         if job.kind == "load":
             import_review.refuse_dump(session, domain)
+        state = import_review.state_of(session, domain)
         found = import_review.review(session, dump.estate, name)
         if not import_review.unconfirmed(found, job.arguments.get("confirmed", [])):
-            return True
+            return state
         lost = import_review.as_json(found)
         words = import_review.in_words(lost)
         why = (
@@ -100,7 +117,7 @@ def may_go_on(engine: Engine, job: JobRow, dump: Dump, *, by_itself: bool = Fals
         )
         note(session, "load held", name, domain=domain, reason=why, losses=words)
         jobs.hold(session, job.id, {"domain": domain, "losses": lost}, why)
-        return False
+        return None
 
 
 def _may(session: Session, name: str, domain: str) -> bool:

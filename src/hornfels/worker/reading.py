@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 
 from hornfels.directory.reach import DirectoryError
 from hornfels.directory.rehearsing import PREFIX
-from hornfels.refusals import RefusalError
-from hornfels.service import reading, rehearsing
+from hornfels.refusals import ChangedMeanwhileError, RefusalError
+from hornfels.service import import_review, reading, rehearsing
 from hornfels.settings import read_settings
 from hornfels.store import jobs
 from hornfels.store.models import JobRow
@@ -44,7 +44,9 @@ def _read(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
             note(session, "directory read", job.domain, domain=job.domain, changes=0)
             jobs.complete(session, job.id, {"domain": job.domain})
         return
-    if not may_go_on(engine, job, brought.dump, by_itself=job.user_name == reading.BY_ITSELF):
+    by_itself = job.user_name == reading.BY_ITSELF
+    reviewed = may_go_on(engine, job, brought.dump, by_itself=by_itself)
+    if not reviewed:
         return
     estate = brought.dump.estate
     _swept(engine, job, brought)
@@ -53,6 +55,11 @@ def _read(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
     progress("storing", 0, rows)
     with Session(engine) as session, session.begin():
         act_for(session, origin_of(job))
+        if import_review.state_of(session, job.domain, for_writing=True) != reviewed:
+            raise ChangedMeanwhileError(
+                "The domain was changed while the directory was read. Nothing was stored; sync "
+                "once more."
+            )
         found = reading.store(
             session,
             job.domain,

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from hornfels.service.long_answers import key_of, written_findings, written_outcomes
 from hornfels.service.places import snapshot_at
 from hornfels.service.snapshots import Snapshots
+from hornfels.settings import read_settings
 from hornfels.store import jobs, trials
 from hornfels.store.models import JobRow
 
@@ -29,7 +30,7 @@ def weigh(engine: Engine, job: JobRow) -> None:
     """Look for findings, or run the trials, at the place and in the state that the job names; if
     that has passed, stop.
     """
-    progress = jobs.Progress(engine, job.id)
+    progress = jobs.Progress(engine, job.id, read_settings().job_hours)
     progress("reading")
     try:
         current = snapshot_at(job.domain, _snapshots(engine))

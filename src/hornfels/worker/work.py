@@ -7,6 +7,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
+import traceback
 from collections.abc import Callable, Mapping
 from datetime import UTC, datetime
 from uuid import UUID
@@ -34,6 +35,7 @@ from hornfels.store.models import JobRow
 from hornfels.store.queue import TASK
 from hornfels.store.trail import head
 from hornfels.worker.exposure import look
+from hornfels.worker.guarded import overdue
 from hornfels.worker.lifetimes import end
 from hornfels.worker.loading import load
 from hornfels.worker.mailing import write
@@ -43,7 +45,7 @@ from hornfels.worker.reporting import report
 from hornfels.worker.spreading import go_on
 from hornfels.worker.weighing import weigh
 
-CONCURRENCY = 2
+CONCURRENCY = 3
 """Jobs that one worker does at a time."""
 HEARTBEAT = 2.0
 GONE = 8.0
@@ -56,6 +58,8 @@ _SWEEP_EVERY = 20
 """Rounds between two sweeps of what is no longer needed."""
 _HEAD_EVERY = 1200
 """Rounds after which the log says again where the trail stands: an hour."""
+
+UNEXPECTED = "The job ended unexpectedly; the log of the worker says where. Please report it."
 
 Do = Callable[[Engine, JobRow], None]
 KINDS: Mapping[str, Do] = {
@@ -86,6 +90,17 @@ def do(engine: Engine, number: UUID, kinds: Mapping[str, Do] = KINDS) -> None:
     except jobs.StoppedError:
         with Session(engine) as session, session.begin():
             jobs.end_stopped(session, number)
+    except jobs.OverdueError:
+        with Session(engine) as session, session.begin():
+            jobs.fail(session, number, overdue())
+    except OperationalError:
+        raise  # the database is away: the job is tried again
+    except Exception as error:
+        # A job ends its own failures. What comes through is a failure that could not be stored.
+        place = "".join(traceback.format_tb(error.__traceback__)[-6:])
+        _log.error("A job failed with %s at\n%s", type(error).__name__, place)
+        with Session(engine) as session, session.begin():
+            jobs.fail(session, number, UNEXPECTED)
 
 
 def _queue(engine: Engine, kinds: Mapping[str, Do]) -> procrastinate.App:
@@ -164,7 +179,13 @@ async def _look_after(engine: Engine, app: procrastinate.App) -> None:
 async def _read_folders(engine: Engine) -> None:
     """Apart from all else, since a folder on another machine may take long to answer."""
     while True:
-        await asyncio.to_thread(server_folder.read_every_folder, engine, read_settings())
+        try:
+            await asyncio.to_thread(server_folder.read_every_folder, engine, read_settings())
+        except OperationalError:
+            raise
+        except Exception as error:
+            # Whatever lies in a folder, the worker goes on.
+            _log.error("The folders of servers were not read (%s).", type(error).__name__)
         await asyncio.sleep(server_folder.EVERY)
 
 
