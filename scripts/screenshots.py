@@ -169,7 +169,7 @@ def servers(page: Page) -> None:
 
 def sources(page: Page) -> None:
     """With the gate, at which somebody has asked."""
-    new = {"title": "dc1.sky.tarnholt.example", "kind": "hook"}
+    new = {"title": "dc1.sky.tarnholt.example", "kind": "hook", "reason": "A new server"}
     made = page.request.post(f"/api/domains{DOMAIN}/gate/callers", data=new).json()
     for account, candidate in (
         ("ilse.varga", "Orbit-lantern-7421"),
@@ -262,7 +262,8 @@ def _write_letters(engine: Engine) -> None:
     assert current  # noqa: S101 - it was just stored
     where = read_settings()
     with Session(engine) as session:
-        mailing.choose(session, current, mailing.Mailing(on=True), 0, "So that they know", where)
+        on = mailing.Mailing(on=True)
+        mailing.choose(session, current, on, 0, "So that they know", where, DEMO_USER)
     mailing.write_due(engine, DNS_NAME, where, datetime.now(UTC), lambda *_: None)  # type: ignore[arg-type]
 
 

@@ -349,6 +349,7 @@ def on_its_way(page: Page, **given: Any) -> None:
         "user": "ben",
         "at": "2026-03-02T09:00:00+00:00",
         "can_retry": False,
+        "losses": [],
     }
     answer = {
         "draft": 7,
@@ -395,6 +396,7 @@ def asked_for(page: Page) -> None:
             "sentence": "Publishing in sky.tarnholt.example wants no approval",
             "reason": "It stands in the way of the night crew while the dome is being moved",
             "asked_by": "ben",
+            "details": ["20 accounts change policy"],
             "asked_at": "2026-03-02T09:00:00+00:00",
             "mine": False,
         }
@@ -436,6 +438,7 @@ def directory(page: Page, job: dict[str, Any], **reading: Any) -> None:
         "user": "Hornfels",
         "at": "2026-03-02T09:00:00+00:00",
         "can_retry": False,
+        "losses": [],
     }
     found = {
         "server": f"dc1.{domain}",
@@ -470,6 +473,7 @@ def directory(page: Page, job: dict[str, Any], **reading: Any) -> None:
         "job": {**first, **job},
         "stage": "OU=Rehearsals,DC=sky,DC=tarnholt,DC=example",
         "shares": True,
+        "dumps_until": None,
     }
     page.route(f"**/api/directories/{domain}", lambda route: route.fulfill(json=answer))
     page.reload()
@@ -478,7 +482,7 @@ def directory(page: Page, job: dict[str, Any], **reading: Any) -> None:
 
 def rehearsing(page: Page) -> None:
     answer = {"connected": True, "version": 1, "changed_by": "ann", "connection": None}
-    answer |= {"reading": None, "job": None, "shares": False}
+    answer |= {"reading": None, "job": None, "shares": False, "dumps_until": None}
     answer["stage"] = "OU=Rehearsals of the whole observatory,DC=sky,DC=tarnholt,DC=example"
     page.route("**/api/directories/*", lambda route: route.fulfill(json=answer))
     page.reload()
@@ -570,10 +574,12 @@ def read_failed(page: Page) -> None:
 
 def read_held(page: Page) -> None:
     words = (
-        "sky.tarnholt.example has 1,184 accounts here and 12 in the directory. Nothing is stored"
+        "sky.tarnholt.example would lose protection by the directory. Nothing is stored before a "
+        "person confirms the losses with a reason."
     )
-    directory(page, {"state": "held", "error": f"{words} before that is confirmed with a reason."})
-    press(page, "Take it all the same …")
+    gone = [f"Policy {number}: Minimum length: 14 → 7 characters" for number in range(20)]
+    directory(page, {"state": "held", "error": words, "losses": gone})
+    press(page, "Confirm losses …")
 
 
 def connection(page: Page) -> None:
@@ -728,6 +734,7 @@ def exposed(page: Page) -> None:
 
 def gate_made(page: Page) -> None:
     page.get_by_label("What it is called").fill("dc1")
+    page.get_by_label("Reason").fill("A new server")
     press(page, "Let it ask")
     page.get_by_text("shown this once").wait_for()
 

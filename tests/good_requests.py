@@ -30,7 +30,7 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
         ("POST", "/api/session", {"name": "nobody", "password": "none"}),
         ("POST", "/api/you/session", {"name": "nobody", "password": "none", "domain": None}),
         ("POST", "/api/adjustments", {"settings": settings, "changed": "min_length"}),
-        ("PATCH", DOMAIN, {"version": 1, "linked_groups": "any", "approval_required": False}),
+        ("PATCH", DOMAIN, {"version": 1, "linked_groups": "any", "reason": "Why"}),
         ("POST", f"{DOMAIN}/drafts", {"title": "Another"}),
         ("PATCH", f"{DRAFT}/draft", {"version": 1, "title": "Mine", "reason": "Why not"}),
         ("POST", f"{DRAFT}/draft/undo", {"version": 1}),
@@ -66,7 +66,7 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
             f"{DOMAIN}/report-order",
             {"order": {"to": ["a@tarnholt.example"]}, "version": 0, "reason": "Why"},
         ),
-        ("POST", f"{DOMAIN}/gate/callers", {"title": "dc1", "kind": "hook"}),
+        ("POST", f"{DOMAIN}/gate/callers", {"title": "dc1", "kind": "hook", "reason": "r"}),
         ("PUT", f"{DOMAIN}/gate/lifetimes", {"enforced": False, "spared": [], "reason": "Why"}),
         (
             "PUT",

@@ -435,19 +435,10 @@ def test_a_group_tells_what_its_members_get(client: TestClient) -> None:
 
 def test_linked_groups_can_be_chosen(client: TestClient) -> None:
     info = client.get("/api/domains").json()[0]
-    assert (
-        client.patch(DOMAIN, json={"linked_groups": "any", "version": info["version"]}).json()[
-            "linked_groups"
-        ]
-        == "any"
-    )
+    choice = {"linked_groups": "any", "version": info["version"], "reason": "A Samba domain"}
+    assert client.patch(DOMAIN, json=choice).json()["linked_groups"] == "any"
     assert policy(client, "Phrase pilot")["governed"] == 20
-    assert (
-        client.patch(
-            DOMAIN, json={"linked_groups": "global", "version": info["version"]}
-        ).status_code
-        == 409
-    )
+    assert client.patch(DOMAIN, json={**choice, "linked_groups": "global"}).status_code == 409
 
 
 def test_uploads_run_as_jobs(client: TestClient, demo_ldif: bytes) -> None:

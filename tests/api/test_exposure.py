@@ -30,6 +30,7 @@ from persons import as_user, let_in
 EXPOSURE = f"{DOMAIN}/exposure"
 ILSE, ODILE, ADMIN = "ilse.varga", "odile.quarrie", "Administrator"
 CANARY = "Lantern-Canary-7421"
+CLIENT = {"title": "dc1", "kind": "hook", "reason": "A new server"}
 
 
 class Folders:
@@ -336,7 +337,7 @@ def test_a_candidate_that_others_know_is_refused_on_the_bench_and_at_the_gate(
     assert verdict("Unheard-Perigee-2031")["status"] == "passed"
     draft = client.get(f"{DRAFT}/draft").json()
     assert client.post(f"{DRAFT}/draft/publish", json={"version": draft["version"]}).is_success
-    made = client.post(f"{DOMAIN}/gate/callers", json={"title": "dc1", "kind": "hook"}).json()
+    made = client.post(f"{DOMAIN}/gate/callers", json=CLIENT).json()
     asked = {"account": ILSE, "operation": "reset", "candidate": "Known-Perigee-2031"}
     by = {"Authorization": f"Bearer {made['token']}"}
     answer = client.post("/api/gate/v1/check", json=asked, headers=by).json()

@@ -30,8 +30,8 @@ from hornfels.worker import work as worker
 TEMPLATE = b"[System Access]\nMinimumPasswordLength = 14\n"
 
 
-def loaded(client: TestClient, content: bytes, name: str = "odd.ldif") -> dict[str, Any]:
-    job = client.post("/api/loads", params={"name": name}, content=content).json()["id"]
+def loaded(client: TestClient, content: bytes) -> dict[str, Any]:
+    job = client.post("/api/loads?name=odd.ldif", content=content).json()["id"]
     return follow(client, job)
 
 
@@ -46,11 +46,10 @@ def loaded(client: TestClient, content: bytes, name: str = "odd.ldif") -> dict[s
         gzip.compress(b"\0\0\0\n"),
     ],
 )
-@pytest.mark.parametrize("name", ["odd.ldif", "o\0dd\u202e.ldif"])
 def test_an_upload_that_cannot_be_read_ends_in_one_sentence(
-    client: TestClient, engine: Engine, content: bytes, name: str
+    client: TestClient, engine: Engine, content: bytes
 ) -> None:
-    ended = loaded(client, content, name)
+    ended = loaded(client, content)
     assert (ended["state"], bool(ended["error"])) == ("failed", True)
     assert "unexpectedly" not in ended["error"]
     with Session(engine) as session:

@@ -421,6 +421,9 @@ def test_a_report_and_a_drawing_are_saved_as_files(page: Page, tmp_path: Path) -
 @pytest.mark.opens("sources")
 def test_linked_groups_can_be_chosen(page: Page) -> None:
     page.get_by_role("radio", name="any security").click()
+    page.get_by_label("Why", exact=True).fill("A Samba domain")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("radio", name="any security")).to_be_checked()
     page.get_by_role("link", name="Strata", exact=True).click()
     expect(layer(page, "Phrase pilot")).to_contain_text("governs 20 of 20")
 

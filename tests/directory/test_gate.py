@@ -47,6 +47,7 @@ ADDITION = {
     "password": [{"blocked": {"lists": ["house"]}}, {"run": {"max": 3}}],
     "bands": [{"length": 8, "lifetime": TICKS_PER_SECOND}, {"length": 24, "lifetime": 700 * DAY}],
 }
+CLIENT = {"title": "dc1", "kind": "hook", "reason": "A new server"}
 
 
 @dataclass
@@ -134,7 +135,7 @@ def gated(
     client = installation.client
     draft = f"{DOMAIN}~{client.post(f'{DOMAIN}/drafts', json={}).json()['id']}"
     assert client.put(f"{draft}/blocked-terms/house?seen=", content="orbit\n").status_code == 200
-    made = client.post(f"{DOMAIN}/gate/callers", json={"title": "dc1", "kind": "hook"}).json()
+    made = client.post(f"{DOMAIN}/gate/callers", json=CLIENT).json()
     with Session(engine) as session, session.begin():
         # As after a publish: what only Hornfels keeps is not the directory's to take.
         row = session.scalars(select(DomainRow)).one()

@@ -321,7 +321,7 @@ def test_where_the_directory_says_otherwise_both_reasons_are_kept(
         "Pilot",
     )
     assert found["reason"]
-    choice = {"version": 1, "linked_groups": "any"}
+    choice = {"version": 1, "linked_groups": "any", "reason": "A Samba domain"}
     assert installation.client.patch(f"/api/domains/{REALM}", json=choice).status_code == 200
     assert installation.client.post(f"{PLACE}/compare").status_code == 202
     work_off(installation.engine)

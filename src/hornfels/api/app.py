@@ -72,7 +72,7 @@ from hornfels.api.routes import (
     whatif,
 )
 from hornfels.api.snapshot_cache import SnapshotCache
-from hornfels.api.turnstile import AT_WORK, Turnstile
+from hornfels.api.turnstile import AT_WORK, SHARE, Turnstile
 from hornfels.api.visitors import Visitors
 from hornfels.api.watching import Watch
 from hornfels.api.wording import sentence
@@ -156,7 +156,7 @@ def create_app(
     app.state.provider = provider
     app.state.comparing = Turnstile(at_work=2, waiting=30, patience=8.0)
     app.state.asking = Turnstile(at_work=4, waiting=30, patience=8.0)
-    app.state.asking_own = Turnstile(at_work=4, waiting=100, patience=8.0)
+    app.state.asking_own = Turnstile(at_work=4, waiting=100, patience=8.0, share=SHARE)
     app.state.uploading = Turnstile(at_work=_MOST_UPLOADS, waiting=0)
     include(app)
     health = Health(engine)

@@ -51,8 +51,11 @@ SECRET_PATHS = (
     "/effects",
     "/gate/v1/check",
     "/you/password",
+    "/session",
+    "/session/proof",
+    "/session/password",
 )
-"""Whose bodies may hold a candidate password anywhere, in the name of a field that does not exist
+"""Whose bodies may hold a password anywhere, in the name of a field that does not exist
 too.
 """
 

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from pydantic import AwareDatetime, BaseModel, Field, SecretStr
 
+from hornfels.api.people_schemas import Reason
 from hornfels.api.schemas import MOST_REASON, Strict
 from hornfels.core.gate.judging import GateOperation, Inquiry
 from hornfels.core.gate.record import LONGEST_ACCOUNT, Outcome, Record
@@ -112,6 +113,7 @@ class GateRecords(Strict):
 class CallerNew(Strict):
     title: str = Field(min_length=1, max_length=100)
     kind: CallerKind
+    reason: Reason = ""
 
 
 class CallerInfo(BaseModel):
@@ -135,8 +137,10 @@ class CallerInfo(BaseModel):
 class CallerMade(BaseModel):
     """A new caller and its token, which nobody can see again."""
 
-    caller: CallerInfo
+    title: str
+    kind: CallerKind
     token: str
+    waits: bool = Field(description="whether the token opens nothing before a second person agrees")
 
 
 class EndingDay(BaseModel):

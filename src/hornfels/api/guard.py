@@ -10,6 +10,7 @@ import secrets
 import time
 import traceback
 from collections.abc import Awaitable, Callable
+from ipaddress import ip_address
 
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
@@ -26,7 +27,7 @@ from hornfels.api.outages import answer_database
 from hornfels.api.packed import Packed
 from hornfels.api.refusals import invalid, refusal
 from hornfels.api.snapshot_cache import CACHED_PATHS, SnapshotCache
-from hornfels.api.turnstile import FullError, Turnstile
+from hornfels.api.turnstile import SHARE, FullError, Turnstile
 from hornfels.api.visible import Visible
 from hornfels.api.visitors import Visitors
 from hornfels.logs import REQUEST
@@ -105,7 +106,7 @@ class Guard:
         self._metrics = metrics
         self._turnstile = Turnstile()
         self._gate = Turnstile(waiting=200, patience=0.3)
-        self._own_pages = Turnstile(at_work=OWN_AT_WORK, waiting=200)
+        self._own_pages = Turnstile(at_work=OWN_AT_WORK, waiting=200, share=2 * SHARE)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -231,14 +232,14 @@ class Guard:
             receive = bodies.replayed(await bodies.whole(path, headers, receive), receive)
         send = send if path.endswith(bodies.INVENTED_PATHS) else Visible(send)
         if path.endswith(("/verdicts", "/suggestions")):
-            async with self._own_pages.place():
+            async with self._own_pages.share((scope.get("client") or ("",))[0]):
                 await self._app(scope, receive, send)
         else:
             await self._app(scope, receive, send)
 
     def _from_elsewhere(self, scope: Scope, headers: Headers) -> Response | None:
         host = headers.get("host", "")
-        if self._hosts is not None and _name(host) not in self._hosts:
+        if self._hosts is not None and not self._is_ours(_name(host)):
             shown = _name(host)[:60] if host.isprintable() else ""
             return refusal(
                 421,
@@ -254,6 +255,12 @@ class Guard:
         ):
             return refusal(403, "This request came from another site.")
         return None
+
+    def _is_ours(self, name: str) -> bool:
+        """Whether the server answers to a name. An address in figures leads nowhere else."""
+        assert self._hosts is not None  # noqa: S101
+        beyond_loopback = not self._hosts & {"127.0.0.1", "localhost"}
+        return name.lower() in self._hosts or (beyond_loopback and _is_address(name))
 
     def _forgetting(self, path: str) -> Callable[[], None]:
         def forget() -> None:
@@ -280,6 +287,14 @@ def _token(headers: Headers) -> str | None:
 def _name(host: str) -> str:
     """A Host header without its port."""
     return host.rpartition(":")[0] if re.search(r":\d+$", host) else host
+
+
+def _is_address(name: str) -> bool:
+    try:
+        ip_address(name.strip("[]"))
+    except ValueError:
+        return False
+    return True
 
 
 def _unreadable(scope: Scope) -> Response | None:

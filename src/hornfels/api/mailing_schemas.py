@@ -41,6 +41,9 @@ class MailingEdit(Strict):
     mailing: Mailing
     version: int = Field(ge=0, le=2**31 - 1)
     reason: Reason
+    confirmed_host: str = Field(
+        "", max_length=255, description="the host of the page, where it is named for the first time"
+    )
 
 
 class MailingTried(Strict):

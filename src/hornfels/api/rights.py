@@ -42,10 +42,15 @@ async def get_visitor(request: Request) -> Visitor:
 Person = Annotated[Visitor, Depends(get_visitor)]
 
 
+def address_of(request: Request) -> str:
+    """The address that a request comes from, "" where it is not known."""
+    return request.client.host if request.client else ""
+
+
 def origin_of(request: Request) -> Origin:
     """Who acts, from where, in which request."""
     found = getattr(request.state, "visitor", None)
-    address = request.client.host if request.client else ""
+    address = address_of(request)
     if found and found.token:
         address = f"{address} by token “{found.token}”"
     return Origin(
@@ -88,11 +93,16 @@ def prove(visitor: Visitor) -> None:
 class Needs:
     """A route's dependency: the right that it takes in the domain of its address, or anywhere where
     that names none; "" for anybody who is signed in, None for everybody. No script with a token
-    comes in where the person has to be there (`in_person`).
+    comes in where the person has to be there (`in_person`). Every route that writes says whether it
+    takes the password once more (`proof`).
     """
 
     def __init__(
-        self, right: Right | Literal[""] | None, *, proof: bool = False, in_person: bool = False
+        self,
+        right: Right | Literal[""] | None,
+        *,
+        proof: bool | None = None,
+        in_person: bool = False,
     ) -> None:
         self.right, self.proof, self.in_person = right, proof, in_person
 
@@ -128,7 +138,7 @@ def _refuse(
     return f"You may not {SAID[right]}{where}: that takes the role {roles}.{ask}"
 
 
-def needs(right: Right, *, proof: bool = False) -> Dependency:
+def needs(right: Right, *, proof: bool | None = None) -> Dependency:
     """The route takes this right, and with `proof` the password once more."""
     found: Dependency = Depends(Needs(right, proof=proof))
     return found
@@ -140,7 +150,14 @@ SIGNED_IN: Dependency = Depends(Needs(""))
 IN_PERSON: Dependency = Depends(Needs("", in_person=True))
 """The route is for anybody who is signed in, and for no script."""
 
-OPEN: Dependency = Depends(Needs(None))
+
+def signed_in(*, proof: bool, in_person: bool = False) -> Dependency:
+    """The route writes, and is for anybody who is signed in."""
+    found: Dependency = Depends(Needs("", proof=proof, in_person=in_person))
+    return found
+
+
+OPEN: Dependency = Depends(Needs(None, proof=False))
 """The route is for everybody."""
 
 
@@ -148,7 +165,7 @@ class _NeedsPerson(Needs):
     """A route's dependency: it is for somebody at their own page, whom the guard has found."""
 
     def __init__(self) -> None:
-        super().__init__(None)
+        super().__init__(None, proof=False)
 
     async def __call__(self, request: Request) -> None:
         if getattr(request.state, "own_person", None) is None:
@@ -165,7 +182,7 @@ class _NeedsCaller(Needs):
     """
 
     def __init__(self) -> None:
-        super().__init__(None)
+        super().__init__(None, proof=False)
 
     async def __call__(self, request: Request) -> None:
         if getattr(request.state, "at_the_gate", None) is None:
@@ -177,10 +194,19 @@ CALLER: Dependency = Depends(_NeedsCaller())
 
 
 def refuse_undeclared(routes: Iterable[object]) -> None:
-    """Raises `RuntimeError` for the first route that does not say whom it is for."""
+    """Raises `RuntimeError` for the first route that does not say whom it is for, or that writes
+    and does not say whether it takes the password once more.
+    """
     for route in routes:
-        if isinstance(route, APIRoute) and not _needed(route):
+        if not isinstance(route, APIRoute):
+            continue
+        if not _needed(route):
             raise RuntimeError(f"{route.path} does not say what right it takes")
+        writes = not (route.methods or set()) <= {"GET", "HEAD"}
+        if writes and all(one.proof is None for one in _needed(route)):
+            raise RuntimeError(
+                f"{route.path} writes and does not say whether it takes the password once more"
+            )
 
 
 def _needed(route: APIRoute) -> list[Needs]:

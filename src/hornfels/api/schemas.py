@@ -299,7 +299,7 @@ class WhatIfFlag(Strict):
     on: bool
 
 
-PointKind = Literal["loaded", "published", "unlocking", "must change"]
+PointKind = Literal["loaded", "published", "unlocking", "must change", "setting"]
 
 
 class PointInfo(BaseModel):
@@ -312,6 +312,7 @@ class PointInfo(BaseModel):
     author: str
     approver: str | None
     at: str
+    effect: str = Field(description="what a changed setting does to accounts, empty for others")
     groups: list[ChangeGroup] = Field(description="what was published")
     can_undo: bool
     unlocked: list[str] = Field(description="the accounts that were to be unlocked")

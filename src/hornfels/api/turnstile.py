@@ -5,6 +5,7 @@ at once.
 from __future__ import annotations
 
 import asyncio
+from collections import Counter
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from typing import TypeVar, TypeVarTuple
@@ -20,6 +21,8 @@ AT_WORK = 6
 one processor.
 """
 WAITING = 40
+SHARE = 16
+"""Requests of one address at the self-service page that wait or are at work."""
 PATIENCE = 2.0
 """Seconds that one waits for its turn: a machine that is slow for a moment refuses nobody who would
 have been served within them.
@@ -34,11 +37,32 @@ class Turnstile:
     """Places for requests at work."""
 
     def __init__(
-        self, at_work: int = AT_WORK, waiting: int = WAITING, patience: float = PATIENCE
+        self,
+        at_work: int = AT_WORK,
+        waiting: int = WAITING,
+        patience: float = PATIENCE,
+        share: int | None = None,
     ) -> None:
+        self._share, self._of = share, Counter[str]()
         self._places = asyncio.Semaphore(at_work)
         self._threads = CapacityLimiter(at_work)
         self._waiting, self._most_waiting, self._patience = 0, waiting, patience
+
+    @asynccontextmanager
+    async def share(self, address: str) -> AsyncIterator[None]:
+        """A place for a client by its address, of which only so many may wait or be at work: one
+        client shuts no others out. Raises `FullError`.
+        """
+        if self._share is not None and self._of[address] >= self._share:
+            raise FullError
+        self._of[address] += 1
+        try:
+            async with self.place():
+                yield
+        finally:
+            self._of[address] -= 1
+            if not self._of[address]:
+                del self._of[address]
 
     @asynccontextmanager
     async def place(self) -> AsyncIterator[None]:

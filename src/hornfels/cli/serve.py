@@ -128,13 +128,14 @@ def _kept(held: Settings) -> contextlib.AbstractContextManager[None]:
     return contextlib.nullcontext() if held.database_url else Cluster(held.home, {}).kept()
 
 
-def _hosts(held: Settings) -> frozenset[str] | None:
-    """The names that the server answers to: on loopback those of loopback, besides those that are
-    set.
+def _hosts(held: Settings) -> frozenset[str]:
+    """The names that the server answers to: on loopback those of loopback, beyond it the machine's
+    own, and always those that are set. What another name leads to is not ours.
     """
     if held.host in _LOOPBACK:
         return held.names | _LOOPBACK | {"[::1]"}
-    return held.names | {held.host} if held.names else None
+    machine = {held.host, socket.gethostname().lower(), socket.getfqdn().lower()}
+    return held.names | frozenset(machine)
 
 
 class _Ending:

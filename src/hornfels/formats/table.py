@@ -15,16 +15,15 @@ _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 
 
 def write_table(headings: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
-    """The table with its headings. A cell that would be run as a formula begins with an apostrophe;
-    hidden characters show.
+    """The table with its headings. A cell or a heading that would be run as a formula begins with
+    an apostrophe; hidden characters show.
     """
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(headings)
-    writer.writerows([_safe(cell) for cell in row] for row in rows)
+    writer.writerows([_safe(cell) for cell in row] for row in (headings, *rows))
     return out.getvalue()
 
 
 def _safe(cell: str) -> str:
     shown = visible(cell)
-    return "'" + shown if shown.startswith(_FORMULA) else shown
+    return "'" + shown if cell.startswith(_FORMULA) or shown.startswith(_FORMULA) else shown

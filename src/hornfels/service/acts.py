@@ -1,14 +1,15 @@
-"""What would let somebody walk round an approval: settings of approval, loads that lose accounts,
-taking a domain out, roles, passwords of others. Each is asked for with a reason; where approval is
-required, it happens when a second person has confirmed it.
+"""What would let somebody walk round an approval: settings of approval and of the domain, imports
+that take protection away, taking a domain out, roles, passwords of others. Each is asked for with a
+reason; where approval is required, it happens when a second person has confirmed it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any, Literal, cast
+from importlib import import_module
+from typing import Any, Literal, NamedTuple, cast
 from uuid import UUID
 
 from sqlalchemy import select
@@ -17,13 +18,40 @@ from sqlalchemy.orm import Session
 from hornfels.core.rights.roles import EVERYWHERE, Right, Role
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.service import import_review, people
-from hornfels.store import estates, jobs
+from hornfels.store import estates, history, jobs
 from hornfels.store.models import ActRow, ConnectionRow, DomainRow
 from hornfels.store.trail import note
 
 Kind = Literal[
-    "settings", "remove", "load", "grant", "let in", "reset", "elsewhere", "connect", "dumps"
+    "settings",
+    "remove",
+    "load",
+    "grant",
+    "let in",
+    "reset",
+    "elsewhere",
+    "connect",
+    "dumps",
+    "disconnect",
+    "linked groups",
+    "notifications",
+    "report order",
+    "exposure order",
+    "lifetimes",
+    "gate client",
 ]
+
+SETTINGS: Mapping[str, str] = {
+    "linked groups": "hornfels.service.domains",
+    "notifications": "hornfels.service.mailing",
+    "report order": "hornfels.service.report_orders",
+    "exposure order": "hornfels.service.exposure_orders",
+    "lifetimes": "hornfels.service.lifetimes",
+    "gate client": "hornfels.service.gate",
+}
+"""Settings of a domain, and the module whose `apply_setting` changes each. What is asked for says
+itself in words (``said``) with its ``effect``; once it is done, the history has both.
+"""
 
 RIGHT: dict[Kind, Right] = {
     "settings": "settings",
@@ -35,6 +63,13 @@ RIGHT: dict[Kind, Right] = {
     "elsewhere": "people",
     "connect": "settings",
     "dumps": "settings",
+    "disconnect": "settings",
+    "linked groups": "settings",
+    "notifications": "settings",
+    "report order": "settings",
+    "exposure order": "settings",
+    "lifetimes": "settings",
+    "gate client": "settings",
 }
 """What whoever asks for it and whoever confirms it has to be allowed, in the act's domain."""
 
@@ -59,9 +94,41 @@ def ask(
         session.commit()
         session.refresh(row)
         return row
-    done = _DO[kind](session, domain, arguments)
+    done = _carry_out(session, kind, domain, arguments, _Asked(person, reason))
     note(session, f"act: {kind}", domain=_shown(domain), **arguments, reason=reason)
     session.commit()
+    return done
+
+
+class _Asked(NamedTuple):
+    """Who asked for an act and why, and the second person, if there was one."""
+
+    by: str
+    reason: str
+    approver: str | None = None
+
+
+def _carry_out(
+    session: Session, kind: Kind, domain: str, arguments: dict[str, Any], asked: _Asked
+) -> Done:
+    if kind not in SETTINGS:
+        return _DO[kind](session, domain, arguments)
+    row = _domain(session, domain)
+    done: Done = import_module(SETTINGS[kind]).apply_setting(session, row, arguments, asked.by)
+    policies, links = estates.load_policies(session, row)
+    history.add(
+        session,
+        row,
+        policies,
+        links,
+        estates.load_domain(row),
+        kind="setting",
+        title=arguments["said"],
+        effect=arguments["effect"],
+        author=asked.by,
+        approver=asked.approver,
+        reason=asked.reason,
+    )
     return done
 
 
@@ -106,7 +173,8 @@ def confirm(session: Session, number: int, person: str) -> Done:
     kind = cast(Kind, row.kind)
     if RIGHT[kind] == "people" and row.arguments["name"] == person:
         raise ConflictError("This is about yourself: somebody else has to confirm it.")
-    done = _DO[kind](session, row.domain, row.arguments)
+    asked = _Asked(row.asked_by, row.reason, person)
+    done = _carry_out(session, kind, row.domain, row.arguments, asked)
     note(
         session,
         f"act: {kind}",
@@ -132,6 +200,8 @@ def withdraw(session: Session, number: int) -> None:
 def sentence(row: ActRow) -> str:
     """What would happen, in words."""
     given, where = row.arguments, "everywhere" if row.domain == EVERYWHERE else f"in {row.domain}"
+    if row.kind in SETTINGS:
+        return f"{row.domain}: {given['said']}"
     match cast(Kind, row.kind):
         case "settings":
             words = {
@@ -150,6 +220,8 @@ def sentence(row: ActRow) -> str:
             return (
                 f"Dumps of {row.domain} are imported for an hour though its directory is connected"
             )
+        case "disconnect":
+            return f"The directory of {row.domain} is disconnected"
         case "grant":
             return f"{given['name']} becomes {given['role']} {where}"
         case "let in":
@@ -162,11 +234,14 @@ def sentence(row: ActRow) -> str:
             settings = given["settings"]
             servers = ", ".join(server["host"] for server in settings["servers"])
             return f"The directory of {row.domain} is read at {servers}"
+        case _:
+            raise ValueError(row.kind)
 
 
 def details(row: ActRow) -> list[str]:
     """What would happen one by one, where the sentence does not say all."""
-    return import_review.in_words(row.arguments.get("losses", []))
+    effect = row.arguments.get("effect", "")
+    return [effect] if effect else import_review.in_words(row.arguments.get("losses", []))
 
 
 def _settings(session: Session, domain: str, arguments: dict[str, Any]) -> Done:
@@ -226,6 +301,14 @@ def _dumps(session: Session, domain: str, _arguments: dict[str, Any]) -> Done:
     return Done()
 
 
+def _disconnect(session: Session, domain: str, _arguments: dict[str, Any]) -> Done:
+    row = session.get(ConnectionRow, domain, with_for_update=True)
+    if row is None:
+        raise NotFoundError(f"No directory is connected for {domain[:200]}.")
+    session.delete(row)
+    return Done()
+
+
 def _domain(session: Session, domain: str) -> DomainRow:
     row = session.scalars(
         select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()
@@ -239,7 +322,7 @@ def _shown(domain: str) -> str:
     return "" if domain == EVERYWHERE else domain
 
 
-_DO: dict[Kind, Callable[[Session, str, dict[str, Any]], Done]] = {
+_DO: dict[str, Callable[[Session, str, dict[str, Any]], Done]] = {
     "settings": _settings,
     "remove": _remove,
     "load": _load,
@@ -249,4 +332,5 @@ _DO: dict[Kind, Callable[[Session, str, dict[str, Any]], Done]] = {
     "elsewhere": _elsewhere,
     "connect": _connect,
     "dumps": _dumps,
+    "disconnect": _disconnect,
 }

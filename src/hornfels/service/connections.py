@@ -25,7 +25,6 @@ from hornfels.service.snapshots import Snapshot
 from hornfels.settings import Settings
 from hornfels.store import bind_attempts
 from hornfels.store.models import ConnectionRow
-from hornfels.store.trail import note
 
 _HOST = re.compile(r"[A-Za-z0-9_](?:[A-Za-z0-9._-]{0,253}[A-Za-z0-9_])?")
 _PIN = re.compile(r"[0-9a-f]{64}")
@@ -191,12 +190,12 @@ def refuse_elsewhere(session: Session, dns_name: str, given: Connection) -> None
         )
 
 
-def drop(session: Session, dns_name: str, reason: str) -> None:
-    """Forget how a directory is reached; what was read stays."""
-    row, _ = find(session, dns_name)
-    note(session, "directory disconnected", domain=dns_name, reason=acts.reasoned(reason))
-    session.delete(row)
-    session.commit()
+def drop(session: Session, dns_name: str, reason: str, person: str) -> bool:
+    """Forget how a directory is reached; what was read stays. False if a second person has to
+    agree.
+    """
+    find(session, dns_name)
+    return isinstance(acts.ask(session, person, "disconnect", dns_name, reason), acts.Done)
 
 
 def reader(given: Connection, where: Settings) -> Reach:

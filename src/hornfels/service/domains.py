@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
 
+import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from hornfels.core.domain.estate import LinkedGroups
+from hornfels.core.domain.estate import Estate, LinkedGroups
+from hornfels.core.resolution.engine import resolve
 from hornfels.refusals import ChangedMeanwhileError, NotFoundError
 from hornfels.service import acts
 from hornfels.service.editing import domain_for_writing
@@ -40,8 +44,8 @@ def choose(
     reason: str,
 ) -> Snapshot:
     """Choose which linked groups count, and what `publishing` wants (``approval_required``,
-    ``trials_required``), if the domain is the version that was seen. The latter is an act with a
-    reason, which may have to wait for a second person.
+    ``trials_required``), if the domain is the version that was seen. Both are acts with a reason,
+    which may have to wait for a second person.
     """
     row = domain_for_writing(database, current)
     if row.version != version:
@@ -49,20 +53,50 @@ def choose(
             "The domain changed meanwhile. Look at it again before choosing."
         )
     if linked_groups is not None and linked_groups != row.linked_groups:
-        note(
+        acts.ask(
             database,
-            "linked groups chosen",
-            domain=row.dns_name,
-            before=row.linked_groups,
-            after=linked_groups,
+            person,
+            "linked groups",
+            row.dns_name,
+            reason,
+            linked_groups=linked_groups,
+            said=f"Linked groups that count: {_GROUPS[linked_groups]}",
+            effect=_moved(current.live.estate, linked_groups),
         )
-        row.linked_groups = linked_groups
-        row.version += 1
     wanted = {key: value for key, value in publishing.items() if getattr(row, key) != value}
     if wanted:
         acts.ask(database, person, "settings", row.dns_name, reason, **wanted)
     database.commit()
     return snapshots.of(current.estate.domain.dns_name) or current
+
+
+_GROUPS: dict[LinkedGroups, str] = {
+    "global": "global security groups",
+    "any": "every security group",
+}
+
+
+def _moved(estate: Estate, linked_groups: LinkedGroups) -> str:
+    """How many accounts another choice of linked groups would give another policy."""
+    other = resolve(replace(estate, linked_groups=linked_groups)).winner_of_account
+    count = int(np.count_nonzero(resolve(estate).winner_of_account != other))
+    return f"{count:,} account{' changes' if count == 1 else 's change'} policy"
+
+
+def apply_setting(
+    session: Session, row: DomainRow, arguments: Mapping[str, Any], _person: str
+) -> acts.Done:
+    """Let other linked groups count in a domain, which is held for writing."""
+    note(
+        session,
+        "linked groups chosen",
+        domain=row.dns_name,
+        before=row.linked_groups,
+        after=arguments["linked_groups"],
+    )
+    row.linked_groups = arguments["linked_groups"]
+    row.version += 1
+    return acts.Done()
 
 
 def remove(database: Session, domain: str, person: str, version: int, reason: str) -> bool:

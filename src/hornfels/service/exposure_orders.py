@@ -4,10 +4,10 @@ somebody who has looked at it or by standing order, and kept on record.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import cast
+from typing import Any, cast
 
 import numpy as np
 from sqlalchemy import Engine
@@ -17,11 +17,12 @@ from hornfels.core.domain.must_change import may_be_told
 from hornfels.core.domain.wording import ref_of
 from hornfels.core.exposure.known import Known
 from hornfels.core.policy.model import PolicyRef
+from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.core.values.time import DAY, datetime_from_moment
 from hornfels.directory.reach import DirectoryError
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, FieldsError, NotFoundError
 from hornfels.service import acts, connections, exposure, lifetimes, must_change
-from hornfels.service.editing import domain_for_writing
+from hornfels.service.naming import policy_name, policy_number
 from hornfels.service.reading import BY_ITSELF
 from hornfels.service.snapshots import Snapshot, Snapshots
 from hornfels.settings import Settings
@@ -53,27 +54,60 @@ def orders(database: Session, current: Snapshot) -> dict[str, Order]:
 
 
 def choose(
-    database: Session, current: Snapshot, policy: PolicyRef, order: Order, reason: str
+    database: Session,
+    current: Snapshot,
+    policy: PolicyRef,
+    order: Order,
+    reason: str,
+    person: str,
 ) -> None:
-    """Say what becomes of exposed accounts under a policy. Raises `FieldsError` for days that
-    cannot be, and `ConflictError` for a standing order where nobody writes into the directory.
+    """Say what becomes of exposed accounts under a policy; where approval is required, once a
+    second person agrees. Raises `FieldsError` for days that cannot be, and `ConflictError` for a
+    standing order where nobody writes into the directory.
     """
-    row = domain_for_writing(database, current)
-    why = acts.reasoned(reason)
+    dns_name = current.estate.domain.dns_name
     if policy != "domain" and policy not in current.live.index:
         raise NotFoundError("There is no such policy any more.")
     if order.consequence == "within" and not 1 <= order.days <= MOST_DAYS:
         raise FieldsError(("days", f"Between 1 and {MOST_DAYS} days."))
-    if order.standing and order.consequence != "note" and not _possible(database, row.dns_name):
+    if order.standing and order.consequence != "note" and not _possible(database, dns_name):
         raise ConflictError(
             "For a standing order, connect the directory with an account that writes (Sources)."
         )
     days = order.days if order.consequence == "within" else 0
     standing = order.standing and order.consequence != "note"
-    kept.set_order(database, row.id, str(policy), order.consequence, days, standing=standing)
+    number = policy_number(current.live, str(policy))
+    name = policy_name(current.live, DOMAIN_POLICY if number is None else number)
     what = f"{order.consequence}{f' {days} days' if days else ''}{', standing' if standing else ''}"
-    note(database, "exposure order", what, domain=row.dns_name, policy=str(policy), reason=why)
-    database.commit()
+    acts.ask(
+        database,
+        person,
+        "exposure order",
+        dns_name,
+        reason,
+        policy=str(policy),
+        consequence=order.consequence,
+        days=days,
+        standing=standing,
+        said=f"Compromised passwords under {name}: {what}",
+        effect="",
+    )
+
+
+def apply_setting(
+    session: Session, row: DomainRow, arguments: Mapping[str, Any], _person: str
+) -> acts.Done:
+    """Keep the order for one policy of a domain, which is held for writing."""
+    kept.set_order(
+        session,
+        row.id,
+        arguments["policy"],
+        arguments["consequence"],
+        arguments["days"],
+        standing=arguments["standing"],
+    )
+    note(session, "exposure order", arguments["said"], domain=row.dns_name)
+    return acts.Done()
 
 
 def _possible(database: Session, dns_name: str) -> bool:

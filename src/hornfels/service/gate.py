@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Engine
@@ -21,7 +22,8 @@ from hornfels.service.editing import domain_for_writing
 from hornfels.service.snapshots import Snapshot
 from hornfels.store import gate, terms
 from hornfels.store.gate import Caller, CallerKind
-from hornfels.store.models import GateCallerRow
+from hornfels.store.models import DomainRow, GateCallerRow
+from hornfels.store.sessions import digest
 from hornfels.store.trail import note
 
 MOST_CALLERS = 100
@@ -33,39 +35,79 @@ minute.
 
 
 def make_caller(
-    database: Session, current: Snapshot, person: str, title: str, kind: CallerKind
-) -> tuple[GateCallerRow, str]:
-    """Let somebody ask at the gate; the row, and the token's text, which nobody can see again."""
+    database: Session,
+    current: Snapshot,
+    person: str,
+    title: str,
+    kind: CallerKind,
+    reason: str,
+) -> tuple[str, bool]:
+    """Let somebody ask at the gate: the token's text, which nobody can see again, and whether a
+    second person has to agree first. Raises `FieldsError`, `ConflictError`.
+    """
     title = title.strip()
     if not title or any(map(hidden, title)):
         raise FieldsError(("title", "Say who asks, such as the server's name."))
     row = domain_for_writing(database, current)
+    _refuse(database, row, title)
+    text = gate.fresh_token()
+    done = acts.ask(
+        database,
+        person,
+        "gate client",
+        row.dns_name,
+        reason,
+        title=title,
+        client=kind,
+        digest=digest(text).hex(),
+        said=f"Gate client {title} ({kind}) may ask",
+        effect="",
+    )
+    return text, not isinstance(done, acts.Done)
+
+
+def _refuse(database: Session, row: DomainRow, title: str) -> None:
     held = gate.callers_of(database, row.id)
     if any(one.title.casefold() == title.casefold() for one in held):
         raise FieldsError(("title", f"There is a caller “{title}” already. Give another name."))
     if len(held) >= MOST_CALLERS:
         raise ConflictError(f"There are {MOST_CALLERS} callers. Take one out first.")
-    made, text = gate.make_caller(database, row.id, title, kind, person)
-    row.version += 1
-    note(database, "gate caller added", title, domain=row.dns_name, kind=kind)
-    database.commit()
-    database.refresh(made)
-    return made, text
 
 
-def drop_caller(database: Session, current: Snapshot, number: UUID, reason: str) -> None:
-    """Let somebody ask no longer. What came of their questions is kept."""
+def drop_caller(
+    database: Session, current: Snapshot, number: UUID, reason: str, person: str
+) -> None:
+    """Let somebody ask no longer; where approval is required, once a second person agrees. What
+    came of their questions is kept. Raises `NotFoundError`.
+    """
     row = domain_for_writing(database, current)
-    dropped = gate.drop_caller(database, row.id, number)
-    row.version += 1
-    note(
+    found = gate.find_caller(database, row.id, number)
+    acts.ask(
         database,
-        "gate caller taken out",
-        dropped.title,
-        domain=row.dns_name,
-        reason=acts.reasoned(reason),
+        person,
+        "gate client",
+        row.dns_name,
+        reason,
+        removed=str(number),
+        said=f"Gate client {found.title} may no longer ask",
+        effect="",
     )
-    database.commit()
+
+
+def apply_setting(
+    session: Session, row: DomainRow, arguments: Mapping[str, Any], person: str
+) -> acts.Done:
+    """Let a client ask at the gate of a domain, which is held for writing, or no longer."""
+    if "removed" in arguments:
+        dropped = gate.drop_caller(session, row.id, UUID(arguments["removed"]))
+        note(session, "gate caller taken out", dropped.title, domain=row.dns_name)
+    else:
+        title, kind = arguments["title"], arguments["client"]
+        _refuse(session, row, title)
+        gate.add_caller(session, row.id, title, kind, person, bytes.fromhex(arguments["digest"]))
+        note(session, "gate caller added", title, domain=row.dns_name, kind=kind)
+    row.version += 1
+    return acts.Done()
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+from typing import Any
 
 import numpy as np
 from sqlalchemy import Engine, or_, select
@@ -113,14 +114,20 @@ def lengths(database: Session, current: Snapshot, at_least: int | None) -> Lengt
 
 
 def choose(
-    database: Session, current: Snapshot, *, enforced: bool, spared: Sequence[str], reason: str
+    database: Session,
+    current: Snapshot,
+    person: str,
+    *,
+    enforced: bool,
+    spared: Sequence[str],
+    reason: str,
 ) -> None:
     """Have passwords changed on their day from now on, or no longer, but never those of accounts
-    that are `spared`. Raises `ConflictError` where nobody is set to write into the directory, and
-    `FieldsError` for an account that there is not.
+    that are `spared`; where approval is required, once a second person agrees. Raises
+    `ConflictError` where nobody is set to write into the directory, and `FieldsError` for an
+    account that there is not.
     """
     row = domain_for_writing(database, current)
-    why = acts.reasoned(reason)
     unknown = [one for one in spared if current.live.estate.find_account(one) is None]
     if unknown:
         message = f"There is no account “{unknown[0][:100]}” in this domain."
@@ -131,11 +138,30 @@ def choose(
             "To have passwords changed on their day, connect the directory with an account that "
             "writes (Sources)."
         )
-    row.lifetimes_enforced, row.lifetimes_spared = enforced, list(dict.fromkeys(spared))
+    left_out = list(dict.fromkeys(spared))
+    counted = f"{len(left_out):,} account{'s' * (len(left_out) != 1)} excluded"
+    acts.ask(
+        database,
+        person,
+        "lifetimes",
+        row.dns_name,
+        reason,
+        enforced=enforced,
+        spared=left_out,
+        said=f"Maximum age by length {'enforced' if enforced else 'not enforced'}",
+        effect=counted,
+    )
+
+
+def apply_setting(
+    session: Session, row: DomainRow, arguments: Mapping[str, Any], _person: str
+) -> acts.Done:
+    """Enforce lifetimes in a domain, which is held for writing, or no longer."""
+    row.lifetimes_enforced, row.lifetimes_spared = arguments["enforced"], arguments["spared"]
     row.lifetimes_on = None
-    what = "lifetimes enforced" if enforced else "lifetimes no longer enforced"
-    note(database, what, domain=row.dns_name, spared=row.lifetimes_spared, reason=why)
-    database.commit()
+    what = "lifetimes enforced" if row.lifetimes_enforced else "lifetimes no longer enforced"
+    note(session, what, domain=row.dns_name, spared=row.lifetimes_spared)
+    return acts.Done()
 
 
 def _connection(database: Session, row: DomainRow) -> Connection | None:

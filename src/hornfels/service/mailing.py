@@ -12,6 +12,8 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
 from email.utils import parseaddr
+from typing import Any
+from urllib.parse import urlsplit
 from uuid import UUID, uuid4
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
@@ -21,7 +23,7 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from hornfels.core.domain.account_state import addition_of, settings_of
-from hornfels.core.domain.estate import Int64, UInt32
+from hornfels.core.domain.estate import Estate, Int64, UInt32
 from hornfels.core.drafts.written_additions import addition_written
 from hornfels.core.mailing.due import (
     DAYS,
@@ -34,7 +36,8 @@ from hornfels.core.mailing.due import (
 )
 from hornfels.core.mailing.quiet import is_quiet
 from hornfels.core.policy.model import expires
-from hornfels.core.resolution.engine import DOMAIN_POLICY
+from hornfels.core.resolution.engine import DOMAIN_POLICY, resolve
+from hornfels.core.resolution.roster import Roster
 from hornfels.core.values.time import DAY, datetime_from_moment, moment_from_datetime
 from hornfels.formats.letters import rendering
 from hornfels.formats.letters.rendering import Letter, LetterError, Person, Texts
@@ -50,12 +53,12 @@ from hornfels.mail.smtp import (
 )
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.service import acts
-from hornfels.service.editing import domain_for_writing
 from hornfels.service.naming import policy_ref
 from hornfels.service.reading import BY_ITSELF
 from hornfels.service.snapshots import Snapshot, Snapshots
 from hornfels.settings import Settings
 from hornfels.store import exposure, jobs, letters
+from hornfels.store.estates import load_estate
 from hornfels.store.jobs import Progress
 from hornfels.store.letters import About, Draft
 from hornfels.store.models import DomainRow, LetterRow, MailingRow
@@ -118,7 +121,7 @@ def refuse(given: Mailing, current: Snapshot) -> None:
         ZoneInfo(given.zone)
     except (ZoneInfoNotFoundError, ValueError, OSError):
         problems.append(("zone", "Give the name of a time zone, such as Europe/Berlin or UTC."))
-    if given.page and not re.fullmatch(r"https?://[^\s<>\"]+", given.page):
+    if given.page and not re.fullmatch(r"https://[^\s<>\"@]+", given.page):
         problems.append(("page", "Give an address that begins with https://, or nothing."))
     if problems:
         raise FieldsError(*problems)
@@ -165,38 +168,88 @@ def held(session: Session, current: Snapshot) -> Held:
     return _held(row) if row else Held(Mailing(), 0, None, "")
 
 
+def _chosen(row: MailingRow) -> dict[str, Any]:
+    """What was chosen, without what was confirmed of it."""
+    return {key: value for key, value in row.settings.items() if key != "page_host"}
+
+
 def _held(row: MailingRow) -> Held:
-    return Held(Mailing.model_validate(row.settings), row.version, row.looked_at, row.told)
+    return Held(Mailing.model_validate(_chosen(row)), row.version, row.looked_at, row.told)
 
 
 def choose(
-    session: Session, current: Snapshot, given: Mailing, version: int, reason: str, where: Settings
-) -> None:
-    """Choose what people are written about. When writing begins, what may have been so for long is
-    no news to anybody.
+    session: Session,
+    current: Snapshot,
+    given: Mailing,
+    version: int,
+    reason: str,
+    where: Settings,
+    person: str,
+    *,
+    confirmed_host: str = "",
+) -> bool:
+    """Choose what people are written about; False if a second person has to agree. A host that
+    letters name has to be the one that was confirmed before, or is now. Raises `FieldsError`,
+    `ConflictError`.
     """
     refuse(given, current)
-    why = acts.reasoned(reason)
     if given.on:
         needed(where)
         _checked(where)
-    domain = domain_for_writing(session, current)
     row = letters.mailing_of(session, current.domain_id, for_writing=True)
-    if (row.version if row else 0) != version:
-        raise ConflictError("Somebody changed this meanwhile. Look at it again.")
+    _expect(row, version)
+    host = urlsplit(given.page).hostname or ""
+    if host and host not in (confirmed_host, row.settings.get("page_host", "") if row else ""):
+        raise FieldsError(
+            (
+                "confirmed_host",
+                f"Letters would send people to {host[:200]}. Confirm that this host is yours.",
+            )
+        )
+    done = acts.ask(
+        session,
+        person,
+        "notifications",
+        current.estate.domain.dns_name,
+        reason,
+        mailing=given.model_dump(mode="json"),
+        version=version,
+        host=host,
+        said=f"Notifications {'on' if given.on else 'off'}",
+        effect=f"Emails name {given.page}" if given.page else "",
+    )
+    return isinstance(done, acts.Done)
+
+
+def apply_setting(
+    session: Session, domain: DomainRow, arguments: Mapping[str, Any], _person: str
+) -> acts.Done:
+    """Change what people are written about. When writing begins, what may have been so for long is
+    no news to anybody.
+    """
+    given = Mailing.model_validate(arguments["mailing"])
+    row = letters.mailing_of(session, domain.id, for_writing=True)
+    _expect(row, arguments["version"])
     before = row.settings if row else {}
     if row is None:
-        row = MailingRow(domain_id=current.domain_id, version=0, settings={})
+        row = MailingRow(domain_id=domain.id, version=0, settings={})
         session.add(row)
     if given.on and not before.get("on"):
         now = datetime.now(UTC)
-        moment = moment_from_datetime(now)
-        letters.mark(session, domain.id, _marks(current, long_so(current.roster, moment)), now)
+        live = Roster(estate := load_estate(session, domain), resolve(estate))
+        marks = _marks(estate, long_so(live, moment_from_datetime(now)))
+        letters.mark(session, domain.id, marks, now)
         row.rules, row.looked_at = None, None
-    row.settings, row.version = given.model_dump(mode="json"), version + 1
+    row.settings = given.model_dump(mode="json") | {"page_host": arguments["host"]}
+    row.version += 1
     what = "mailing changed" if given.on else "mailing off"
-    note(session, what, domain=domain.dns_name, before=before, after=row.settings, reason=why)
-    session.commit()
+    note(session, what, domain=domain.dns_name, before=before, after=row.settings)
+    return acts.Done()
+
+
+def _expect(row: MailingRow | None, version: int) -> None:
+    if (row.version if row else 0) != version:
+        raise ConflictError("Somebody changed this meanwhile. Look at it again.")
 
 
 def _checked(where: Settings) -> Texts:
@@ -209,8 +262,8 @@ def _checked(where: Settings) -> Texts:
     return found
 
 
-def _marks(current: Snapshot, notices: Iterable[Notice]) -> Iterator[letters.Mark]:
-    rid = current.estate.accounts.rid
+def _marks(estate: Estate, notices: Iterable[Notice]) -> Iterator[letters.Mark]:
+    rid = estate.accounts.rid
     return ((int(rid[one.row]), one.kind, one.key) for one in notices)
 
 
@@ -311,7 +364,7 @@ def begin_due(session: Session, now: datetime, where: Settings) -> None:
         DomainRow, DomainRow.id == MailingRow.domain_id
     )
     for row, dns_name in session.execute(asked).all():
-        given = Mailing.model_validate(row.settings)
+        given = Mailing.model_validate(_chosen(row))
         if not given.on or given.is_quiet(now):
             continue
         if row.looked_at and now - row.looked_at < EVERY:
@@ -339,7 +392,7 @@ def write_due(
         row = letters.mailing_of(session, current.domain_id, for_writing=True)
         if row is None or not row.settings.get("on"):
             return "Nobody is written to any more."
-        given = Mailing.model_validate(row.settings)
+        given = Mailing.model_validate(_chosen(row))
         plan = planned(session, current, given, now)
         drafts = [_draft(current, number, notices, written) for number, notices in plan.to.items()]
         letters.make(session, current.domain_id, drafts, now)

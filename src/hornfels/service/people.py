@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from hornfels.core.rights.roles import EVERYWHERE, Role
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.service.access import refuse_weak
 from hornfels.store import people, sessions
-from hornfels.store.models import UserRow
+from hornfels.store.models import ConnectionRow, DomainRow, UserRow
 from hornfels.store.trail import note
 
 LONGEST_NAME = 64
@@ -61,6 +62,16 @@ def find(session: Session, name: str) -> UserRow:
     if row is None:
         raise NotFoundError(f"Nobody named '{name[:100]}' may sign in here.")
     return row
+
+
+def refuse_domain(session: Session, domain: str) -> None:
+    """Raises `FieldsError` for a domain that was neither imported nor connected."""
+    known = (DomainRow.dns_name, ConnectionRow.dns_name)
+    there = (session.scalar(select(one).where(one == domain)) for one in known)
+    if domain != EVERYWHERE and not any(there):
+        raise FieldsError(
+            ("domain", f"There is no domain “{domain[:100]}” here. Import or connect it first.")
+        )
 
 
 def grant(session: Session, name: str, domain: str, role: Role) -> None:

@@ -7,9 +7,9 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass, replace
-from datetime import datetime, time
+from datetime import UTC, datetime, time
 from email.message import EmailMessage
-from typing import Literal
+from typing import Any, Literal
 from uuid import uuid4
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
@@ -30,7 +30,6 @@ from hornfels.mail.smtp import (
 )
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.service import acts, baselines, reports
-from hornfels.service.editing import domain_for_writing
 from hornfels.service.mailing import AGAIN, CLOCK, MOST_TRIES, needed
 from hornfels.service.reading import BY_ITSELF
 from hornfels.service.snapshots import Snapshot, Snapshots
@@ -144,29 +143,52 @@ def choose(
     given: ReportOrder,
     version: int,
     reason: str,
-    now: datetime,
     where: Settings,
-) -> None:
-    """Order reports from the next time on at which one is due, or none any more."""
+    person: str,
+) -> bool:
+    """Order reports from the next time on at which one is due, or none any more; False if a second
+    person has to agree. Raises `FieldsError`, `ConflictError`.
+    """
     refuse(given, where)
     if given.on:
         needed(where)
-    why = acts.reasoned(reason)
-    domain = domain_for_writing(session, current)
-    row = session.get(ReportOrderRow, current.domain_id, with_for_update=True)
-    if (row.version if row else 0) != version:
-        raise ConflictError("Somebody changed this meanwhile. Look at it again.")
-    before = row.settings if row else {}
-    due = given.schedule.last(now)
+    _expect(session.get(ReportOrderRow, current.domain_id, with_for_update=True), version)
+    done = acts.ask(
+        session,
+        person,
+        "report order",
+        current.estate.domain.dns_name,
+        reason,
+        order=given.model_dump(mode="json"),
+        version=version,
+        said=f"Scheduled report {'on' if given.on else 'off'}",
+        effect=f"Goes to {', '.join(given.to)}" if given.on else "",
+    )
+    return isinstance(done, acts.Done)
+
+
+def apply_setting(
+    session: Session, domain: DomainRow, arguments: Mapping[str, Any], _person: str
+) -> acts.Done:
+    """Order the reports of a domain, which is held for writing."""
+    given = ReportOrder.model_validate(arguments["order"])
+    row = session.get(ReportOrderRow, domain.id, with_for_update=True)
+    _expect(row, arguments["version"])
+    before, due = row.settings if row else {}, given.schedule.last(datetime.now(UTC))
     if row is None:
-        row = ReportOrderRow(domain_id=current.domain_id, version=0, settings={}, due=due)
+        row = ReportOrderRow(domain_id=domain.id, version=0, settings={}, due=due)
         session.add(row)
     # What was due before it was ordered is not made up for.
     row.due = max(row.due, due)
-    row.settings, row.version = given.model_dump(mode="json"), version + 1
+    row.settings, row.version = given.model_dump(mode="json"), row.version + 1
     what = "report ordered" if given.on else "report no longer ordered"
-    note(session, what, domain=domain.dns_name, before=before, after=row.settings, reason=why)
-    session.commit()
+    note(session, what, domain=domain.dns_name, before=before, after=row.settings)
+    return acts.Done()
+
+
+def _expect(row: ReportOrderRow | None, version: int) -> None:
+    if (row.version if row else 0) != version:
+        raise ConflictError("Somebody changed this meanwhile. Look at it again.")
 
 
 def begin_due(session: Session, now: datetime, where: Settings) -> None:

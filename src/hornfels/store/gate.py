@@ -61,22 +61,34 @@ def caller_of(session: Session, token: str) -> Caller | None:
     return Caller(row.id, row.domain_id, dns_name, row.title, row.kind)
 
 
+def fresh_token() -> str:
+    """The text of a new token for a caller."""
+    return GATE_MARK + secrets.token_urlsafe(32)
+
+
 def make_caller(
     session: Session, domain_id: int, title: str, kind: CallerKind, person: str
 ) -> tuple[GateCallerRow, str]:
     """A caller and the text of its token, which nobody can see again."""
-    text = GATE_MARK + secrets.token_urlsafe(32)
+    text = fresh_token()
+    return add_caller(session, domain_id, title, kind, person, digest(text)), text
+
+
+def add_caller(
+    session: Session, domain_id: int, title: str, kind: CallerKind, person: str, token: bytes
+) -> GateCallerRow:
+    """A caller by the digest of its token."""
     row = GateCallerRow(
         id=uuid.uuid4(),
         domain_id=domain_id,
-        digest=digest(text),
+        digest=token,
         title=title,
         kind=kind,
         made_by=person,
     )
     session.add(row)
     session.flush()
-    return row, text
+    return row
 
 
 def callers_of(session: Session, domain_id: int) -> Sequence[GateCallerRow]:
@@ -85,11 +97,17 @@ def callers_of(session: Session, domain_id: int) -> Sequence[GateCallerRow]:
     return session.scalars(asked.order_by(GateCallerRow.title)).all()
 
 
-def drop_caller(session: Session, domain_id: int, number: UUID) -> GateCallerRow:
+def find_caller(session: Session, domain_id: int, number: UUID) -> GateCallerRow:
     """Raises `NotFoundError` where the domain has no such caller."""
     row = session.get(GateCallerRow, number)
     if row is None or row.domain_id != domain_id:
         raise NotFoundError("There is no such caller any more.")
+    return row
+
+
+def drop_caller(session: Session, domain_id: int, number: UUID) -> GateCallerRow:
+    """Raises `NotFoundError` where the domain has no such caller."""
+    row = find_caller(session, domain_id, number)
     session.delete(row)
     session.flush()
     return row

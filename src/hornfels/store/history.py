@@ -38,6 +38,7 @@ def add(
     operations: Operations = (),
     accounts: Sequence[dict[str, Any]] = (),
     confidential: bool = False,
+    effect: str = "",
 ) -> PointRow:
     """Write down how the domain's policies stand now."""
     point = PointRow(
@@ -50,6 +51,7 @@ def add(
         operations=written(operations),
         accounts=list(accounts),
         confidential=confidential,
+        effect=effect,
         policies=_written(policies, links, domain),
     )
     session.add(point)

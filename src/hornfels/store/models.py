@@ -236,10 +236,11 @@ class DraftRow(Base):
 
 
 class PointRow(Base):
-    """A point in a domain's history: a load, a publish or an unlocking, with what was published,
-    who was to be unlocked (see `hornfels.store.locks`) and all policies as they stood after it.
-    Where it is ``confidential``, its accounts have compromised passwords: names and reason are for
-    those who may see whose passwords these are.
+    """A point in a domain's history: load, publish, unlocking or changed setting, with what
+    was published, who was to be unlocked (see `hornfels.store.locks`) and all policies as they
+    stood after it. ``effect`` says what a changed setting does to accounts. Where a point is
+    ``confidential``, its accounts have compromised passwords: names and reason are for those who
+    may see whose passwords these are.
     """
 
     __tablename__ = "history"
@@ -255,6 +256,7 @@ class PointRow(Base):
     operations: Mapped[list[Any]] = mapped_column(default=list)
     accounts: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     confidential: Mapped[bool] = mapped_column(default=False, server_default=false())
+    effect: Mapped[str] = mapped_column(default="", server_default="")
     policies: Mapped[dict[str, Any]]
 
 

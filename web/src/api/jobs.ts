@@ -90,7 +90,9 @@ export function useLoad() {
   const begun = useJobBegun();
   const [sent, setSent] = useState<number | null>(null);
   const load = useMutation({
-    mutationFn: (file: File) => {
+    mutationFn: async (file: File) => {
+      // The password is asked for before a large file is sent, and not after it.
+      await answer(server.GET("/api/loads/ready"));
       setSent(0);
       return upload<Job>(`/api/loads?name=${encodeURIComponent(file.name)}`, file, setSent);
     },

@@ -1,5 +1,6 @@
 // The trail of what was done.
-import { useInfiniteQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useMutation } from "@tanstack/react-query";
+import { saveFile } from "../shared/saveFile";
 import { answer, server } from "./client";
 
 export type Asked = Partial<Record<"person" | "domain" | "what" | "words", string>>;
@@ -21,5 +22,10 @@ export const useTrail = (asked: Asked) =>
     gcTime: 0,
   });
 
-/** The address of the entries as a file. */
-export const trailFile = (asked: Asked) => `/api/trail.jsonl?${String(new URLSearchParams(asked))}`;
+/** The entries as a file, for which the password may be asked once more. */
+export const useTrailFile = () =>
+  useMutation({
+    mutationFn: (asked: Asked) =>
+      answer(server.GET("/api/trail.jsonl", { params: { query: asked }, parseAs: "text" })),
+    onSuccess: (text) => saveFile(String(text), "application/x-ndjson", "trail.jsonl"),
+  });

@@ -76,6 +76,7 @@ export function HistoryList({ place }: { place: string }) {
                   </ButtonLink>
                 </p>
               )}
+              {point.effect && <p className="ml-[92px] small:ml-0">{point.effect}.</p>}
               {point.reason && <p className="ml-[92px] small:ml-0">{point.reason}</p>}
               {point.unlocked.length > 0 && (
                 <p className="ml-[92px] flex flex-wrap items-center gap-x-2 small:ml-0">

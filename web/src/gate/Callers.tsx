@@ -88,10 +88,15 @@ function Made({ made, onDone }: { made: Schemas["CallerMade"]; onDone: () => voi
   return (
     <Notice role="status">
       <p>
-        ✓ The token of “{made.caller.title}”, shown this once:
+        ✓ The token of “{made.title}”, shown this once:
         <code className="mt-1 block font-mono break-all select-all">{made.token}</code>
       </p>
-      {made.caller.kind === "hook" ? (
+      {made.waits && (
+        <p className="mt-1 text-warn">
+          △ The token opens nothing before a second person has agreed (People).
+        </p>
+      )}
+      {made.kind === "hook" ? (
         <ol className="mt-1.5 list-decimal space-y-1 pl-4">
           <li>Put it into a file on that server that only root can read.</li>
           <li>

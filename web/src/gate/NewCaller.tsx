@@ -10,10 +10,11 @@ import { KINDS } from "./kinds";
 interface Typed {
   title: string;
   kind: CallerKind;
+  reason: string;
 }
 
-const START: Typed = { title: "", kind: "hook" };
-const blank = (typed: Typed) => typed.title === "";
+const START: Typed = { title: "", kind: "hook", reason: "" };
+const blank = (typed: Typed) => typed.title === "" && typed.reason === "";
 
 interface Props {
   domain: string;
@@ -45,7 +46,7 @@ export function NewCaller({ domain, onMade }: Props) {
         event.preventDefault();
         if (make.isPending) return;
         make.mutate(
-          { title: typed.title.trim(), kind: typed.kind },
+          { title: typed.title.trim(), kind: typed.kind, reason: typed.reason.trim() },
           {
             onSuccess: (made) => {
               forget(typed);
@@ -68,16 +69,26 @@ export function NewCaller({ domain, onMade }: Props) {
           </option>
         ))}
       </Select>
+      <TextInput
+        aria-label="What it is called"
+        placeholder="called, such as dc1"
+        className="block w-full"
+        maxLength={100}
+        required
+        aria-invalid={wrong ? true : undefined}
+        value={typed.title}
+        onChange={(event) => set({ title: event.target.value })}
+      />
       <div className="flex gap-1.5">
         <TextInput
-          aria-label="What it is called"
-          placeholder="called, such as dc1"
+          aria-label="Reason"
+          placeholder="Reason"
+          title="Recorded in the audit log"
           className="min-w-0 flex-1"
-          maxLength={100}
+          maxLength={500}
           required
-          aria-invalid={wrong ? true : undefined}
-          value={typed.title}
-          onChange={(event) => set({ title: event.target.value })}
+          value={typed.reason}
+          onChange={(event) => set({ reason: event.target.value })}
         />
         <Button type="submit" aria-busy={make.isPending}>
           Let it ask

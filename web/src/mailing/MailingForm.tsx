@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { ApiError } from "../api/client";
 import { useChooseMailing, type MailingInfo } from "../api/mailing";
 import { Button, Choices, Refused } from "../shared/controls";
@@ -19,6 +20,7 @@ interface Props {
 /** Whether people are written to, about what, and when not. */
 export function MailingForm({ domain, info, typed, changed, onType, onSaved }: Props) {
   const save = useChooseMailing(domain);
+  const [host, setHost] = useState("");
   const fields = save.error instanceof ApiError ? save.error.fields : [];
   const wrong = (...names: string[]) =>
     fields.find(({ field }) => names.some((name) => field.includes(name)))?.message;
@@ -169,6 +171,19 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           onChange={(event) => set({ page: event.target.value })}
         />
       </Labelled>
+      {wrong("confirmed_host") && (
+        <div role="alert" className="text-warn">
+          <p>△ {wrong("confirmed_host")}</p>
+          <label className="flex min-h-6 items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={host !== "" && host === hostOf(typed.page)}
+              onChange={(event) => setHost(event.target.checked ? hostOf(typed.page) : "")}
+            />
+            {hostOf(typed.page)} is a host of this organisation
+          </label>
+        </div>
+      )}
       <SaveWithWhy
         changed={changed}
         overtaken={typed.version !== info.version}
@@ -176,7 +191,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
         busy={save.isPending}
         onSave={(reason, done) =>
           save.mutate(
-            { mailing: mailingOf(typed), version: typed.version, reason },
+            { mailing: mailingOf(typed), version: typed.version, reason, confirmed_host: host },
             {
               onSuccess: () => {
                 onSaved(typed);
@@ -198,3 +213,6 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
     </section>
   );
 }
+
+/** The host of an address, "" where it is none. */
+const hostOf = (page: string) => (URL.canParse(page) ? new URL(page).hostname : "");

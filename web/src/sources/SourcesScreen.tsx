@@ -85,6 +85,7 @@ export function SourcesScreen() {
 function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean }) {
   const edit = useEditDomain(info.dns_name);
   const [asked, setAsked] = useState<"required" | "optional" | null>(null);
+  const [groups, setGroups] = useState<"global" | "any" | null>(null);
   const waiting = useActs().data?.some((act) => act.sentence.includes(info.dns_name));
   return (
     <li className={`rounded-md border bg-sheet p-3 ${here ? "border-ink" : "border-line"}`}>
@@ -107,9 +108,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
           <Choices
             label={`Linked groups that count in ${info.dns_name}`}
             value={info.linked_groups}
-            onChange={(linked_groups) =>
-              edit.mutate({ linked_groups, version: info.version, reason: "" })
-            }
+            onChange={(choice) => setGroups(choice === info.linked_groups ? null : choice)}
             choices={[
               { value: "global", label: "global security" },
               { value: "any", label: "any security" },
@@ -133,6 +132,23 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
           />
         </div>
       </MayChange>
+      {groups !== null && (
+        <WhyForm
+          act="Change linked groups"
+          busy={edit.isPending}
+          onAct={(reason) =>
+            edit.mutate(
+              { linked_groups: groups, version: info.version, reason },
+              { onSuccess: () => setGroups(null) },
+            )
+          }
+          onKeep={() => setGroups(null)}
+        >
+          {groups === "any"
+            ? "From then on links to every security group count. The history says how many accounts change policy."
+            : "From then on links to global security groups alone count. The history says how many accounts change policy."}
+        </WhyForm>
+      )}
       {asked !== null && (
         <WhyForm
           act="Ask for it"

@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
-import { trailFile, useTrail } from "../api/trail";
-import { Button, ButtonLink, Failed, Loading } from "../shared/controls";
+import { useTrailFile, useTrail } from "../api/trail";
+import { Button, Failed, Loading, Refused } from "../shared/controls";
 import { Select, TextInput } from "../shared/fields";
 import { Lines } from "../shared/Lines";
 import { momentText } from "../shared/moments";
@@ -32,6 +32,7 @@ export function TrailScreen() {
     Object.entries({ person, domain, what, words }).filter(([, value]) => value),
   );
   const trail = useTrail(asked);
+  const file = useTrailFile();
   useTitle("Trail");
   return (
     <div className="flex h-full flex-col">
@@ -70,10 +71,11 @@ export function TrailScreen() {
           value={domain}
           onChange={(event) => change({ of: event.target.value }, true)}
         />
-        <ButtonLink className="ml-auto" href={trailFile(asked)} download>
-          Export as JSON lines
-        </ButtonLink>
+        <Button className="ml-auto" disabled={file.isPending} onClick={() => file.mutate(asked)}>
+          {file.isPending ? "Exporting …" : "Export as JSON lines"}
+        </Button>
       </div>
+      <Refused error={file.error} />
       {trail.isPending ? (
         <Loading what="the trail" />
       ) : trail.error ? (

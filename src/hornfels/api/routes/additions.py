@@ -56,7 +56,7 @@ def get_addition(policy: PolicyRef, current: Current) -> AdditionInfo:
     "/{policy}",
     response_model_exclude_none=True,
     responses={409: {"model": Conflict | Refusal}},
-    dependencies=[needs("draft")],
+    dependencies=[needs("draft", proof=False)],
 )
 def set_addition(policy: PolicyRef, body: AdditionEdit, edit: Edit) -> AdditionInfo:
     """Say what a policy asks besides, in the draft that is shown."""
@@ -65,7 +65,7 @@ def set_addition(policy: PolicyRef, body: AdditionEdit, edit: Edit) -> AdditionI
     return _info(current, _number(current, policy), policy)
 
 
-@router.post("/{policy}/effects", dependencies=[needs("bench")])
+@router.post("/{policy}/effects", dependencies=[needs("bench", proof=False)])
 def get_effects(policy: PolicyRef, body: EffectsAsked, current: Current) -> EffectsAnswer:
     """What each rule of an addition does, saved or not: an example that it alone refuses, and what
     it refuses of passwords as people choose them. Nothing of it is kept.

@@ -64,7 +64,7 @@ def _asked(current: Snapshot, asked: OnePolicy) -> tuple[int, Subject]:
     return _policy(current, asked.policy or ""), ANYBODY
 
 
-@router.post("/suggestions")
+@router.post("/suggestions", dependencies=[needs("bench", proof=False)])
 def suggestions(body: SuggestionAsked, current: Current) -> list[SuggestionInfo]:
     """One password of each kind that the policy accepts."""
     policy, subject = _asked(current, body)
@@ -75,7 +75,7 @@ def suggestions(body: SuggestionAsked, current: Current) -> list[SuggestionInfo]
     ]
 
 
-@router.post("/boundaries")
+@router.post("/boundaries", dependencies=[needs("bench", proof=False)])
 def get_boundaries(body: BoundariesAsked, current: Current) -> BoundariesAnswer:
     """Invented candidates on both sides of every rule."""
     policy, subject = _asked(current, body)

@@ -34,7 +34,7 @@ router = APIRouter(
 )
 
 
-@router.post("/verdicts", response_model=AttemptAnswer)
+@router.post("/verdicts", response_model=AttemptAnswer, dependencies=[needs("bench", proof=False)])
 async def verdicts(domain: str, body: Attempt, request: Request) -> Response:
     """What each rule says to the candidate for each account."""
     current = await cached_snapshot(
@@ -71,7 +71,7 @@ async def verdicts(domain: str, body: Attempt, request: Request) -> Response:
     return Response(to_json(answer), media_type="application/json")
 
 
-@router.post("/verdicts/many")
+@router.post("/verdicts/many", dependencies=[needs("bench", proof=False)])
 def many_verdicts(body: ManyAttempts, current: CachedSnapshot, request: Request) -> ManyAnswer:
     """Accepted or refused, and by which rules, for many candidates on many accounts."""
     moment = moment_of(body)

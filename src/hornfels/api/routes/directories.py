@@ -10,7 +10,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
-from hornfels.api.deps import Database
+from hornfels.api.deps import Database, User
 from hornfels.api.directory_schemas import (
     ConnectionAnswer,
     ConnectionAsked,
@@ -122,10 +122,13 @@ def connect(
 def disconnect(
     domain: Name,
     database: Database,
+    user: User,
     reason: Annotated[str, Query(max_length=MOST_REASON)] = "",
 ) -> None:
-    """Forget how the directory is reached. What was read of it stays."""
-    connections.drop(database, domain, reason)
+    """Forget how the directory is reached. What was read of it stays. Where approval is required, a
+    second person has to agree.
+    """
+    connections.drop(database, domain, reason, user)
 
 
 @router.post("/dumps", dependencies=[needs("settings", proof=True)])
@@ -164,13 +167,13 @@ def _tried(
     return connections.tried(engine, current, given, domain, where)
 
 
-@router.post("/read", status_code=202, dependencies=[needs("load")])
+@router.post("/read", status_code=202, dependencies=[needs("load", proof=False)])
 def read_directory(domain: Name, body: ReadAsked, visitor: Person, database: Database) -> JobInfo:
     """Read what has changed in the directory, or everything. The answer is the job."""
     return job_info(reading.begin(database, domain, visitor.name, whole=body.whole))
 
 
-@router.post("/compare", status_code=202, dependencies=[needs("load")])
+@router.post("/compare", status_code=202, dependencies=[needs("load", proof=False)])
 def compare_with_directory(domain: Name, visitor: Person, database: Database) -> JobInfo:
     """Ask the directory for its own word on every account. The answer is the job."""
     return job_info(reading.begin_comparing(database, domain, visitor.name))

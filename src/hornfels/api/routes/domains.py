@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, Renewal, Rights, User
-from hornfels.api.rights import SIGNED_IN, Person, allowed, needs, prove
+from hornfels.api.rights import SIGNED_IN, Person, allowed, needs, signed_in
 from hornfels.api.schemas import (
     MOST_REASON,
     AdjustmentInfo,
@@ -65,7 +65,7 @@ def starting_points(_user: User) -> list[StartingPointInfo]:
     ]
 
 
-@router.post("/adjustments", dependencies=[SIGNED_IN])
+@router.post("/adjustments", dependencies=[signed_in(proof=False)])
 def get_adjustments(body: AdjustmentsAsked, _user: User) -> list[AdjustmentInfo]:
     """What to change along with a setting that somebody changes."""
     found = adjustments(DEFAULTS.edited(body.settings.given()), body.changed)
@@ -82,27 +82,25 @@ def list_domains(database: Database, visitor: Person, snapshots: Renewal) -> lis
     return [domain_info(found, rights) for found, rights in held if "see" in rights]
 
 
-@router.patch("/domains/{domain}", dependencies=[needs("settings")])
+@router.patch("/domains/{domain}", dependencies=[needs("settings", proof=True)])
 def edit_domain(
     body: DomainEdit,
     current: Current,
     database: Database,
-    visitor: Person,
+    user: User,
     rights: Rights,
     snapshots: Renewal,
 ) -> DomainInfo:
-    """Choose which linked groups count in this domain, and what publishing wants. The latter takes
-    a reason and the password once more, and waits for a second person where approval is required.
+    """Choose which linked groups count in this domain, and what publishing wants. It takes a reason
+    and the password once more, and waits for a second person where approval is required.
     """
     asked = {"approval_required": body.approval_required, "trials_required": body.trials_required}
     publishing = {key: value for key, value in asked.items() if value is not None}
-    if publishing:
-        prove(visitor)
     chosen = domains.choose(
         database,
         snapshots,
         current,
-        visitor.name,
+        user,
         body.version,
         linked_groups=body.linked_groups,
         publishing=publishing,

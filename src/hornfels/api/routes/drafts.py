@@ -59,7 +59,7 @@ def list_drafts(current: Current, database: Database, snapshots: Renewal) -> lis
     return [draft_info(state, tally) for state, tally in snapshots.in_short(database, current.live)]
 
 
-@router.post("/drafts", status_code=201, dependencies=[needs("draft")])
+@router.post("/drafts", status_code=201, dependencies=[needs("draft", proof=False)])
 def open_draft(body: DraftNew, current: Current, database: Database, user: User) -> DraftInfo:
     """Open a draft. Without a title it is the person's own of today, a new one if there is none
     yet.
@@ -74,13 +74,13 @@ def get_draft(current: Current, database: Database) -> DraftDetail:
     return _detail(current, database)
 
 
-@router.patch("/draft", dependencies=[needs("draft")])
+@router.patch("/draft", dependencies=[needs("draft", proof=False)])
 def describe_draft(body: DraftEdit, edit: Edit) -> DraftDetail:
     title, reason = body.title.strip(), body.reason.strip()
     return _detail(service.describe(edit, body.version, title, reason), edit.database)
 
 
-@router.delete("/draft", status_code=204, dependencies=[needs("draft")])
+@router.delete("/draft", status_code=204, dependencies=[needs("draft", proof=False)])
 def drop_draft(
     domain: str,
     version: Annotated[Version, Query()],
@@ -93,23 +93,23 @@ def drop_draft(
     service.discard(database, *place, version, user, of_others="settings" in rights)
 
 
-@router.post("/draft/close", status_code=204, dependencies=[needs("draft")])
+@router.post("/draft/close", status_code=204, dependencies=[needs("draft", proof=False)])
 def close_draft(body: DraftVersion, edit: Edit) -> None:
     """End a draft of which nothing is left to do: all of it is so already."""
     service.close(edit, body.version)
 
 
-@router.post("/draft/undo", dependencies=[needs("draft")])
+@router.post("/draft/undo", dependencies=[needs("draft", proof=False)])
 def undo(body: DraftVersion, edit: Edit) -> DraftDetail:
     return _detail(service.undo(edit, body.version), edit.database)
 
 
-@router.post("/draft/redo", dependencies=[needs("draft")])
+@router.post("/draft/redo", dependencies=[needs("draft", proof=False)])
 def redo(body: DraftVersion, edit: Edit) -> DraftDetail:
     return _detail(service.redo(edit, body.version), edit.database)
 
 
-@router.delete("/draft/operations/{number}", dependencies=[needs("draft")])
+@router.delete("/draft/operations/{number}", dependencies=[needs("draft", proof=False)])
 def drop_operation(
     number: Annotated[int, Path(ge=0, lt=2**31)], version: Annotated[Version, Query()], edit: Edit
 ) -> DraftDetail:
@@ -117,7 +117,7 @@ def drop_operation(
     return _detail(service.drop_operation(edit, number, version), edit.database)
 
 
-@router.post("/draft/operations/{number}/keep", dependencies=[needs("draft")])
+@router.post("/draft/operations/{number}/keep", dependencies=[needs("draft", proof=False)])
 def keep_operation(
     number: Annotated[int, Path(ge=0, lt=2**31)], body: DraftVersion, edit: Edit
 ) -> DraftDetail:
@@ -127,20 +127,20 @@ def keep_operation(
     return _detail(service.keep_operation(edit, number, body.version), edit.database)
 
 
-@router.post("/draft/renumber", dependencies=[needs("draft")])
+@router.post("/draft/renumber", dependencies=[needs("draft", proof=False)])
 def renumber_policies(edit: Edit) -> DraftDetail:
     """Give every policy a number with gaps, in the same order."""
     return _detail(service.renumber_policies(edit), edit.database)
 
 
-@router.post("/draft/memberships", dependencies=[needs("draft")])
+@router.post("/draft/memberships", dependencies=[needs("draft", proof=False)])
 def weigh_membership(body: WhatIfMembership, edit: Edit) -> DraftDetail:
     """What if this account or group were in that group, or were not? Never published."""
     current = service.weigh_membership(edit, body.member, body.group, join=body.join)
     return _detail(current, edit.database)
 
 
-@router.post("/draft/flags", dependencies=[needs("draft")])
+@router.post("/draft/flags", dependencies=[needs("draft", proof=False)])
 def weigh_flag(body: WhatIfFlag, edit: Edit) -> DraftDetail:
     """What if this account had this flag, or had it not? Never published."""
     current = service.weigh_flag(edit, body.account, body.flag, on=body.on)
@@ -195,7 +195,7 @@ def get_impact(current: Current) -> ImpactInfo:
     )
 
 
-@router.post("/draft/approve", dependencies=[needs("approve")])
+@router.post("/draft/approve", dependencies=[needs("approve", proof=True)])
 def approve(body: DraftApproval, edit: Edit) -> DraftDetail:
     """Approve the draft as it was read. A later change of its text ends the approval."""
     return _detail(service.approve(edit, body.version, body.text), edit.database)

@@ -120,7 +120,7 @@ def list_accounts(
     )
 
 
-@router.post("/look", status_code=202, dependencies=[needs("load")])
+@router.post("/look", status_code=202, dependencies=[needs("load", proof=False)])
 def look(current: Current, database: Database, user: User) -> JobInfo:
     """Compare accounts now."""
     name = current.estate.domain.dns_name
@@ -133,13 +133,16 @@ def look(current: Current, database: Database, user: User) -> JobInfo:
 
 
 @router.put("/orders/{policy}", dependencies=[needs("settings", proof=True)])
-def set_order(policy: str, body: OrderEdit, current: Current, database: Database) -> ExposureOrder:
+def set_order(
+    policy: str, body: OrderEdit, current: Current, database: Database, user: User
+) -> ExposureOrder:
     """Say what becomes of exposed accounts under a policy."""
     number = policy_number(current, policy)
     if number is None:
         raise NotFoundError("There is no such policy any more.")
     order = Order(body.consequence, body.days, body.standing)
-    exposure_orders.choose(database, current, ref_of(current.estate, number), order, body.reason)
+    ref = ref_of(current.estate, number)
+    exposure_orders.choose(database, current, ref, order, body.reason, user)
     return _order(exposure_orders.orders(database, current).get(policy, order))
 
 

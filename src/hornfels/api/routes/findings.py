@@ -50,7 +50,7 @@ def list_findings(current: Current, database: Database, user: User, request: Req
     return Findings(findings=[_finding(current, f, held.get(f.key)) for f in found])
 
 
-@router.post("/accepted", status_code=204, dependencies=[needs("draft")])
+@router.post("/accepted", status_code=204, dependencies=[needs("draft", proof=False)])
 def accept(
     body: Acceptance, current: Current, database: Database, user: User, request: Request
 ) -> None:
@@ -59,7 +59,7 @@ def accept(
     accepting.accept(database, engine, current, user, body.key, body.reason, body.until)
 
 
-@router.delete("/accepted", status_code=204, dependencies=[needs("draft")])
+@router.delete("/accepted", status_code=204, dependencies=[needs("draft", proof=False)])
 def withdraw(
     key: Annotated[str, Query(max_length=500)], current: Current, database: Database
 ) -> None:

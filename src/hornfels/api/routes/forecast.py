@@ -180,7 +180,7 @@ def chance_shown(chance: float | None) -> str:
     return "no limit" if chance is None else share(chance)
 
 
-@router.post("/tradeoff/moved")
+@router.post("/tradeoff/moved", dependencies=[needs("see", proof=False)])
 def put_mark(body: MarkMoved, current: Current) -> MarkThere:
     """What a policy's settings are with its mark somewhere else. Nothing is saved."""
     policy = number_of(current, body.policy)

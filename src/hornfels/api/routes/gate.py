@@ -45,11 +45,11 @@ def get_callers(current: Current, database: Database) -> list[CallerInfo]:
 
 @router.post("/callers", status_code=201, dependencies=[needs("settings", proof=True)])
 def make_caller(body: CallerNew, current: Current, database: Database, user: User) -> CallerMade:
-    """Let somebody ask, by a token that is shown this once."""
-    row, token = gate.make_caller(database, current, user, body.title, body.kind)
-    standing = gate.standing(database, current, datetime.now(UTC))
-    made = next(one for one in standing if one.row.id == row.id)
-    return CallerMade(caller=_caller(made), token=token)
+    """Let somebody ask, by a token that is shown this once. Where approval is required, the token
+    opens nothing before a second person agrees.
+    """
+    token, waits = gate.make_caller(database, current, user, body.title, body.kind, body.reason)
+    return CallerMade(title=body.title.strip(), kind=body.kind, token=token, waits=waits)
 
 
 @router.delete("/callers/{number}", status_code=204, dependencies=[needs("settings", proof=True)])
@@ -57,10 +57,11 @@ def drop_caller(
     number: UUID,
     current: Current,
     database: Database,
+    user: User,
     reason: Annotated[str, Query(max_length=MOST_REASON)] = "",
 ) -> None:
-    """Let somebody ask no longer."""
-    gate.drop_caller(database, current, number, reason)
+    """Let somebody ask no longer. Where approval is required, a second person has to agree."""
+    gate.drop_caller(database, current, number, reason, user)
 
 
 @router.get("/answers", dependencies=[needs("see")])
@@ -93,10 +94,12 @@ def get_lifetimes(current: Current, database: Database) -> LifetimesInfo:
 
 
 @router.put("/lifetimes", dependencies=[needs("settings", proof=True)])
-def set_lifetimes(body: LifetimesEdit, current: Current, database: Database) -> LifetimesInfo:
+def set_lifetimes(
+    body: LifetimesEdit, current: Current, database: Database, user: User
+) -> LifetimesInfo:
     """Have passwords changed on the day on which they end by their band, or not."""
     lifetimes.choose(
-        database, current, enforced=body.enforced, spared=body.spared, reason=body.reason
+        database, current, user, enforced=body.enforced, spared=body.spared, reason=body.reason
     )
     return _lifetimes(lifetimes.standing(database, current), now_moment())
 

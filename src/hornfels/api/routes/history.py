@@ -67,6 +67,7 @@ def _point(
         author=point.author,
         approver=point.approver,
         at=point.at.isoformat(),
+        effect=point.effect,
         groups=groups,
         can_undo=known and bool(point.operations),
         unlocked=[one.name for one in locks.unlocked_at(point)] if named else [],
@@ -89,7 +90,7 @@ def compare(
     return Comparison(groups=change_groups(differences(old, new), old))
 
 
-@router.post("/{point}/undo", status_code=201, dependencies=[needs("draft")])
+@router.post("/{point}/undo", status_code=201, dependencies=[needs("draft", proof=False)])
 def undo(
     point: Annotated[Number, Path()], current: Current, database: Database, user: User
 ) -> DraftInfo:

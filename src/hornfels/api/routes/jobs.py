@@ -16,7 +16,16 @@ from sse_starlette import EventSourceResponse
 from hornfels.api.address import Route
 from hornfels.api.deps import Database
 from hornfels.api.exporting import sent_as
-from hornfels.api.rights import SIGNED_IN, Person, allowed, domains_where, needs, origin_of, prove
+from hornfels.api.rights import (
+    SIGNED_IN,
+    Person,
+    allowed,
+    domains_where,
+    needs,
+    origin_of,
+    prove,
+    signed_in,
+)
 from hornfels.api.schemas import Confirmation, JobInfo
 from hornfels.api.views import job_info
 from hornfels.api.watching import Watch
@@ -43,7 +52,9 @@ _BODY = {
 }
 
 
-@router.post("/loads", status_code=202, openapi_extra=_BODY, dependencies=[needs("load")])
+@router.post(
+    "/loads", status_code=202, openapi_extra=_BODY, dependencies=[needs("load", proof=True)]
+)
 async def load(
     request: Request,
     visitor: Person,
@@ -119,6 +130,11 @@ def _hand_over(
         return job_info(row)
 
 
+@router.get("/loads/ready", status_code=204, dependencies=[needs("load", proof=True)])
+def may_load() -> None:
+    """Whether a dump may be sent now. Asked before a large file is sent for nothing."""
+
+
 @router.get("/loads", dependencies=[needs("load")])
 def list_loads(database: Database, visitor: Person) -> list[JobInfo]:
     """The latest loads that are one's own or of domains one may load, the newest first: those under
@@ -156,7 +172,7 @@ async def follow_job(job: UUID, request: Request, visitor: Person) -> EventSourc
     return EventSourceResponse(events(), ping=15)
 
 
-@router.post("/jobs/{job}/cancel", dependencies=[SIGNED_IN])
+@router.post("/jobs/{job}/cancel", dependencies=[signed_in(proof=False)])
 def cancel_job(job: UUID, database: Database, visitor: Person) -> JobInfo:
     """Stop a job, one's own or of a domain that one may load: at once while it waits, as soon as
     its worker sees it while it runs.
@@ -164,7 +180,7 @@ def cancel_job(job: UUID, database: Database, visitor: Person) -> JobInfo:
     return job_info(loading.stop(database, _theirs(database, job, visitor)))
 
 
-@router.post("/jobs/{job}/retry", dependencies=[SIGNED_IN])
+@router.post("/jobs/{job}/retry", dependencies=[signed_in(proof=False)])
 def retry_job(job: UUID, database: Database, visitor: Person) -> JobInfo:
     """Begin a job that failed or was stopped once more: one's own, or of a domain that one may
     load.
@@ -172,7 +188,7 @@ def retry_job(job: UUID, database: Database, visitor: Person) -> JobInfo:
     return job_info(loading.begin_again(database, _theirs(database, job, visitor)))
 
 
-@router.post("/jobs/{job}/confirm", dependencies=[needs("load")])
+@router.post("/jobs/{job}/confirm", dependencies=[needs("load", proof=True)])
 def confirm_job(job: UUID, body: Confirmation, database: Database, visitor: Person) -> JobInfo:
     """Let a load go on that is held since the domain would lose accounts by it. Where approval is
     required, a second person has to agree.

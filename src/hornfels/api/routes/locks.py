@@ -69,7 +69,7 @@ def list_locks(current: Current, database: Database) -> LocksAnswer:
     )
 
 
-@router.post("/unlockings", status_code=201, dependencies=[needs("unlock")])
+@router.post("/unlockings", status_code=201, dependencies=[needs("unlock", proof=False)])
 async def unlock(
     body: UnlockNew, domain: str, request: Request, visitor: Person, snapshots: Renewal
 ) -> UnlockingInfo:
@@ -79,7 +79,7 @@ async def unlock(
     return await _done("unlocking", body, domain, request, visitor, snapshots)
 
 
-@router.post("/must-change", status_code=201, dependencies=[needs("unlock")])
+@router.post("/must-change", status_code=201, dependencies=[needs("unlock", proof=False)])
 async def have_passwords_changed(
     body: UnlockNew, domain: str, request: Request, visitor: Person, snapshots: Renewal
 ) -> UnlockingInfo:

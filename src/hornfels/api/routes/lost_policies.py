@@ -55,7 +55,7 @@ def list_lost(current: Current, database: Database) -> list[LostPolicyInfo]:
     ]
 
 
-@router.post("/{guid}/restore", status_code=204, dependencies=[needs("load")])
+@router.post("/{guid}/restore", status_code=204, dependencies=[needs("load", proof=False)])
 def restore(guid: UUID, body: Restored, current: Current, database: Database) -> None:
     """Give the policy what the lost policy of its name had: additional rules, guard, accepted
     risks, notification days.

@@ -28,6 +28,7 @@ from hornfels.api.mailing_schemas import (
     SampleLooked,
     TestAsked,
 )
+from hornfels.api.people_schemas import ActAnswer
 from hornfels.api.refusals import answers
 from hornfels.api.rights import needs
 from hornfels.api.views import job_info
@@ -91,14 +92,25 @@ def get_mailing(current: Current, database: Database) -> MailingInfo:
     )
 
 
-@router.put("", status_code=204, responses=answers(409))
-def put_mailing(body: MailingEdit, current: Current, database: Database) -> None:
-    """Choose what people are written about, or that nobody is."""
-    where = read_settings()
-    mailing.choose(database, current.live, body.mailing, body.version, body.reason, where)
+@router.put("", responses=answers(409), dependencies=[needs("settings", proof=True)])
+def put_mailing(body: MailingEdit, current: Current, database: Database, user: User) -> ActAnswer:
+    """Choose what people are written about, or that nobody is. Where approval is required, a second
+    person has to agree.
+    """
+    done = mailing.choose(
+        database,
+        current.live,
+        body.mailing,
+        body.version,
+        body.reason,
+        read_settings(),
+        user,
+        confirmed_host=body.confirmed_host,
+    )
+    return ActAnswer(waits=not done)
 
 
-@router.post("/planned")
+@router.post("/planned", dependencies=[needs("settings", proof=False)])
 def planned(body: MailingTried, current: Current, database: Database) -> PlannedInfo:
     """Who would be written to just now. Nothing is sent."""
     live = current.live
@@ -124,7 +136,7 @@ def planned(body: MailingTried, current: Current, database: Database) -> Planned
     )
 
 
-@router.post("/sample", responses=answers(409))
+@router.post("/sample", responses=answers(409), dependencies=[needs("settings", proof=False)])
 def sample(body: SampleAsked, current: Current) -> LetterShown:
     """What an account would be written about something. Nothing is sent."""
     live = current.live
@@ -151,7 +163,9 @@ def sample_page(asked: Annotated[SampleLooked, Query()], current: Current) -> HT
     return HTMLResponse(letter.html, headers=_LOOKS_ONLY)
 
 
-@router.post("/test", status_code=204, responses=answers(409))
+@router.post(
+    "/test", status_code=204, responses=answers(409), dependencies=[needs("settings", proof=False)]
+)
 async def send_test(body: TestAsked, domain: str, user: User, request: Request) -> None:
     """Hand over one letter that says it is a test."""
     asking = request.app.state.asking
@@ -165,7 +179,9 @@ def _test(request: Request, domain: str, body: TestAsked, user: str) -> None:
     mailing.send_test(live, body.address, body.mailing, user, read_settings())
 
 
-@router.post("/now", status_code=204, responses=answers(409))
+@router.post(
+    "/now", status_code=204, responses=answers(409), dependencies=[needs("settings", proof=True)]
+)
 def write_now(current: Current, database: Database, user: User) -> None:
     """Look at once whom to write to, and write, also in quiet hours."""
     if not mailing.held(database, current.live).mailing.on:
@@ -197,7 +213,12 @@ def list_letters(
     ]
 
 
-@router.post("/letters/{letter}/again", status_code=204, responses=answers(404, 409))
+@router.post(
+    "/letters/{letter}/again",
+    status_code=204,
+    responses=answers(404, 409),
+    dependencies=[needs("settings", proof=False)],
+)
 def send_again(letter: UUID, current: Current, database: Database) -> None:
     """Have a letter handed over once more that was refused, or may have gone."""
     mailing.again(database, current.live, letter)

@@ -27,7 +27,7 @@ from hornfels.api.own_page_schemas import (
     OwnVerdict,
 )
 from hornfels.api.refusals import answers
-from hornfels.api.rights import OPEN, UNDER_POLICY, origin_of
+from hornfels.api.rights import OPEN, UNDER_POLICY, address_of, origin_of
 from hornfels.api.routes.advice import card_lines
 from hornfels.api.same_time import same_time_for_refusals
 from hornfels.api.snapshot_cache import cached_snapshot
@@ -58,7 +58,7 @@ async def you(request: Request, token: Token = None) -> OwnPageInfo:
     state = request.app.state
     person: Person | None = request.state.own_person
     found = None
-    async with state.asking_own.place():
+    async with state.asking_own.share(address_of(request)):
         domains = await state.asking_own.run(_domains, request)
         if person is not None and token is not None:
             current = await cached_snapshot(person.domain, request)
@@ -102,7 +102,7 @@ async def sign_in(
     sound alike and take as long.
     """
     state = request.app.state
-    async with same_time_for_refusals(), state.asking_own.place():
+    async with same_time_for_refusals(), state.asking_own.share(address_of(request)):
         domain = await state.asking_own.run(
             own_page.domain_for, state.engine, body.name, body.domain
         )
@@ -133,7 +133,7 @@ async def sign_out(request: Request, response: Response, token: Token = None) ->
     """Be known here no more."""
     if token:
         asking = request.app.state.asking_own
-        async with asking.place():
+        async with asking.share(address_of(request)):
             await asking.run(_end, request, token)
     response.delete_cookie(YOUR_COOKIE, path=YOURS)
 
@@ -179,7 +179,7 @@ async def change(
     """Change one's own password in the directory; one is known in no other browser then."""
     state = request.app.state
     current = await cached_snapshot(person.domain, request)
-    async with state.asking_own.place():
+    async with state.asking_own.share(address_of(request)):
         change_it = partial(
             own_page.change,
             state.engine,

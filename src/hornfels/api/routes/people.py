@@ -19,7 +19,7 @@ from hornfels.api.people_schemas import (
     RoleChange,
     RoleInfo,
 )
-from hornfels.api.rights import IN_PERSON, Person, allowed, domains_where, needs, prove
+from hornfels.api.rights import IN_PERSON, Person, allowed, domains_where, needs, prove, signed_in
 from hornfels.api.schemas import Number
 from hornfels.core.rights.roles import (
     ALLOWED,
@@ -92,6 +92,7 @@ def change_role(name: Name, body: RoleChange, visitor: Person, database: Databas
     """Give or take a role. Where approval is required, giving waits for a second person."""
     _in(visitor, "people", body.domain)
     if body.held:
+        service.refuse_domain(database, body.domain)
         service.find(database, name)
         asked = {"name": name, "role": body.role}
         return _answer(acts.ask(database, visitor.name, "grant", body.domain, body.reason, **asked))
@@ -134,7 +135,7 @@ def list_acts(visitor: Person, database: Database) -> list[ActInfo]:
     ]
 
 
-@router.post("/acts/{act}/confirm", dependencies=[IN_PERSON])
+@router.post("/acts/{act}/confirm", dependencies=[signed_in(proof=True, in_person=True)])
 def confirm_act(act: Number, visitor: Person, database: Database) -> ActAnswer:
     """Let it happen, as the second person."""
     if not _may(visitor, acts.find(database, act)):
@@ -143,7 +144,9 @@ def confirm_act(act: Number, visitor: Person, database: Database) -> ActAnswer:
     return _answer(acts.confirm(database, act, visitor.name))
 
 
-@router.delete("/acts/{act}", status_code=204, dependencies=[IN_PERSON])
+@router.delete(
+    "/acts/{act}", status_code=204, dependencies=[signed_in(proof=False, in_person=True)]
+)
 def withdraw_act(act: Number, visitor: Person, database: Database) -> None:
     """It does not happen: for whoever asked for it, and for whoever could confirm it."""
     row = acts.find(database, act)

@@ -81,7 +81,7 @@ def get_policy_attributes(guid: UUID, current: Current) -> list[AttributeInfo]:
     ]
 
 
-@router.post("", status_code=201, dependencies=[needs("draft")])
+@router.post("", status_code=201, dependencies=[needs("draft", proof=False)])
 def create_policy(body: PolicyNew, edit: Edit) -> PolicyDetail:
     """Add a policy to the draft that is shown."""
     guid, current = policies.create(
@@ -97,7 +97,9 @@ def create_policy(body: PolicyNew, edit: Edit) -> PolicyDetail:
 
 
 @router.patch(
-    "/domain", responses={409: {"model": Conflict | Refusal}}, dependencies=[needs("draft")]
+    "/domain",
+    responses={409: {"model": Conflict | Refusal}},
+    dependencies=[needs("draft", proof=False)],
 )
 def edit_bedrock(body: BedrockEdit, edit: Edit) -> Bedrock:
     """Edit the domain policy in the draft that is shown."""
@@ -105,7 +107,9 @@ def edit_bedrock(body: BedrockEdit, edit: Edit) -> Bedrock:
 
 
 @router.patch(
-    "/{guid}", responses={409: {"model": Conflict | Refusal}}, dependencies=[needs("draft")]
+    "/{guid}",
+    responses={409: {"model": Conflict | Refusal}},
+    dependencies=[needs("draft", proof=False)],
 )
 def edit_policy(guid: UUID, body: PolicyEdit, edit: Edit) -> PolicyDetail:
     current = policies.edit_policy(
@@ -124,14 +128,16 @@ def edit_policy(guid: UUID, body: PolicyEdit, edit: Edit) -> PolicyDetail:
     "/{guid}",
     status_code=204,
     responses={409: {"model": Conflict | Refusal}},
-    dependencies=[needs("draft")],
+    dependencies=[needs("draft", proof=False)],
 )
 def delete_policy(guid: UUID, version: Annotated[Fingerprint, Query()], edit: Edit) -> None:
     policies.remove(edit, guid, version)
 
 
 @router.post(
-    "/{guid}/links", responses={409: {"model": Conflict | Refusal}}, dependencies=[needs("draft")]
+    "/{guid}/links",
+    responses={409: {"model": Conflict | Refusal}},
+    dependencies=[needs("draft", proof=False)],
 )
 def link_policy(guid: UUID, body: LinkNew, edit: Edit) -> PolicyDetail:
     """Link a policy to an account or group of the estate, by its DN."""
@@ -139,7 +145,9 @@ def link_policy(guid: UUID, body: LinkNew, edit: Edit) -> PolicyDetail:
 
 
 @router.delete(
-    "/{guid}/links", responses={409: {"model": Conflict | Refusal}}, dependencies=[needs("draft")]
+    "/{guid}/links",
+    responses={409: {"model": Conflict | Refusal}},
+    dependencies=[needs("draft", proof=False)],
 )
 def unlink_policy(
     guid: UUID,

@@ -55,7 +55,9 @@ def get_policy_file(current: Current, database: Database) -> PlainTextResponse:
 
 
 @router.post(
-    "/domains/{domain}/policy-file/plan", openapi_extra=RAW_BODY, dependencies=[needs("see")]
+    "/domains/{domain}/policy-file/plan",
+    openapi_extra=RAW_BODY,
+    dependencies=[needs("see", proof=False)],
 )
 def plan(body: RawBody, current: Current, database: Database) -> PolicyFilePlan:
     """What a policy file (the request's body) would change of live. Nothing is changed."""
@@ -75,7 +77,7 @@ def _plan(found: Planned, live: Snapshot) -> PolicyFilePlan:
 @router.post(
     "/domains/{domain}/policy-file",
     openapi_extra=RAW_BODY,
-    dependencies=[needs("draft")],
+    dependencies=[needs("draft", proof=False)],
 )
 def take(
     body: RawBody,
@@ -115,7 +117,7 @@ def get_watched(current: Current, database: Database) -> WatchedAnswer:
     )
 
 
-@router.post("/domains/{domain}/policy-file/watched", dependencies=[needs("draft")])
+@router.post("/domains/{domain}/policy-file/watched", dependencies=[needs("draft", proof=False)])
 def take_watched(current: Current, database: Database, user: User) -> PolicyFileTaken:
     """Make a draft of what the watched file wants of live, and keep its trials."""
     found = _watched(database, current)

@@ -28,7 +28,7 @@ from hornfels.settings import read_settings
 router = APIRouter(prefix="/api/domains/{domain}", tags=["rehearsals"], route_class=Route)
 
 
-@router.post("/rehearsals", dependencies=[needs("rehearse")])
+@router.post("/rehearsals", dependencies=[needs("rehearse", proof=False)])
 async def rehearse(body: RehearsalAsked, current: Current, request: Request) -> RehearsalAnswer:
     """Make an account in the directory, put it under the policy, try what is asked on it, and
     delete it.

@@ -8,6 +8,7 @@ from fastapi import APIRouter
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
+from hornfels.api.people_schemas import ActAnswer
 from hornfels.api.refusals import answers
 from hornfels.api.report_order_schemas import CopyInfo, ReportOrderEdit, ReportOrderInfo
 from hornfels.api.rights import needs
@@ -48,14 +49,17 @@ def get_order(current: Current, database: Database) -> ReportOrderInfo:
     )
 
 
-@router.put("", status_code=204, responses=answers(409))
-def put_order(body: ReportOrderEdit, current: Current, database: Database) -> None:
-    """Order reports, or none any more."""
-    where, now = read_settings(), datetime.now(UTC)
-    report_orders.choose(database, current.live, body.order, body.version, body.reason, now, where)
+@router.put("", responses=answers(409), dependencies=[needs("settings", proof=True)])
+def put_order(body: ReportOrderEdit, current: Current, database: Database, user: User) -> ActAnswer:
+    """Order reports, or none any more. Where approval is required, a second person has to agree."""
+    live, where = current.live, read_settings()
+    done = report_orders.choose(database, live, body.order, body.version, body.reason, where, user)
+    return ActAnswer(waits=not done)
 
 
-@router.post("/now", status_code=204, responses=answers(409))
+@router.post(
+    "/now", status_code=204, responses=answers(409), dependencies=[needs("settings", proof=True)]
+)
 def send_now(current: Current, database: Database, user: User) -> None:
     """Send the report at once to everybody to whom it goes."""
     needed(read_settings())

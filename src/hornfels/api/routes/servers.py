@@ -58,13 +58,13 @@ def list_sets(current: Current, database: Database) -> ServerSets:
     )
 
 
-@router.post("", status_code=201, dependencies=[needs("load")])
+@router.post("", status_code=201, dependencies=[needs("load", proof=False)])
 def create(body: ServerSetNew, current: Current, database: Database) -> ServerSetInfo:
     """Make a set of servers."""
     return _info(found(database, servers.create(database, current.domain_id, body.name)))
 
 
-@router.post("/watched", dependencies=[needs("load")])
+@router.post("/watched", dependencies=[needs("load", proof=False)])
 def read_watched(current: Current, database: Database) -> ServerSets:
     """Read what is new in the watched folder now."""
     name = current.estate.domain.dns_name
@@ -78,7 +78,7 @@ def get_set(number: Number, current: Current, database: Database) -> ServerMatri
     return _matrix(database, found(database, kept.find(database, current.domain_id, number)))
 
 
-@router.patch("/{number}", dependencies=[needs("load")])
+@router.patch("/{number}", dependencies=[needs("load", proof=False)])
 def rename(
     number: Number, body: ServerSetNew, current: Current, database: Database
 ) -> ServerSetInfo:
@@ -88,14 +88,16 @@ def rename(
     return _info(found(database, group))
 
 
-@router.delete("/{number}", status_code=204, dependencies=[needs("load")])
+@router.delete("/{number}", status_code=204, dependencies=[needs("load", proof=False)])
 def drop(number: Number, current: Current, database: Database) -> None:
     """Drop a set with all its servers and what was read of them."""
     kept.drop(database, kept.find(database, current.domain_id, number, for_writing=True))
     database.commit()
 
 
-@router.put("/{number}/servers/template", openapi_extra=RAW_BODY, dependencies=[needs("load")])
+@router.put(
+    "/{number}/servers/template", openapi_extra=RAW_BODY, dependencies=[needs("load", proof=False)]
+)
 def take(
     number: Number,
     path: Annotated[str, Query(max_length=4000)],
@@ -133,7 +135,7 @@ def get_server(
     )
 
 
-@router.delete("/{number}/servers", status_code=204, dependencies=[needs("load")])
+@router.delete("/{number}/servers", status_code=204, dependencies=[needs("load", proof=False)])
 def drop_server(number: Number, name: ServerName, current: Current, database: Database) -> None:
     """Take one server out of its set."""
     group = kept.find(database, current.domain_id, number, for_writing=True)
@@ -141,7 +143,7 @@ def drop_server(number: Number, name: ServerName, current: Current, database: Da
     database.commit()
 
 
-@router.post("/{number}/held-against", dependencies=[needs("draft")])
+@router.post("/{number}/held-against", dependencies=[needs("draft", proof=False)])
 def hold_against(
     number: Number, body: HoldAgainst, current: Current, database: Database, user: User
 ) -> ServerMatrix:

@@ -23,7 +23,7 @@ from hornfels.api.people_schemas import (
     TokenNew,
 )
 from hornfels.api.refusals import answers
-from hornfels.api.rights import IN_PERSON, OPEN, Person, allowed, origin_of, prove
+from hornfels.api.rights import IN_PERSON, OPEN, Person, allowed, origin_of, prove, signed_in
 from hornfels.api.same_time import same_time_for_refusals
 from hornfels.api.schemas import SignedIn, SignIn
 from hornfels.core.rights.roles import EVERYWHERE, RIGHTS
@@ -216,7 +216,12 @@ def sign_out(response: Response, database: Database, token: Token = None) -> Non
     response.delete_cookie(COOKIE, path="/")
 
 
-@router.post("/proof", status_code=204, responses=answers(429), dependencies=[IN_PERSON])
+@router.post(
+    "/proof",
+    status_code=204,
+    responses=answers(429),
+    dependencies=[signed_in(proof=False, in_person=True)],
+)
 async def prove_oneself(body: PasswordGiven, request: Request, visitor: Person) -> None:
     """Give one's password once more, before something that takes it."""
     engine, origin = request.app.state.engine, origin_of(request)
@@ -239,7 +244,12 @@ async def prove_oneself(body: PasswordGiven, request: Request, visitor: Person) 
         await comparing.run(end)
 
 
-@router.post("/password", status_code=204, responses=answers(429), dependencies=[IN_PERSON])
+@router.post(
+    "/password",
+    status_code=204,
+    responses=answers(429),
+    dependencies=[signed_in(proof=False, in_person=True)],
+)
 async def change_password(
     body: PasswordChange, request: Request, visitor: Person, token: Token = None
 ) -> None:
@@ -282,7 +292,7 @@ def list_sessions(visitor: Person, database: Database) -> list[SessionInfo]:
     ]
 
 
-@router.delete("/all", status_code=204, dependencies=[IN_PERSON])
+@router.delete("/all", status_code=204, dependencies=[signed_in(proof=False, in_person=True)])
 def sign_out_elsewhere(visitor: Person, database: Database) -> None:
     """End all of one's sessions but the one that asks."""
     sessions.end_all(database, visitor.name, but=visitor.session)
@@ -290,7 +300,9 @@ def sign_out_elsewhere(visitor: Person, database: Database) -> None:
     database.commit()
 
 
-@router.delete("/all/{session}", status_code=204, dependencies=[IN_PERSON])
+@router.delete(
+    "/all/{session}", status_code=204, dependencies=[signed_in(proof=False, in_person=True)]
+)
 def end_session(session: UUID, visitor: Person, database: Database) -> None:
     """End one of one's own sessions."""
     sessions.end_one(database, visitor.name, session)
@@ -304,7 +316,7 @@ def list_tokens(visitor: Person, database: Database) -> list[TokenInfo]:
     return [_token(row) for row in sessions.tokens_of(database, visitor.name)]
 
 
-@router.post("/tokens", status_code=201, dependencies=[IN_PERSON])
+@router.post("/tokens", status_code=201, dependencies=[signed_in(proof=True, in_person=True)])
 def make_token(body: TokenNew, visitor: Person, database: Database) -> TokenMade:
     """Make a token by which a script acts for oneself. It is shown this once."""
     prove(visitor)
@@ -314,7 +326,9 @@ def make_token(body: TokenNew, visitor: Person, database: Database) -> TokenMade
     return TokenMade(token=_token(row), text=text)
 
 
-@router.delete("/tokens/{token}", status_code=204, dependencies=[IN_PERSON])
+@router.delete(
+    "/tokens/{token}", status_code=204, dependencies=[signed_in(proof=False, in_person=True)]
+)
 def drop_token(token: UUID, visitor: Person, database: Database) -> None:
     """Let a token open nothing any more."""
     tokens.drop(database, visitor, token)

@@ -115,7 +115,7 @@ def begin(body: SpreadBegun, current: Current, database: Database, user: User) -
     return _info(database, current, row)
 
 
-@router.post("/{spread}/stop", status_code=204, dependencies=[needs("settings")])
+@router.post("/{spread}/stop", status_code=204, dependencies=[needs("settings", proof=False)])
 def stop(
     spread: Annotated[Number, Path()], body: SpreadStopped, current: Current, database: Database
 ) -> None:

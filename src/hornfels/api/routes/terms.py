@@ -76,7 +76,7 @@ def export_terms(name: Name, current: Current, database: Database) -> PlainTextR
     return PlainTextResponse("".join(f"{term}\n" for term in found), headers=attached("terms.txt"))
 
 
-@router.put("/{name}", openapi_extra=RAW_BODY, dependencies=[needs("draft")])
+@router.put("/{name}", openapi_extra=RAW_BODY, dependencies=[needs("draft", proof=False)])
 def set_terms(name: Name, seen: Seen, body: RawBody, edit: Edit) -> TermListInfo:
     """Make a list hold the terms in the request's body, one a line in UTF-8, in the draft that is
     shown.
@@ -93,7 +93,7 @@ def set_terms(name: Name, seen: Seen, body: RawBody, edit: Edit) -> TermListInfo
     return TermListInfo(name=name, digest=held.digest, count=held.count, used_by=users)
 
 
-@router.delete("/{name}", status_code=204, dependencies=[needs("draft")])
+@router.delete("/{name}", status_code=204, dependencies=[needs("draft", proof=False)])
 def drop_terms(name: Name, seen: Seen, edit: Edit) -> None:
     """Take a list away that no rule names, in the draft that is shown."""
     additions.drop_terms(edit, name, seen)

@@ -39,7 +39,7 @@ def read_trail(
 @router.get(
     ".jsonl",
     response_class=Response,
-    dependencies=[exported("the trail")],
+    dependencies=[needs("trail", proof=True), exported("the trail")],
     responses=sent_as("application/x-ndjson", "One entry a line, with its place in the chain."),
 )
 def export_trail(

@@ -40,7 +40,7 @@ def list_trials(current: Current, database: Database, user: User, request: Reque
     )
 
 
-@router.post("", status_code=201, dependencies=[needs("draft")])
+@router.post("", status_code=201, dependencies=[needs("draft", proof=False)])
 def keep_trial(
     body: TrialNew, current: Current, database: Database, user: User, request: Request
 ) -> TrialInfo:
@@ -53,7 +53,7 @@ def keep_trial(
     return _info(current, trials.keep(database, engine, current, user, body.title.strip(), trial))
 
 
-@router.delete("/{trial}", status_code=204, dependencies=[needs("draft")])
+@router.delete("/{trial}", status_code=204, dependencies=[needs("draft", proof=False)])
 def drop_trial(
     trial: int, current: Current, database: Database, user: User, rights: Rights
 ) -> None:

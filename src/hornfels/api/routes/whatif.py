@@ -49,7 +49,7 @@ router = APIRouter(
 )
 
 
-@router.post("")
+@router.post("", dependencies=[needs("see", proof=False)])
 def weigh(body: WhatIf, current: Current) -> WhatIfAnswer:
     """Which accounts would change policy, from which to which, population by population."""
     chosen = [v for v in (body.precedence, body.place, body.link, body.unlink) if v is not None]
@@ -75,7 +75,7 @@ def weigh(body: WhatIf, current: Current) -> WhatIfAnswer:
     )
 
 
-@router.post("/edit")
+@router.post("/edit", dependencies=[needs("see", proof=False)])
 def weigh_settings(body: EditToWeigh, current: Current) -> EditWeighed:
     """What is wrong with an edit of settings, and whom it would hit, before it is saved."""
     estate = current.estate

@@ -22,6 +22,7 @@ def upgrade() -> None:
         "history",
         sa.Column("confidential", sa.Boolean(), nullable=False, server_default=sa.false()),
     )
+    op.add_column("history", sa.Column("effect", sa.String(), nullable=False, server_default=""))
     # Which of these came of compromised passwords was not kept: all of them may have.
     op.execute(
         "UPDATE history SET confidential = true, title = 'Another password at the next sign-in "
