@@ -6,14 +6,30 @@ import logging
 from contextvars import ContextVar
 from typing import Literal
 
+from hornfels.core.values.text import visible
+
 REQUEST: ContextVar[str] = ContextVar("request", default="")
 """The id of the request that is being answered."""
 
 
 class _WithRequest(logging.Filter):
+    """Adds the request, and shows line ends and other hidden characters in what is logged as
+    escapes: a name from outside begins no line of its own.
+    """
+
     def filter(self, record: logging.LogRecord) -> bool:
         record.request = REQUEST.get()
+        if isinstance(record.args, tuple):
+            record.args = tuple(map(_shown, record.args))
         return True
+
+
+def _shown(argument: object) -> object:
+    if isinstance(argument, BaseException):
+        return visible(str(argument))
+    # A place in our own code has a line for each call.
+    ours = isinstance(argument, str) and argument.startswith('  File "')
+    return visible(argument) if isinstance(argument, str) and not ours else argument
 
 
 def set_up(how: Literal["text", "json"], program: str) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
 import os
 import re
@@ -10,6 +11,7 @@ from collections.abc import Iterator, Mapping
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
+from uuid import UUID
 
 import pytest
 from fastapi.testclient import TestClient
@@ -25,6 +27,8 @@ from hornfels.formats.corpus.building import build
 from hornfels.formats.dump import Dump
 from hornfels.service import exposure
 from hornfels.settings import read_settings
+from hornfels.store import jobs
+from hornfels.worker.work import do
 from persons import as_user, let_in
 
 EXPOSURE = f"{DOMAIN}/exposure"
@@ -347,3 +351,36 @@ def test_a_candidate_that_others_know_is_refused_on_the_bench_and_at_the_gate(
     assert verdict("Known-Perigee-2031", DOMAIN)["status"] == "not checkable"
     corpora = {one["name"]: one["problem"] for one in client.get(EXPOSURE).json()["corpora"]}
     assert corpora == {"known": "not at hand, though 1 policy asks for it."}
+
+
+class KilledError(BaseException):
+    """As if the worker were killed here."""
+
+
+@pytest.mark.parametrize("at", [1, 2, 3, 5, 8])
+def test_a_comparison_that_is_killed_anywhere_is_done_once(
+    client: TestClient,
+    folders: Folders,
+    engine: Engine,
+    monkeypatch: pytest.MonkeyPatch,
+    at: int,
+) -> None:
+    folders.corpus("known", "orbit")
+    folders.put({ILSE: "orbit", ODILE: ""})
+    job = client.post(f"{EXPOSURE}/look", json={}).json()["id"]
+    whole, left = jobs.Progress.__call__, [at]
+
+    def dies(self: jobs.Progress, *given: Any) -> None:
+        left[0] -= 1
+        if not left[0]:
+            raise KilledError
+        self._next = 0.0
+        whole(self, *given)
+
+    with monkeypatch.context() as patched:
+        patched.setattr(jobs.Progress, "__call__", dies)
+        with contextlib.suppress(KilledError):
+            do(engine, UUID(job))
+    assert follow(client, job)["state"] == "done"
+    assert set(listed(client)) == {ILSE, ODILE}
+    assert len(client.get(EXPOSURE).json()["runs"]) == 1

@@ -43,7 +43,11 @@ def begin(session: Session, name: str, address: str) -> tuple[int, bool]:
         key: session.get_one(AttemptRow, key, with_for_update=True, populate_existing=True)
         for key in sorted(keys)
     }
-    held = {key: Tries(row.bad_count, row.bad_time, row.lockout_time) for key, row in rows.items()}
+    # A clock that was set back must not make anybody wait longer than a quarter of an hour.
+    held = {
+        key: Tries(row.bad_count, min(row.bad_time, now), min(row.lockout_time, now))
+        for key, row in rows.items()
+    }
     waits = [
         tries.lockout_time + _QUARTER - now
         for key, tries in held.items()
