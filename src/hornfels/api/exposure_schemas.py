@@ -120,6 +120,7 @@ class ExposureInfo(BaseModel):
     corpora: list[CorpusInfo]
     deeds: list[ExposureDeed]
     possible: bool = Field(description="whether somebody is set to write into the directory")
+    waits: bool = Field(description="whether another order waits for a second person")
     spared: list[str] = Field(description="accounts that are never told to")
 
 

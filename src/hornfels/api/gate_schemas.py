@@ -160,6 +160,7 @@ class LifetimesInfo(BaseModel):
     enforced: bool
     possible: bool = Field(description="whether somebody is set to write into the directory")
     told: str = Field(description="what came of it last")
+    waits: bool = Field(description="whether another choice waits for a second person")
     spared: list[str] = Field(description="accounts for which it is never done")
 
 

@@ -152,6 +152,12 @@ def waiting(session: Session) -> list[ActRow]:
     return list(session.scalars(select(ActRow).order_by(ActRow.id)))
 
 
+def waits(session: Session, kind: Kind, domain: str) -> bool:
+    """Return whether somebody has asked for an act of this kind that nobody has confirmed yet."""
+    asked = select(ActRow.id).where(ActRow.kind == kind, ActRow.domain == domain)
+    return session.scalar(asked.limit(1)) is not None
+
+
 def find(session: Session, number: int) -> ActRow:
     """An act, held for writing. Raises `NotFoundError`."""
     row = session.get(ActRow, number, with_for_update=True, populate_existing=True)

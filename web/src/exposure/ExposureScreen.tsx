@@ -8,6 +8,7 @@ import { JobProgress } from "../shared/JobProgress";
 import { momentText } from "../shared/moments";
 import { plural } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
+import { Waits } from "../shared/Waits";
 import { useUrlState } from "../shared/useUrlState";
 import { Corpora } from "./Corpora";
 import { Course } from "./Course";
@@ -89,6 +90,7 @@ function Head({ domain, held }: { domain: string; held: Exposure }) {
         )}
       </div>
       {held.job && <JobProgress job={held.job} />}
+      <Waits on={held.waits} />
       <Refused error={compare.error} />
       {held.trouble && !held.job && (
         <Notice tone="fail">

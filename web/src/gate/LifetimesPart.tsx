@@ -8,6 +8,7 @@ import { MayChange } from "../shared/May";
 import { dayText } from "../shared/moments";
 import { PartHead } from "../shared/PartHead";
 import { plural } from "../shared/span";
+import { Waits } from "../shared/Waits";
 import { WhyForm } from "../shared/WhyForm";
 
 const DAYS_SHOWN = 5;
@@ -73,6 +74,7 @@ export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes
           </p>
         </>
       )}
+      <Waits on={lifetimes.waits} />
       {(banded > 0 || enforced) && (
         <MayChange right="settings" at={domain}>
           <div className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1">

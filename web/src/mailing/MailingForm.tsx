@@ -165,7 +165,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
       <Labelled label="Address of the page that letters name" wrong={wrong("page")}>
         <TextInput
           className="w-full"
-          placeholder={`none, or ${window.location.origin}/you`}
+          placeholder={`none, or https://${window.location.host}/you`}
           maxLength={300}
           value={typed.page}
           onChange={(event) => set({ page: event.target.value })}
@@ -193,9 +193,9 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           save.mutate(
             { mailing: mailingOf(typed), version: typed.version, reason, confirmed_host: host },
             {
-              onSuccess: () => {
+              onSuccess: ({ waits }) => {
                 onSaved(typed);
-                done();
+                done(waits);
               },
             },
           )

@@ -150,9 +150,9 @@ export function ReportOrderForm({ domain, info, typed, changed, onType, onSaved 
           save.mutate(
             { order: orderOf(typed), version: typed.version, reason },
             {
-              onSuccess: () => {
+              onSuccess: ({ waits }) => {
                 onSaved(typed);
-                done();
+                done(waits);
               },
             },
           )

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { announce } from "./announce";
 import { Button, Notice } from "./controls";
+import { Waits } from "./Waits";
 import { WhyForm } from "./WhyForm";
 
 interface Props {
@@ -10,8 +11,8 @@ interface Props {
   overtaken: boolean;
   act?: string;
   busy: boolean;
-  /** Save it with a reason; `done` is for afterwards. */
-  onSave: (reason: string, done: () => void) => void;
+  /** Save it with a reason; `done` is for afterwards, and told whether a second person has to agree. */
+  onSave: (reason: string, done: (waits: boolean) => void) => void;
   /** It is not to be saved now. */
   onLeave: () => void;
   /** Give up what is typed for what is saved. */
@@ -32,8 +33,10 @@ export function SaveWithWhy({
   children,
 }: Props) {
   const [asked, setAsked] = useState(false);
+  const [waits, setWaits] = useState(false);
   return (
     <>
+      <Waits on={waits && !changed} />
       {changed && overtaken && (
         <Notice tone="warn">
           <p>Somebody else has saved this meanwhile. What you have typed is still here.</p>
@@ -52,9 +55,10 @@ export function SaveWithWhy({
           act={act}
           busy={busy}
           onAct={(reason) =>
-            onSave(reason, () => {
+            onSave(reason, (waits) => {
               setAsked(false);
-              announce("Saved.");
+              setWaits(waits);
+              announce(waits ? "It waits for a second person." : "Saved.");
             })
           }
           onKeep={() => {

@@ -48,7 +48,7 @@ from hornfels.core.resolution.section import who
 from hornfels.core.values.time import datetime_from_moment
 from hornfels.formats.corpus.shelf import Part
 from hornfels.refusals import NotFoundError
-from hornfels.service import exposure, exposure_orders, lifetimes
+from hornfels.service import acts, exposure, exposure_orders, lifetimes
 from hornfels.service.exposure_orders import Due, Order
 from hornfels.service.naming import (
     policy_mark,
@@ -90,6 +90,7 @@ def get_exposure(current: Current, database: Database, rights: Rights) -> Exposu
         corpora=_corpora(current),
         deeds=[_deed(current, one) for one in kept.deeds(database, row.id, _DEEDS if names else 0)],
         possible=lifetimes.standing(database, current).possible,
+        waits=acts.waits(database, "exposure order", row.dns_name),
         spared=list(row.lifetimes_spared) if names else [],
     )
 

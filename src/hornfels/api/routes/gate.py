@@ -8,6 +8,7 @@ from typing import Annotated, cast
 from uuid import UUID
 
 from fastapi import APIRouter, Query
+from sqlalchemy.orm import Session
 
 from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
@@ -26,8 +27,9 @@ from hornfels.api.views import now_moment
 from hornfels.core.gate.judging import GateOperation
 from hornfels.core.gate.record import Outcome
 from hornfels.core.values.time import DAY, datetime_from_moment
-from hornfels.service import gate, lifetimes
+from hornfels.service import acts, gate, lifetimes
 from hornfels.service.gate import CallerStanding
+from hornfels.service.snapshots import Snapshot
 from hornfels.store import gate as kept
 from hornfels.store.gate import CallerKind
 
@@ -90,7 +92,7 @@ def get_answers(
 @router.get("/lifetimes", dependencies=[needs("see")])
 def get_lifetimes(current: Current, database: Database) -> LifetimesInfo:
     """The passwords that end by the length bands of additions, and what becomes of them."""
-    return _lifetimes(lifetimes.standing(database, current), now_moment())
+    return _lifetimes(database, current)
 
 
 @router.put("/lifetimes", dependencies=[needs("settings", proof=True)])
@@ -101,7 +103,7 @@ def set_lifetimes(
     lifetimes.choose(
         database, current, user, enforced=body.enforced, spared=body.spared, reason=body.reason
     )
-    return _lifetimes(lifetimes.standing(database, current), now_moment())
+    return _lifetimes(database, current)
 
 
 def _caller(one: CallerStanding) -> CallerInfo:
@@ -123,7 +125,8 @@ def _caller(one: CallerStanding) -> CallerInfo:
     )
 
 
-def _lifetimes(found: lifetimes.Standing, now: int) -> LifetimesInfo:
+def _lifetimes(database: Session, current: Snapshot) -> LifetimesInfo:
+    found, now = lifetimes.standing(database, current), now_moment()
     ends = found.lifetimes.ends
     coming = Counter(ends[(ends > now) & (ends <= now + _WEEKS * DAY)].tolist())
     return LifetimesInfo(
@@ -138,5 +141,6 @@ def _lifetimes(found: lifetimes.Standing, now: int) -> LifetimesInfo:
         enforced=found.enforced,
         possible=found.possible,
         told=found.told,
+        waits=acts.waits(database, "lifetimes", current.estate.domain.dns_name),
         spared=list(found.spared),
     )

@@ -102,10 +102,13 @@ def _policies(before: Estate, after: Estate, now: Mapping[UUID, UUID]) -> Iterat
 
 
 def _weaker(policy: PolicyRef, before: Settings, after: Settings) -> Iterator[EditSettings]:
+    old, new = before.values(), after.values()
+    # A lock that is gone makes its window and duration weaker too, which stay as they were.
     worse = [key for key, how in compare(before, after).items() if how == "weaker"]
-    if worse:
-        old, new = before.values(), after.values()
-        changes = {key: Change(before=old[key], after=new[key]) for key in worse}
+    changes = {
+        key: Change(before=old[key], after=new[key]) for key in worse if old[key] != new[key]
+    }
+    if changes:
         yield EditSettings(policy=policy, changes=changes)
 
 
