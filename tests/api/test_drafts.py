@@ -159,7 +159,8 @@ def test_a_publish_wants_approval_where_it_is_required_and_makes_history(
     assert draft_step(client, "publish").status_code == 200
     assert policy(client, "Night operators", DOMAIN)["settings"]["min_length"] == 16
     assert client.get(f"{DRAFT}/draft").status_code == 404
-    published, loaded = client.get(f"{DOMAIN}/history").json()
+    published, setting, loaded = client.get(f"{DOMAIN}/history").json()
+    assert (setting["kind"], setting["reason"]) == ("setting", "r")
     assert (
         published["title"],
         published["reason"],

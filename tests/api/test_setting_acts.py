@@ -127,6 +127,12 @@ def test_a_directory_is_disconnected_by_two_people(client: TestClient, engine: E
     (act,) = client.get("/api/acts").json()
     client.post(f"/api/acts/{act['id']}/confirm")
     assert client.get(DIRECTORY).json()["connected"] is False
+    point = client.get(f"{DOMAIN}/history").json()[0]
+    assert (point["title"], point["author"], point["approver"]) == (
+        "The directory of sky.tarnholt.example is disconnected",
+        "ann",
+        "ben",
+    )
 
 
 @pytest.mark.parametrize(

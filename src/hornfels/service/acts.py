@@ -111,10 +111,26 @@ class _Asked(NamedTuple):
 def _carry_out(
     session: Session, kind: Kind, domain: str, arguments: dict[str, Any], asked: _Asked
 ) -> Done:
-    if kind not in SETTINGS:
-        return _DO[kind](session, domain, arguments)
-    row = _domain(session, domain)
-    done: Done = import_module(SETTINGS[kind]).apply_setting(session, row, arguments, asked.by)
+    if kind in SETTINGS:
+        row = _domain(session, domain)
+        done: Done = import_module(SETTINGS[kind]).apply_setting(session, row, arguments, asked.by)
+        _keep_in_history(session, row, arguments["said"], arguments["effect"], asked)
+        return done
+    done = _DO[kind](session, domain, arguments)
+    here = select(DomainRow).where(DomainRow.dns_name == domain).with_for_update()
+    if kind in IN_HISTORY and (row_there := session.scalars(here).one_or_none()):
+        said = sentence(ActRow(kind=kind, domain=domain, arguments=arguments))
+        _keep_in_history(session, row_there, said, "", asked)
+    return done
+
+
+IN_HISTORY: frozenset[Kind] = frozenset({"settings", "connect", "disconnect"})
+"""Other settings of a domain that stand in its history once they are changed."""
+
+
+def _keep_in_history(
+    session: Session, row: DomainRow, said: str, effect: str, asked: _Asked
+) -> None:
     policies, links = estates.load_policies(session, row)
     history.add(
         session,
@@ -123,13 +139,12 @@ def _carry_out(
         links,
         estates.load_domain(row),
         kind="setting",
-        title=arguments["said"],
-        effect=arguments["effect"],
+        title=said,
+        effect=effect,
         author=asked.by,
         approver=asked.approver,
         reason=asked.reason,
     )
-    return done
 
 
 def reasoned(reason: str) -> str:
