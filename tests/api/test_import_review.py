@@ -249,3 +249,12 @@ def test_lost_policies_are_forgotten_after_400_days(
             session.execute(update(LostPolicyRow).values(lost_at=at))
             lost_policies.sweep(session)
             assert session.query(LostPolicyRow).count() == left
+
+
+def test_an_import_does_not_choose_which_linked_groups_count(
+    client: TestClient, demo_ldif: bytes
+) -> None:
+    job = client.post("/api/loads?name=x.ldif&linked_groups=any", content=demo_ldif).json()["id"]
+    assert follow(client, job)["state"] == "done"
+    assert client.get("/api/domains").json()[0]["linked_groups"] == "global"
+    assert policy(client, "Phrase pilot", DOMAIN)["governed"] == 0

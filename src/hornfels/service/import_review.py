@@ -5,6 +5,7 @@ lost waits for a person.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import NamedTuple
 
@@ -87,6 +88,7 @@ def review(session: Session, after: Estate, source: str) -> tuple[Loss, ...]:
             "password settings container. Give the account this right, then try again. If the "
             "policies were deleted on purpose, remove them in a draft and publish the draft."
         )
+    after = replace(after, linked_groups=before.linked_groups)
     return losses(before, after, lost_policies.of_domain(session, domain.id))
 
 

@@ -12,7 +12,7 @@ from uuid import UUID
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
-from hornfels.core.domain.estate import Estate, LinkedGroups
+from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.news import News, news
 from hornfels.core.policy.catalogue import Template
 from hornfels.core.resolution.agreement import Word, disagreements
@@ -32,7 +32,13 @@ from hornfels.service import connections, publications
 from hornfels.service.drift import since
 from hornfels.settings import Settings
 from hornfels.store import jobs, readings
-from hornfels.store.estates import load_domain, load_estate, load_policies, save_dump
+from hornfels.store.estates import (
+    linked_groups_of,
+    load_domain,
+    load_estate,
+    load_policies,
+    save_dump,
+)
 from hornfels.store.models import ConnectionRow, DomainRow, JobRow, ReadingRow
 from hornfels.store.publications import unfinished
 from hornfels.store.trail import note
@@ -75,9 +81,7 @@ def read(
         _, given = connections.find(session, dns_name)
         held_row = readings.of_domain(session, dns_name)
         domain = _domain(session, dns_name)
-        linked_groups: LinkedGroups = (
-            "any" if domain and domain.linked_groups == "any" else "global"
-        )
+        linked_groups = linked_groups_of(domain) if domain else "global"
         before = _Before.of(held_row) if held_row and domain else None
     progress("connecting", 0, 0)
     expected = before.objects if before else 0

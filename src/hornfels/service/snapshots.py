@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.baselines.assessing import Assessment
 from hornfels.core.baselines.baseline import Baseline
-from hornfels.core.domain.estate import Estate, Int32, Int64, LinkedGroups
+from hornfels.core.domain.estate import Estate, Int32, Int64
 from hornfels.core.domain.house_terms import house_terms
 from hornfels.core.drafts.applying import Applied, Conflict, all_there, apply
 from hornfels.core.drafts.operations import WHAT_IF, Operations, published
@@ -34,7 +34,7 @@ from hornfels.formats.corpus.shelf import Shelf
 from hornfels.service.corpora import corpora
 from hornfels.service.term_shelf import TermShelf
 from hornfels.store import drafts
-from hornfels.store.estates import load_domain, load_estate, load_policies
+from hornfels.store.estates import linked_groups_of, load_domain, load_estate, load_policies
 from hornfels.store.gate import kinds_of
 from hornfels.store.models import DomainRow, PolicyRow
 from hornfels.store.operations import UnreadableOperationsError
@@ -369,11 +369,10 @@ def _read(
     domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)).one()
     if held and (held.domain_id, held.estate_id) == (domain.id, domain.estate_id):
         policies, links = load_policies(session, domain)
-        linked: LinkedGroups = "any" if domain.linked_groups == "any" else "global"
         estate = replace(
             held.estate,
             domain=load_domain(domain),
-            linked_groups=linked,
+            linked_groups=linked_groups_of(domain),
             policies=policies,
             links=links,
         )

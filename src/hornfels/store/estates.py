@@ -12,7 +12,16 @@ from psycopg import Connection, sql
 from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
-from hornfels.core.domain.estate import Accounts, Domain, Estate, GpoLink, Groups, Link, Memberships
+from hornfels.core.domain.estate import (
+    Accounts,
+    Domain,
+    Estate,
+    GpoLink,
+    Groups,
+    Link,
+    LinkedGroups,
+    Memberships,
+)
 from hornfels.core.drafts.applying import all_there, apply
 from hornfels.core.drafts.import_review import successors
 from hornfels.core.drafts.written_additions import addition_read, addition_written
@@ -81,6 +90,8 @@ def save_dump(
         domain = DomainRow(dns_name=estate.domain.dns_name)
         session.add(domain)
     else:
+        # Which linked groups count is a choice of its own, which no import makes in passing.
+        estate = replace(estate, linked_groups=linked_groups_of(domain))
         rows = session.scalars(select(PolicyRow).where(PolicyRow.domain_id == domain.id))
         held = {row.guid: row for row in rows}
         lost = lost_policies.of_domain(session, domain.id)
@@ -325,8 +336,12 @@ def load_estate(session: Session, domain: DomainRow) -> Estate:
         memberships=Memberships(*edges[0], *edges[1], accounts, groups),
         policies=policies,
         links=links,
-        linked_groups="any" if domain.linked_groups == "any" else "global",
+        linked_groups=linked_groups_of(domain),
     )
+
+
+def linked_groups_of(row: DomainRow) -> LinkedGroups:
+    return "any" if row.linked_groups == "any" else "global"
 
 
 def load_domain(row: DomainRow) -> Domain:
