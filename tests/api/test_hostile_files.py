@@ -18,6 +18,7 @@ from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
 from api_help import DOMAIN, follow, patient, work_off
+from hornfels.formats import packing
 from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import LdifError
 from hornfels.service import import_review, server_folder
@@ -126,13 +127,16 @@ class Endless:
 
 def test_a_file_that_goes_on_is_stopped_by_its_bytes() -> None:
     endless = Endless()
-    with pytest.raises(LdifError, match=r"more than 0\.0625 GB"):
-        load_dump(endless, most_bytes=64 << 20)  # type: ignore[arg-type]
-    assert endless.taken < 70 << 20
+    with pytest.raises(LdifError, match=r"more than 0\.00781 GB"):
+        load_dump(endless, most_bytes=8 << 20)  # type: ignore[arg-type]
+    assert endless.taken < 12 << 20
 
 
-def test_what_unpacks_to_far_more_than_text_is_refused(client: TestClient) -> None:
-    ended = loaded(client, gzip.compress(b"\n" * (100 << 20), 1))
+def test_what_unpacks_to_far_more_than_text_is_refused(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(packing, "_RATIO_FROM", 1 << 20)
+    ended = loaded(client, gzip.compress(b"\n" * (8 << 20)))
     assert "unpacks to more than 200 times its size" in ended["error"]
 
 
@@ -140,7 +144,7 @@ def test_an_import_is_cancelled_while_it_reads(
     client: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Line ends alone are no entries, by which progress was counted before."""
-    content = gzip.compress(b"\n" * (60 << 20), 1)
+    content = gzip.compress(b"\n" * (4 << 20), 1)
     job = client.post("/api/loads?name=long.ldif", content=content).json()["id"]
     told: list[str] = []
     whole = jobs.Progress.__call__

@@ -106,6 +106,6 @@ def test_a_table_runs_no_formulas_and_hides_nothing() -> None:
         '"plain, with comma"',
         '"say ""so"""',
         "a\\u202eb",
-        "\\x09=1",
+        "'\\x09=1",
         "",
     ]
