@@ -46,6 +46,7 @@ def loaded(client: TestClient, content: bytes) -> dict[str, Any]:
         b"\xff\xfe\x00\xd8",
         gzip.compress(b"\0\0\0\n"),
     ],
+    ids=["nul", "nuls", "nul in a name", "packed nul", "half a character", "gzip"],
 )
 def test_an_upload_that_cannot_be_read_ends_in_one_sentence(
     client: TestClient, engine: Engine, content: bytes
