@@ -6,8 +6,6 @@ import logging
 from contextvars import ContextVar
 from typing import Literal
 
-from hornfels.core.values.text import visible
-
 REQUEST: ContextVar[str] = ContextVar("request", default="")
 """The id of the request that is being answered."""
 
@@ -25,11 +23,13 @@ class _WithRequest(logging.Filter):
 
 
 def _shown(argument: object) -> object:
-    if isinstance(argument, BaseException):
-        return visible(str(argument))
     # A place in our own code has a line for each call.
     ours = isinstance(argument, str) and argument.startswith('  File "')
-    return visible(argument) if isinstance(argument, str) and not ours else argument
+    if ours or not isinstance(argument, str | BaseException):
+        return argument
+    return "".join(
+        one if one.isprintable() else one.encode("unicode_escape").decode() for one in str(argument)
+    )
 
 
 def set_up(how: Literal["text", "json"], program: str) -> None:
