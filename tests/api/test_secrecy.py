@@ -195,6 +195,9 @@ def test_a_candidate_is_found_nowhere_afterwards(talkative: Cluster, tmp_path: P
     served = Served(talkative, log)
     engine = create_engine(talkative.owner_url)
     answers = send_everything(served.client)
+    # The drill takes stories and repeats the part that it cannot read. It keeps none of them.
+    pasted = served.client.post(f"{DOMAIN}/drill", json={"story": CANARY, "accounts": [CANARY]})
+    assert pasted.status_code == 422
     # A fault of ours, and one of the database, in the middle of a verdict.
     with engine.begin() as connection:
         connection.execute(text("ALTER TABLE sessions RENAME TO sessions_away"))
