@@ -1,4 +1,4 @@
-"""What comes from outside begins no line of the log."""
+"""Text from outside begins no line of the log."""
 
 from __future__ import annotations
 

@@ -67,7 +67,7 @@ def happens(client: TestClient, home: Path) -> str:
 
 
 class Filled(dict[str, str]):
-    """What stands in addresses; "1" for everything else."""
+    """Values of path parameters; "1" for every other parameter."""
 
     def __missing__(self, _key: str) -> str:
         return "1"

@@ -53,7 +53,7 @@ def ruled(client: TestClient) -> TestClient:
 
 
 def kept_here(client: TestClient) -> tuple[Any, bool, int]:
-    """What Hornfels keeps of the policy that no dump holds."""
+    """Return the rules, the guard and the mark of the policy, which no dump holds."""
     found = policy(client, VISITORS, DOMAIN)
     rules = client.get(f"{DOMAIN}/additions/{found['guid']}").json().get("password")
     return rules, found["guarded"], found["mark"]

@@ -71,7 +71,7 @@ def test_every_operation_is_for_whom_the_table_says(anonymous: TestClient, engin
 
 
 def declared() -> dict[str, list[Needs]]:
-    """What each operation takes, as its route declares it."""
+    """Return the rights that each operation needs, as its route declares them."""
     return {
         f"{method} {route.path}": [
             held.dependency for held in route.dependencies if isinstance(held.dependency, Needs)

@@ -73,7 +73,7 @@ SETTINGS: dict[str, tuple[Send, str]] = {
 
 
 def state(client: TestClient) -> list[Any]:
-    """What the settings are."""
+    """Return the present settings."""
     return [
         client.get("/api/domains").json()[0]["linked_groups"],
         client.get(f"{DOMAIN}/mailing").json()["mailing"]["page"],

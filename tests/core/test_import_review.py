@@ -1,4 +1,4 @@
-"""What a copy of a domain would take away: everything and nothing else."""
+"""The review of an import finds every loss and nothing else."""
 
 from __future__ import annotations
 

@@ -257,7 +257,7 @@ class Guard:
         return None
 
     def _is_ours(self, name: str) -> bool:
-        """Whether the server answers to a name. An address in figures leads nowhere else."""
+        """Return whether the server answers to a name. An IP address leads nowhere else."""
         assert self._hosts is not None  # noqa: S101
         beyond_loopback = not self._hosts & {"127.0.0.1", "localhost"}
         return name.lower() in self._hosts or (beyond_loopback and _is_address(name))

@@ -86,7 +86,7 @@ def prove(visitor: Visitor) -> None:
     """Raises `ProofNeededError` unless the person gave the password a moment ago. A token was made
     by somebody who had.
     """
-    # What lies in the future was said before the clock was set back.
+    # A moment in the future was stored before the clock was set back.
     if not visitor.token and not timedelta(0) <= datetime.now(UTC) - visitor.proved_at <= PROOF:
         raise ProofNeededError("Give your password once more before this is done.")
 

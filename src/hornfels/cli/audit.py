@@ -52,7 +52,7 @@ def verify(anchor: str) -> None:
 
 
 def _beyond_anchors(session: Session, held: Settings, pruned: int) -> str:
-    """What is wrong with an entry that was the last one when a worker signed an anchor. Anchors of
+    """Return what differs between the log and the signed anchors. Anchors of
     entries up to number `pruned` are passed over.
     """
     try:

@@ -55,9 +55,7 @@ def restore(file: Path) -> None:
 
 @contextlib.contextmanager
 def _address() -> Iterator[str]:
-    """Where the database is, by its owner where that is known: nothing in it is brought up to
-    date.
-    """
+    """Return the database, reached as its owner where the owner is known. No migration runs."""
     held = settings()
     if held.database_url:
         yield (held.database_owner_url or held.database_url).get_secret_value()

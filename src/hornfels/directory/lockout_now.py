@@ -1,4 +1,4 @@
-"""How an account stands with its lockout policy just now, as the directory itself says."""
+"""The lock and the lockout policy of an account, as the directory says just now."""
 
 from __future__ import annotations
 
@@ -18,8 +18,8 @@ _COMPUTED, _POLICY = "msDS-User-Account-Control-Computed", "msDS-ResultantPSO"
 
 @dataclass(frozen=True, slots=True)
 class LockoutNow:
-    """Whether an account is locked, the failed attempts that the server has counted, and by which
-    rule the account locks; None where the reader may not see the policy.
+    """The lock of an account, the failed attempts that the server has counted, and the lockout
+    rule; None where the reader may not see the policy.
     """
 
     locked: bool

@@ -56,7 +56,7 @@ def _peeked(read: Read) -> tuple[bytes, Read]:
 
 
 MOST_RATIO = 200
-"""How many times its size a packed file may unpack to; LDIF packs to a tenth or a thirtieth."""
+"""Largest ratio of unpacked to packed bytes. LDIF packs to a tenth or a thirtieth."""
 _RATIO_FROM = 64 << 20
 """Bytes up to which a file may unpack to any times its size."""
 

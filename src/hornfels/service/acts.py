@@ -1,4 +1,4 @@
-"""What would let somebody walk round an approval: settings of approval and of the domain, imports
+"""Acts that could lead round an approval: settings of approval and of the domain, imports
 that take protection away, taking a domain out, roles, passwords of others. Each is asked for with a
 reason; where approval is required, it happens when a second person has confirmed it.
 """
@@ -101,7 +101,7 @@ def ask(
 
 
 class _Asked(NamedTuple):
-    """Who asked for an act and why, and the second person, if there was one."""
+    """The person and the reason of an act, and the second person where there was one."""
 
     by: str
     reason: str
@@ -260,7 +260,7 @@ def sentence(row: ActRow) -> str:
 
 
 def details(row: ActRow) -> list[str]:
-    """What would happen one by one, where the sentence does not say all."""
+    """Return the effects of a waiting act, a sentence each, where the title does not say all."""
     effect = row.arguments.get("effect", "")
     return [effect] if effect else import_review.in_words(row.arguments.get("losses", []))
 

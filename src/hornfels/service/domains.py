@@ -77,7 +77,7 @@ _GROUPS: dict[LinkedGroups, str] = {
 
 
 def _moved(estate: Estate, linked_groups: LinkedGroups) -> str:
-    """How many accounts another choice of linked groups would give another policy."""
+    """Return the count of accounts that change policy under another choice of linked groups."""
     other = resolve(replace(estate, linked_groups=linked_groups)).winner_of_account
     count = int(np.count_nonzero(resolve(estate).winner_of_account != other))
     return f"{count:,} account{' changes' if count == 1 else 's change'} policy"

@@ -77,7 +77,7 @@ def _refuse(database: Session, row: DomainRow, title: str) -> None:
 def drop_caller(
     database: Session, current: Snapshot, number: UUID, reason: str, person: str
 ) -> None:
-    """Let somebody ask no longer; where approval is required, once a second person agrees. What
+    """Remove a caller of the gate; where approval is required, once a second person agrees. What
     came of their questions is kept. Raises `NotFoundError`.
     """
     row = domain_for_writing(database, current)

@@ -1,6 +1,5 @@
-"""What stands between an import or a sync and the live snapshot: an import of a domain whose
-directory is connected is refused, a copy without any policy is never stored, and whatever would be
-lost waits for a person.
+"""The review between an import or a sync and the live snapshot. An import of a
+connected domain is refused. A copy without any policy is never stored. Losses wait for a person.
 """
 
 from __future__ import annotations
@@ -21,7 +20,7 @@ from hornfels.store.models import ConnectionRow, DomainRow
 from hornfels.store.publications import unfinished
 
 DUMPS_FOR = timedelta(hours=1)
-"""How long dumps of a connected domain are taken once an administrator has turned them on."""
+"""Time for which dumps of a connected domain are taken after an administrator allowed dumps."""
 MOST_SHOWN = 50
 """Losses that are shown one by one."""
 

@@ -169,7 +169,7 @@ def held(session: Session, current: Snapshot) -> Held:
 
 
 def _chosen(row: MailingRow) -> dict[str, Any]:
-    """What was chosen, without what was confirmed of it."""
+    """Return the chosen settings, without the confirmed host."""
     return {key: value for key, value in row.settings.items() if key != "page_host"}
 
 

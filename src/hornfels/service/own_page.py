@@ -153,8 +153,8 @@ _STANDINGS: dict[Standing, str] = {
     "ended": "Your account has expired. Ask the help desk.",
     "not now": "Your account may not sign in at this hour, or from here. Ask the help desk.",
 }
-"""What a directory says only to the right password. A lock is not among them: a directory says of a
-locked account that the account is locked, whatever the password.
+"""Answers that a directory gives only to the right password. A lock is no such answer: a
+directory says of a locked account that the account is locked, whatever the password.
 """
 
 

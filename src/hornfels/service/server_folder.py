@@ -80,7 +80,7 @@ def _read_set(session: Session, group: ServerSetRow, files: list[ServerFile]) ->
                 with session.begin_nested():
                     servers.keep(session, group, one.server, *_read(one.file), seen=seen)
             except DataError as error:
-                # One file that cannot be kept stops none of the others.
+                # A file that cannot be stored stops no other file.
                 _log.warning("A server's file was not kept: %s", type(error.orig).__name__)
     for row in held.values():
         if row.seen.startswith(_FOLDER) and row.problem != GONE:

@@ -1,5 +1,5 @@
-"""Where the audit log stood, hour by hour, in a signed file outside the database: entries that
-somebody takes off the end of the log show only against such a file.
+"""Signed anchors of the audit log, written each hour to a file outside the database. Only this file
+shows that entries were removed from the end of the log.
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""What Hornfels knew of policies that an import, a sync or a publish took away: kept for a while.
+"""Rules, guards and marks of policies that an import, a sync or a publish took away.
 A policy that comes back has its additional rules, its guard and its mark again.
 """
 

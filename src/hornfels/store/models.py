@@ -161,7 +161,7 @@ class PolicyRow(Base):
 
 
 class LostPolicyRow(Base):
-    """What Hornfels knew of a policy that is gone (see `hornfels.store.lost_policies`)."""
+    """Rules, guard and mark of a policy that is gone (see `hornfels.store.lost_policies`)."""
 
     __tablename__ = "lost_policies"
 

@@ -169,7 +169,7 @@ async def confirm_plan(
 
 
 def _trouble(words: str, *, told: bool) -> str:
-    """What keeps accounts from being compared; the words of the machine name its files."""
+    """Return the reason why accounts cannot be compared; only the full reason names files."""
     if not words or told:
         return words
     return "Accounts could not be compared. An administrator sees why."

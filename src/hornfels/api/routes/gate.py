@@ -47,8 +47,8 @@ def get_callers(current: Current, database: Database) -> list[CallerInfo]:
 
 @router.post("/callers", status_code=201, dependencies=[needs("settings", proof=True)])
 def make_caller(body: CallerNew, current: Current, database: Database, user: User) -> CallerMade:
-    """Let somebody ask, by a token that is shown this once. Where approval is required, the token
-    opens nothing before a second person agrees.
+    """Add a caller of the gate. The answer shows the token, once. Where approval is required,
+    the token opens nothing before a second person agrees.
     """
     token, waits = gate.make_caller(database, current, user, body.title, body.kind, body.reason)
     return CallerMade(title=body.title.strip(), kind=body.kind, token=token, waits=waits)
@@ -62,7 +62,7 @@ def drop_caller(
     user: User,
     reason: Annotated[str, Query(max_length=MOST_REASON)] = "",
 ) -> None:
-    """Let somebody ask no longer. Where approval is required, a second person has to agree."""
+    """Remove a caller of the gate. Where approval is required, a second person has to agree."""
     gate.drop_caller(database, current, number, reason, user)
 
 

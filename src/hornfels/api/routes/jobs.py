@@ -132,7 +132,7 @@ def _hand_over(
 
 @router.get("/loads/ready", status_code=204, dependencies=[needs("load", proof=True)])
 def may_load() -> None:
-    """Whether a dump may be sent now. Asked before a large file is sent for nothing."""
+    """Return whether a dump may be sent now. Asked before a large file is sent for nothing."""
 
 
 @router.get("/loads", dependencies=[needs("load")])

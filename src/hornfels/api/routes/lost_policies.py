@@ -41,7 +41,7 @@ class Restored(Strict):
 
 @router.get("")
 def list_lost(current: Current, database: Database) -> list[LostPolicyInfo]:
-    """What was lost with policies whose names other policies have now."""
+    """List lost policies whose names other policies have now, with their rules and guards."""
     return [
         LostPolicyInfo(
             guid=lost.guid,

@@ -16,7 +16,7 @@ from hornfels.core.drafts.sentences import sentences
 from hornfels.core.values.dn import loose_key
 
 Objects = dict[str, tuple[str, ...]]
-"""What each object of a draft was when a person saw the draft: name, distinguished name and, for
+"""The objects of a draft as a person saw the draft: name, distinguished name and, for
 an account or a group, RID, by a key that the draft itself holds (GUID or distinguished name).
 """
 

@@ -1,5 +1,5 @@
-"""What an import or a sync would take away: policies, links, strict settings, accounts and groups.
-Whatever is lost waits until a person has confirmed the loss.
+"""The losses of an import or a sync: policies, links, strict settings, accounts and groups. An
+import or a sync with losses waits until a person has confirmed the losses.
 """
 
 from __future__ import annotations
@@ -119,7 +119,7 @@ def _unlinked(before: Estate, number: int, after: Estate, other: int) -> Iterato
         if link.policy != number or identity in held:
             continue
         if link.kind == "account" and link.target >= 0 and identity[1] not in after.accounts.rid:
-            # Nobody is left whom the link could apply to.
+            # The link applies to no account any more.
             continue
         yield UnlinkPolicy(policy=before.policies[number].guid, target=target_of(link))
 

@@ -16,8 +16,8 @@ _SHORTEST_WINDOW = MINUTE
 
 
 class LockoutRule(NamedTuple):
-    """How a policy locks: after ``threshold`` failed attempts (0: never), each less than ``window``
-    ticks after the one before.
+    """The lockout rule of a policy: after ``threshold`` failed attempts (0: never), each less
+    than ``window`` ticks after the one before.
     """
 
     threshold: int

@@ -23,7 +23,7 @@ def upgrade() -> None:
         sa.Column("confidential", sa.Boolean(), nullable=False, server_default=sa.false()),
     )
     op.add_column("history", sa.Column("effect", sa.String(), nullable=False, server_default=""))
-    # Which of these came of compromised passwords was not kept: all of them may have.
+    # No column said which entries came of compromised passwords, so all are hidden.
     op.execute(
         "UPDATE history SET confidential = true, title = 'Another password at the next sign-in "
         "for ' || jsonb_array_length(accounts) || ' accounts' WHERE kind = 'must change'"
