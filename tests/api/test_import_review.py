@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from uuid import UUID
 
 import pytest
 from fastapi.testclient import TestClient
@@ -14,7 +15,7 @@ from sqlalchemy.orm import Session
 from api_help import DOMAIN, DRAFT, draft_step, follow, policy
 from dumps import Records, guid_of, is_policy, ldif, records, replaced, without
 from hornfels.store import acceptances, lost_policies
-from hornfels.store.models import ConnectionRow, DomainRow, LostPolicyRow
+from hornfels.store.models import ConnectionRow, DomainRow, LostPolicyRow, PolicyRow
 from persons import as_user
 
 VISITORS = "Visiting astronomers"
@@ -101,9 +102,19 @@ def test_a_policy_that_comes_back_with_another_guid_is_offered_what_was_lost(
         VISITORS,
         1,
     )
-    answer = ruled.post(f"{DOMAIN}/lost-policies/{old}/restore", json={"policy": offered["policy"]})
+    restoring = f"{DOMAIN}/lost-policies/{old}/restore", {"policy": offered["policy"]}
+    with Session(engine) as session, session.begin():
+        row = session.query(PolicyRow).filter_by(guid=UUID(offered["policy"])).one()
+        row.addition, own = {"password": {"rule": "min 30"}}, row.addition
+    refused = ruled.post(restoring[0], json=restoring[1])
+    assert refused.status_code == 409, "rules of its own are never replaced"
+    assert "Remove" in refused.json()["detail"]
+    with Session(engine) as session, session.begin():
+        session.query(PolicyRow).filter_by(guid=UUID(offered["policy"])).one().addition = own
+    answer = ruled.post(restoring[0], json=restoring[1])
     assert answer.status_code == 204, answer.text
-    assert kept_here(ruled)[:2] == before[:2]
+    rules, guarded, _ = kept_here(ruled)
+    assert (rules, guarded) == (before[0], True), "restoring takes no guard away"
     assert ruled.get(f"{DOMAIN}/lost-policies").json() == []
     with Session(engine) as session:
         risks = acceptances.accepted(session, domain, datetime.now(UTC).date())

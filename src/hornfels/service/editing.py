@@ -15,7 +15,7 @@ from hornfels.core.drafts.operations import Operation
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, FieldsError
 from hornfels.service.snapshots import Draft, Snapshot, Snapshots
 from hornfels.store import drafts
-from hornfels.store.models import DomainRow, DraftRow
+from hornfels.store.models import DomainRow, DraftRow, MailingRow, ReportOrderRow
 
 _FIELDS = {
     "rename_policy": "name",
@@ -33,6 +33,16 @@ def domain_for_writing(database: Session, current: Snapshot) -> DomainRow:
             "The domain was loaded anew a moment ago. Reload the page and make the change again."
         )
     return row
+
+
+def refuse_other_version(row: MailingRow | ReportOrderRow | None, version: int) -> None:
+    """Raise `ChangedMeanwhileError` for settings that are not in the version that a person saw; 0
+    is the version of settings that were never changed.
+    """
+    if (row.version if row else 0) != version:
+        raise ChangedMeanwhileError(
+            "Another person changed these settings. Reload the page and make the change again."
+        )
 
 
 def shown_draft(current: Snapshot) -> Draft:

@@ -53,6 +53,7 @@ from hornfels.mail.smtp import (
 )
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.service import acts
+from hornfels.service.editing import refuse_other_version
 from hornfels.service.naming import policy_ref
 from hornfels.service.reading import BY_ITSELF
 from hornfels.service.snapshots import Snapshot, Snapshots
@@ -197,7 +198,7 @@ def choose(
         needed(where)
         _checked(where)
     row = letters.mailing_of(session, current.domain_id, for_writing=True)
-    _expect(row, version)
+    refuse_other_version(row, version)
     host = urlsplit(given.page).hostname or ""
     if host and host not in (confirmed_host, row.settings.get("page_host", "") if row else ""):
         raise FieldsError(
@@ -229,7 +230,7 @@ def apply_setting(
     """
     given = Mailing.model_validate(arguments["mailing"])
     row = letters.mailing_of(session, domain.id, for_writing=True)
-    _expect(row, arguments["version"])
+    refuse_other_version(row, arguments["version"])
     before = row.settings if row else {}
     if row is None:
         row = MailingRow(domain_id=domain.id, version=0, settings={})
@@ -245,11 +246,6 @@ def apply_setting(
     what = "mailing changed" if given.on else "mailing off"
     note(session, what, domain=domain.dns_name, before=before, after=row.settings)
     return acts.Done()
-
-
-def _expect(row: MailingRow | None, version: int) -> None:
-    if (row.version if row else 0) != version:
-        raise ConflictError("Somebody changed this meanwhile. Look at it again.")
 
 
 def _checked(where: Settings) -> Texts:

@@ -30,6 +30,7 @@ from hornfels.mail.smtp import (
 )
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
 from hornfels.service import acts, baselines, reports
+from hornfels.service.editing import refuse_other_version
 from hornfels.service.mailing import AGAIN, CLOCK, MOST_TRIES, needed
 from hornfels.service.reading import BY_ITSELF
 from hornfels.service.snapshots import Snapshot, Snapshots
@@ -152,7 +153,9 @@ def choose(
     refuse(given, where)
     if given.on:
         needed(where)
-    _expect(session.get(ReportOrderRow, current.domain_id, with_for_update=True), version)
+    refuse_other_version(
+        session.get(ReportOrderRow, current.domain_id, with_for_update=True), version
+    )
     done = acts.ask(
         session,
         person,
@@ -173,7 +176,7 @@ def apply_setting(
     """Order the reports of a domain, which is held for writing."""
     given = ReportOrder.model_validate(arguments["order"])
     row = session.get(ReportOrderRow, domain.id, with_for_update=True)
-    _expect(row, arguments["version"])
+    refuse_other_version(row, arguments["version"])
     before, due = row.settings if row else {}, given.schedule.last(datetime.now(UTC))
     if row is None:
         row = ReportOrderRow(domain_id=domain.id, version=0, settings={}, due=due)
@@ -184,11 +187,6 @@ def apply_setting(
     what = "report ordered" if given.on else "report no longer ordered"
     note(session, what, domain=domain.dns_name, before=before, after=row.settings)
     return acts.Done()
-
-
-def _expect(row: ReportOrderRow | None, version: int) -> None:
-    if (row.version if row else 0) != version:
-        raise ConflictError("Somebody changed this meanwhile. Look at it again.")
 
 
 def begin_due(session: Session, now: datetime, where: Settings) -> None:

@@ -73,8 +73,9 @@ def offered(session: Session, domain_id: int) -> list[tuple[LostPolicyRow, Polic
 
 
 def restore(session: Session, domain: DomainRow, lost: UUID, policy: UUID) -> PolicyRow:
-    """Give a policy of `domain`, held for writing, what a lost policy of its name had. Raises
-    `NotFoundError`, `ConflictError`.
+    """Give a policy of `domain`, held for writing, the additional rules and the guard of a lost
+    policy of its name. Nothing that the policy has is replaced. Raises `NotFoundError`,
+    `ConflictError`.
     """
     found = session.get(LostPolicyRow, (domain.id, lost), with_for_update=True)
     row = session.get(PolicyRow, (domain.id, policy), with_for_update=True)
@@ -82,15 +83,21 @@ def restore(session: Session, domain: DomainRow, lost: UUID, policy: UUID) -> Po
         raise NotFoundError("This policy, or what was kept of it, is no longer there. Reload.")
     if name_key(found.name) != name_key(row.name):
         raise ConflictError(f"“{found.name}” and “{row.name}” are two policies.")
+    if found.addition is not None and row.addition is not None:
+        raise ConflictError(
+            f"“{row.name}” has additional rules already, which restoring would replace. Remove the "
+            "additional rules in a draft and publish the draft, then restore."
+        )
+    addition, guarded = found.addition or row.addition, found.guarded or row.guarded
     note(
         session,
         "lost policy restored",
         row.name,
         domain=domain.id,
         before={"addition": row.addition, "guarded": row.guarded},
-        after={"addition": found.addition, "guarded": found.guarded},
+        after={"addition": addition, "guarded": guarded},
     )
-    row.addition, row.guarded = found.addition, found.guarded
+    row.addition, row.guarded = addition, guarded
     rename(session, domain.id, {lost: policy})
     session.delete(found)
     domain.version += 1
@@ -113,10 +120,7 @@ def rename(session: Session, domain_id: int, successors: Mapping[UUID, UUID]) ->
             order.policy = str(new)
     mailing = session.get(MailingRow, domain_id, with_for_update=True)
     days = (mailing.settings.get("by_policy") or {}) if mailing else {}
-    renamed = {
-        str(successors.get(UUID(ref), ref)) if ref != "domain" else ref: n
-        for ref, n in days.items()
-    }
+    renamed = {_renamed(ref, successors): n for ref, n in days.items()}
     if mailing and renamed != days:
         mailing.settings = {**mailing.settings, "by_policy": renamed}
         mailing.version += 1
