@@ -223,6 +223,8 @@ def changes(page: Page) -> None:
     )
     page.get_by_label("Reason").blur()
     page.get_by_role("heading", name="Impact").wait_for()
+    page.get_by_role("heading", name="Keyholders", level=2).wait_for()
+    page.get_by_text("The address of this page shows it to others.").wait_for()
 
 
 def history(page: Page) -> None:

@@ -137,7 +137,10 @@ export function DraftSheet({ place }: { place: string }) {
           </div>
         )}
         <Refused error={error} />
-        {data.groups.length === 0 ? (
+        {data.groups.length === 0 && draft.isFetching ? (
+          // An earlier answer says nothing of edits that were just saved.
+          <p className="py-3 text-soft">Loading the changes …</p>
+        ) : data.groups.length === 0 ? (
           <p className="py-3 text-soft">
             Nothing is changed in this draft yet. Edit a policy in the{" "}
             <Link className="underline" to={`/${at(place)}/strata`}>
@@ -167,6 +170,7 @@ export function DraftSheet({ place }: { place: string }) {
             <PublishPanel
               place={place}
               draft={data}
+              loading={draft.isFetching}
               words={words}
               asked={publishing}
               onAsk={setPublishing}

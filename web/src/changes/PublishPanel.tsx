@@ -20,12 +20,15 @@ import { useMay } from "../api/domains";
 export function PublishPanel({
   place,
   draft,
+  loading,
   words,
   asked,
   onAsk: setAsked,
 }: {
   place: string;
   draft: Schemas["DraftDetail"];
+  /** A newer answer of the server is on its way. */
+  loading: boolean;
   words: Words;
   asked: boolean;
   onAsk: (asked: boolean) => void;
@@ -46,7 +49,9 @@ export function PublishPanel({
     publishable <= 0
       ? draft.already > 0
         ? "Nothing is left to publish: it is so already."
-        : "There is nothing to publish yet."
+        : loading
+          ? "Loading the changes …"
+          : "There is nothing to publish yet."
       : draft.conflicts > 0
         ? `Resolve or take out what does not fit live first (${draft.conflicts}).`
         : waiting
