@@ -15,6 +15,7 @@ from hornfels.core.passwords.digests import nt_hash
 from hornfels.directory.link import Link
 from hornfels.formats.corpus.building import build
 from installation import DOMAIN, Installation
+from killed import killed_after_each
 
 PASSWORDS = {"mara": "Quiet-Harbour-19", "odile": "Quiet-Harbour-19", "noor": "Unheard-Harbour-74"}
 PASSWORDS["ivo"] = PASSWORDS["mara"]
@@ -81,6 +82,7 @@ def test_who_is_known_to_others_has_to_choose_another_password_by_standing_order
     assert client.put(f"{DOMAIN}/exposure/orders/domain", json=order).status_code == 200
     assert must_change(installation) == set()
     assert client.post(f"{DOMAIN}/exposure/look", json={}).status_code == 202
+    killed_after_each(engine, "exposure", ("asked for", "changing", "carried out", "kept"))
     work_off(engine)
     found = client.get(f"{DOMAIN}/exposure").json()
     # Until they have chosen another one, it is still the one that others know.

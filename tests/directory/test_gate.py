@@ -41,6 +41,7 @@ from hornfels.directory.reach import DirectoryError
 from hornfels.service import lifetimes
 from hornfels.store.models import DomainRow, GateEndRow
 from installation import DOMAIN, Installation
+from killed import killed_after_each
 from served import served
 
 ADDITION = {
@@ -310,6 +311,7 @@ def test_a_password_is_changed_on_its_day_and_one_from_the_gate_by_its_length(
     assert (done.status_code, done.json()["possible"]) == (200, True)
     with Session(engine) as session, session.begin():
         lifetimes.begin_due(session, datetime.now(UTC))
+    killed_after_each(engine, "lifetimes", ("asked for", "changing", "carried out"))
     work_off(engine)
     with server.administrator() as here:
         must_change = {

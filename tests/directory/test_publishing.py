@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import os
 import signal
-from collections.abc import Callable
 from typing import Any
 from uuid import UUID, uuid4
 
 import ldap
 import pytest
-from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from api_help import draft_step, work_off
@@ -33,10 +30,9 @@ from hornfels.core.policy.model import DEFAULTS
 from hornfels.directory import writing
 from hornfels.directory.link import Link
 from hornfels.store import drafts, publications
-from hornfels.store.database import connect
 from hornfels.store.models import DomainRow, DraftRow, JobRow
-from hornfels.worker.work import do
 from installation import DOMAIN, PLACE, Installation
+from killed import Moment, Watched, killed_at
 
 WRITER = {"name": f"Administrator@{REALM}", "secret": "tarnholt"}
 
@@ -243,8 +239,10 @@ def test_what_was_stopped_before_it_began_waits_to_be_gone_on_with(
     assert gone_on(installation, back=True) == 404
 
 
-Moment = Callable[[list[str]], bool]
-"""Whether to be killed after what has happened in this run."""
+STEPS: Watched = {
+    (publications, "mark"): lambda *given: given[3],
+    (writing, "_send"): lambda *_: "sent",
+}
 MOMENTS: dict[str, Moment] = {
     "begun": lambda seen: seen[-1:] == ["begun"],
     "sent": lambda seen: seen[-1:] == ["sent"],
@@ -271,7 +269,7 @@ def test_whoever_is_killed_at_any_step_is_gone_on_with(
     killed = 0
     while True:
         for name in ("begun", "sent", "done"):
-            ended = _killed_at(installation.engine, UUID(job), MOMENTS[name])
+            ended = killed_at(installation.engine, UUID(job), MOMENTS[name], STEPS)
             killed += ended == -signal.SIGKILL
         if ended == 0:
             break
@@ -284,35 +282,3 @@ def test_whoever_is_killed_at_any_step_is_gone_on_with(
     assert state_of(installation, draft) == ("open" if back else "published")
     assert shown(read(link), guards=True) == shown(wanted, guards=True)
     assert shown(installation.estate(), guards=True) == shown(wanted, guards=True)
-
-
-def _killed_at(engine: Engine, job: UUID, moment: Moment) -> int:
-    """Let another process do the job until something has happened; how it ended, as a return
-    code.
-    """
-    child = os.fork()
-    if child == 0:
-        try:
-            _do_until(connect(engine.url.render_as_string(hide_password=False)), job, moment)
-            os._exit(0)
-        finally:
-            os._exit(1)
-    return os.waitstatus_to_exitcode(os.waitpid(child, 0)[1])
-
-
-def _do_until(engine: Engine, job: UUID, moment: Moment) -> None:
-    seen: list[str] = []
-
-    def after(call: Callable[..., Any], what: Callable[..., str]) -> Callable[..., Any]:
-        def called(*given: Any, **named: Any) -> Any:
-            result = call(*given, **named)
-            seen.append(what(*given))
-            if moment(seen):
-                os.kill(os.getpid(), signal.SIGKILL)
-            return result
-
-        return called
-
-    publications.mark = after(publications.mark, lambda *given: given[3])
-    writing._send = after(writing._send, lambda *_: "sent")
-    do(engine, job)

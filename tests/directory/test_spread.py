@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import ldap
-from sqlalchemy import Engine
+from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from api_help import days_on, work_off
@@ -14,7 +14,11 @@ from directory_server import PEOPLE, REALM, change, group, policy, with_password
 from hornfels.core.values.time import moment_from_datetime
 from hornfels.directory.link import Link
 from hornfels.service import spreading
+from hornfels.service.unlocking import CHANGED_SINCE
+from hornfels.store.locks import unlocked_at
+from hornfels.store.models import PointRow
 from installation import DOMAIN, Installation
+from killed import killed_after_each
 
 AGES = {"mara": 200, "odile": 150, "noor": 100, "ivo": 5}
 """Days since each has set the password."""
@@ -90,6 +94,41 @@ def test_the_oldest_are_told_first_and_who_has_changed_is_left_alone(
     assert spread["state"] == "done"
     said = [entry["what"] for entry in installation.client.get("/api/trail").json()["entries"]]
     assert {"spread begun", "wave carried out", "must change in the directory"} <= set(said)
+
+
+def test_a_killed_wave_requires_each_password_change_once(
+    installation: Installation, engine: Engine, link: Link
+) -> None:
+    begun(installation, link)
+    with Session(engine) as session, session.begin():
+        spreading.begin_due(session, datetime.now(UTC))
+    moments = ("asked for", "changing", "changing", "carried out")
+    killed_after_each(engine, "spread", moments)
+    work_off(engine)
+    assert must_change(installation) == {"mara", "odile"}
+    (spread,) = installation.client.get(f"{DOMAIN}/spreads").json()
+    assert spread["waves"][0]["said"] == "2 of 2 told."
+    with Session(engine) as session:
+        (point,) = session.scalars(select(PointRow).where(PointRow.kind == "must change"))
+        assert {one.name: one.told for one in unlocked_at(point)} == {"mara": "", "odile": ""}
+
+
+def test_a_killed_wave_spares_a_password_that_was_changed_meanwhile(
+    installation: Installation, engine: Engine, link: Link
+) -> None:
+    begun(installation, link)
+    with Session(engine) as session, session.begin():
+        spreading.begin_due(session, datetime.now(UTC))
+    killed_after_each(engine, "spread", ["changing"])
+    with installation.server.administrator() as now:
+        for name in ("mara", "odile"):
+            change(now, f"CN={name},{PEOPLE}", (ldap.MOD_REPLACE, "unicodePwd", [_new()]))
+    installation.read()
+    work_off(engine)
+    assert must_change(installation) == set()
+    (spread,) = installation.client.get(f"{DOMAIN}/spreads").json()
+    assert spread["waves"][0]["said"].startswith("0 of 2 told.")
+    assert spread["waves"][0]["said"].count(CHANGED_SINCE) == 2
 
 
 def test_a_directory_that_is_away_keeps_the_wave_waiting(

@@ -158,23 +158,27 @@ def carry_out(
     reason: str,
     where: Settings,
     origin: Origin,
+    task: str | None = None,
 ) -> int:
     """Have these accounts choose another password at the next sign-in, where a directory is
     connected at once, else by the change records of the point in history; how many were refused.
-    Whoever has another password there by now than was read is refused. Raises `ConflictError` where
-    the directory cannot be asked.
+    Whoever has another password there by now than was read is refused. An automatic `task` that was
+    killed goes on where it was. Raises `ConflictError` where the directory cannot be asked.
     """
-    accounts = current.estate.accounts
-    policies = {accounts.name[one.row]: one.policy for one in chosen}
     try:
-        rows = must_change.still(
-            engine, current, np.array([one.row for one in chosen], np.int64), where
+        done = must_change.tell(
+            engine,
+            current,
+            np.array([one.row for one in chosen], np.int64),
+            person,
+            reason,
+            where,
+            origin,
+            task=task,
+            confidential=True,
         )
     except DirectoryError as error:
         raise ConflictError(f"Nobody was told: {error}") from None
-    done = must_change.tell(
-        engine, current, rows.tolist(), person, reason, where, origin, confidential=True
-    )
     with Session(engine) as session, session.begin():
         kept.add_deeds(
             session,
@@ -184,13 +188,23 @@ def carry_out(
                     at=datetime.now(UTC),
                     by=person,
                     account=one.name,
-                    policy=policies[one.name],
+                    policy=_policy_of(current, one.name),
                     told=_WAITS if one.told is None else one.told,
+                    point=done.point,
                 )
                 for one in done.accounts
+                if one.told is not None or done.problem is None
             ],
         )
+    if done.problem:
+        raise done.problem
     return len(chosen) - len(done.accounts) + len(done.refused)
+
+
+def _policy_of(current: Snapshot, name: str) -> str:
+    row = current.estate.find_account(name)
+    policy = DOMAIN_POLICY if row is None else int(current.resolution.winner_of_account[row])
+    return str(ref_of(current.estate, policy))
 
 
 def confirm(
@@ -224,9 +238,11 @@ def confirm(
 
 
 def by_standing_order(
-    engine: Engine, dns_name: str, now: datetime, where: Settings, origin: Origin
+    engine: Engine, dns_name: str, now: datetime, where: Settings, origin: Origin, task: str
 ) -> int:
-    """Do what standing orders want by now; of how many accounts."""
+    """Do what standing orders want by now; of how many accounts. An automatic `task` that was
+    killed goes on where it was.
+    """
     current = Snapshots(engine).of(dns_name)
     if current is None:
         return 0
@@ -234,8 +250,8 @@ def by_standing_order(
         found = exposure.known(session, current)
         chosen = [o for o in due(session, current, found) if o.standing and o.at <= now]
         row = session.get_one(DomainRow, current.domain_id)
-        if not chosen or not _possible(session, row.dns_name):
+        if not _possible(session, row.dns_name):
             return 0
     reason = "Their passwords are known to others; standing order of their policies."
-    carry_out(engine, current, chosen, BY_ITSELF, reason, where, origin)
+    carry_out(engine, current, chosen, BY_ITSELF, reason, where, origin, task)
     return len(chosen)

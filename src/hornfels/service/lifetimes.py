@@ -203,9 +203,11 @@ def end_due(
     now: int,
     origin: Origin,
     progress: Callable[[str, int, int], None],
+    task: str,
 ) -> str:
     """Have every password changed whose day has come, unless the directory has another one by now;
-    what came of it, in words. Raises `DirectoryError` where the directory cannot be reached.
+    what came of it, in words. A `task` that was killed goes on where it was. Raises
+    `DirectoryError` where the directory cannot be reached.
     """
     current = Snapshots(engine).of(dns_name)
     if current is None:
@@ -214,9 +216,19 @@ def end_due(
         due = standing(session, current).lifetimes.due(now)
     if must_change.connection(engine, current) is None:
         raise ConflictError("No account to write with is set in the connection (Sources).")
-    rows = must_change.still(engine, current, due, where, progress)
-    reason = "Their day has come by the length bands of their policies."
-    done = must_change.tell(engine, current, rows.tolist(), BY_ITSELF, reason, where, origin)
+    done = must_change.tell(
+        engine,
+        current,
+        due,
+        BY_ITSELF,
+        "Their day has come by the length bands of their policies.",
+        where,
+        origin,
+        task=task,
+        progress=progress,
+    )
+    if done.problem:
+        raise done.problem
     if not done.accounts:
         return _kept(engine, dns_name, "Nobody’s password had come to its day.")
     refused, many = done.refused, len(done.accounts)

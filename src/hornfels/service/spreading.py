@@ -212,10 +212,19 @@ def carry_out(
         members = spreads.members_of(row)
         spreads.set_wave(row, number, replace(spreads.waves_of(row)[number], state="begun"))
         spared = lifetimes.never_these(session, current)
-    rows = _as_read(current, members, number, spared)
-    rows = must_change.still(engine, current, rows, where, progress)
-    reason = f"Wave {number + 1} of {weeks} of a shorter maximum age: {title}."
-    done = must_change.tell(engine, current, rows.tolist(), BY_ITSELF, reason, where, origin)
+    done = must_change.tell(
+        engine,
+        current,
+        _as_read(current, members, number, spared),
+        BY_ITSELF,
+        f"Wave {number + 1} of {weeks} of a shorter maximum age: {title}.",
+        where,
+        origin,
+        task=f"wave {number + 1} of spread {spread_id}",
+        progress=progress,
+    )
+    if done.problem:
+        raise done.problem
     told = _told(done, int((members.wave == number).sum()))
     with Session(engine) as session, session.begin():
         row = session.get_one(SpreadRow, spread_id, with_for_update=True)

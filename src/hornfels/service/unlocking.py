@@ -4,7 +4,7 @@ where one is connected.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import cast
 
@@ -21,8 +21,8 @@ from hornfels.core.lockout.locked import (
     locked_accounts,
     patterns,
 )
-from hornfels.directory.accounts import carried_out
-from hornfels.directory.link import linked
+from hornfels.directory.accounts import carried_out, passwords_set
+from hornfels.directory.link import Link, linked
 from hornfels.directory.reach import DirectoryError
 from hornfels.formats.changes import AccountDeed
 from hornfels.refusals import ConflictError, FieldsError, NotFoundError
@@ -99,9 +99,11 @@ def have_changed(
     reason: str,
     *,
     confidential: bool = False,
+    task: str | None = None,
 ) -> PointRow:
     """Ask for accounts to choose another password at the next sign-in. It is written into the
-    history like an unlocking, without names for everybody where it is `confidential`.
+    history like an unlocking, without names for everybody where it is `confidential`, as the point
+    of an automatic `task` where there is one.
     """
     accounts = current.estate.accounts
     wanted = []
@@ -110,11 +112,27 @@ def have_changed(
         if row is None:
             message = f"There is no account '{name[:100]}' in this domain."
             raise FieldsError((f"accounts.{number}", message))
-        wanted.append(Unlocked(int(accounts.rid[row]), accounts.name[row], accounts.dn[row], 0))
+        wanted.append(
+            Unlocked(
+                int(accounts.rid[row]),
+                accounts.name[row],
+                accounts.dn[row],
+                int(accounts.password_set[row]),
+            )
+        )
     return _asked_for(
-        database, current, person, "must change", wanted, reason, confidential=confidential
+        database,
+        current,
+        person,
+        "must change",
+        wanted,
+        reason,
+        confidential=confidential,
+        task=task,
     )
 
+
+CHANGED_SINCE = "The password was changed in the directory before this was carried out."
 
 _TITLES: dict[AccountDeed, str] = {
     "unlocking": "Unlock {}",
@@ -131,6 +149,7 @@ def _asked_for(
     reason: str,
     *,
     confidential: bool = False,
+    task: str | None = None,
 ) -> PointRow:
     domain = domain_for_writing(database, current)
     live = current.live.estate
@@ -148,6 +167,7 @@ def _asked_for(
         author=person,
         accounts=locks.written(wanted),
         confidential=confidential,
+        task=task,
     )
     note(
         database,
@@ -163,8 +183,11 @@ def _asked_for(
 
 
 def carry_out(engine: Engine, dns_name: str, number: int, where: Settings, origin: Origin) -> bool:
-    """Do in the directory what a point of history wants of accounts, if somebody is set to write
-    there; what comes of each is kept at the point. Whether the directory was asked.
+    """Do in the directory what a point of history wants of the accounts that have no answer yet, if
+    an account that writes there is set; keep the answers at the point. Return whether the directory
+    was asked. Where the directory goes away, the accounts that remain get the error as their
+    answer; at the point of an automatic task they keep none, and the `DirectoryError` or
+    `ConflictError` is raised, since the task is tried again.
     """
     with Session(engine) as session:
         try:
@@ -172,27 +195,55 @@ def carry_out(engine: Engine, dns_name: str, number: int, where: Settings, origi
         except NotFoundError:
             return False
         held = session.get_one(PointRow, number)
-        wanted, deed = locks.unlocked_at(held), cast(AccountDeed, held.kind)
+        all_accounts, deed = locks.unlocked_at(held), cast(AccountDeed, held.kind)
+        in_task = held.task is not None
     if given.writer is None:
         return False
+    wanted = [one for one in all_accounts if one.told is None]
     told: list[str] = []
+    problem: DirectoryError | ConflictError | None = None
     try:
         with linked(connections.writer(given, where)) as link:
-            for said in carried_out(link, deed, [one.dn for one in wanted]):
+            # A task that was killed may have asked the directory already, and kept no answer.
+            answers = _unless_done(link, deed, wanted) if in_task else _asked(link, deed, wanted)
+            for said in answers:
                 told.append(said)
     except (DirectoryError, ConflictError) as error:
-        told += [str(error)] * (len(wanted) - len(told))
+        problem = error
+        if not in_task:
+            told += [str(error)] * (len(wanted) - len(told))
+    both = list(zip(wanted, told, strict=False))
+    answered = {one.dn: replace(one, told=said) for one, said in both}
     with Session(engine) as session, session.begin():
         act_for(session, origin)
         point = session.get_one(PointRow, number, with_for_update=True)
-        both = zip(wanted, told, strict=True)
-        point.accounts = locks.written([replace(one, told=said) for one, said in both])
+        point.accounts = locks.written([answered.get(one.dn, one) for one in all_accounts])
         note(
             session,
             f"{deed} in the directory",
             point.title,
             domain=dns_name,
-            accounts=[one.name for one, said in zip(wanted, told, strict=True) if not said],
-            refused={one.name: said for one, said in zip(wanted, told, strict=True) if said},
+            accounts=[one.name for one, said in both if not said],
+            refused={one.name: said for one, said in both if said},
         )
+    if problem and in_task:
+        raise problem
     return True
+
+
+def _asked(link: Link, deed: AccountDeed, wanted: Sequence[Unlocked]) -> Iterator[str]:
+    return carried_out(link, deed, [one.dn for one in wanted])
+
+
+def _unless_done(link: Link, deed: AccountDeed, wanted: Sequence[Unlocked]) -> Iterator[str]:
+    """Do it to the accounts for which that was not done, and which have the password still that is
+    meant.
+    """
+    for one in wanted:
+        (password_set,) = passwords_set(link, [one.dn])
+        if password_set == 0:
+            yield ""
+        elif password_set == one.since:
+            yield from carried_out(link, deed, [one.dn])
+        else:
+            yield CHANGED_SINCE

@@ -124,8 +124,13 @@ def set_order(
 
 
 def add_deeds(session: Session, rows: Sequence[ExposureDeedRow]) -> None:
-    """Keep what was done."""
-    session.add_all(rows)
+    """Keep what was done, once for each account of a point."""
+    for row in rows:
+        asked = select(ExposureDeedRow.id).where(
+            ExposureDeedRow.point == row.point, ExposureDeedRow.account == row.account
+        )
+        if session.scalars(asked).first() is None:
+            session.add(row)
 
 
 def deeds(session: Session, domain_id: int, most: int) -> Sequence[ExposureDeedRow]:

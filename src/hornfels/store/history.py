@@ -39,6 +39,7 @@ def add(
     accounts: Sequence[dict[str, Any]] = (),
     confidential: bool = False,
     effect: str = "",
+    task: str | None = None,
 ) -> PointRow:
     """Write down how the domain's policies stand now."""
     point = PointRow(
@@ -52,6 +53,7 @@ def add(
         accounts=list(accounts),
         confidential=confidential,
         effect=effect,
+        task=task,
         policies=_written(policies, links, domain),
     )
     session.add(point)
@@ -74,6 +76,12 @@ def find(session: Session, domain_id: int, point: int) -> PointRow:
     if row is None or row.domain_id != domain_id:
         raise NotFoundError("There is no such point in this domain's history.")
     return row
+
+
+def of_task(session: Session, domain_id: int, task: str) -> PointRow | None:
+    """Return the point of an automatic task, if the task has come that far."""
+    asked = select(PointRow).where(PointRow.domain_id == domain_id, PointRow.task == task)
+    return session.scalars(asked).one_or_none()
 
 
 def _written(

@@ -22,14 +22,16 @@ MOST_AT_ONCE = 20_000
 
 @dataclass(frozen=True, slots=True)
 class Unlocked:
-    """An account that somebody asked to unlock, and when the lock that is meant began (ticks)."""
+    """An account that is to be unlocked or to change the password. ``since`` is when the lock that
+    is meant began, or when the password that is meant was set (ticks).
+    """
 
     rid: int
     name: str
     dn: str
     since: int
     told: str | None = None
-    """What the directory said to it: "" if it was unlocked there, None where it was not asked."""
+    """What the directory answered: "" if it was done there, None where it was not asked."""
 
 
 def remember(session: Session, domain_id: int, accounts: Accounts) -> None:

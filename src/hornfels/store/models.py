@@ -240,10 +240,12 @@ class PointRow(Base):
     was published, who was to be unlocked (see `hornfels.store.locks`) and all policies as they
     stood after it. ``effect`` says what a changed setting does to accounts. Where a point is
     ``confidential``, its accounts have compromised passwords: names and reason are for those who
-    may see whose passwords these are.
+    may see whose passwords these are. ``task`` names the automatic task whose point this is: a task
+    has one point, and a task that was killed continues with it.
     """
 
     __tablename__ = "history"
+    __table_args__ = (UniqueConstraint("domain_id", "task"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"), index=True)
@@ -257,6 +259,7 @@ class PointRow(Base):
     accounts: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     confidential: Mapped[bool] = mapped_column(default=False, server_default=false())
     effect: Mapped[str] = mapped_column(default="", server_default="")
+    task: Mapped[str | None]
     policies: Mapped[dict[str, Any]]
 
 
@@ -740,10 +743,15 @@ class ExposureOrderRow(Base):
 
 
 class ExposureDeedRow(Base):
-    """What was done with an exposed account; ``told`` is empty where it was done."""
+    """What was done with an exposed account, at which point in history; ``told`` is empty where it
+    was done.
+    """
 
     __tablename__ = "exposure_deeds"
-    __table_args__ = (Index("ix_exposure_deeds_domain_id", "domain_id", "at"),)
+    __table_args__ = (
+        Index("ix_exposure_deeds_domain_id", "domain_id", "at"),
+        UniqueConstraint("point", "account"),
+    )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     domain_id: Mapped[int] = mapped_column(ForeignKey("domains.id", ondelete="CASCADE"))
@@ -752,6 +760,7 @@ class ExposureDeedRow(Base):
     account: Mapped[str]
     policy: Mapped[str]
     told: Mapped[str]
+    point: Mapped[int | None] = mapped_column(ForeignKey("history.id", ondelete="SET NULL"))
 
 
 class OwnSessionRow(Base):

@@ -24,7 +24,8 @@ def look(engine: Engine, job: JobRow) -> None:
 def _look(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
     now, where, origin = datetime.now(UTC), read_settings(), origin_of(job)
     found = exposure.look(engine, job.domain, where, now, progress)
-    told_to = exposure_orders.by_standing_order(engine, job.domain, now, where, origin)
+    task = f"standing orders of job {job.id}"
+    told_to = exposure_orders.by_standing_order(engine, job.domain, now, where, origin, task)
     with Session(engine) as session, session.begin():
         act_for(session, origin)
         told = f"{found.compared:,} accounts, {found.exposed:,} exposed"

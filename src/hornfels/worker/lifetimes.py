@@ -25,7 +25,9 @@ def end(engine: Engine, job: JobRow) -> None:
 def _end(engine: Engine, job: JobRow, progress: jobs.Progress) -> None:
     now = moment_from_datetime(datetime.now(UTC))
     origin = origin_of(job)
-    told = lifetimes.end_due(engine, job.domain, read_settings(), now, origin, progress)
+    # By its day: what is tried again later on the day goes on with what was begun.
+    task = f"passwords that end by length, {job.created_at:%Y-%m-%d}"
+    told = lifetimes.end_due(engine, job.domain, read_settings(), now, origin, progress, task)
     with Session(engine) as session, session.begin():
         act_for(session, origin)
         note(session, "ended passwords gone through", told, domain=job.domain)
