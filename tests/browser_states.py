@@ -349,6 +349,7 @@ def on_its_way(page: Page, **given: Any) -> None:
         "user": "ben",
         "at": "2026-03-02T09:00:00+00:00",
         "can_retry": False,
+        "waits": False,
         "losses": [],
     }
     answer = {
@@ -438,6 +439,7 @@ def directory(page: Page, job: dict[str, Any], **reading: Any) -> None:
         "user": "Hornfels",
         "at": "2026-03-02T09:00:00+00:00",
         "can_retry": False,
+        "waits": False,
         "losses": [],
     }
     found = {
@@ -580,6 +582,12 @@ def read_held(page: Page) -> None:
     gone = [f"Policy {number}: Minimum length: 14 → 7 characters" for number in range(20)]
     directory(page, {"state": "held", "error": words, "losses": gone})
     press(page, "Confirm losses …")
+
+
+def read_held_for_a_second_person(page: Page) -> None:
+    gone = ["Kiosk floor: Minimum length: 14 → 7 characters"]
+    directory(page, {"state": "held", "error": "sky would lose.", "losses": gone, "waits": True})
+    page.get_by_text("A second person has to confirm").wait_for()
 
 
 def connection(page: Page) -> None:
@@ -1204,6 +1212,12 @@ LIVE = [
     State("sources: being read", f"{DOMAIN}/sources", "Sources", read_going),
     State("sources: reading failed", f"{DOMAIN}/sources", "Sources", read_failed),
     State("sources: reading held", f"{DOMAIN}/sources", "Sources", read_held),
+    State(
+        "sources: reading held, asked for",
+        f"{DOMAIN}/sources",
+        "Sources",
+        read_held_for_a_second_person,
+    ),
     State("sources: connection", f"{DOMAIN}/sources", "Sources", connection),
     State("sources: gate", f"{DOMAIN}/sources?gate={NAME}&asked=ilse", "Sources", gate),
     State("sources: gate for one", f"{DOMAIN}/sources?gate={NAME}", "Sources", gate_made),

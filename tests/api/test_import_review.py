@@ -183,7 +183,7 @@ def test_an_import_that_takes_protection_away_is_held(
     assert any(words in one for one in held["losses"]), held["losses"]
     assert client.get(f"{DOMAIN}/strata").json() == before
     after = confirmed(client, held)
-    assert after["state"] == ("held" if required else "done")
+    assert (after["state"], after["waits"]) == ("held" if required else "done", required)
     if required:
         as_user(client, "ben")
         (act,) = client.get("/api/acts").json()

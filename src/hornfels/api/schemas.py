@@ -944,6 +944,7 @@ class JobInfo(BaseModel):
     losses: list[str] = Field(
         description="what a held import or sync would take away, in sentences, before it goes on"
     )
+    waits: bool = Field(description="whether the losses wait to be confirmed by a second person")
     domain: str | None
     user: str
     at: str

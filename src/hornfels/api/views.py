@@ -8,6 +8,8 @@ from datetime import UTC, datetime
 from typing import Literal
 from uuid import UUID
 
+from sqlalchemy.orm import object_session
+
 from hornfels.api.schemas import (
     Bedrock,
     Cell,
@@ -50,6 +52,7 @@ from hornfels.core.resolution.section import section
 from hornfels.core.rights.roles import RIGHTS, Right
 from hornfels.core.values.dn import dn_key, loose_key
 from hornfels.core.values.time import datetime_from_moment, moment_from_datetime, seconds
+from hornfels.service.acts import waits_for_job
 from hornfels.service.import_review import in_words
 from hornfels.service.naming import (
     policy_name,
@@ -77,6 +80,8 @@ _NOT_COMPARED = "Accounts could not be compared. Compromised passwords (Exposure
 
 
 def job_info(row: JobRow) -> JobInfo:
+    """Describe a job; the row of a held job is still in its session."""
+    session = object_session(row)
     spent = (row.changed_at - row.started_at).total_seconds() if row.started_at else 0.0
     rate = row.done / spent if spent > 0.5 and row.state == "running" else 0.0
     left = (row.of - row.done) / rate if rate and row.of else None
@@ -93,6 +98,7 @@ def job_info(row: JobRow) -> JobInfo:
         stopping=row.stopping and row.state == "running",
         error=_NOT_COMPARED if row.kind == "exposure" and row.error else row.error,
         losses=in_words(row.result.get("losses", [])) if row.state == "held" else [],
+        waits=row.state == "held" and session is not None and waits_for_job(session, row.id),
         domain=row.result.get("domain"),
         user=row.user_name,
         at=row.created_at.isoformat(),

@@ -173,6 +173,16 @@ def waits(session: Session, kind: Kind, domain: str) -> bool:
     return session.scalar(asked.limit(1)) is not None
 
 
+def waits_for_job(session: Session, job: UUID) -> bool:
+    """Return whether somebody has asked to confirm the losses of a held job, and the request waits
+    for a second person.
+    """
+    asked = select(ActRow.id).where(
+        ActRow.kind == "load", ActRow.arguments["job"].astext == str(job)
+    )
+    return session.scalar(asked.limit(1)) is not None
+
+
 def find(session: Session, number: int) -> ActRow:
     """An act, held for writing. Raises `NotFoundError`."""
     row = session.get(ActRow, number, with_for_update=True, populate_existing=True)

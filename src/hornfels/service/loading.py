@@ -82,9 +82,7 @@ def confirm(database: Session, row: JobRow, person: str, reason: str) -> JobRow:
     """Let an import or a sync that is held go on though the domain loses protection by it."""
     if row.state != "held":
         raise ConflictError("This load does not wait for anybody.")
-    if any(
-        act.kind == "load" and act.arguments["job"] == str(row.id) for act in acts.waiting(database)
-    ):
+    if acts.waits_for_job(database, row.id):
         raise ConflictError("Somebody has asked for it already: a second person has to confirm it.")
     acts.ask(
         database,

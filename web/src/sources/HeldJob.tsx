@@ -19,7 +19,11 @@ export function HeldJob({
     <div role="status" className="space-y-1.5">
       <Notice tone="warn">△ {job.error}</Notice>
       <ScrolledList label="What would be lost" of={job.losses} />
-      {asked ? (
+      {job.waits ? (
+        <Notice tone="warn">
+          △ The losses are confirmed once. A second person has to confirm the losses too (People).
+        </Notice>
+      ) : asked ? (
         <WhyForm
           act="Confirm losses"
           busy={busy}
