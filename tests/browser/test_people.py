@@ -108,7 +108,7 @@ def test_a_one_time_password_leads_to_one_of_ones_own(anonymous: Page) -> None:
     page.get_by_label("Present password").fill(PASSWORD)
     page.get_by_label("New password").fill("too short")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("needs at least 14")
+    expect(page.get_by_role("alert")).to_contain_text("needs at least 15")
     page.get_by_label("New password").fill(FRESH)
     page.keyboard.press("Enter")
     expect(page.get_by_role("grid")).to_be_visible()

@@ -1,21 +1,24 @@
-"""Which passwords the people of Hornfels itself may have: judged like anybody else's."""
+"""Passwords that users of Hornfels may have: judged by the rules for directory accounts."""
 
 from __future__ import annotations
 
-from dataclasses import replace
-
-from hornfels.core.passwords.judge import Verdict, compile_policy, judge
+from hornfels.core.passwords.additions import Lists, compile_addition
+from hornfels.core.passwords.judge import Verdict, judge
+from hornfels.core.passwords.rules.length import Length
 from hornfels.core.passwords.rules.rule import Occasion, Subject
-from hornfels.core.policy.model import DEFAULTS
+from hornfels.core.policy.addition import Addition, OwnNames, Repeat, Run
 
-POLICY = replace(DEFAULTS, min_length=14, complexity=True, history_length=0, min_age=0)
-"""For whoever can change what every password of a domain has to be."""
+MIN_LENGTH = 15
+"""Minimum length in characters of a password that is the only factor (NIST SP 800-63B-4, 3.1.1.2,
+which also rules out composition rules).
+"""
 
-_RULES = compile_policy(POLICY)
+_ADDITION = Addition(password=(OwnNames(reversed=True), Repeat(3), Run(4)))
+_RULES = (Length(MIN_LENGTH), *compile_addition(_ADDITION, Lists()))
 
 
 def judged(name: str, password: str) -> Verdict:
-    """What the policy for our own people says to a password of whoever signs in by this name; no
-    part of the name may stand inside either.
+    """Return the verdict on a password of the user who signs in by this name. No part of the name
+    may be part of the password.
     """
     return judge(_RULES, password, Subject(name, name), Occasion("reset", now=0, password_set=0))
