@@ -24,7 +24,7 @@ from hornfels.core.drafts.operations import (
 from hornfels.core.drafts.sentences import sentences
 from hornfels.core.policy.model import PolicyRef, Settings
 from hornfels.core.policy.strength import compare
-from hornfels.core.resolution.engine import resolve
+from hornfels.core.resolution.engine import DOMAIN_POLICY, resolve
 from hornfels.core.values.dn import loose_key
 
 KEPT_SHARE = 0.9
@@ -153,11 +153,18 @@ def _effective(before: Estate, after: Estate) -> Iterator[Loss]:
     lost memberships, another scope of a group or a lower functional level.
     """
     _, was, now = np.intersect1d(before.accounts.rid, after.accounts.rid, return_indices=True)
-    winners = [resolve(side).winner_of_account for side in (before, after)]
-    pairs = np.stack([winners[0][was], winners[1][now]], axis=1)
-    kinds, of_account = np.unique(pairs, axis=0, return_inverse=True)
-    weaker = np.array([_is_weaker(before, int(a), after, int(b)) for a, b in kinds], dtype=np.bool_)
-    hit = weaker[of_account] if len(kinds) else np.zeros(0, dtype=np.bool_)
+    old, new = (
+        resolve(side).winner_of_account[rows] - DOMAIN_POLICY
+        for side, rows in ((before, was), (after, now))
+    )
+    # One number for each pair of policies: sorting pairs takes eight times as long.
+    width = len(after.policies) + 1
+    pair = old.astype(np.int64) * width + new
+    weaker = np.zeros((len(before.policies) + 1) * width, dtype=np.bool_)
+    for one in np.flatnonzero(np.bincount(pair)).tolist():
+        a, b = divmod(one, width)
+        weaker[one] = _is_weaker(before, a + DOMAIN_POLICY, after, b + DOMAIN_POLICY)
+    hit = weaker[pair]
     administrators = privileged(before)[was] & privileged(after)[now]
     for kind, subject, rows, most in (
         ("weaker administrators", "Privileged accounts", hit & administrators, 0.0),
