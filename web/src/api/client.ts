@@ -1,6 +1,7 @@
 // The one place that talks HTTP. Errors carry what the server said, by field where it named one.
 import createClient from "openapi-fetch";
 import { moved } from "./moves";
+import { once } from "./once";
 import type { components, paths } from "./schema";
 import { askedAgain } from "./session";
 import { noticeTrouble, UNREACHED } from "./trouble";
@@ -75,7 +76,7 @@ async function reached(request: Request): Promise<Response> {
 }
 
 /** Every operation of the server by its path, as its own description has them. */
-export const server = createClient<paths>({ fetch: reached });
+export const server = createClient<paths>({ fetch: (request) => once(request, reached) });
 
 /** What the server answers; raises `ApiError` where it refuses. */
 export async function answer<T>(
