@@ -3,16 +3,26 @@
 from __future__ import annotations
 
 import signal
-from typing import Any
 from uuid import UUID, uuid4
 
 import ldap
 import pytest
 from sqlalchemy.orm import Session
 
-from api_help import draft_step, work_off
+from api_help import work_off
 from directory_drafts import read, shown
-from directory_server import BASE, REALM, account, change, group, policy
+from directory_publishing import (
+    MOMENTS,
+    STEPS,
+    WRITER,
+    drafted,
+    gone_on,
+    guid_of,
+    published,
+    state_of,
+    under_way,
+)
+from directory_server import BASE, account, change, group, policy
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.applying import apply
 from hornfels.core.drafts.approval import draft_text
@@ -27,14 +37,11 @@ from hornfels.core.drafts.operations import (
     Target,
 )
 from hornfels.core.policy.model import DEFAULTS
-from hornfels.directory import writing
 from hornfels.directory.link import Link
-from hornfels.store import drafts, publications
-from hornfels.store.models import DomainRow, DraftRow, JobRow
+from hornfels.store import drafts
+from hornfels.store.models import DraftRow, JobRow
 from installation import DOMAIN, PLACE, Installation
-from killed import Moment, Watched, killed_at
-
-WRITER = {"name": f"Administrator@{REALM}", "secret": "tarnholt"}
+from killed import killed_at
 
 
 @pytest.fixture
@@ -47,10 +54,6 @@ def crew(installation: Installation, link: Link) -> str:
     installation.connect(writer=WRITER)
     assert installation.read()["job"]["state"] == "done"
     return found
-
-
-def guid_of(estate: Estate, name: str) -> UUID:
-    return next(p.guid for p in estate.policies if p.name == name)
 
 
 def some_of_everything(estate: Estate, crew: str) -> Operations:
@@ -70,39 +73,12 @@ def some_of_everything(estate: Estate, crew: str) -> Operations:
     )
 
 
-def drafted(installation: Installation, operations: Operations) -> int:
-    with Session(installation.engine) as session, session.begin():
-        domain = session.query(DomainRow).one()
-        return drafts.create(session, domain.id, "Autumn", "ann", operations).id
-
-
 def approved(installation: Installation, draft: int) -> None:
     """Approve a draft as a second person would."""
     live = installation.estate()
     with Session(installation.engine) as session, session.begin():
         row = session.get_one(DraftRow, draft)
         drafts.approve(session, row, "ben", draft_text(live, drafts.operations_of(row)))
-
-
-def published(installation: Installation, draft: int) -> dict[str, Any]:
-    answer = draft_step(installation.client, "publish", f"{DOMAIN}~{draft}")
-    assert answer.status_code == 200, answer.text
-    job: dict[str, Any] = answer.json()["job"]
-    return job
-
-
-def under_way(installation: Installation) -> Any:
-    return installation.client.get(f"{DOMAIN}/publication").json()
-
-
-def gone_on(installation: Installation, *, back: bool) -> int:
-    answer = installation.client.post(f"{DOMAIN}/publication", json={"back": back})
-    return int(answer.status_code)
-
-
-def state_of(installation: Installation, draft: int) -> str:
-    with Session(installation.engine) as session:
-        return session.get_one(DraftRow, draft).state
 
 
 def test_a_draft_is_written_and_then_live_here_too(
@@ -237,17 +213,6 @@ def test_what_was_stopped_before_it_began_waits_to_be_gone_on_with(
     work_off(installation.engine)
     assert (under_way(installation), state_of(installation, draft)) == (None, "open")
     assert gone_on(installation, back=True) == 404
-
-
-STEPS: Watched = {
-    (publications, "mark"): lambda *given: given[3],
-    (writing, "_send"): lambda *_: "sent",
-}
-MOMENTS: dict[str, Moment] = {
-    "begun": lambda seen: seen[-1:] == ["begun"],
-    "sent": lambda seen: seen[-1:] == ["sent"],
-    "done": lambda seen: seen[-1:] in (["done"], ["waiting"]),
-}
 
 
 @pytest.mark.parametrize("back", [False, True], ids=["forward", "back"])

@@ -5,8 +5,8 @@ at once in all that it becomes, in an order that is safe after every step.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from typing import Literal
 from uuid import UUID
 
@@ -124,6 +124,15 @@ class Guard:
 
 
 Write = Add | Delete | Modify | Rename | Guard
+
+
+def with_successor(write: Write, successors: Mapping[UUID, UUID]) -> Write:
+    """Return a write for the object that there is now: a roll-back that makes a deleted object anew
+    gets another GUID from the directory. `successors` are new GUIDs by the earlier ones.
+    """
+    if isinstance(write, Add) or write.guid is None:
+        return write
+    return replace(write, guid=successors.get(write.guid, write.guid))
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,10 +14,10 @@ from sqlalchemy.orm import Session
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.applying import apply, left_to_do
 from hornfels.core.drafts.operations import Operations, published, readdressed
-from hornfels.directory.link import linked
+from hornfels.directory.link import Link, linked
 from hornfels.directory.reach import DirectoryError
-from hornfels.directory.writing import Ahead, ChangedError, carry_out, look_ahead
-from hornfels.formats.writes import Plan, Step, planned
+from hornfels.directory.writing import Ahead, ChangedError, carry_out, look, look_ahead
+from hornfels.formats.writes import Add, Delete, Plan, Step, planned, with_successor
 from hornfels.refusals import ConflictError, NotFoundError
 from hornfels.service import connections
 from hornfels.service.snapshots import Snapshot
@@ -189,10 +189,14 @@ def write(
         if found.state != "going":
             raise jobs.StoppedError
         back = found.back
-        steps = [
-            (row.number, row.state, step)
-            for row, step in publications.steps_of(session, publication)
-        ]
+        rows = publications.steps_of(session, publication)
+        steps = [(row.number, row.state, step) for row, step in rows]
+        # What a roll-back made anew, by the GUID that it had before.
+        successors = {
+            step.write.guid: row.guid
+            for row, step in rows
+            if isinstance(step.write, Delete) and step.write.guid and row.guid
+        }
     # One that was begun may be done: it is looked at again, whichever way it goes.
     todo = [one for one in steps if one[1] != ("waiting" if back else "done")]
     todo = todo[::-1] if back else todo
@@ -202,14 +206,30 @@ def write(
             progress("taking back" if back else "writing", count, len(todo))
             publications.mark(engine, publication, number, "begun")
             try:
-                guid = carry_out(link, step.write.inverse if back else step.write)
+                if isinstance(step.write, Delete) and not back and state == "begun":
+                    successors |= _made_anew(link, step.write)
+                write = step.write.inverse if back else step.write
+                guid = carry_out(link, with_successor(write, successors))
             except DirectoryError as error:
                 if isinstance(error, ChangedError) or error.code is not None:
                     # The directory has said no: it is as it was.
                     publications.mark(engine, publication, number, state)
                 raise
-            made = guid if not back and step.write.kind == "add" else None
+            made = guid if isinstance(write, Add) else None
+            if made and isinstance(step.write, Delete) and step.write.guid:
+                successors[step.write.guid] = made
             publications.mark(engine, publication, number, "waiting" if back else "done", made)
+
+
+def _made_anew(link: Link, write: Delete) -> dict[UUID, UUID]:
+    """Return the successor of an object that a roll-back made anew before it was killed: the object
+    has the values of the one that was deleted.
+    """
+    try:
+        found = look(link, write.inverse)
+    except ChangedError:
+        return {}
+    return {write.guid: found.guid} if write.guid and found.guid else {}
 
 
 def stopped(session: Session, publication: int, why: str) -> None:

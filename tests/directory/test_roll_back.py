@@ -1,0 +1,169 @@
+"""A publication that stopped after a removal is rolled back, finished after all, or closed."""
+
+from __future__ import annotations
+
+import signal
+from itertools import cycle, islice
+from uuid import UUID
+
+import ldap
+import pytest
+from sqlalchemy.orm import Session
+
+from api_help import work_off
+from directory_drafts import read, shown
+from directory_publishing import (
+    MOMENTS,
+    STEPS,
+    WRITER,
+    drafted,
+    gone_on,
+    guid_of,
+    published,
+    state_of,
+    under_way,
+)
+from directory_server import BASE, account, change, group, policy
+from hornfels.core.domain.estate import Estate
+from hornfels.core.drafts.applying import apply
+from hornfels.core.drafts.edits import removal
+from hornfels.core.drafts.operations import (
+    Change,
+    EditSettings,
+    GuardPolicy,
+    Operations,
+    RenamePolicy,
+)
+from hornfels.directory import writing
+from hornfels.directory.link import Link
+from hornfels.formats.writes import Guard
+from hornfels.store.models import JobRow
+from installation import Installation
+from killed import killed_at
+
+
+@pytest.fixture
+def three(installation: Installation, link: Link) -> Estate:
+    """Three policies with links, the first guarded, read into Hornfels, which may write."""
+    names = [account(link, f"p{number}") for number in range(3)]
+    crew = group(link, "GS-Crew", names)
+    for number in (1, 2, 3):
+        dn = policy(link, f"P{number}", number * 10, [crew] if number == 1 else [names[number - 1]])
+        if number == 1:
+            writing.carry_out(link, Guard(dn, on=True))
+    installation.connect(writer=WRITER)
+    assert installation.read()["job"]["state"] == "done"
+    found = installation.estate()
+    assert found.policies[0].guarded
+    return found
+
+
+LONGER = EditSettings(policy="domain", changes={"min_length": Change(before=7, after=12)})
+
+
+def guarded_removal(estate: Estate) -> Operations:
+    """The guard of P1 goes, and P1 with it."""
+    guid = guid_of(estate, "P1")
+    lifted = apply(estate, (GuardPolicy(policy=guid, before=True, after=False),)).estate
+    return (
+        GuardPolicy(policy=guid, before=True, after=False),
+        removal(lifted, guid),
+        LONGER,
+    )
+
+
+def name_taken_over(estate: Estate) -> Operations:
+    """P2 goes, and P3 takes its name."""
+    renamed = RenamePolicy(policy=guid_of(estate, "P3"), before="P3", after="P2")
+    return removal(estate, guid_of(estate, "P2")), renamed, LONGER
+
+
+CASES = pytest.mark.parametrize("case", [guarded_removal, name_taken_over])
+
+
+def set_length(link: Link, length: int) -> None:
+    change(link, BASE, (ldap.MOD_REPLACE, "minPwdLength", [str(length).encode()]))
+
+
+@CASES
+@pytest.mark.parametrize("wavers", [False, True], ids=["back", "back, forth and back"])
+def test_a_removal_is_rolled_back_whole(
+    installation: Installation, link: Link, three: Estate, case: object, wavers: bool
+) -> None:
+    assert callable(case)
+    draft = drafted(installation, case(three))
+    set_length(link, 9)
+    published(installation, draft)
+    work_off(installation.engine)
+    assert under_way(installation)["state"] == "stopped"
+    for back in (True, False, True) if wavers else (True,):
+        # Stopped at the domain policy once more, or rolled back as far as that goes.
+        assert gone_on(installation, back=back) == 202
+        work_off(installation.engine)
+        if under_way(installation) is None:
+            break
+    assert under_way(installation) is None
+    assert state_of(installation, draft) == "open"
+    set_length(link, 7)
+    assert shown(read(link), guards=True) == shown(three, guards=True)
+    # The domain goes on: the policy that was made anew is the policy that was there.
+    installation.read(losing=True)
+    assert shown(installation.estate(), guards=True) == shown(three, guards=True)
+    published(installation, draft)
+    work_off(installation.engine)
+    assert state_of(installation, draft) == "published"
+    wanted = apply(three, case(three)).estate
+    assert shown(read(link)) == shown(wanted)
+
+
+@CASES
+def test_a_killed_roll_back_goes_either_way(
+    installation: Installation, link: Link, three: Estate, case: object
+) -> None:
+    assert callable(case)
+    draft = drafted(installation, case(three))
+    set_length(link, 9)
+    published(installation, draft)
+    work_off(installation.engine)
+    assert gone_on(installation, back=True) == 202
+    for name in islice(cycle(MOMENTS), 30):
+        job = UUID(under_way(installation)["job"]["id"])
+        ended = killed_at(installation.engine, job, MOMENTS[name], STEPS)
+        if ended == 0:
+            break
+        assert ended == -signal.SIGKILL
+        with Session(installation.engine) as session, session.begin():
+            session.get_one(JobRow, job).taken = 0
+    assert under_way(installation) is None
+    set_length(link, 7)
+    assert shown(read(link), guards=True) == shown(three, guards=True)
+
+
+@pytest.mark.parametrize("moment", ["begun", "sent", "done"])
+@pytest.mark.parametrize("step", range(1, 4))
+def test_a_roll_back_that_was_killed_is_finished_forward(
+    installation: Installation, link: Link, three: Estate, moment: str, step: int
+) -> None:
+    draft = drafted(installation, name_taken_over(three))
+    set_length(link, 9)
+    published(installation, draft)
+    work_off(installation.engine)
+    assert gone_on(installation, back=True) == 202
+    job = UUID(under_way(installation)["job"]["id"])
+    times = iter(range(1, step + 1))
+
+    def at(seen: list[str]) -> bool:
+        return MOMENTS[moment](seen) and next(times, 0) == step
+
+    ended = killed_at(installation.engine, job, at, STEPS)
+    assert ended == -signal.SIGKILL
+    installation.client.post(f"/api/jobs/{job}/cancel")
+    with Session(installation.engine) as session, session.begin():
+        row = session.get_one(JobRow, job)
+        row.state, row.error = "failed", "killed"
+    set_length(link, 7)
+    assert gone_on(installation, back=False) == 202
+    work_off(installation.engine)
+    assert under_way(installation) is None
+    assert state_of(installation, draft) == "published"
+    assert shown(read(link)) == shown(apply(three, name_taken_over(three)).estate)

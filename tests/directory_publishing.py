@@ -1,0 +1,62 @@
+"""Drafts that are published into a real directory: begun, killed, continued, rolled back."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy.orm import Session
+
+from api_help import draft_step
+from directory_server import REALM
+from hornfels.core.domain.estate import Estate
+from hornfels.core.drafts.operations import Operations
+from hornfels.directory import writing
+from hornfels.store import drafts, publications
+from hornfels.store.models import DomainRow, DraftRow
+from installation import DOMAIN, Installation
+from killed import Moment, Watched
+
+WRITER = {"name": f"Administrator@{REALM}", "secret": "tarnholt"}
+
+
+STEPS: Watched = {
+    (publications, "mark"): lambda *given: given[3],
+    (writing, "_send"): lambda *_: "sent",
+}
+MOMENTS: dict[str, Moment] = {
+    "begun": lambda seen: seen[-1:] == ["begun"],
+    "sent": lambda seen: seen[-1:] == ["sent"],
+    "done": lambda seen: seen[-1:] in (["done"], ["waiting"]),
+}
+
+
+def guid_of(estate: Estate, name: str) -> UUID:
+    return next(p.guid for p in estate.policies if p.name == name)
+
+
+def drafted(installation: Installation, operations: Operations) -> int:
+    with Session(installation.engine) as session, session.begin():
+        domain = session.query(DomainRow).one()
+        return drafts.create(session, domain.id, "Autumn", "ann", operations).id
+
+
+def published(installation: Installation, draft: int) -> dict[str, Any]:
+    answer = draft_step(installation.client, "publish", f"{DOMAIN}~{draft}")
+    assert answer.status_code == 200, answer.text
+    job: dict[str, Any] = answer.json()["job"]
+    return job
+
+
+def under_way(installation: Installation) -> Any:
+    return installation.client.get(f"{DOMAIN}/publication").json()
+
+
+def gone_on(installation: Installation, *, back: bool) -> int:
+    answer = installation.client.post(f"{DOMAIN}/publication", json={"back": back})
+    return int(answer.status_code)
+
+
+def state_of(installation: Installation, draft: int) -> str:
+    with Session(installation.engine) as session:
+        return session.get_one(DraftRow, draft).state
