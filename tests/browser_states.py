@@ -1061,7 +1061,9 @@ def spread_planned(page: Page) -> None:
 
 def spread_under_way(page: Page) -> None:
     """As if one were under way, about to be stopped."""
-    said = "20,410 of 21,714 told. 1,304 had another password by then."
+    said = (
+        "20,410 of 21,714 accounts must change their password. 1,304 had another password by then."
+    )
     waves = [
         {
             "begins": f"2026-03-{number:02}",

@@ -36,6 +36,7 @@ def requests(client: TestClient) -> list[tuple[str, str, Any]]:
         ("POST", f"{DRAFT}/draft/undo", {"version": 1}),
         ("POST", f"{DRAFT}/draft/publish", {"version": 99}),
         ("POST", f"{DOMAIN}/publication", {"back": False}),
+        ("POST", f"{DOMAIN}/publication/close", {"reason": "Why"}),
         (
             "POST",
             f"{DOMAIN}/rehearsals",

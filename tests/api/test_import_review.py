@@ -13,31 +13,13 @@ from sqlalchemy import Engine, update
 from sqlalchemy.orm import Session
 
 from api_help import DOMAIN, DRAFT, draft_step, follow, policy
-from dumps import Records, guid_of, is_policy, ldif, records, replaced, without
+from dumps import Records, guid_of, is_policy, records, replaced, without
 from hornfels.store import acceptances, lost_policies
 from hornfels.store.models import ConnectionRow, DomainRow, LostPolicyRow, PolicyRow
+from imports import confirmed, loaded, stored
 from persons import as_user
 
 VISITORS = "Visiting astronomers"
-
-
-def loaded(client: TestClient, found: Records) -> dict[str, Any]:
-    job = client.post("/api/loads?name=again.ldif", content=ldif(found)).json()["id"]
-    return follow(client, job)
-
-
-def confirmed(client: TestClient, job: dict[str, Any]) -> dict[str, Any]:
-    answer = client.post(f"/api/jobs/{job['id']}/confirm", json={"reason": "agreed"})
-    assert answer.status_code == 200, answer.text
-    return follow(client, job["id"])
-
-
-def stored(client: TestClient, found: Records) -> None:
-    """Import a dump, and confirm what is lost by that."""
-    job = loaded(client, found)
-    if job["state"] == "held":
-        job = confirmed(client, job)
-    assert job["state"] == "done", job["error"]
 
 
 @pytest.fixture

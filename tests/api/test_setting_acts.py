@@ -110,7 +110,7 @@ def test_a_setting_takes_a_reason_and_where_it_is_required_a_second_person(
         "setting",
         "ann",
         "agreed in May",
-        effect,
+        [effect] if effect else [],
     )
     assert point["approver"] == ("ben" if required else None)
 

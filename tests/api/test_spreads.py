@@ -50,7 +50,7 @@ def test_a_plan_is_begun_as_it_was_seen_and_waits_in_change_records(
     (spread,) = client.get(f"{DOMAIN}/spreads").json()
     first = spread["waves"][0]
     assert (first["state"], spread["directory"]) == ("done", "waits")
-    assert first["said"].startswith(f"{by_wave[0]} of {by_wave[0]} told. No directory")
+    assert first["said"].startswith(f"{by_wave[0]} of {by_wave[0]} accounts are pending")
     record = client.get(f"{DOMAIN}/history/{first['point']}/unlocking.ldif")
     assert record.text.count("pwdLastSet: 0") == by_wave[0]
 

@@ -38,7 +38,7 @@ from hornfels.directory import writing
 from hornfels.directory.link import Link
 from hornfels.formats.writes import Guard
 from hornfels.store.models import JobRow
-from installation import Installation
+from installation import DOMAIN, Installation
 from killed import killed_at
 
 
@@ -167,3 +167,75 @@ def test_a_roll_back_that_was_killed_is_finished_forward(
     assert under_way(installation) is None
     assert state_of(installation, draft) == "published"
     assert shown(read(link)) == shown(apply(three, name_taken_over(three)).estate)
+
+
+def test_what_can_go_neither_way_is_closed_as_it_is(
+    installation: Installation, link: Link, three: Estate
+) -> None:
+    draft = drafted(installation, guarded_removal(three))
+    set_length(link, 9)
+    published(installation, draft)
+    work_off(installation.engine)
+    # Somebody makes another policy of that name.
+    policy(link, "P1", 77)
+    assert gone_on(installation, back=True) == 202
+    work_off(installation.engine)
+    assert "is not this one" in under_way(installation)["told"]
+    client = installation.client
+    assert client.post(f"{DOMAIN}/publication/close", json={"reason": " "}).status_code == 422
+    answer = client.post(f"{DOMAIN}/publication/close", json={"reason": "P1 is another one"})
+    assert answer.status_code == 200, answer.text
+    assert under_way(installation) is None
+    assert state_of(installation, draft) == "open"
+    assert client.post(f"{DOMAIN}/publication/close", json={"reason": "again"}).status_code == 404
+    (point,) = [p for p in client.get(f"{DOMAIN}/history").json() if p["kind"] == "closed"]
+    assert (point["author"], point["reason"]) == ("ann", "P1 is another one")
+    lifted, removed, length = point["effect"]
+    assert lifted.startswith("P1: Guard against deletion guarded → not guarded: P1 is another")
+    assert removed.startswith("P1: Policy removed")
+    assert "minimum length is 9 characters" in length
+    work_off(installation.engine)
+    # The sync that follows asks about what is weaker, and blocks nothing.
+    assert client.get(f"/api/jobs/{answer.json()['job']['id']}").json()["state"] == "held"
+    set_length(link, 7)
+    installation.read(losing=True)
+    assert shown(installation.estate()) == shown(read(link))
+    other = drafted(installation, (LONGER,))
+    published(installation, other)
+    work_off(installation.engine)
+    assert state_of(installation, other) == "published"
+
+
+def test_closing_waits_for_no_directory(
+    installation: Installation, link: Link, three: Estate
+) -> None:
+    draft = drafted(installation, guarded_removal(three))
+    set_length(link, 9)
+    published(installation, draft)
+    refused = installation.client.post(f"{DOMAIN}/publication/close", json={"reason": "hurry"})
+    assert refused.status_code == 409, "it goes on"
+    work_off(installation.engine)
+    installation.server.stop()
+    answer = installation.client.post(f"{DOMAIN}/publication/close", json={"reason": "gone"})
+    assert answer.status_code == 200, answer.text
+    history = installation.client.get(f"{DOMAIN}/history").json()
+    effect = next(p["effect"] for p in history if p["kind"] == "closed")
+    assert all(": not known. " in line for line in effect)
+    assert state_of(installation, draft) == "open"
+
+
+def test_a_killed_and_then_stopped_publication_says_how_far_it_is(
+    installation: Installation, three: Estate
+) -> None:
+    job = published(installation, drafted(installation, name_taken_over(three)))
+    killed = killed_at(
+        installation.engine, UUID(job["id"]), lambda seen: seen.count("done") == 2, STEPS
+    )
+    assert killed == -signal.SIGKILL
+    with Session(installation.engine) as session, session.begin():
+        # As the supervisor does when a worker is gone.
+        session.get_one(JobRow, UUID(job["id"])).state = "queued"
+    assert installation.client.post(f"/api/jobs/{job['id']}/cancel").status_code == 200
+    found = under_way(installation)
+    assert found["state"] == "stopped"
+    assert found["told"] == "The publication was stopped when 2 of 4 steps were done."

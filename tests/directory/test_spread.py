@@ -84,7 +84,10 @@ def test_the_oldest_are_told_first_and_who_has_changed_is_left_alone(
     (spread,) = installation.client.get(f"{DOMAIN}/spreads").json()
     assert spread["directory"] == "told"
     assert [one["state"] for one in spread["waves"]] == ["done", "waiting"]
-    assert spread["waves"][0]["said"] == "1 of 2 told. 1 had another password by then."
+    assert (
+        spread["waves"][0]["said"]
+        == "1 of 2 accounts must change their password. 1 had another password by then."
+    )
     gone_on(engine)
     assert must_change(installation) == {"mara"}, "the next is not due"
     days_on(engine, 7)
@@ -107,7 +110,7 @@ def test_a_killed_wave_requires_each_password_change_once(
     work_off(engine)
     assert must_change(installation) == {"mara", "odile"}
     (spread,) = installation.client.get(f"{DOMAIN}/spreads").json()
-    assert spread["waves"][0]["said"] == "2 of 2 told."
+    assert spread["waves"][0]["said"] == "2 of 2 accounts must change their password."
     with Session(engine) as session:
         (point,) = session.scalars(select(PointRow).where(PointRow.kind == "must change"))
         assert {one.name: one.told for one in unlocked_at(point)} == {"mara": "", "odile": ""}
@@ -127,7 +130,7 @@ def test_a_killed_wave_spares_a_password_that_was_changed_meanwhile(
     work_off(engine)
     assert must_change(installation) == set()
     (spread,) = installation.client.get(f"{DOMAIN}/spreads").json()
-    assert spread["waves"][0]["said"].startswith("0 of 2 told.")
+    assert spread["waves"][0]["said"].startswith("0 of 2 accounts must change")
     assert spread["waves"][0]["said"].count(CHANGED_SINCE) == 2
 
 

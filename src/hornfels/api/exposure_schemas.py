@@ -171,5 +171,7 @@ class PlanConfirmed(Strict):
 
 
 class PlanDone(BaseModel):
-    told: int = Field(description="accounts that have to choose another password now")
+    required: int = Field(description="accounts that must change the password now")
+    pending: int = Field(description="accounts that wait in change records")
     refused: int
+    point: int | None = Field(description="the entry in the history")

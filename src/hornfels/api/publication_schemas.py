@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from hornfels.api.people_schemas import Reason
 from hornfels.api.schemas import JobInfo, Strict
 
 
@@ -74,9 +75,21 @@ class PublicationInfo(BaseModel):
     begun_at: str
     state: Literal["going", "stopped"]
     back: bool
-    told: str
+    told: str = Field(description="why it has stopped")
     job: JobInfo | None
     steps: list[PublicationStep]
+
+
+class CloseReason(Strict):
+    reason: Reason
+
+
+class ClosedInfo(BaseModel):
+    """``job`` syncs the domain after its publication was closed; null where no directory is
+    connected.
+    """
+
+    job: JobInfo | None
 
 
 class GoOn(Strict):

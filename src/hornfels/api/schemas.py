@@ -132,6 +132,7 @@ class DomainInfo(BaseModel):
     notices: list[str]
     approval_required: bool
     trials_required: bool
+    pending: int = Field(description="publications that the directory does not hold yet")
     enforced: Enforced = Field(
         description="where additions hold: here alone, where a directory server asks at the gate "
         "(only under policies with complexity), or everywhere"
@@ -299,7 +300,7 @@ class WhatIfFlag(Strict):
     on: bool
 
 
-PointKind = Literal["loaded", "published", "unlocking", "must change", "setting"]
+PointKind = Literal["loaded", "published", "closed", "unlocking", "must change", "setting"]
 
 
 class PointInfo(BaseModel):
@@ -312,9 +313,18 @@ class PointInfo(BaseModel):
     author: str
     approver: str | None
     at: str
-    effect: str = Field(description="what a changed setting does to accounts, empty for others")
+    effect: list[str] = Field(
+        description=(
+            "what a changed setting does to accounts, or what the directory holds of each step of "
+            "a closed publication"
+        )
+    )
     groups: list[ChangeGroup] = Field(description="what was published")
     can_undo: bool
+    in_directory: bool | None = Field(
+        description="whether the directory holds it; null where that is no question"
+    )
+    change_records: bool = Field(description="whether there is a file of change records")
     unlocked: list[str] = Field(description="the accounts that were to be unlocked")
 
 

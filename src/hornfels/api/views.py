@@ -123,6 +123,7 @@ def domain_info(current: Snapshot, rights: Collection[Right]) -> DomainInfo:
         approval_required=current.approval_required,
         trials_required=current.trials_required,
         enforced=current.enforced,
+        pending=current.pending,
         draft=current.draft.id if current.draft else None,
         rights=[right for right in RIGHTS if right in rights],
     )

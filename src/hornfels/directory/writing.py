@@ -126,9 +126,10 @@ def look_ahead(link: Link, writes: Iterable[Write]) -> Iterator[Ahead]:
             yield Ahead(write)
             continue
         free = isinstance(write, Rename) and loose_key(write.fresh) in left
-        yield _ahead(link, replace(write, dn=there), free=free, named=write)
+        ahead = _ahead(link, replace(write, dn=there), free=free, named=write)
+        yield ahead
         if isinstance(write, Rename):
-            now[loose_key(write.fresh)] = there
+            now[loose_key(write.fresh)] = write.fresh if ahead.done else there
         if isinstance(write, Rename | Delete):
             left.add(key)
 

@@ -159,9 +159,9 @@ def carry_out(
     where: Settings,
     origin: Origin,
     task: str | None = None,
-) -> int:
+) -> must_change.Done:
     """Have these accounts choose another password at the next sign-in, where a directory is
-    connected at once, else by the change records of the point in history; how many were refused.
+    connected at once, else by the change records of the point in history; return what came of it.
     Whoever has another password there by now than was read is refused. An automatic `task` that was
     killed goes on where it was. Raises `ConflictError` where the directory cannot be asked.
     """
@@ -198,7 +198,7 @@ def carry_out(
         )
     if done.problem:
         raise done.problem
-    return len(chosen) - len(done.accounts) + len(done.refused)
+    return done
 
 
 def _policy_of(current: Snapshot, name: str) -> str:
@@ -216,7 +216,7 @@ def confirm(
     now: datetime,
     where: Settings,
     origin: Origin,
-) -> int:
+) -> must_change.Done:
     """Do what the orders want of these accounts, as somebody has seen it. Raises
     `ChangedMeanwhileError` if one of them is not due any more.
     """
@@ -253,5 +253,5 @@ def by_standing_order(
         if not _possible(session, row.dns_name):
             return 0
     reason = "Their passwords are known to others; standing order of their policies."
-    carry_out(engine, current, chosen, BY_ITSELF, reason, where, origin, task)
-    return len(chosen)
+    done = carry_out(engine, current, chosen, BY_ITSELF, reason, where, origin, task)
+    return len(done.accounts)

@@ -40,6 +40,16 @@ class Done:
     problem: DirectoryError | ConflictError | None = None
 
     @property
+    def done(self) -> int:
+        """How many accounts have to change the password, as the directory says."""
+        return sum(one.told == "" for one in self.accounts)
+
+    @property
+    def pending(self) -> int:
+        """How many accounts wait in change records."""
+        return sum(one.told is None for one in self.accounts)
+
+    @property
     def refused(self) -> list[str]:
         """The directory's words about those that it did not tell."""
         return [one.told for one in self.accounts if one.told]

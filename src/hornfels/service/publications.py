@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from uuid import UUID
 
-from sqlalchemy import Engine
+from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from hornfels.core.domain.estate import Estate
@@ -117,12 +117,13 @@ def begin(
 
 @dataclass(frozen=True, slots=True)
 class UnderWay:
-    """A publication that is not finished, and whether it goes on just now."""
+    """A publication that is not finished, whether it goes on just now, and why not."""
 
     row: PublicationRow
     draft: int
     title: str
     going: bool
+    why: str
     job: JobRow | None
     steps: list[tuple[PublicationStepRow, Step]]
 
@@ -133,14 +134,27 @@ def under_way(session: Session, domain_id: int) -> UnderWay | None:
     if found is None:
         return None
     draft = session.get_one(DraftRow, found.draft_id)
+    going = _is_going(session, found)
+    steps = publications.steps_of(session, found.id)
     return UnderWay(
         found,
         draft.id,
         draft.title,
-        _is_going(session, found),
+        going,
+        "" if going else found.told or _stopped_at([row for row, _ in steps]),
         session.get(JobRow, found.job_id),
-        publications.steps_of(session, found.id),
+        steps,
     )
+
+
+def _stopped_at(steps: list[PublicationStepRow]) -> str:
+    """Return how far a publication is that was stopped between two workers, which say nothing."""
+    done = sum(row.state == "done" for row in steps)
+    begun = sum(row.state == "begun" for row in steps)
+    if not done and not begun:
+        return "The publication was stopped before the first step."
+    words = f"The publication was stopped when {done} of {len(steps)} steps were done."
+    return f"{words} One more step was begun, and may be done." if begun else words
 
 
 def _is_going(session: Session, publication: PublicationRow) -> bool:
@@ -151,11 +165,7 @@ def _is_going(session: Session, publication: PublicationRow) -> bool:
 
 def go_on(session: Session, domain: DomainRow, person: str, *, back: bool) -> JobRow:
     """Finish what has stopped on the way, or take back what is done of it. Commits."""
-    found = publications.unfinished(session, domain.id, for_writing=True)
-    if found is None:
-        raise NotFoundError("Nothing waits to be finished: it is done or taken back by now.")
-    if _is_going(session, found):
-        raise ConflictError("It is being written just now. Stop it first.")
+    found = stopped_one(session, domain.dns_name, for_writing=True)
     found.state, found.back, found.told = "going", back, ""
     draft = session.get_one(DraftRow, found.draft_id)
     job = _job(session, domain, found, person)
@@ -168,6 +178,35 @@ def go_on(session: Session, domain: DomainRow, person: str, *, back: bool) -> Jo
     session.commit()
     session.refresh(job)
     return job
+
+
+def stopped_one(session: Session, dns_name: str, *, for_writing: bool = False) -> PublicationRow:
+    """Return the publication of a domain that has stopped on the way. Raises `NotFoundError`, and
+    `ConflictError` while the publication goes on.
+    """
+    domain = session.scalars(select(DomainRow).where(DomainRow.dns_name == dns_name)).one_or_none()
+    found = domain and publications.unfinished(session, domain.id, for_writing=for_writing)
+    if not found:
+        raise NotFoundError("Nothing waits to be finished: it is done or taken back by now.")
+    if _is_going(session, found):
+        raise ConflictError("It is being written just now. Stop it first.")
+    return found
+
+
+def made_anew(session: Session, dns_name: str) -> dict[UUID, UUID]:
+    """Return the new GUIDs of what the roll-back of a domain's publication made anew, by those that
+    were there before.
+    """
+    found = stopped_one(session, dns_name)
+    return _successors(publications.steps_of(session, found.id))
+
+
+def _successors(rows: list[tuple[PublicationStepRow, Step]]) -> dict[UUID, UUID]:
+    return {
+        step.write.guid: row.guid
+        for row, step in rows
+        if isinstance(step.write, Delete) and step.write.guid and row.guid
+    }
 
 
 def _job(session: Session, domain: DomainRow, publication: PublicationRow, person: str) -> JobRow:
@@ -191,12 +230,7 @@ def write(
         back = found.back
         rows = publications.steps_of(session, publication)
         steps = [(row.number, row.state, step) for row, step in rows]
-        # What a roll-back made anew, by the GUID that it had before.
-        successors = {
-            step.write.guid: row.guid
-            for row, step in rows
-            if isinstance(step.write, Delete) and step.write.guid and row.guid
-        }
+        successors = _successors(rows)
     # One that was begun may be done: it is looked at again, whichever way it goes.
     todo = [one for one in steps if one[1] != ("waiting" if back else "done")]
     todo = todo[::-1] if back else todo
@@ -257,7 +291,16 @@ def ended(session: Session, publication: int) -> DomainRow:
     applied = apply(live, operations)
     operations = left_to_do(operations, applied.conflicts)
     applied = apply(live, operations)
-    drafts.publish(session, domain, draft, live, applied.estate, operations, found.author)
+    drafts.publish(
+        session,
+        domain,
+        draft,
+        live,
+        applied.estate,
+        operations,
+        found.author,
+        in_directory=True,
+    )
     return domain
 
 

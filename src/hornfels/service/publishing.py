@@ -6,15 +6,18 @@ from __future__ import annotations
 
 from sqlalchemy import Engine
 
+from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.applying import apply, left_to_do
-from hornfels.core.drafts.operations import published
+from hornfels.core.drafts.operations import Operations, published
+from hornfels.formats.changes import write_changes
+from hornfels.formats.writes import planned
 from hornfels.refusals import ChangedMeanwhileError, ConflictError
 from hornfels.service import publications
 from hornfels.service.editing import Editing, domain_for_writing, shown_draft
 from hornfels.service.long_answers import outcomes_once_published
 from hornfels.service.snapshots import Told
 from hornfels.store import drafts, trials
-from hornfels.store.models import JobRow
+from hornfels.store.models import DraftRow, JobRow
 
 
 def publish(edit: Editing, engine: Engine, version: int) -> JobRow | None:
@@ -62,9 +65,32 @@ def publish(edit: Editing, engine: Engine, version: int) -> JobRow | None:
     if publications.is_written_to(database, domain.dns_name):
         job = publications.begin(database, domain, row, live.estate, applied.estate, edit.user)
     if job is None:
-        drafts.publish(database, domain, row, live.estate, applied.estate, operations, edit.user)
+        records = _change_records(live.estate, applied.estate, operations, row)
+        drafts.publish(
+            database,
+            domain,
+            row,
+            live.estate,
+            applied.estate,
+            operations,
+            edit.user,
+            in_directory=None if records is None else False,
+            change_records=records,
+        )
     database.commit()
     return job
+
+
+def _change_records(
+    before: Estate, after: Estate, operations: Operations, row: DraftRow
+) -> str | None:
+    """Return the change records of a draft that Hornfels does not write into the directory itself;
+    None where the directory holds nothing of the draft.
+    """
+    if not planned(before, after).steps:
+        return None
+    title = f"{row.title}\n{row.reason}" if row.reason else row.title
+    return b"".join(write_changes(before, operations, title)).decode()
 
 
 def _trials_told(edit: Editing, engine: Engine) -> dict[int, Told]:

@@ -33,7 +33,7 @@ from hornfels.core.trials.trial import Trial, targets
 from hornfels.formats.corpus.shelf import Shelf
 from hornfels.service.corpora import corpora
 from hornfels.service.term_shelf import TermShelf
-from hornfels.store import drafts
+from hornfels.store import drafts, history
 from hornfels.store.estates import linked_groups_of, load_domain, load_estate, load_policies
 from hornfels.store.gate import kinds_of
 from hornfels.store.models import DomainRow, PolicyRow
@@ -90,6 +90,8 @@ class Snapshot:
     meta: dict[UUID, PolicyMeta]
     shelf: TermShelf
     corpora: Shelf
+    pending: int
+    """Publications that the directory does not hold yet."""
     draft: Draft | None = None
 
     @cached_property
@@ -394,4 +396,5 @@ def _read(
         meta,
         shelf,
         at_hand,
+        history.pending_count(session, domain.id),
     )

@@ -31,7 +31,6 @@ from hornfels.store.trail import Origin, note
 MOST_WEEKS, FARTHEST = 52, 365
 TRY_AGAIN = timedelta(hours=1)
 """After a wave that failed."""
-_NO_DIRECTORY = "No directory is connected: they wait in the change records of the history."
 
 
 def plan(session: Session, current: Snapshot, begins: date, weeks: int, now: datetime) -> Spread:
@@ -255,12 +254,16 @@ def _as_read(current: Snapshot, members: Members, number: int, spared: tuple[str
 
 
 def _told(done: must_change.Done, planned: int) -> str:
-    many = len(done.accounts)
-    parts = [f"{many - len(done.refused):,} of {planned:,} told."]
-    if planned > many:
-        parts.append(f"{planned - many:,} had another password by then.")
-    if any(one.told is None for one in done.accounts):
-        parts.append(_NO_DIRECTORY)
+    parts = []
+    if done.pending:
+        parts.append(
+            f"{done.pending:,} of {planned:,} accounts are pending: no directory is connected. "
+            "Apply the change records."
+        )
+    else:
+        parts.append(f"{done.done:,} of {planned:,} accounts must change their password.")
+    if changed := planned - len(done.accounts):
+        parts.append(f"{changed:,} had another password by then.")
     return " ".join([*parts, *done.refused[:3]])
 
 

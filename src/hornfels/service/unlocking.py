@@ -168,6 +168,7 @@ def _asked_for(
         accounts=locks.written(wanted),
         confidential=confidential,
         task=task,
+        in_directory=False,
     )
     note(
         database,
@@ -217,7 +218,9 @@ def carry_out(engine: Engine, dns_name: str, number: int, where: Settings, origi
     with Session(engine) as session, session.begin():
         act_for(session, origin)
         point = session.get_one(PointRow, number, with_for_update=True)
-        point.accounts = locks.written([answered.get(one.dn, one) for one in all_accounts])
+        now = [answered.get(one.dn, one) for one in all_accounts]
+        point.accounts = locks.written(now)
+        point.in_directory = locks.all_done(now)
         note(
             session,
             f"{deed} in the directory",

@@ -384,6 +384,9 @@ def publish(
     after: Estate,
     operations: Operations,
     user: str,
+    *,
+    in_directory: bool | None = None,
+    change_records: str | None = None,
 ) -> PointRow:
     """Write the policies of `after` in place of those of `before`, within the session's
     transaction.
@@ -414,6 +417,8 @@ def publish(
         reason=row.reason,
         approver=row.approved_by,
         operations=operations,
+        in_directory=in_directory,
+        change_records=change_records,
     )
 
 

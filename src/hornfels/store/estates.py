@@ -22,7 +22,7 @@ from hornfels.core.domain.estate import (
     LinkedGroups,
     Memberships,
 )
-from hornfels.core.drafts.applying import all_there, apply
+from hornfels.core.drafts.applying import all_there, apply, shown_by
 from hornfels.core.drafts.import_review import successors
 from hornfels.core.drafts.written_additions import addition_read, addition_written
 from hornfels.core.policy.catalogue import Template
@@ -138,6 +138,8 @@ def save_dump(
     _add_policies(session, domain.id, estate, marks, user)
     locks.remember(session, domain.id, estate.accounts)
     closed = _close_what_is_there(session, domain, estate, fresh_guids)
+    _mark_what_is_shown(session, domain, estate, successors_of(domain))
+    locks.settle(session, domain.id, estate.accounts)
     drafts.end_outdated_approvals(session, domain.id, estate)
     history.add(
         session,
@@ -210,6 +212,23 @@ def _close_what_is_there(
             drafts.close(session, row)
             closed.append(row.title)
     return closed
+
+
+def _mark_what_is_shown(
+    session: Session, domain: DomainRow, estate: Estate, successors: Mapping[UUID, UUID]
+) -> None:
+    """Keep of publications that others carry out whether the directory shows them by now."""
+    points = history.pending(session, domain.id)
+    if not points:
+        return
+    stood = history.estate_at(points[-1], estate, successors)
+    for point in points:
+        try:
+            operations = history.operations_of(point, successors)
+        except UnreadableOperationsError:
+            continue
+        if shown_by(estate, stood, operations):
+            point.in_directory = True
 
 
 def _copy_rows(

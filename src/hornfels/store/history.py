@@ -9,7 +9,7 @@ from dataclasses import asdict, replace
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from hornfels.core.domain.estate import Domain, Estate, GpoLink, Link
@@ -40,6 +40,8 @@ def add(
     confidential: bool = False,
     effect: str = "",
     task: str | None = None,
+    in_directory: bool | None = None,
+    change_records: str | None = None,
 ) -> PointRow:
     """Write down how the domain's policies stand now."""
     point = PointRow(
@@ -54,6 +56,8 @@ def add(
         confidential=confidential,
         effect=effect,
         task=task,
+        in_directory=in_directory,
+        change_records=change_records,
         policies=_written(policies, links, domain),
     )
     session.add(point)
@@ -76,6 +80,46 @@ def find(session: Session, domain_id: int, point: int) -> PointRow:
     if row is None or row.domain_id != domain_id:
         raise NotFoundError("There is no such point in this domain's history.")
     return row
+
+
+def pending(session: Session, domain_id: int) -> list[PointRow]:
+    """Return the publications that the directory does not hold yet, the first ones first."""
+    asked = select(PointRow).where(
+        PointRow.domain_id == domain_id,
+        PointRow.kind == "published",
+        PointRow.in_directory.is_(False),
+    )
+    return list(session.scalars(asked.order_by(PointRow.id)))
+
+
+def pending_count(session: Session, domain_id: int) -> int:
+    """Return how many publications the directory does not hold yet."""
+    asked = select(func.count()).where(
+        PointRow.domain_id == domain_id,
+        PointRow.kind == "published",
+        PointRow.in_directory.is_(False),
+    )
+    return session.scalar(asked) or 0
+
+
+def with_change_records(session: Session, domain_id: int) -> set[int]:
+    """Return the numbers of the points that have change records."""
+    asked = select(PointRow.id).where(
+        PointRow.domain_id == domain_id, PointRow.change_records.is_not(None)
+    )
+    return set(session.scalars(asked))
+
+
+def change_records(session: Session, point: PointRow) -> str:
+    """Return a publication's change records. Raises `NotFoundError` where there are none."""
+    asked = select(PointRow.change_records).where(PointRow.id == point.id)
+    found = session.scalar(asked)
+    if found is None:
+        raise NotFoundError(
+            "This entry has no change records: Hornfels wrote the changes into the directory, or "
+            "no directory holds such changes."
+        )
+    return found
 
 
 def of_task(session: Session, domain_id: int, task: str) -> PointRow | None:

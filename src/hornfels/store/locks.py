@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -82,8 +82,42 @@ def unlocked_at(point: PointRow) -> list[Unlocked]:
     return [_read(held) for held in point.accounts]
 
 
+def all_done(accounts: Iterable[Unlocked]) -> bool | None:
+    """Return whether the directory has done it to all accounts; None where it has refused some, and
+    nothing is left to be done.
+    """
+    answers = [one.told for one in accounts]
+    return False if None in answers else True if not any(answers) else None
+
+
 def _read(held: dict[str, Any]) -> Unlocked:
     return Unlocked(**held)
+
+
+def settle(session: Session, domain_id: int, accounts: Accounts) -> None:
+    """Keep of accounts that others unlock, or require to change the password, which of them the
+    directory shows so by now.
+    """
+    asked = select(PointRow).where(
+        PointRow.domain_id == domain_id,
+        PointRow.kind.in_(("unlocking", "must change")),
+        PointRow.in_directory.is_(False),
+    )
+    points = session.scalars(asked).all()
+    if not points:
+        return
+    rows = {rid: row for row, rid in enumerate(accounts.rid.tolist()) if rid > 0}
+    for point in points:
+        held = accounts.lockout_time if point.kind == "unlocking" else accounts.password_set
+        found = [
+            # An account that is gone, or whose lock or password is another one, is settled.
+            replace(one, told="")
+            if one.told is None and (one.rid not in rows or held[rows[one.rid]] != one.since)
+            else one
+            for one in unlocked_at(point)
+        ]
+        point.accounts = written(found)
+        point.in_directory = all_done(found)
 
 
 @dataclass(frozen=True, slots=True)

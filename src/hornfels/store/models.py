@@ -238,10 +238,13 @@ class DraftRow(Base):
 class PointRow(Base):
     """A point in a domain's history: load, publish, unlocking or changed setting, with what
     was published, who was to be unlocked (see `hornfels.store.locks`) and all policies as they
-    stood after it. ``effect`` says what a changed setting does to accounts. Where a point is
-    ``confidential``, its accounts have compromised passwords: names and reason are for those who
-    may see whose passwords these are. ``task`` names the automatic task whose point this is: a task
-    has one point, and a task that was killed continues with it.
+    stood after it. ``effect`` says line by line what a changed setting does to accounts, or what
+    the directory holds of a publication that was closed. Where a point is ``confidential``, its
+    accounts have compromised passwords: names and reason are for those who may see whose passwords
+    these are. ``task`` names the automatic task whose point this is: a task
+    has one point, and a task that was killed continues with it. ``in_directory`` says whether the
+    directory holds what the point changed, None where that is no question; ``change_records`` are
+    those of a publication that is to be carried out by other means.
     """
 
     __tablename__ = "history"
@@ -260,6 +263,8 @@ class PointRow(Base):
     confidential: Mapped[bool] = mapped_column(default=False, server_default=false())
     effect: Mapped[str] = mapped_column(default="", server_default="")
     task: Mapped[str | None]
+    in_directory: Mapped[bool | None]
+    change_records: Mapped[str | None] = mapped_column(deferred=True)
     policies: Mapped[dict[str, Any]]
 
 

@@ -60,3 +60,7 @@ export function useUnlockingRead(job: Job | null) {
 /** The address of an unlocking as a file of change records. */
 export const unlockingFile = (place: string, point: number) =>
   `/api/domains/${encodeURIComponent(domainOf(place))}/history/${point}/unlocking.ldif`;
+
+/** The address of a publication as a file of change records. */
+export const changesFile = (place: string, point: number) =>
+  `/api/domains/${encodeURIComponent(domainOf(place))}/history/${point}/changes.ldif`;

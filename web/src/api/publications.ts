@@ -66,3 +66,18 @@ export function useStopPublication(place: string) {
     onSettled: () => client.invalidateQueries({ queryKey: keyOf(place) }),
   });
 }
+
+/** Close a publication that can go neither way, and say why. */
+export function useClosePublication(place: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (reason: string) =>
+      answer(
+        server.POST("/api/domains/{domain}/publication/close", {
+          ...at(domainOf(place)),
+          body: { reason },
+        }),
+      ),
+    onSettled: () => client.invalidateQueries(),
+  });
+}

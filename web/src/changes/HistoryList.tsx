@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useComparison, useHistory, useTakeBack } from "../api/drafts";
 import type { Schemas } from "../api/client";
-import { unlockingFile } from "../api/locks";
+import { changesFile, unlockingFile } from "../api/locks";
 import { changeReport } from "../api/reports";
 import { Beside } from "../app/SidePanel";
 import { announce } from "../shared/announce";
@@ -73,10 +73,25 @@ export function HistoryList({ place }: { place: string }) {
                 <p className="ml-[92px] small:ml-0">
                   <ButtonLink size="small" href={changeReport(place, point.id)} download>
                     Report (HTML)
-                  </ButtonLink>
+                  </ButtonLink>{" "}
+                  {point.change_records && (
+                    <ButtonLink size="small" href={changesFile(place, point.id)} download>
+                      Change records (LDIF)
+                    </ButtonLink>
+                  )}
                 </p>
               )}
-              {point.effect && <p className="ml-[92px] small:ml-0">{point.effect}.</p>}
+              {point.effect.map((line) => (
+                <p key={line} className="ml-[92px] break-words small:ml-0">
+                  {line.replace(/\.?$/, ".")}
+                </p>
+              ))}
+              {point.in_directory === false && (
+                <p className="ml-[92px] text-warn small:ml-0">
+                  △ Not yet in the directory. Apply the change records, then import or sync the
+                  domain.
+                </p>
+              )}
               {point.reason && <p className="ml-[92px] small:ml-0">{point.reason}</p>}
               {point.unlocked.length > 0 && (
                 <p className="ml-[92px] flex flex-wrap items-center gap-x-2 small:ml-0">

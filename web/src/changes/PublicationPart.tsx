@@ -1,11 +1,18 @@
 import { useState } from "react";
-import { useGoOn, usePublication, useStopPublication, type Publication } from "../api/publications";
+import {
+  useClosePublication,
+  useGoOn,
+  usePublication,
+  useStopPublication,
+  type Publication,
+} from "../api/publications";
 import { isActive } from "../api/jobs";
 import { announce } from "../shared/announce";
 import { Button, Notice, Refused } from "../shared/controls";
 import { JobProgress } from "../shared/JobProgress";
 import { May } from "../shared/May";
 import { SaidLine } from "../shared/SaidLine";
+import { WhyForm } from "../shared/WhyForm";
 
 const MARKS = {
   waiting: { sign: "○", words: "not done" },
@@ -50,7 +57,7 @@ function UnderWay({ place, publication }: { place: string; publication: Publicat
       {going && job && isActive(job) && <JobProgress job={job} />}
       {!going && (
         <Notice tone="fail" role="alert">
-          ✕ {told || "It was stopped before it began."}
+          ✕ {told}
         </Notice>
       )}
       <p className="text-soft">
@@ -76,6 +83,7 @@ function UnderWay({ place, publication }: { place: string; publication: Publicat
           )}
         </div>
       </May>
+      {!going && <CloseAsItIs place={place} />}
       <Refused error={goOn.error ?? stop.error} />
       <ol className="border-t border-line/60">
         {steps.map((step, number) => (
@@ -95,5 +103,36 @@ function UnderWay({ place, publication }: { place: string; publication: Publicat
         ))}
       </ol>
     </section>
+  );
+}
+
+/** The way out where neither way leads on. */
+function CloseAsItIs({ place }: { place: string }) {
+  const close = useClosePublication(place);
+  const [asked, setAsked] = useState(false);
+  return (
+    <May right="settings" at={place}>
+      {asked ? (
+        <WhyForm
+          act="Close as it is"
+          busy={close.isPending}
+          onAct={(reason) =>
+            close.mutate(reason, {
+              onSuccess: () => announce("Closed. The history says what the directory holds."),
+            })
+          }
+          onKeep={() => {
+            close.reset();
+            setAsked(false);
+          }}
+        >
+          Nothing more is written. The history keeps what the directory holds of each step, the
+          draft is open again, and the domain is synced whole.
+        </WhyForm>
+      ) : (
+        <Button onClick={() => setAsked(true)}>Close as it is …</Button>
+      )}
+      <Refused error={close.error} />
+    </May>
   );
 }

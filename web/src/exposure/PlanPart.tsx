@@ -1,7 +1,9 @@
 import { useState } from "react";
 import { useMay } from "../api/domains";
+import type { Schemas } from "../api/client";
 import { useConfirmPlan, type ExposedAccount } from "../api/exposure";
-import { Button, Notice, Refused } from "../shared/controls";
+import { unlockingFile } from "../api/locks";
+import { Button, ButtonLink, Notice, Refused } from "../shared/controls";
 import { PartHead } from "../shared/PartHead";
 import { plural } from "../shared/span";
 import { WhyForm } from "../shared/WhyForm";
@@ -46,12 +48,29 @@ export function PlanPart({ domain, accounts }: { domain: string; accounts: Expos
       <Refused error={confirm.error} />
       {confirm.data && seen === null && (
         <Notice role="status">
-          {plural(confirm.data.told, "account")} told
-          {confirm.data.refused > 0 &&
-            `, ${confirm.data.refused.toLocaleString("en")} not: see what was done`}
-          .
+          <Done domain={domain} done={confirm.data} />
         </Notice>
       )}
     </section>
+  );
+}
+
+function Done({ domain, done }: { domain: string; done: Schemas["PlanDone"] }) {
+  const { required, pending, refused, point } = done;
+  return (
+    <>
+      {(required > 0 || pending === 0) &&
+        `${plural(required, "account")} must change the password at the next sign-in. `}
+      {refused > 0 && `${plural(refused, "account")} refused: see what was done. `}
+      {pending > 0 && point !== null && (
+        <>
+          △ {plural(pending, "account")} pending: no directory is connected. Apply the change
+          record:{" "}
+          <ButtonLink size="small" href={unlockingFile(domain, point)} download>
+            Change record (LDIF)
+          </ButtonLink>
+        </>
+      )}
+    </>
   );
 }

@@ -92,7 +92,7 @@ export function Planning({
               : "Nobody has to be told."}
           </p>
           {plan.data.warning && <Notice tone="warn">△ {plan.data.warning}</Notice>}
-          {plan.data.told > 0 && <Waves waves={plan.data.waves} />}
+          {plan.data.told > 0 && <Waves place={place} waves={plan.data.waves} />}
           {plan.data.spared > 0 && (
             <p className="text-soft">
               {plural(plan.data.spared, "account")} that nobody may tell will still end at once.

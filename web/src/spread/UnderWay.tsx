@@ -37,7 +37,10 @@ export function UnderWay({
         )}
         {spread.state === "done" && (
           <>
-            Everybody was told for {draft}. From {ends} on it can be published.
+            {spread.directory === "waits"
+              ? "All change records are written"
+              : "All accounts were required to change their password"}{" "}
+            for {draft}. It can be published from {ends} on.
           </>
         )}
         {spread.state === "stopped" && <>The last one, for {draft}, was stopped.</>}
@@ -47,7 +50,7 @@ export function UnderWay({
           △ No directory is connected: each week’s change record waits in the history.
         </p>
       )}
-      <Waves waves={spread.waves} />
+      <Waves place={place} waves={spread.waves} waits={spread.directory === "waits"} />
       {may && spread.state === "running" && !asked && (
         <Button onClick={() => setAsked(true)}>Stop it …</Button>
       )}

@@ -1,5 +1,7 @@
 import { Fragment } from "react";
+import { unlockingFile } from "../api/locks";
 import type { Wave } from "../api/spreads";
+import { ButtonLink } from "../shared/controls";
 import { dayText } from "../shared/moments";
 
 const RISKS = [
@@ -12,7 +14,16 @@ const STATES = { waiting: "", begun: "…", done: "✓" } as const;
 const sum = (wave: Wave) => Object.values(wave.told).reduce((before, many) => before + many, 0);
 
 /** The weeks, each with who is told in it, and those that end by themselves. */
-export function Waves({ waves }: { waves: Wave[] }) {
+export function Waves({
+  place,
+  waves,
+  waits = false,
+}: {
+  place: string;
+  waves: Wave[];
+  /** No directory is connected: change records are carried out by other means. */
+  waits?: boolean;
+}) {
   const most = Math.max(1, ...waves.map((wave) => sum(wave) + wave.by_themselves));
   const part = (many: number) => `${(100 * many) / most}%`;
   return (
@@ -60,7 +71,12 @@ export function Waves({ waves }: { waves: Wave[] }) {
               {wave.said && (
                 <tr>
                   <td colSpan={4} className="pb-1 text-soft">
-                    {wave.said}
+                    {wave.said}{" "}
+                    {waits && wave.point !== null && (
+                      <ButtonLink size="small" href={unlockingFile(place, wave.point)} download>
+                        Change record (LDIF)
+                      </ButtonLink>
+                    )}
                   </td>
                 </tr>
               )}

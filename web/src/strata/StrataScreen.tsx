@@ -1,5 +1,5 @@
 import { useMemo } from "react";
-import { useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { useMay, useStrata } from "../api/domains";
 import { useFindings } from "../api/findings";
 import { SidePanel } from "../app/SidePanel";
@@ -10,9 +10,10 @@ import { NewPolicy } from "../editor/NewPolicy";
 import { PolicyEditor } from "../editor/PolicyEditor";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { focusOn } from "../shared/focus";
+import { plural } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
-import { domainOf } from "../draft/place";
+import { at, domainOf } from "../draft/place";
 import { Legend } from "./Legend";
 import { FindingsPanel } from "../findings/FindingsPanel";
 import { narrow } from "./narrow";
@@ -119,6 +120,15 @@ export function StrataScreen() {
       {strata.data.removed.length > 0 && (
         <p className="px-4 pb-1 text-warn">
           △ This draft removes {strata.data.removed.join(", ")}.
+        </p>
+      )}
+      {strata.data.domain.draft === null && strata.data.domain.pending > 0 && (
+        <p className="px-4 pb-1 text-warn small:px-2">
+          △ {plural(strata.data.domain.pending, "publication")} shown here{" "}
+          {strata.data.domain.pending === 1 ? "is" : "are"} not yet in the directory.{" "}
+          <Link className="underline" to={`/${at(domain)}/changes?view=history`}>
+            Change records
+          </Link>
         </p>
       )}
       {layers.length === 0 && (

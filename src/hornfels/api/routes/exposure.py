@@ -158,10 +158,11 @@ async def confirm_plan(
     def confirmed() -> PlanDone:
         live = snapshot_at(domain, snapshots).live
         now = datetime.now(UTC)
-        refused = exposure_orders.confirm(
+        done = exposure_orders.confirm(
             engine, live, body.accounts, user, body.reason, now, read_settings(), origin
         )
-        return PlanDone(told=len(set(body.accounts)) - refused, refused=refused)
+        refused = len(set(body.accounts)) - done.done - done.pending
+        return PlanDone(required=done.done, pending=done.pending, refused=refused, point=done.point)
 
     # It may take a while: whoever waits for a server takes no place from anybody else.
     async with asking.place():

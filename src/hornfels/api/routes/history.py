@@ -41,7 +41,8 @@ def list_history(current: Current, database: Database, rights: Rights) -> list[P
     """
     successors = successors_in(database, current.domain_id)
     points = history.points(database, current.domain_id)
-    return [_point(current, point, successors, rights) for point in points]
+    recorded = history.with_change_records(database, current.domain_id)
+    return [_point(current, point, successors, rights, recorded) for point in points]
 
 
 def _point(
@@ -49,6 +50,7 @@ def _point(
     point: PointRow,
     successors: Mapping[UUID, UUID],
     rights: Collection[Right],
+    recorded: Collection[int],
 ) -> PointInfo:
     named = history.may_be_named(point, rights)
     try:
@@ -67,9 +69,11 @@ def _point(
         author=point.author,
         approver=point.approver,
         at=point.at.isoformat(),
-        effect=point.effect,
+        effect=point.effect.splitlines(),
         groups=groups,
         can_undo=known and bool(point.operations),
+        in_directory=point.in_directory,
+        change_records=point.id in recorded,
         unlocked=[one.name for one in locks.unlocked_at(point)] if named else [],
     )
 
@@ -96,6 +100,22 @@ def undo(
 ) -> DraftInfo:
     """A draft that takes a publish back. Nothing changes until it is published itself."""
     return draft_info(*in_short(current, take_back(database, current, user, point)))
+
+
+@router.get(
+    "/{point}/changes.ldif",
+    dependencies=[exported("a publication as change records")],
+    response_class=Response,
+    responses=sent_as("text/plain", "An LDIF file."),
+)
+def export_changes(
+    point: Annotated[Number, Path()], current: Current, database: Database
+) -> PlainTextResponse:
+    """A publication that Hornfels did not write into the directory, as LDIF change records."""
+    found = history.find(database, current.domain_id, point)
+    text = history.change_records(database, found)
+    name = f"{current.estate.domain.dns_name}-changes-{point}.ldif"
+    return PlainTextResponse(text, headers=attached(name))
 
 
 @router.get(

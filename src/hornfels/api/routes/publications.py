@@ -14,6 +14,8 @@ from hornfels.api.address import Route
 from hornfels.api.deps import Current, Database, User
 from hornfels.api.exporting import attached, exported, sent_as
 from hornfels.api.publication_schemas import (
+    ClosedInfo,
+    CloseReason,
     GoOn,
     PreviewInfo,
     PreviewStep,
@@ -22,14 +24,14 @@ from hornfels.api.publication_schemas import (
     SaidInfo,
     TemplateFile,
 )
-from hornfels.api.rights import needs
+from hornfels.api.rights import needs, origin_of
 from hornfels.api.schemas import JobInfo
 from hornfels.api.turnstile import Turnstile
 from hornfels.api.views import job_info
 from hornfels.directory.writing import Ahead
 from hornfels.formats.changes import exact_record_of, record_of
 from hornfels.formats.writes import Said, Step
-from hornfels.service import mailing, template_files
+from hornfels.service import closing, mailing, template_files
 from hornfels.service import publications as service
 from hornfels.service.editing import domain_for_writing, shown_draft
 from hornfels.settings import read_settings
@@ -136,7 +138,7 @@ def get_publication(current: Current, database: Database) -> PublicationInfo | N
         begun_at=found.row.begun_at.isoformat(),
         state="going" if found.going else "stopped",
         back=found.row.back,
-        told=found.row.told,
+        told=found.why,
         job=job_info(found.job) if found.job else None,
         steps=[
             PublicationStep.model_validate({"said": _said(step.said), "state": row.state})
@@ -152,3 +154,16 @@ def go_on(body: GoOn, current: Current, database: Database, user: User) -> JobIn
     """
     domain = domain_for_writing(database, current)
     return job_info(service.go_on(database, domain, user, back=body.back))
+
+
+@router.post("/publication/close", dependencies=[needs("settings", proof=True)])
+async def close(body: CloseReason, current: Current, request: Request) -> ClosedInfo:
+    """Close a publication that has stopped on the way as the directory is: the history keeps what
+    the directory holds of each step, the draft is open again, and the domain is synced.
+    """
+    engine: Engine = request.app.state.engine
+    asking: Turnstile = request.app.state.asking
+    name, origin = current.estate.domain.dns_name, origin_of(request)
+    async with asking.place():
+        job = await asking.run(closing.close, engine, name, body.reason, read_settings(), origin)
+    return ClosedInfo(job=job_info(job) if job else None)

@@ -181,6 +181,21 @@ def all_there(estate: Estate, applied: Applied) -> bool:
     )
 
 
+def shown_by(estate: Estate, stood: Estate, operations: Operations) -> bool:
+    """Return whether `estate`, which a directory shows, has all of published operations that is
+    still wanted. `stood` are the policies after the latest publication, which may want otherwise by
+    then; what Hornfels alone holds no directory shows.
+    """
+    unwanted = apply(stood, operations).conflicts
+    wanted = tuple(
+        operations[c.index]
+        for c in unwanted
+        if c.already and not isinstance(operations[c.index], KEPT_HERE)
+    )
+    done = {c.index for c in apply(estate, wanted).conflicts if c.already}
+    return len(done) == len(wanted)
+
+
 _Wish = Value | str | Addition | TermList
 
 

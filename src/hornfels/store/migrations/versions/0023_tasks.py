@@ -1,4 +1,4 @@
-"""A point in history names the automatic task that it belongs to"""
+"""A point in history names its automatic task, and whether the directory holds it"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -9,6 +9,8 @@ down_revision = "0022"
 
 def upgrade() -> None:
     op.add_column("history", sa.Column("task", sa.String(), nullable=True))
+    op.add_column("history", sa.Column("in_directory", sa.Boolean(), nullable=True))
+    op.add_column("history", sa.Column("change_records", sa.String(), nullable=True))
     op.create_unique_constraint(op.f("uq_history_domain_id"), "history", ["domain_id", "task"])
     op.add_column("exposure_deeds", sa.Column("point", sa.Integer(), nullable=True))
     op.create_foreign_key(
@@ -25,8 +27,4 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
-    op.drop_constraint(op.f("uq_exposure_deeds_point"), "exposure_deeds")
-    op.drop_constraint(op.f("fk_exposure_deeds_point_history"), "exposure_deeds")
-    op.drop_column("exposure_deeds", "point")
-    op.drop_constraint(op.f("uq_history_domain_id"), "history")
-    op.drop_column("history", "task")
+    raise NotImplementedError("Restore a copy of the database instead.")
