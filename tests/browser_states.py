@@ -374,6 +374,25 @@ def stopped_on_its_way(page: Page) -> None:
     on_its_way(page, state="stopped", told=told, job=None)
 
 
+def closed_as_it_is(page: Page) -> None:
+    stopped_on_its_way(page)
+    press(page, "Close as it is …")
+
+
+def not_in_the_directory(page: Page) -> None:
+    """As if two publications had been handed over as files, which nobody has carried out."""
+
+    def pending(route: Route) -> None:
+        answer = route.fetch()
+        strata = answer.json()
+        strata["domain"] |= {"draft": None, "pending": 2}
+        route.fulfill(response=answer, json=strata)
+
+    page.route("**/strata*", pending)
+    page.reload()
+    page.get_by_text("not yet in the directory").wait_for()
+
+
 def removing(page: Page) -> None:
     page.get_by_role("button", name=re.compile("^Take .* out")).click()
 
@@ -1141,6 +1160,7 @@ NOBODY = [
 
 LIVE = [
     State("strata", f"{DOMAIN}/strata", "Strata"),
+    State("strata: not in the directory", f"{DOMAIN}/strata", "Strata", not_in_the_directory),
     State("strata: layers named like", f"{DOMAIN}/strata?layers=office", "Strata"),
     State("strata: no such layer", f"{DOMAIN}/strata?layers=zz", "Strata"),
     State("strata: all columns, wide", f"{DOMAIN}/strata?all=1&zoom=4", "Strata"),
@@ -1298,6 +1318,7 @@ LIVE = [
     State("changes: history", f"{DOMAIN}/changes?view=history", "History"),
     State("changes: being written", f"{DOMAIN}/changes", "Open drafts", on_its_way),
     State("changes: stopped", f"{DOMAIN}/changes", "Open drafts", stopped_on_its_way),
+    State("changes: about to be closed", f"{DOMAIN}/changes", "Open drafts", closed_as_it_is),
     State("sources", f"{DOMAIN}/sources", "Sources"),
     State("baselines", f"{DOMAIN}/baselines", "Baselines"),
     State(

@@ -447,3 +447,45 @@ def test_what_the_file_leaves_out_is_said_beside_the_export_and_what_is_so_can_b
         page.get_by_role("link", name="Export as LDIF").click()
     assert "NOT IN THIS FILE (1)" in download.value.path().read_text()
     check_accessibility(page)
+
+
+def test_a_pointer_that_rests_where_the_list_opens_chooses_nothing(page: Page) -> None:
+    open_policy(page, "Night operators")
+    page.get_by_role("button", name="+ Link").click()
+    finder = page.get_by_role("combobox", name="Group or account to link")
+    hits = page.get_by_role("listbox", name="Group or account to link").get_by_role("option")
+    finder.fill("GS-")
+    expect(page.get_by_text("Searching for")).to_be_hidden()
+    second = hits.nth(1)
+    expect(second).to_be_visible()
+    box = second.bounding_box()
+    assert box
+    finder.fill("")
+    expect(second).to_be_hidden()
+    page.mouse.move(box["x"] + 20, box["y"] + box["height"] / 2)
+    finder.press_sequentially("GS-")
+    first = hits.first
+    expect(first).to_have_attribute("aria-selected", "true")
+    name = first.locator("span").first.inner_text()
+    finder.press("Enter")
+    expect(page.get_by_role("region", name="Linked to")).to_contain_text(name)
+
+
+def test_a_link_to_an_account_is_confirmed(page: Page) -> None:
+    open_policy(page, "Night operators")
+    page.get_by_role("button", name="+ Link").click()
+    finder = page.get_by_role("combobox", name="Group or account to link")
+    finder.fill("ilse.varga")
+    expect(page.get_by_role("option", name="ilse.varga")).to_be_visible()
+    finder.press("Enter")
+    links = page.get_by_role("region", name="Linked to")
+    act = links.get_by_role("button", name="Link to ilse.varga")
+    expect(act).to_be_focused()
+    links.get_by_role("button", name="Cancel").click()
+    expect(links.get_by_role("listitem").filter(has_text="ilse.varga")).to_have_count(0)
+    expect(finder).to_be_focused()
+    finder.fill("ilse.varga")
+    expect(page.get_by_role("option", name="ilse.varga")).to_be_visible()
+    finder.press("Enter")
+    act.press("Enter")
+    expect(links.get_by_role("listitem").filter(has_text="ilse.varga")).to_be_visible()

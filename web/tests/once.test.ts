@@ -62,3 +62,20 @@ test("a write that was given up does not take the other one with it", async () =
   server.letGo();
   expect(await (await second).text()).toBe("answer 2");
 });
+
+test("what may have been done before the line broke is sent with the same key", async () => {
+  const keys: (string | null)[] = [];
+  const broken = (request: Request) => {
+    keys.push(request.headers.get("Idempotency-Key"));
+    return keys.length === 1
+      ? Promise.reject(new Error("no line"))
+      : Promise.resolve(new Response());
+  };
+  await expect(once(post("c"), broken)).rejects.toThrow("no line");
+  await once(post("c"), broken);
+  await once(post("c"), broken);
+  const [first, again, later] = keys;
+  expect(first).toMatch(/^[0-9a-f]{32}$/);
+  expect(again).toBe(first);
+  expect(later).not.toBe(first);
+});

@@ -4,11 +4,16 @@ is refused.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Coroutine
+from typing import Any
 from urllib.parse import unquote_to_bytes
 
+from fastapi import Request, Response
 from fastapi.routing import APIRoute
 from starlette.routing import Match
 from starlette.types import Scope
+
+from hornfels.api.repeats import once
 
 _SLASH = "\0"
 """Stands for a slash inside a part of a path, where NUL itself never comes."""
@@ -35,7 +40,12 @@ def canonical(scope: Scope) -> str:
 
 
 class Route(APIRoute):
-    """A route whose parameters are the names as they were meant."""
+    """A route whose parameters are the names as they were meant, and whose writes are done once for
+    each idempotency key.
+    """
+
+    def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
+        return once(self, super().get_route_handler())
 
     def matches(self, scope: Scope) -> tuple[Match, Scope]:
         match, found = super().matches(scope)

@@ -9,7 +9,7 @@ from uuid import UUID
 from pydantic import AwareDatetime, BaseModel, Field, SecretStr
 
 from hornfels.api.people_schemas import Reason
-from hornfels.api.schemas import MOST_REASON, Strict
+from hornfels.api.schemas import MOST_REASON, ShownOnce, Strict
 from hornfels.core.gate.judging import GateOperation, Inquiry
 from hornfels.core.gate.record import LONGEST_ACCOUNT, Outcome, Record
 from hornfels.core.passwords.rules.rule import Status
@@ -134,7 +134,7 @@ class CallerInfo(BaseModel):
     trouble: str
 
 
-class CallerMade(BaseModel):
+class CallerMade(ShownOnce):
     """A new caller and its token, which nobody can see again."""
 
     title: str

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, SecretStr
 
-from hornfels.api.schemas import MOST_REASON, Strict
+from hornfels.api.schemas import MOST_REASON, ShownOnce, Strict
 from hornfels.core.rights.roles import Right, Role
 
 Password = Annotated[SecretStr, Field(max_length=1000)]
@@ -79,7 +79,7 @@ class TokenNew(Strict):
     days: int = Field(ge=1, le=366)
 
 
-class TokenMade(BaseModel):
+class TokenMade(ShownOnce):
     """The only time that a token is shown."""
 
     token: TokenInfo
@@ -144,7 +144,7 @@ class ActInfo(BaseModel):
     mine: bool
 
 
-class ActAnswer(BaseModel):
+class ActAnswer(ShownOnce):
     """Whether it has happened, or waits for a second person."""
 
     waits: bool

@@ -39,6 +39,10 @@ Fingerprint = Annotated[int, Field(ge=0, lt=2**63)]
 """Tells one state of a policy from another."""
 
 
+class ShownOnce(BaseModel):
+    """An answer that may hold a secret, which nobody can see again."""
+
+
 class Strict(BaseModel):
     """A request body: unknown fields are refused, so that a misspelt one is not lost."""
 

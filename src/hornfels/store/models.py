@@ -799,6 +799,19 @@ class BindAttemptRow(Base):
     until: Mapped[int] = mapped_column(BigInteger, index=True)
 
 
+class RepeatRow(Base):
+    """A write by its idempotency key, and its answer (see `hornfels.store.repeats`)."""
+
+    __tablename__ = "repeats"
+
+    key: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
+    asked: Mapped[bytes] = mapped_column(LargeBinary)
+    at: Mapped[datetime] = mapped_column(server_default=func.now(), index=True)
+    status: Mapped[int | None]
+    headers: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    body: Mapped[bytes | None] = mapped_column(LargeBinary)
+
+
 class MailingRow(Base):
     """What the people of a domain are written about, when that was last looked at and what came of
     it. ``rules`` are those that held for each account then (see `hornfels.service.mailing`).

@@ -28,7 +28,7 @@ from hornfels.service import (
     spreading,
 )
 from hornfels.settings import read_settings
-from hornfels.store import gate, jobs, lost_policies
+from hornfels.store import gate, jobs, lost_policies, repeats
 from hornfels.store.anchors import Anchor, keep, key_in
 from hornfels.store.database import libpq
 from hornfels.store.models import JobRow
@@ -202,6 +202,7 @@ def _look_round(engine: Engine, *, sweep: bool) -> None:
             jobs.sweep(session)
             gate.sweep(session)
             lost_policies.sweep(session)
+            repeats.sweep(session)
 
 
 def sign_anchor(engine: Engine) -> None:

@@ -1,6 +1,9 @@
-// A double click is one write: what is under way already is not sent once more.
+// A double click is one write: what is under way already is not sent once more, and what the server
+// may have done before the line broke is sent with the same key.
 
 const underWay = new Map<string, Promise<Response>>();
+/** Keys of writes that were sent and have no answer. */
+const unanswered = new Map<string, string>();
 
 /** Send a write, or share the answer to the same write if that is under way. */
 export async function once(
@@ -19,13 +22,28 @@ export async function once(
       // The other one was given up, which does not concern this one.
       if (!isAbort(error) || request.signal.aborted) throw error;
     }
-  const sent = send(request);
+  const mark = unanswered.get(key) ?? fresh();
+  unanswered.set(key, mark);
+  const marked = new Request(request, { headers: new Headers(request.headers) });
+  marked.headers.set("Idempotency-Key", mark);
+  const sent = send(marked);
   underWay.set(key, sent);
   try {
-    return (await sent).clone();
+    const answer = await sent;
+    unanswered.delete(key);
+    return answer.clone();
+  } catch (error) {
+    if (isAbort(error)) unanswered.delete(key);
+    throw error;
   } finally {
     if (underWay.get(key) === sent) underWay.delete(key);
   }
 }
+
+/** A random key; `crypto.randomUUID` is missing where there is no TLS. */
+const fresh = () =>
+  Array.from(crypto.getRandomValues(new Uint8Array(16)), (one) =>
+    one.toString(16).padStart(2, "0"),
+  ).join("");
 
 const isAbort = (error: unknown) => error instanceof DOMException && error.name === "AbortError";

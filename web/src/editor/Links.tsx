@@ -4,6 +4,7 @@ import { conflictOf } from "../api/writing";
 import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
+import { Confirmation } from "../shared/Confirmation";
 import { Button, Notice } from "../shared/controls";
 import { Finder } from "../shared/Finder";
 import { plural } from "../shared/span";
@@ -15,8 +16,25 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
   const [adding, setAdding] = useState(false);
   const link = useLink(domain, policy.guid);
   const unlink = useUnlink(domain, policy.guid);
+  const [direct, setDirect] = useState<Schemas["Hit"] | null>(null);
   const error = link.error ?? unlink.error;
   const conflict = conflictOf(error);
+
+  const add = (hit: Schemas["Hit"]) => {
+    unlink.reset();
+    const focus = focusAfterwards();
+    link.mutate(
+      { dn: hit.dn, version: policy.version },
+      {
+        onSuccess: () => {
+          setAdding(false);
+          setDirect(null);
+          focus.on("review-draft");
+          announce(`Linked to ${hit.name}.`);
+        },
+      },
+    );
+  };
 
   return (
     <section aria-label="Linked to">
@@ -36,7 +54,20 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
       >
         Linked to
       </PartHead>
-      {adding && (
+      {direct && (
+        <Confirmation
+          tone="main"
+          act={`Link to ${direct.name}`}
+          busy={link.isPending}
+          onAct={() => add(direct)}
+          keep="Cancel"
+          onKeep={() => setDirect(null)}
+        >
+          A link to the account {direct.name} overrides every policy that is linked to a group of
+          the account, whatever the precedence.
+        </Confirmation>
+      )}
+      {adding && !direct && (
         <div className="py-1.5">
           <Finder
             domain={domain}
@@ -46,20 +77,7 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
             autoFocus
             upwards
             onEscape={() => setAdding(false)}
-            onPick={(hit) => {
-              unlink.reset();
-              const focus = focusAfterwards();
-              link.mutate(
-                { dn: hit.dn, version: policy.version },
-                {
-                  onSuccess: () => {
-                    setAdding(false);
-                    focus.on("review-draft");
-                    announce(`Linked to ${hit.name}.`);
-                  },
-                },
-              );
-            }}
+            onPick={(hit) => (hit.kind === "account" ? setDirect(hit) : add(hit))}
           />
         </div>
       )}

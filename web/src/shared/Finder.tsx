@@ -137,7 +137,10 @@ export function Finder({
             role="option"
             aria-selected={ready && index === active}
             className={`flex cursor-pointer items-center gap-2 px-2.5 py-1 ${ready ? "" : "opacity-60"} ${ready && index === active ? "bg-hover" : ""}`}
-            onMouseEnter={() => setActive(index)}
+            // The list may open, or scroll, under a pointer that rests: such a pointer chooses nothing.
+            onPointerMove={(event) => {
+              if (event.movementX || event.movementY) setActive(index);
+            }}
             onMouseDown={(event) => {
               event.preventDefault();
               pick(hit);

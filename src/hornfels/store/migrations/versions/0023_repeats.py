@@ -1,7 +1,8 @@
-"""A point in history names its automatic task, and whether the directory holds it"""
+"""History names tasks and what the directory holds; writes that come twice are known"""
 
 import sqlalchemy as sa
 from alembic import op
+from sqlalchemy.dialects.postgresql import JSONB
 
 revision = "0023"
 down_revision = "0022"
@@ -24,6 +25,20 @@ def upgrade() -> None:
     op.create_unique_constraint(
         op.f("uq_exposure_deeds_point"), "exposure_deeds", ["point", "account"]
     )
+
+    op.create_table(
+        "repeats",
+        sa.Column("key", sa.LargeBinary(), nullable=False),
+        sa.Column("asked", sa.LargeBinary(), nullable=False),
+        sa.Column(
+            "at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False
+        ),
+        sa.Column("status", sa.Integer(), nullable=True),
+        sa.Column("headers", JSONB(), server_default="{}", nullable=False),
+        sa.Column("body", sa.LargeBinary(), nullable=True),
+        sa.PrimaryKeyConstraint("key", name=op.f("pk_repeats")),
+    )
+    op.create_index("ix_repeats_at", "repeats", ["at"])
 
 
 def downgrade() -> None:
