@@ -82,6 +82,16 @@ def test_a_secret_is_never_kept(client: TestClient, engine: Engine) -> None:
         assert session.scalars(select(RepeatRow.body)).all() == [None]
 
 
+def test_two_who_add_one_name_at_once_are_told(client: TestClient) -> None:
+    def added(number: int) -> int:
+        body = {"name": "dora" if number % 2 else "Dora"}
+        return int(client.post("/api/people", json=body).status_code)
+
+    with ThreadPoolExecutor(6) as pool:
+        found = sorted(pool.map(added, range(6)))
+    assert found == [201, 422, 422, 422, 422, 422]
+
+
 def test_a_killed_write_gives_its_key_back_and_old_answers_go(
     client: TestClient, engine: Engine
 ) -> None:

@@ -23,6 +23,8 @@ def add(
     """Let somebody sign in, who holds no role yet. Without a password they get one to be used
     once, which is the answer, unless they sign in at the provider.
     """
+    # Two at the same moment: the second sees the first, and is told so.
+    people.hold_names(session)
     _refuse_name(session, name)
     if elsewhere:
         people.add(session, name, None)

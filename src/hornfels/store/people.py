@@ -10,7 +10,7 @@ from typing import cast
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from sqlalchemy import delete, select
+from sqlalchemy import delete, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -19,6 +19,7 @@ from hornfels.core.values.dn import name_key
 from hornfels.store.models import GrantRow, SessionRow, UserRow
 
 _HASHER = PasswordHasher()
+_NAMES_LOCK = 7185
 ONE_TIME = timedelta(days=3)
 """How long a one-time password opens the way to another one."""
 
@@ -37,6 +38,11 @@ def hashed(password: str) -> str:
 def one_time_password() -> str:
     """A password to be handed over, easily read out."""
     return "-".join(secrets.token_hex(2) for _ in range(5))
+
+
+def hold_names(session: Session) -> None:
+    """Let nobody else add a user until the transaction ends."""
+    session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _NAMES_LOCK})
 
 
 def add(session: Session, name: str, password: str | None, *, one_time: bool = False) -> UserRow:
