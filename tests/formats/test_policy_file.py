@@ -379,3 +379,53 @@ def test_no_candidate_is_told_again() -> None:
     with pytest.raises(YamlError) as caught:
         read_policy_file(f"{HEAD}trials: [{{candidate: s3cret-Word, expect: x}}]".encode())
     assert "s3cret" not in repr(caught.value)
+
+
+@given(st.data())
+def test_names_that_are_exchanged_or_passed_on_are_renames(demo: Dump, data: st.DataObject) -> None:
+    """What ``was`` names is that policy, whoever has the name it takes; what is left out goes."""
+    before = demo.estate
+    kept = data.draw(st.lists(st.sampled_from(before.policies), unique_by=lambda p: p.guid))
+    pool = [*(p.name for p in before.policies), "Dusk", "Dawn"]
+    names = data.draw(st.permutations(pool))[: len(kept)]
+    parts = "".join(
+        f"  - {{name: {scalar(name)}, was: {scalar(p.name)}, precedence: {p.precedence}}}\n"
+        for p, name in zip(kept, names, strict=True)
+    )
+    found = planned(f"{HEAD}policies:{' []' if not kept else ''}\n{parts}", before)
+    renamed = {p.guid: name for p, name in zip(kept, names, strict=True) if p.name != name}
+    kinds = {(type(op), op.policy) for op in found.operations}  # type: ignore[union-attr]
+    left = {p.guid for p in before.policies} - {p.guid for p in kept}
+    assert kinds == {(RenamePolicy, guid) for guid in renamed} | {
+        (RemovePolicy, guid) for guid in left
+    }
+    applied = apply(before, found.operations)
+    assert not applied.conflicts
+    assert {p.guid: p.name for p in applied.estate.policies} == {
+        p.guid: renamed.get(p.guid, p.name) for p in kept
+    }
+
+
+def test_a_name_that_another_policy_had_is_a_new_policy(demo: Dump) -> None:
+    text = (
+        f"{HEAD}policies:\n"
+        "  - {name: Night watch, was: Night operators, precedence: 30}\n"
+        "  - {name: Night operators, precedence: 31}\n"
+    )
+    found = planned(text, demo.estate)
+    names = [op.name for op in found.operations if isinstance(op, AddPolicy)]
+    assert names == ["Night operators"]
+
+
+@pytest.mark.parametrize("version", ["true", "0x1", "1.0", "01", '"1"', "1_"])
+def test_only_1_is_version_1(demo: Dump, version: str) -> None:
+    text = f"hornfels: {version}\ndomain: sky.tarnholt.example\n"
+    assert wrong(text, demo.estate) == [
+        "line 1, column 11: this form is another one than 1, the one known"
+    ]
+
+
+@pytest.mark.parametrize("key", ["policies", "domain_policy", "trials", "blocked_terms"])
+def test_a_key_with_nothing_behind_is_an_error(demo: Dump, key: str) -> None:
+    (told,) = wrong(f"{HEAD}{key}:\n", demo.estate)
+    assert told.endswith(f"{key} is empty; give its content, or leave the key out")

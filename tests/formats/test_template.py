@@ -174,3 +174,17 @@ def test_what_a_template_cannot_hold_is_refused() -> None:
             }
         )
     ) == {"max_age", "lockout_window"}
+
+
+@pytest.mark.parametrize(
+    ("entry", "count"),
+    [("MinimumPasswordLength = 12", -2), ("LockoutBadCount = 0", -1), ("MaxTicketAge = 10", -3)],
+)
+def test_a_negative_count_is_refused_with_its_line(entry: str, count: int) -> None:
+    name = entry.partition(" ")[0]
+    text = TEXT.replace(entry, f"{name} = {count}")
+    with pytest.raises(TemplateError) as caught:
+        read_template(text.encode())
+    line = text.splitlines().index(f"{name} = {count}") + 1
+    assert f"{name} is {count}; it cannot be negative" in str(caught.value)
+    assert caught.value.line == line

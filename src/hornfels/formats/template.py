@@ -190,9 +190,9 @@ def _value(line: _Line, key: _Key) -> Value:
         if count not in (0, 1):
             raise TemplateError(line.number, f"{key.name} is {count}; expected 0 or 1")
         return bool(count)
-    if key.kind == "count":
+    if key.kind == "count" and count >= 0:
         return count
-    if count == -1 and TEMPLATE_SETTINGS[key.setting].endless:
+    if key.kind != "count" and count == -1 and TEMPLATE_SETTINGS[key.setting].endless:
         return None
     if count < 0:
         raise TemplateError(line.number, f"{key.name} is {count}; it cannot be negative")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -44,10 +45,13 @@ def read_policy_file(data: bytes) -> Read:
         raise YamlError(
             [tree.problem((), f"this is no policy file: it has to say “hornfels: {VERSION}”")]
         )
-    if version != VERSION:
+    if version != VERSION or not _WHOLE.match(_written(data, tree, ("hornfels",))):
         raise YamlError(
             [tree.problem(("hornfels",), f"this form is another one than {VERSION}, the one known")]
         )
+    empty = [key for key, value in tree.value.items() if value is None and key in _KNOWN]
+    if empty:
+        raise YamlError(sorted(tree.problem((key,), _EMPTY.format(key)) for key in empty))
     try:
         content = PolicyFile.model_validate(tree.value)
     except ValidationError as error:
@@ -57,6 +61,18 @@ def read_policy_file(data: bytes) -> Read:
     if found:
         raise YamlError(sorted(found))
     return Read(content, tree)
+
+
+_WHOLE = re.compile(rf"{VERSION}(?=[\s,}}#]|$)")
+"""The version as it has to be written: neither true nor 0x1 nor 1.0."""
+_KNOWN = PolicyFile.model_fields
+_EMPTY = "{} is empty; give its content, or leave the key out"
+
+
+def _written(data: bytes, tree: Tree, path: Path) -> str:
+    """Return the text of a file from the place of a value on, to the end of its line."""
+    line, column = tree.at(path)
+    return data.decode("utf-8-sig").split("\n")[line - 1][column - 1 :]
 
 
 def _stories(content: PolicyFile, tree: Tree) -> list[Problem]:
