@@ -34,8 +34,8 @@ format: build ## bring everything into the one style
 	$(BIN)/ruff format --quiet src tests scripts
 	cd web && npm run --silent format
 
-bench: build ## speed, as ratios in one run
-	cd tests && ../$(BIN)/python -m benchmarks
+bench: build ## speed, as ratios in one run; PART=gate runs one part alone
+	cd tests && ../$(BIN)/python -m benchmarks $(PART)
 
 fuzz: build ## every operation of the API with what its description allows and what not, for some minutes
 	HORNFELS_FUZZ=400 $(BIN)/pytest tests/api/test_description.py

@@ -429,3 +429,14 @@ def test_only_1_is_version_1(demo: Dump, version: str) -> None:
 def test_a_key_with_nothing_behind_is_an_error(demo: Dump, key: str) -> None:
     (told,) = wrong(f"{HEAD}{key}:\n", demo.estate)
     assert told.endswith(f"{key} is empty; give its content, or leave the key out")
+
+
+def test_at_most_5000_policies_are_taken_and_as_many_are_planned(demo: Dump) -> None:
+    def policies(count: int) -> str:
+        entries = (f"  - {{name: N{n}, precedence: {n + 1}}}\n" for n in range(count))
+        return f"{HEAD}policies:\n{''.join(entries)}"
+
+    found = planned(policies(5_000), demo.estate)
+    assert sum(isinstance(op, AddPolicy) for op in found.operations) == 5_000
+    (told,) = wrong(policies(5_001), demo.estate)
+    assert told.endswith("the file has 5,001 policies; at most 5,000 are taken")

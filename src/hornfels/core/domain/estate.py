@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 from enum import IntFlag
 from functools import cached_property
 from typing import Literal, NamedTuple
+from uuid import UUID
 
 import numpy as np
 import numpy.typing as npt
@@ -333,6 +334,19 @@ class Estate:
         trust = np.not_equal(self.accounts.control & TRUST_BITS, 0)
         exempt: Bools = np.logical_or(trust, self.accounts.rid == KERBEROS_SERVICE_RID)
         return exempt
+
+    @cached_property
+    def policy_numbers(self) -> dict[UUID, int]:
+        """The number of each policy by its GUID."""
+        return {policy.guid: number for number, policy in enumerate(self.policies)}
+
+    @cached_property
+    def links_by_policy(self) -> tuple[tuple[Link, ...], ...]:
+        """The links of each policy, by its number."""
+        found: list[list[Link]] = [[] for _ in self.policies]
+        for link in self.links:
+            found[link.policy].append(link)
+        return tuple(map(tuple, found))
 
     def find_account(self, name: str) -> int | None:
         """The row of the account with this ``sAMAccountName`` or distinguished name."""

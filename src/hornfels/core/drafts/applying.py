@@ -241,7 +241,7 @@ class _Book:
     accounts and groups.
 
     ``alias`` is as in `Applied`. ``heard`` is what the sources said of each setting when the domain
-    object was last written.
+    object was last written. ``named`` has the policies by `name_key`, in their order.
     """
 
     base: Estate
@@ -250,6 +250,7 @@ class _Book:
     heard: dict[SettingKey, tuple[Value, ...]] = field(init=False)
     policies: dict[UUID, Policy] = field(init=False)
     links: dict[UUID, dict[str, Link]] = field(init=False)
+    named: dict[str, dict[UUID, None]] = field(init=False)
     alias: dict[UUID, UUID] = field(default_factory=dict)
     joined: dict[tuple[str, int, int], bool] = field(default_factory=dict)
     control: dict[int, int] = field(default_factory=dict)
@@ -258,6 +259,9 @@ class _Book:
         self.domain = self.base.domain
         self.heard = dict(answers(self.domain))
         self.policies = {p.guid: p for p in self.base.policies}
+        self.named = {}
+        for policy in self.base.policies:
+            self._take_name(policy)
         self.links = {guid: {} for guid in self.policies}
         for link in self.base.links:
             self.links[self.base.policies[link.policy].guid][loose_key(link.dn)] = link
@@ -316,10 +320,14 @@ class _Book:
 
     def _named(self, name: str, but: UUID | None = None) -> Policy | None:
         """The policy that a directory would take for one of this name."""
-        key = name_key(name)
-        return next(
-            (p for p in self.policies.values() if name_key(p.name) == key and p.guid != but), None
-        )
+        holders = self.named.get(name_key(name), {})
+        return next((self.policies[guid] for guid in holders if guid != but), None)
+
+    def _take_name(self, policy: Policy) -> None:
+        self.named.setdefault(name_key(policy.name), {})[policy.guid] = None
+
+    def _free_name(self, policy: Policy) -> None:
+        del self.named[name_key(policy.name)][policy.guid]
 
     def _name_is_free(self, name: str, but: UUID | None = None) -> None:
         holder = self._named(name, but)
@@ -357,6 +365,7 @@ class _Book:
         self.policies[op.policy] = Policy(
             op.policy, dn, op.name, op.precedence, op.settings, op.guarded, op.addition
         )
+        self._take_name(self.policies[op.policy])
         self.links[op.policy] = {
             loose_key(target.dn): link_to(self.base, target) for target in op.links
         }
@@ -403,6 +412,7 @@ class _Book:
         now = whole(policy, self.links[policy.guid].values())
         if links_apart(now) != links_apart(op.model_copy(update={"policy": policy.guid})):
             raise _Misfit(f"{policy.name} was changed meanwhile.", now)
+        self._free_name(policy)
         del self.policies[policy.guid], self.links[policy.guid]
 
     def _swap(
@@ -430,6 +440,9 @@ class _Book:
             self._name_is_free(str(after), policy.guid)
             changes["dn"] = policy_dn(str(after), self.base.domain.dn)
         self.policies[policy.guid] = replace(policy, **changes)
+        if column == "name":
+            self._free_name(policy)
+            self._take_name(self.policies[policy.guid])
 
     def _renumber(self, op: Renumber) -> None:
         now = {guid: p.precedence for guid, p in self.policies.items()}

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator, Mapping
+from heapq import heappop, heappush
 from uuid import UUID
 
 from hornfels.core.domain.estate import Domain, Estate
@@ -27,7 +29,7 @@ def differences(before: Estate, after: Estate) -> Operations:
     """The operations that lead from one estate's policies to another's: what changed
     between them.
     """
-    old, new = ({p.guid: i for i, p in enumerate(e.policies)} for e in (before, after))
+    old, new = before.policy_numbers, after.policy_numbers
     lists = {name: after.domain.term_lists.get(name) for name in before.domain.term_lists}
     found: list[Operation] = [*term_edits(before, lists | dict(after.domain.term_lists))]
     found += [removal(before, guid) for guid in old if guid not in new]
@@ -36,9 +38,7 @@ def differences(before: Estate, after: Estate) -> Operations:
         if guid not in old:
             continue
         policy = after.policies[index]
-        links = {
-            loose_key(link.dn): target_of(link) for link in after.links if link.policy == index
-        }
+        links = {loose_key(link.dn): target_of(link) for link in after.links_by_policy[index]}
         found += edits(
             before,
             guid,
@@ -47,9 +47,7 @@ def differences(before: Estate, after: Estate) -> Operations:
             settings=policy.settings,
         )
         found += addition_edits(before, guid, policy.addition)
-        held = {
-            loose_key(link.dn): target_of(link) for link in before.links if link.policy == old[guid]
-        }
+        held = {loose_key(link.dn): target_of(link) for link in before.links_by_policy[old[guid]]}
         found += [
             UnlinkPolicy(policy=guid, target=target)
             for key, target in held.items()
@@ -74,21 +72,42 @@ def renames(before: Estate, wanted: Mapping[UUID, str]) -> Iterator[RenamePolicy
     """
     names = {p.guid: p.name for p in before.policies if p.guid in wanted}
     waiting = [guid for guid, name in names.items() if wanted[guid] != name]
-    while waiting:
-        taken = {name_key(name): guid for guid, name in names.items()}
-        guid = next((g for g in waiting if taken.get(name_key(wanted[g]), g) == g), None)
-        if guid is None:
-            guid = waiting[0]
-            to = next(
-                f"~{n}"
-                for n in range(len(taken) + len(wanted) + 1)
-                if f"~{n}" not in {*taken, *wanted.values()}
-            )
-        else:
+    place = {guid: number for number, guid in enumerate(waiting)}
+    keys = {guid: name_key(wanted[guid]) for guid in waiting}
+    holders: dict[str, set[UUID]] = defaultdict(set)
+    for guid, name in names.items():
+        holders[name_key(name)].add(guid)
+    wanting: dict[str, list[UUID]] = defaultdict(list)
+    for guid in waiting:
+        wanting[keys[guid]].append(guid)
+    chosen = set(wanted.values())
+    ready = [place[guid] for guid in waiting if holders[keys[guid]] <= {guid}]
+    left, first = set(waiting), 0
+    while left:
+        if ready:
+            guid = waiting[heappop(ready)]
+            if guid not in left or not holders[keys[guid]] <= {guid}:
+                continue
             to = wanted[guid]
-            waiting.remove(guid)
+            left.remove(guid)
+        else:
+            # The names go round: the first one takes a third name.
+            while waiting[first] not in left:
+                first += 1
+            guid = waiting[first]
+            to = next(
+                name
+                for name in (f"~{n}" for n in range(len(names) + len(wanted) + 1))
+                if name not in chosen and not holders[name_key(name)]
+            )
         yield RenamePolicy(policy=guid, before=names[guid], after=to)
+        was = name_key(names[guid])
+        holders[was].discard(guid)
+        holders[name_key(to)].add(guid)
         names[guid] = to
+        for other in wanting[was]:
+            if other in left and holders[was] <= {other}:
+                heappush(ready, place[other])
 
 
 def _source_differences(before: Domain, after: Domain) -> Iterator[Operation]:

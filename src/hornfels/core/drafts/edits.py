@@ -91,14 +91,14 @@ def target_of(link: Link) -> Target:
 def removal(estate: Estate, guid: UUID) -> RemovePolicy:
     """The operation that takes a policy away. Raises `NotFoundError` if there is none."""
     index = index_of(estate, guid)
-    return whole(estate.policies[index], [link for link in estate.links if link.policy == index])
+    return whole(estate.policies[index], estate.links_by_policy[index])
 
 
 def index_of(estate: Estate, guid: UUID) -> int:
-    for index, policy in enumerate(estate.policies):
-        if policy.guid == guid:
-            return index
-    raise NotFoundError(GONE)
+    index = estate.policy_numbers.get(guid)
+    if index is None:
+        raise NotFoundError(GONE)
+    return index
 
 
 def fingerprint(estate: Estate, policy: PolicyRef) -> int:

@@ -49,6 +49,10 @@ def read_policy_file(data: bytes) -> Read:
         raise YamlError(
             [tree.problem(("hornfels",), f"this form is another one than {VERSION}, the one known")]
         )
+    given = tree.value.get("policies")
+    if isinstance(given, list) and len(given) > MOST_POLICIES:
+        many = f"the file has {len(given):,} policies; at most {MOST_POLICIES:,} are taken"
+        raise YamlError([tree.problem(("policies",), many)])
     empty = [key for key, value in tree.value.items() if value is None and key in _KNOWN]
     if empty:
         raise YamlError(sorted(tree.problem((key,), _EMPTY.format(key)) for key in empty))
@@ -63,6 +67,7 @@ def read_policy_file(data: bytes) -> Read:
     return Read(content, tree)
 
 
+MOST_POLICIES = 5_000
 _WHOLE = re.compile(rf"{VERSION}(?=[\s,}}#]|$)")
 """The version as it has to be written: neither true nor 0x1 nor 1.0."""
 _KNOWN = PolicyFile.model_fields
