@@ -37,7 +37,7 @@ from benchmarks.lockout import lockout
 from benchmarks.planning import planning
 from benchmarks.reading import reading
 from benchmarks.roster import finding_people
-from benchmarks.web import served
+from benchmarks.web import served, store_demo
 from hornfels.core.domain.estate import Estate, Link, Memberships
 from hornfels.core.drafts.impact import impact
 from hornfels.core.findings.survey import findings
@@ -428,6 +428,7 @@ STORED: dict[str, Callable[[Engine], None]] = {
     "crowd": crowd,
     "hundreds": hundreds,
 }
+WITH_DEMO = ("web", "gate", "drafting")
 
 
 def main() -> None:
@@ -442,6 +443,8 @@ def main() -> None:
                 ALONE[part]()
             else:
                 with database() as engine:
+                    if part in WITH_DEMO:
+                        store_demo(engine)
                     STORED[part](engine)
         except Exception:
             traceback.print_exc()

@@ -49,12 +49,17 @@ def _body(candidate: str, accounts: list[str]) -> bytes:
     ).encode()
 
 
-def served(engine: Engine) -> None:
+def store_demo(engine: Engine) -> None:
+    """Store the demo domain, and let "bench" sign in."""
     with Session(engine) as session, session.begin():
         dump = load_dump(io.BytesIO(b"".join(write(entries(datetime.now(UTC))))))
         save_dump(session, dump, "demo", "bench")
         people.add(session, "bench", "bench-password")
         people.grant(session, "bench", EVERYWHERE, "administrator")
+
+
+def served(engine: Engine) -> None:
+    """The demo must be stored."""
     url = engine.url.render_as_string(hide_password=False)
     accounts = ["ilse.varga", "svc-spectro3", "tarek.okonjo"]
     print("\nThe demo, over HTTP, one worker")
