@@ -7,6 +7,7 @@ import json
 import subprocess
 import sys
 from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
 from importlib import metadata
 from pathlib import Path
 
@@ -312,3 +313,45 @@ def test_drill_names_the_line_that_cannot_be_read(dump: Path, line: str, problem
     assert (done.returncode, done.stdout.count("\n")) == (2, 1), "what stood before is answered"
     assert done.stderr.startswith("hornfels: standard input, line 2: ")
     assert problem in done.stderr
+
+
+def test_forecast_counts_every_person_once(dump: Path) -> None:
+    moment = "2026-03-01T18:00:00+00:00"
+    done = run("forecast", dump, "--days", 40, "--from", moment, "--json")
+    *days, rest = map(json.loads, done.stdout.splitlines())
+    assert (done.returncode, len(days)) == (0, 40)
+    assert (days[0]["day"], days[-1]["day"]) == ("2026-03-01", "2026-04-09")
+    expected = _forecast(dump, moment, 40)
+    assert [day["expire"] for day in days] == expected[:40]
+    assert [rest[key] for key in ("already", "never", "must_change", "later")] == expected[40:]
+    assert min(expected[41:]) > 0
+    wrong = run("forecast", dump, "--days", 3, "--from", "soon")
+    assert (wrong.returncode, "not an ISO 8601" in wrong.stderr) == (2, True)
+
+
+def _forecast(dump: Path, moment: str, days: int) -> list[int]:
+    """Count account by account what `resolve` and the dump say."""
+    resolved = map(json.loads, run("resolve", dump, "--json").stdout.splitlines())
+    ages = {row["account"]: row["settings"]["max_age"] for row in resolved}
+    at = datetime.fromisoformat(moment)
+    counts = [0] * (days + 4)
+    for record in dump.read_text().split("\n\n"):
+        fields = dict(line.split(": ", 1) for line in record.split("\n") if ": " in line)
+        control = int(fields.get("userAccountControl", 0))
+        if fields.get("sAMAccountName") not in ages or control & (0x2 | 0x800 | 0x1000 | 0x2000):
+            continue
+        set_at, age = int(fields.get("pwdLastSet", 0)), ages[fields["sAMAccountName"]]
+        if control & (0x10000 | 0x40000):
+            place = days + 1
+        elif set_at <= 0:
+            place = days + 2
+        elif age is None:
+            place = days + 1
+        else:
+            ends = datetime(1601, 1, 1, tzinfo=UTC) + timedelta(microseconds=set_at // 10)
+            ends += timedelta(seconds=age)
+            place = days if ends <= at else min((ends.date() - at.date()).days, days + 3)
+            if place >= days and ends > at:
+                place = days + 3
+        counts[place] += 1
+    return counts

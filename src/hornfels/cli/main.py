@@ -125,6 +125,23 @@ def resolve(
         print_resolution(file, account or [], linked_groups, as_json=json)
 
 
+@app.command()
+def forecast(
+    file: DumpFile,
+    days: Annotated[int, typer.Option("--days", min=1, max=3660, help="How many days.")],
+    since: Annotated[
+        str | None,
+        typer.Option("--from", metavar="ISO8601", help="The first day (UTC); today if left out."),
+    ] = None,
+    linked_groups: LinkedGroupsOption = "global",
+    json: Json = False,
+) -> None:
+    """On which days the passwords in a dump expire."""
+    from hornfels.cli.forecast import print_forecast
+
+    print_forecast(file, days, since, linked_groups, as_json=json)
+
+
 @app.command("try")
 def try_(
     file: DumpFile,

@@ -16,6 +16,7 @@ from typing import Any, cast
 
 from hornfels.cli.errors import fail, json_line, opened, say
 from hornfels.cli.lines import blocks
+from hornfels.cli.moments import moment_given
 from hornfels.cli.resolve import account_row, read_estate
 from hornfels.core.domain.account_state import settings_of
 from hornfels.core.domain.estate import LinkedGroups
@@ -33,16 +34,6 @@ from hornfels.core.passwords.stream import Stream
 from hornfels.core.resolution.engine import winners
 from hornfels.core.values.text import printable
 from hornfels.core.values.time import moment_from_datetime
-
-
-def _moment(text: str, option: str) -> int:
-    try:
-        return moment_from_datetime(datetime.fromisoformat(text))
-    except ValueError:
-        fail(
-            f"{option}: '{text}' is not an ISO 8601 date and time, such as "
-            "2026-03-01T08:00:00+01:00"
-        )
 
 
 def _previous(file: Path) -> list[str]:
@@ -85,8 +76,8 @@ def print_verdicts(
     """Judge each candidate of standard input. With `policies`, a policy file, under the policies as
     it has them, with their additions.
     """
-    moment_now = _moment(now, "--now") if now else moment_from_datetime(datetime.now(UTC))
-    moment_set = _moment(last_set, "--last-set") if last_set else None
+    moment_now = moment_given("--now", now) if now else moment_from_datetime(datetime.now(UTC))
+    moment_set = moment_given("--last-set", last_set) if last_set else None
     earlier = _earlier(previous, present)
     estate = read_estate(file, linked_groups, other_names=policies is not None)
     row = account_row(estate, name, file)

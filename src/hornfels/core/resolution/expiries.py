@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hornfels.core.domain.account_state import EXPIRES_NEVER
-from hornfels.core.domain.estate import UNKNOWN_TIME, Int64
+from hornfels.core.domain.estate import UNKNOWN_TIME, Control, Int64
 from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.core.resolution.roster import Roster
 from hornfels.core.values.time import DAY, datetime_from_moment
@@ -84,6 +84,36 @@ def expiries(roster: Roster, now: int, days: int) -> Expiries:
         int((people & (ends == EXPIRES_NEVER)).sum()),
         int((people & (ends == 0)).sum()),
     )
+
+
+@dataclass(frozen=True, slots=True)
+class Outlook:
+    """How many passwords of people expire on each UTC day from that of a moment on (``by_day``),
+    and how many accounts are beside these days: expired ``already``, ``never``, at the next sign-in
+    (``must_change``), and ``later`` than the last day. Together they are all people.
+    """
+
+    begins: int
+    by_day: list[int]
+    already: int
+    never: int
+    must_change: int
+    later: int
+
+
+def outlook(roster: Roster, now: int, days: int) -> Outlook:
+    """Return the days from a moment on. Flags come before a password that has to be changed, and
+    that before a policy without an end.
+    """
+    found, accounts = expiries(roster, now, days), roster.estate.accounts
+    flags = np.uint32(Control.NEVER_EXPIRES | Control.SMART_CARD_REQUIRED)
+    endless = (accounts.control & flags) != 0
+    must_change = roster.people & ~endless & (accounts.password_set <= 0)
+    never = roster.people & (roster.expires == EXPIRES_NEVER) & ~must_change
+    by_day: list[int] = found.by_day.tolist()
+    beside = found.ended, int(never.sum()), int(must_change.sum())
+    later = int(roster.people.sum()) - sum(by_day) - sum(beside)
+    return Outlook(found.begins, by_day, *beside, later)
 
 
 def bunch_sentence(one: Bunch, policy: str) -> str:
