@@ -250,3 +250,16 @@ def test_two_tabs_at_the_bedrock_lose_nothing(page: Page) -> None:
     refused.get_by_role("button", name="Save mine on top").click()
     expect(refused).to_have_count(0)
     expect(other.get_by_label("Minimum length", exact=True)).to_have_value("13")
+
+
+def test_a_second_new_policy_from_live_has_a_precedence_of_its_own(page: Page) -> None:
+    offered = []
+    for name in ("Dusk", "Dawn"):
+        page.get_by_role("button", name="+ Policy").click()
+        offered.append(page.get_by_label("Precedence", exact=True).input_value())
+        page.get_by_label("Name", exact=True).fill(name)
+        page.get_by_label("Name", exact=True).press("Enter")
+        expect(page.get_by_role("heading", name=name, level=2)).to_be_visible()
+        page.get_by_role("radio", name="Live").click()
+        expect(page.get_by_role("radio", name="Live")).to_be_checked()
+    assert len(set(offered)) == 2, offered

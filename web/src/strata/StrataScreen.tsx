@@ -6,7 +6,6 @@ import { SidePanel } from "../app/SidePanel";
 import { useKeys } from "../app/useKeys";
 import { AdditionPanel } from "../additions/AdditionPanel";
 import { BedrockPanel } from "../editor/BedrockPanel";
-import { NewPolicy } from "../editor/NewPolicy";
 import { PolicyEditor } from "../editor/PolicyEditor";
 import { Button, Failed, Loading, Notice } from "../shared/controls";
 import { focusOn } from "../shared/focus";
@@ -17,6 +16,7 @@ import { at, domainOf } from "../draft/place";
 import { Legend } from "./Legend";
 import { FindingsPanel } from "../findings/FindingsPanel";
 import { narrow } from "./narrow";
+import { NewInDraft } from "./NewInDraft";
 import { ReadingLine, useReading } from "./ReadingLine";
 import { Section } from "./Section";
 import { ReportMenu } from "./ReportMenu";
@@ -172,7 +172,7 @@ export function StrataScreen() {
       />
       <SidePanel about={besides ? `${selected} besides` : selected}>
         {selected === "new" && may("draft") ? (
-          <NewPolicy
+          <NewInDraft
             key={`${domain} ${copyOf}`}
             domain={domain}
             layers={layers}
