@@ -388,7 +388,7 @@ def not_in_the_directory(page: Page) -> None:
         strata["domain"] |= {"draft": None, "pending": 2}
         route.fulfill(response=answer, json=strata)
 
-    page.route("**/strata*", pending)
+    page.route("**/api/**/strata*", pending)
     page.reload()
     page.get_by_text("not yet in the directory").wait_for()
 

@@ -80,7 +80,7 @@ def test_accounts_are_compared_looked_at_and_told(page: Page, engine: Engine) ->
     expect(due).to_contain_text("ilse.varga choose another password")
     due.get_by_label("Why").fill("they were told")
     due.get_by_label("Why").press("Enter")
-    expect(due.get_by_role("status")).to_contain_text("told")
+    expect(due.get_by_role("status")).to_contain_text("1 account pending")
     expect(page.get_by_role("region", name="What was done")).to_contain_text("ilse.varga")
     expect(page.locator(":focus")).to_have_count(1)
     page.goto(f"{DOMAIN}/accounts?account=ilse.varga")

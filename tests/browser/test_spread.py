@@ -60,7 +60,9 @@ def test_a_spread_is_planned_begun_and_stopped(
         spreading.begin_due(session, datetime.now(UTC))
     work_off(engine)
     page.reload()
-    expect(part).to_contain_text(re.compile(r"\d+ of \d+ told\. No directory is connected"))
+    expect(part).to_contain_text(
+        re.compile(r"\d+ of \d+ accounts are pending: no directory is connected")
+    )
     page.goto(f"{DOMAIN}~1/changes")
     page.get_by_role("button", name="Publish …").click()
     expect(page.get_by_text("not everybody was told yet")).to_be_visible()

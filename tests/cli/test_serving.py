@@ -59,7 +59,7 @@ def test_people_are_added_with_a_password_of_some_length(
     command: Command, engine: Engine, cluster: Cluster
 ) -> None:
     short = command("user", "add", "ann", stdin="short\n", HORNFELS_DATABASE_URL=cluster.url)
-    assert (short.returncode, "at least 14" in short.stderr) == (2, True)
+    assert (short.returncode, "at least 15" in short.stderr) == (2, True)
     assert (
         command(
             "user", "add", "ann", stdin="Long-enough-1-here\n", HORNFELS_DATABASE_URL=cluster.url
