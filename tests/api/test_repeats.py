@@ -92,6 +92,15 @@ def test_two_who_add_one_name_at_once_are_told(client: TestClient) -> None:
     assert found == [201, 422, 422, 422, 422, 422]
 
 
+def test_a_body_cannot_be_guessed_from_what_is_kept(client: TestClient, engine: Engine) -> None:
+    """Two keys keep two digests of one body: none of them is a digest of the body alone."""
+    for key in ("one", "two"):
+        assert required(client, {HEADER: key}).status_code == 201
+    with Session(engine) as session:
+        digests = session.scalars(select(RepeatRow.asked)).all()
+    assert len(set(digests)) == 2
+
+
 def test_a_killed_write_gives_its_key_back_and_old_answers_go(
     client: TestClient, engine: Engine
 ) -> None:

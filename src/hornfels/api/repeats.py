@@ -80,7 +80,9 @@ def once(route: APIRoute, handler: Handler) -> Handler:
             raise ConflictError(f"{HEADER} has more than {MAX_KEY_LENGTH} characters. Shorten it.")
         engine: Engine = request.app.state.engine
         whose = _digest(visitor, key)
-        asked = _digest(request.method, str(request.url), (await request.body()).hex())
+        # A body may hold a password: nobody can guess the body without the visitor's token.
+        body = (await request.body()).hex()
+        asked = _digest(visitor, key, request.method, str(request.url), body)
         found = await run_sync(_begun, engine, whose, asked)
         if found is not None:
             return _answer(found, asked)
@@ -90,11 +92,9 @@ def once(route: APIRoute, handler: Handler) -> Handler:
             # Refused, or failed: nothing was written, and a repeat is a new try.
             await run_sync(_forgotten, engine, whose)
             raise
-        body = b"" if secret else bytes(response.body)
+        answer = None if secret else bytes(response.body)
         headers = {k: v for k, v in response.headers.items() if k in _KEPT_HEADERS}
-        await run_sync(
-            _done, engine, whose, response.status_code, headers, None if secret else body
-        )
+        await run_sync(_done, engine, whose, response.status_code, headers, answer)
         return response
 
     return handle
