@@ -7,7 +7,7 @@ from typing import Any
 from fastapi.testclient import TestClient
 
 from api_help import DOMAIN, DRAFT, draft_step, edit, policy
-from dumps import Records, is_policy, records, replaced
+from dumps import Records, is_policy, records, replaced, without
 from imports import stored
 
 VISITORS = "Visiting astronomers"
@@ -66,6 +66,37 @@ def test_a_publication_that_a_later_one_overrides_waits_for_the_later_one(
     assert state(client)[0][0] is False
     stored(client, with_length(found, length + 4))
     assert state(client) == ([True, True], 0)
+
+
+def test_a_new_policy_is_pending_until_an_import_shows_it_with_its_links(
+    client: TestClient, demo_ldif: bytes
+) -> None:
+    found = records(demo_ldif)
+    before = without(found, is_policy("Kiosk floor"))
+    stored(client, before)
+    (record,) = filter(is_policy("Kiosk floor"), found)
+    fields = dict(line.split(": ", 1) for line in record.decode().split("\n") if ": " in line)
+    draft = f"{DOMAIN}~{client.post(f'{DOMAIN}/drafts', json={}).json()['id']}"
+    new = {
+        "name": "Dusk",
+        "precedence": 33,
+        "start": "new-domain",
+        "copy_of": None,
+        "same_links": False,
+        "settings": {},
+        "links": [fields["msDS-PSOAppliesTo"]],
+    }
+    made = client.post(f"{draft}/policies", json=new)
+    assert made.status_code == 201, made.text
+    assert draft_step(client, "publish", draft).is_success
+    assert state(client) == ([False], 1)
+    stored(client, before)
+    assert state(client) == ([False], 1)
+    file = client.get(f"{DOMAIN}/history/{entries(client, 'published')[0]['id']}/changes.ldif").text
+    added = file[file.index("dn: CN=Dusk") :].split("\n\n")[0].replace("changetype: add\n", "")
+    guid = "objectGUID:: MTIzNDU2Nzg5MDEyMzQ1Ng==\n"
+    stored(client, [*before, f"{added}\n{guid}".strip().encode()])
+    assert state(client) == ([True], 0)
 
 
 def test_what_no_directory_holds_is_not_pending(client: TestClient) -> None:

@@ -69,5 +69,5 @@ def test_another_tab_confirmed_first(held: Page, patient: Engine) -> None:
     expect(other.get_by_text(waits)).to_be_visible()
     held.keyboard.press("Enter")
     alert = held.get_by_role("alert")
-    expect(alert).to_contain_text("Somebody has asked for it already")
+    expect(alert).to_contain_text("The losses were confirmed by one person already")
     expect(held.get_by_text(waits)).to_be_visible()

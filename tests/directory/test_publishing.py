@@ -37,7 +37,9 @@ from hornfels.core.drafts.operations import (
     Target,
 )
 from hornfels.core.policy.model import DEFAULTS
+from hornfels.directory import writing
 from hornfels.directory.link import Link
+from hornfels.formats.writes import Rename
 from hornfels.store import drafts
 from hornfels.store.models import DraftRow, JobRow
 from installation import DOMAIN, PLACE, Installation
@@ -109,6 +111,26 @@ def test_a_draft_is_written_and_then_live_here_too(
     history = installation.client.get(f"{DOMAIN}/history").json()
     assert [point["kind"] for point in history] == ["loaded", "published", "loaded"]
     assert installation.client.get(PLACE).json()["reading"]["news"] == []
+
+
+@pytest.mark.usefixtures("crew")
+def test_a_preview_knows_what_was_renamed_in_the_directory_already(
+    installation: Installation, link: Link
+) -> None:
+    estate = installation.estate()
+    night = next(p for p in estate.policies if p.name == "Night")
+    operations = (
+        RenamePolicy(policy=night.guid, before="Night", after="Night watch"),
+        SetPrecedence(policy=night.guid, before=30, after=33),
+    )
+    draft = drafted(installation, operations)
+    fresh = night.dn.replace("CN=Night,", "CN=Night watch,")
+    writing.carry_out(link, Rename(night.dn, fresh))
+    preview = installation.client.get(f"{DOMAIN}~{draft}/draft/preview").json()
+    assert [(step["done"], step["problem"]) for step in preview["steps"]] == [
+        (True, ""),
+        (False, ""),
+    ]
 
 
 def test_where_publishing_gives_files_nothing_is_written(

@@ -78,6 +78,16 @@ def name_taken_over(estate: Estate) -> Operations:
     return removal(estate, guid_of(estate, "P2")), renamed, LONGER
 
 
+def stopped(installation: Installation, link: Link, operations: Operations) -> int:
+    """Publish a draft that stops at its last step, the domain policy; return its number."""
+    draft = drafted(installation, operations)
+    set_length(link, 9)
+    published(installation, draft)
+    work_off(installation.engine)
+    assert under_way(installation)["state"] == "stopped"
+    return draft
+
+
 CASES = pytest.mark.parametrize("case", [guarded_removal, name_taken_over])
 
 
@@ -91,11 +101,7 @@ def test_a_removal_is_rolled_back_whole(
     installation: Installation, link: Link, three: Estate, case: object, wavers: bool
 ) -> None:
     assert callable(case)
-    draft = drafted(installation, case(three))
-    set_length(link, 9)
-    published(installation, draft)
-    work_off(installation.engine)
-    assert under_way(installation)["state"] == "stopped"
+    draft = stopped(installation, link, case(three))
     for back in (True, False, True) if wavers else (True,):
         # Stopped at the domain policy once more, or rolled back as far as that goes.
         assert gone_on(installation, back=back) == 202
@@ -121,10 +127,7 @@ def test_a_killed_roll_back_goes_either_way(
     installation: Installation, link: Link, three: Estate, case: object
 ) -> None:
     assert callable(case)
-    draft = drafted(installation, case(three))
-    set_length(link, 9)
-    published(installation, draft)
-    work_off(installation.engine)
+    stopped(installation, link, case(three))
     assert gone_on(installation, back=True) == 202
     for name in islice(cycle(MOMENTS), 30):
         job = UUID(under_way(installation)["job"]["id"])
@@ -144,10 +147,7 @@ def test_a_killed_roll_back_goes_either_way(
 def test_a_roll_back_that_was_killed_is_finished_forward(
     installation: Installation, link: Link, three: Estate, moment: str, step: int
 ) -> None:
-    draft = drafted(installation, name_taken_over(three))
-    set_length(link, 9)
-    published(installation, draft)
-    work_off(installation.engine)
+    draft = stopped(installation, link, name_taken_over(three))
     assert gone_on(installation, back=True) == 202
     job = UUID(under_way(installation)["job"]["id"])
     times = iter(range(1, step + 1))
@@ -172,10 +172,7 @@ def test_a_roll_back_that_was_killed_is_finished_forward(
 def test_what_can_go_neither_way_is_closed_as_it_is(
     installation: Installation, link: Link, three: Estate
 ) -> None:
-    draft = drafted(installation, guarded_removal(three))
-    set_length(link, 9)
-    published(installation, draft)
-    work_off(installation.engine)
+    draft = stopped(installation, link, guarded_removal(three))
     # Somebody makes another policy of that name.
     policy(link, "P1", 77)
     assert gone_on(installation, back=True) == 202
@@ -191,8 +188,9 @@ def test_what_can_go_neither_way_is_closed_as_it_is(
     (point,) = [p for p in client.get(f"{DOMAIN}/history").json() if p["kind"] == "closed"]
     assert (point["author"], point["reason"]) == ("ann", "P1 is another one")
     lifted, removed, length = point["effect"]
-    assert lifted.startswith("P1: Guard against deletion guarded → not guarded: P1 is another")
+    assert lifted.endswith("guarded → not guarded: the policy was deleted.")
     assert removed.startswith("P1: Policy removed")
+    assert removed.endswith("the directory holds the change.")
     assert "minimum length is 9 characters" in length
     work_off(installation.engine)
     # The sync that follows asks about what is weaker, and blocks nothing.
@@ -204,6 +202,20 @@ def test_what_can_go_neither_way_is_closed_as_it_is(
     published(installation, other)
     work_off(installation.engine)
     assert state_of(installation, other) == "published"
+
+
+def test_closing_says_what_the_directory_holds_of_a_policy_that_is_deleted(
+    installation: Installation, link: Link, three: Estate
+) -> None:
+    stopped(installation, link, name_taken_over(three))
+    answer = installation.client.post(f"{DOMAIN}/publication/close", json={"reason": "enough"})
+    assert answer.status_code == 200, answer.text
+    history = installation.client.get(f"{DOMAIN}/history").json()
+    aside, renamed, removed, length = next(p["effect"] for p in history if p["kind"] == "closed")
+    assert aside.endswith("the policy was deleted.")
+    assert renamed.endswith("the directory holds the change.")
+    assert removed.endswith("the directory holds the change.")
+    assert "minimum length is 9 characters" in length
 
 
 def test_closing_waits_for_no_directory(

@@ -69,6 +69,14 @@ def begun(installation: Installation, link: Link) -> Any:
     return answer.json()
 
 
+def killed_wave(installation: Installation, link: Link, *happenings: str) -> None:
+    """Kill the worker of the first batch after each of these happenings."""
+    begun(installation, link)
+    with Session(installation.engine) as session, session.begin():
+        spreading.begin_due(session, datetime.now(UTC))
+    killed_after_each(installation.engine, "spread", happenings)
+
+
 def test_the_oldest_are_told_first_and_who_has_changed_is_left_alone(
     installation: Installation, engine: Engine, link: Link
 ) -> None:
@@ -102,11 +110,7 @@ def test_the_oldest_are_told_first_and_who_has_changed_is_left_alone(
 def test_a_killed_wave_requires_each_password_change_once(
     installation: Installation, engine: Engine, link: Link
 ) -> None:
-    begun(installation, link)
-    with Session(engine) as session, session.begin():
-        spreading.begin_due(session, datetime.now(UTC))
-    moments = ("asked for", "changing", "changing", "carried out")
-    killed_after_each(engine, "spread", moments)
+    killed_wave(installation, link, "asked for", "changing", "changing", "carried out")
     work_off(engine)
     assert must_change(installation) == {"mara", "odile"}
     (spread,) = installation.client.get(f"{DOMAIN}/spreads").json()
@@ -119,10 +123,7 @@ def test_a_killed_wave_requires_each_password_change_once(
 def test_a_killed_wave_spares_a_password_that_was_changed_meanwhile(
     installation: Installation, engine: Engine, link: Link
 ) -> None:
-    begun(installation, link)
-    with Session(engine) as session, session.begin():
-        spreading.begin_due(session, datetime.now(UTC))
-    killed_after_each(engine, "spread", ["changing"])
+    killed_wave(installation, link, "changing")
     with installation.server.administrator() as now:
         for name in ("mara", "odile"):
             change(now, f"CN={name},{PEOPLE}", (ldap.MOD_REPLACE, "unicodePwd", [_new()]))

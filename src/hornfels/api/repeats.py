@@ -127,12 +127,12 @@ def _answer(found: repeats.Kept, asked: bytes) -> Response:
             f"This {HEADER} belongs to another request. Send a new key with each request."
         )
     if found.status is None:
-        raise ConflictError("The same change is under way. Look at it in a moment.")
+        raise ConflictError("The same change is under way. Reload the page in a moment.")
     if found.body is None:
         return JSONResponse(
             {
-                "detail": "This was done already. An answer that can hold a secret is shown once; "
-                "look at the list."
+                "detail": "This was done already. An answer that can hold a secret is shown once. "
+                "Reload the page."
             },
             409,
         )

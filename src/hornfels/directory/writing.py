@@ -97,6 +97,12 @@ def look(link: Link, write: Write) -> Found:
             assert_never(write)
 
 
+def dn_of(link: Link, guid: UUID) -> str | None:
+    """Return the distinguished name that an object has now, None if it is not there."""
+    held = link.there(f"<GUID={guid}>", ["distinguishedName"])
+    return _text(held["distinguishedname"][0]) if held else None
+
+
 @dataclass(frozen=True, slots=True)
 class Ahead:
     """What would be done for one write: nothing if it is ``done`` already; or what is in its way.

@@ -4,20 +4,24 @@ each step is kept, and the domain goes on.
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from hornfels.directory.link import linked
+from hornfels.directory.link import Link, linked
 from hornfels.directory.reach import DirectoryError
-from hornfels.directory.writing import Ahead, look_ahead
-from hornfels.formats.writes import Step, with_successor
+from hornfels.directory.writing import ChangedError, dn_of, look
+from hornfels.formats.writes import Add, Delete, Step, Write, with_successor
 from hornfels.refusals import ConflictError, NotFoundError
 from hornfels.service import acts, connections, publications, reading
 from hornfels.settings import Settings
 from hornfels.store import drafts, estates, history
 from hornfels.store import publications as stored
-from hornfels.store.models import DomainRow, DraftRow, JobRow, PointRow
+from hornfels.store.models import DomainRow, DraftRow, JobRow
 from hornfels.store.trail import Origin, act_for, note
+
+_HELD = "the directory holds the change."
 
 
 def close(
@@ -36,7 +40,9 @@ def close(
         act_for(session, origin)
         row = publications.stopped_one(session, dns_name, for_writing=True)
         if row.id != publication:
-            raise ConflictError("Another publication has stopped meanwhile. Look at it first.")
+            raise ConflictError(
+                "Another publication has stopped meanwhile. Look at that publication first."
+            )
         domain = session.get_one(DomainRow, row.domain_id, with_for_update=True)
         draft = session.get_one(DraftRow, row.draft_id, with_for_update=True)
         row.state, draft.state = "closed", "open"
@@ -72,10 +78,10 @@ def look_at_steps(engine: Engine, dns_name: str, steps: list[Step], where: Setti
     writes = [with_successor(step.write, successors) for step in steps]
     try:
         with linked(connections.writer(given, where)) as link:
-            ahead = list(look_ahead(link, writes))
+            found = [_holds(link, write) for write in writes]
     except (DirectoryError, ConflictError) as error:
         return _not_seen(steps, str(error))
-    return [f"{_said(step)}: {_holds(one)}" for step, one in zip(steps, ahead, strict=True)]
+    return [f"{_said(step)}: {words}" for step, words in zip(steps, found, strict=True)]
 
 
 def _not_seen(steps: list[Step], why: str) -> list[str]:
@@ -89,12 +95,18 @@ def _said(step: Step) -> str:
     )
 
 
-def _holds(ahead: Ahead) -> str:
-    if ahead.done:
-        return "the directory holds the change."
-    if ahead.problem:
-        return ahead.problem
-    return "the directory does not hold the change."
+def _holds(link: Link, write: Write) -> str:
+    """Return what the directory holds of a write, under whatever name its policy has by now."""
+    try:
+        if not isinstance(write, Add) and write.guid:
+            dn = dn_of(link, write.guid)
+            if dn is None:
+                return _HELD if isinstance(write, Delete) else "the policy was deleted."
+            write = replace(write, dn=dn)
+        done = look(link, write).state == "after"
+    except ChangedError as error:
+        return str(error)
+    return _HELD if done else "the directory does not hold the change."
 
 
 def _keep(
@@ -104,9 +116,9 @@ def _keep(
     found: list[str],
     reason: str,
     person: str,
-) -> PointRow:
+) -> None:
     policies, links = estates.load_policies(session, domain)
-    return history.add(
+    history.add(
         session,
         domain,
         policies,

@@ -81,9 +81,12 @@ def stop(database: Session, row: JobRow) -> JobRow:
 def confirm(database: Session, row: JobRow, person: str, reason: str) -> JobRow:
     """Let an import or a sync that is held go on though the domain loses protection by it."""
     if row.state != "held":
-        raise ConflictError("This load does not wait for anybody.")
+        raise ConflictError("This import or sync waits for no confirmation. Reload the page.")
     if acts.waits_for_job(database, row.id):
-        raise ConflictError("Somebody has asked for it already: a second person has to confirm it.")
+        raise ConflictError(
+            "The losses were confirmed by one person already. A second person has to confirm the "
+            "losses (People)."
+        )
     acts.ask(
         database,
         person,

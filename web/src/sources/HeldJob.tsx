@@ -21,7 +21,7 @@ export function HeldJob({
       <ScrolledList label="What would be lost" of={job.losses} />
       {job.waits ? (
         <Notice tone="warn">
-          △ The losses are confirmed once. A second person has to confirm the losses too (People).
+          △ One person confirmed the losses. A second person has to confirm the losses too (People).
         </Notice>
       ) : asked ? (
         <WhyForm

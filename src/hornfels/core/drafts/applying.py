@@ -186,10 +186,9 @@ def shown_by(estate: Estate, stood: Estate, operations: Operations) -> bool:
     still wanted. `stood` are the policies after the latest publication, which may want otherwise by
     then; what Hornfels alone holds no directory shows.
     """
-    unwanted = apply(stood, operations).conflicts
     wanted = tuple(
         operations[c.index]
-        for c in unwanted
+        for c in apply(stood, operations).conflicts
         if c.already and not isinstance(operations[c.index], KEPT_HERE)
     )
     done = {c.index for c in apply(estate, wanted).conflicts if c.already}
