@@ -40,9 +40,7 @@ _READS = (
 )
 """Ends of addresses that take a body and only compute."""
 _APART = ("/api/session", "/api/you", "/api/gate", "/api/loads")
-"""Beginnings of addresses that know repeats by themselves, or take no key: sign-in, the gate, and
-files.
-"""
+"""Beginnings of addresses that take no key: sign-in, the self-service page, the gate, and files."""
 Handler = Callable[[Request], Coroutine[Any, Any, Response]]
 
 

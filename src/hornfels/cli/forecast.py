@@ -1,4 +1,4 @@
-"""`hornfels forecast`: on which days the passwords in a dump expire, without a database."""
+"""`hornfels forecast`: passwords in a dump by the day on which they expire, without a database."""
 
 from __future__ import annotations
 
@@ -19,8 +19,8 @@ from hornfels.core.values.time import DAY, datetime_from_moment, moment_from_dat
 def print_forecast(
     file: Path, days: int, since: str | None, linked_groups: LinkedGroups, *, as_json: bool
 ) -> None:
-    """Print how many passwords expire on each UTC day from that of `since` on, then the accounts
-    beside these days.
+    """Print the number of passwords that expire on each UTC day from the day of `since` on, then the
+    numbers of the other accounts.
     """
     now = (
         moment_from_datetime(datetime.now(UTC)) if since is None else moment_given("--from", since)

@@ -136,7 +136,7 @@ def forecast(
     linked_groups: LinkedGroupsOption = "global",
     json: Json = False,
 ) -> None:
-    """On which days the passwords in a dump expire."""
+    """Count the passwords in a dump by the day on which they expire."""
     from hornfels.cli.forecast import print_forecast
 
     print_forecast(file, days, since, linked_groups, as_json=json)

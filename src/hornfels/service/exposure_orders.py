@@ -240,8 +240,8 @@ def confirm(
 def by_standing_order(
     engine: Engine, dns_name: str, now: datetime, where: Settings, origin: Origin, task: str
 ) -> int:
-    """Do what standing orders want by now; of how many accounts. An automatic `task` that was
-    killed goes on where it was.
+    """Carry out the standing orders that are due, and return the number of accounts. An automatic
+    `task` that was killed continues with its point in history.
     """
     current = Snapshots(engine).of(dns_name)
     if current is None:

@@ -41,12 +41,12 @@ class Done:
 
     @property
     def done(self) -> int:
-        """How many accounts have to change the password, as the directory says."""
+        """The number of accounts that must change the password, as the directory says."""
         return sum(one.told == "" for one in self.accounts)
 
     @property
     def pending(self) -> int:
-        """How many accounts wait in change records."""
+        """The number of accounts that wait in change records."""
         return sum(one.told is None for one in self.accounts)
 
     @property
@@ -78,11 +78,11 @@ def tell(
     confidential: bool = False,
     progress: _Told = lambda _step, _done, _whole: None,
 ) -> Done:
-    """Have those of these accounts choose another password at the next sign-in that have the
-    password still that was read: in the directory where one is connected, else by the change
-    records of the point in history, which is `confidential` where the passwords are compromised.
-    An automatic `task` that was killed continues with its point; then `rows` do not matter. Raises
-    `DirectoryError` and `ConflictError` where the directory does not answer at all.
+    """Require a password change of the accounts in `rows` whose password is still the one that was
+    synced: in the directory where one is connected, else by the change records of the point in
+    history, which is `confidential` where the passwords are compromised. An automatic `task` that
+    was killed continues with its point; then `rows` do not matter. Raises `DirectoryError` and
+    `ConflictError` where the directory does not answer at all.
     """
     point = _point_of(engine, current, task)
     if point is None:

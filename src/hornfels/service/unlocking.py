@@ -239,8 +239,8 @@ def _asked(link: Link, deed: AccountDeed, wanted: Sequence[Unlocked]) -> Iterato
 
 
 def _unless_done(link: Link, deed: AccountDeed, wanted: Sequence[Unlocked]) -> Iterator[str]:
-    """Do it to the accounts for which that was not done, and which have the password still that is
-    meant.
+    """Carry out a deed for the accounts that have the password still that is meant; yield an answer
+    for each account. An account for which the deed was done already gets "".
     """
     for one in wanted:
         (password_set,) = passwords_set(link, [one.dn])

@@ -182,9 +182,9 @@ def all_there(estate: Estate, applied: Applied) -> bool:
 
 
 def shown_by(estate: Estate, stood: Estate, operations: Operations) -> bool:
-    """Return whether `estate`, which a directory shows, has all of published operations that is
-    still wanted. `stood` are the policies after the latest publication, which may want otherwise by
-    then; what Hornfels alone holds no directory shows.
+    """Return whether `estate`, which a directory shows, has the changes of published `operations`.
+    A change that a later publication overrides does not count; `stood` has the policies after the
+    latest publication. Neither do changes that Hornfels alone holds.
     """
     wanted = tuple(
         operations[c.index]

@@ -88,9 +88,10 @@ def expiries(roster: Roster, now: int, days: int) -> Expiries:
 
 @dataclass(frozen=True, slots=True)
 class Outlook:
-    """How many passwords of people expire on each UTC day from that of a moment on (``by_day``),
-    and how many accounts are beside these days: expired ``already``, ``never``, at the next sign-in
-    (``must_change``), and ``later`` than the last day. Together they are all people.
+    """Counts of people's passwords: ``by_day`` those that expire on each UTC day from the day of a
+    moment on, shape (days,); ``already`` expired ones; ``never`` those without an end;
+    ``must_change`` those to be changed at the next sign-in; ``later`` those that expire after the
+    last day. The counts add up to all people. The first day begins at ``begins`` (ticks).
     """
 
     begins: int
@@ -102,8 +103,8 @@ class Outlook:
 
 
 def outlook(roster: Roster, now: int, days: int) -> Outlook:
-    """Return the days from a moment on. Flags come before a password that has to be changed, and
-    that before a policy without an end.
+    """Return the counts for `days` days from a moment on (ticks). An account counts once: by its
+    flags first, then by a required change, then by its policy.
     """
     found, accounts = expiries(roster, now, days), roster.estate.accounts
     flags = np.uint32(Control.NEVER_EXPIRES | Control.SMART_CARD_REQUIRED)
