@@ -19,8 +19,8 @@ from hornfels.core.values.time import DAY, datetime_from_moment, moment_from_dat
 def print_forecast(
     file: Path, days: int, since: str | None, linked_groups: LinkedGroups, *, as_json: bool
 ) -> None:
-    """Print the number of passwords that expire on each UTC day from the day of `since` on, then the
-    numbers of the other accounts.
+    """Print the number of passwords that expire on each UTC day from the day of `since` on, then
+    the numbers of the other accounts.
     """
     now = (
         moment_from_datetime(datetime.now(UTC)) if since is None else moment_given("--from", since)
