@@ -24,10 +24,11 @@ from hornfels.api.outages import answer_database
 from hornfels.formats.dump import Dump
 from hornfels.store import cluster as clusters
 from hornfels.store import database
-from hornfels.store.cluster import Cluster, ClusterError
+from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect
 from hornfels.store.estates import save_dump
 from hornfels.store.models import DomainRow
+from hornfels.store.postgresql import ClusterError
 from persons import as_user, let_in
 from served import served
 

@@ -77,6 +77,19 @@ def test_a_file_that_is_no_backup_restores_nothing(
         assert done.stderr.count("\n") == 1
 
 
+def test_only_an_older_private_database_is_moved(
+    command: Command, cluster: Cluster, home: Path
+) -> None:
+    there = {"HORNFELS_HOME": str(home / "newest")}
+    empty = command("db", "upgrade-server", **there)
+    assert (empty.returncode, "there is no database in" in empty.stderr) == (2, True)
+    assert command("db", "upgrade", **there).returncode == 0
+    same = command("db", "upgrade-server", **there)
+    assert (same.returncode, "nothing was moved" in same.stdout) == (0, True)
+    own = command("db", "upgrade-server", HORNFELS_DATABASE_URL=cluster.url)
+    assert (own.returncode, "a server of your own" in own.stderr) == (2, True)
+
+
 @pytest.fixture
 def fresh(cluster: Cluster) -> Iterator[Engine]:
     """A database beside the one of the tests."""

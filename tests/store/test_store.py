@@ -38,10 +38,11 @@ from hornfels.formats.dump import Dump
 from hornfels.refusals import ChangedMeanwhileError, ConflictError, NotFoundError
 from hornfels.store import drafts, history, people, sessions
 from hornfels.store.bulk import copy_in, copy_out, pairs_out
-from hornfels.store.cluster import Cluster, ClusterError
+from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect
 from hornfels.store.estates import load_estate, save_dump, successors_of
 from hornfels.store.models import AccountRow, DomainRow, DraftRow, PolicyRow, SessionRow
+from hornfels.store.postgresql import ClusterError
 from worlds import World, read, worlds
 
 

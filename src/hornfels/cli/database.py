@@ -13,8 +13,9 @@ from sqlalchemy.exc import SQLAlchemyError
 from hornfels.cli.errors import fail
 from hornfels.cli.settings import settings
 from hornfels.settings import Settings
-from hornfels.store.cluster import Cluster, ClusterError
+from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, libpq, migrate
+from hornfels.store.postgresql import ClusterError
 from hornfels.store.seal import hand_over, seal
 
 

@@ -11,9 +11,10 @@ from sqlalchemy.orm import Session
 from hornfels.cli.database import database
 from hornfels.cli.errors import fail, say
 from hornfels.cli.settings import settings
-from hornfels.store import backup, trail
-from hornfels.store.cluster import Cluster, ClusterError
+from hornfels.store import backup, server_upgrade, trail
+from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect, schema_of
+from hornfels.store.postgresql import ClusterError
 
 
 def upgrade() -> None:
@@ -51,6 +52,27 @@ def restore(file: Path) -> None:
             say(
                 f"Restored; the schema is {schema_of(whole)}, the trail stands at {number}:{digest}"
             )
+
+
+def upgrade_server() -> None:
+    """Move the private database to the newest installed version of PostgreSQL."""
+    held = settings()
+    if held.database_url:
+        fail(
+            "HORNFELS_DATABASE_URL names a server of your own; upgrade the server with its own "
+            "tools. This command moves the private database only"
+        )
+    try:
+        done = server_upgrade.upgrade_server(Cluster(held.home, {}), say)
+    except ClusterError as error:
+        fail(str(error))
+    if done is None:
+        say("The database is of the newest installed version of PostgreSQL; nothing was moved.")
+        return
+    say(f"The database runs on {done.after} now; every table was compared.")
+    say(f"Backup: {done.backup}")
+    say(f"Data of PostgreSQL {done.before}: {done.old_data}")
+    say("Delete both when Hornfels runs well. docs/operating.md says how to go back.")
 
 
 @contextlib.contextmanager

@@ -560,6 +560,18 @@ def restore_db(file: BackupFile) -> None:
     restore(file)
 
 
+@db.command("upgrade-server")
+def upgrade_server_db() -> None:
+    """Move the private database to the newest installed version of PostgreSQL.
+
+    Hornfels's servers and workers must be stopped. The command writes a backup, restores the backup
+    into a new server, compares every table and then replaces the data folder. The old folder stays.
+    """
+    from hornfels.cli.db import upgrade_server
+
+    upgrade_server()
+
+
 ActNumber = Annotated[int, typer.Argument(metavar="NUMBER", min=1, max=2**31 - 1)]
 
 

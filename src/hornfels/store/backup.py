@@ -6,10 +6,11 @@ import os
 import subprocess
 from pathlib import Path
 
+import psycopg
 from sqlalchemy import Engine, text
 from sqlalchemy.engine import URL, make_url
 
-from hornfels.store.cluster import ClusterError, binaries
+from hornfels.store.postgresql import ClusterError, programs_for
 
 
 class BackupError(RuntimeError):
@@ -58,9 +59,9 @@ def is_empty(engine: Engine) -> bool:
 def _run(program: str, address: str, *arguments: str, out: object = None) -> None:
     url = make_url(address)
     try:
-        command = str(binaries() / program)
-    except ClusterError as error:
-        raise BackupError(str(error)) from None
+        command = str(programs_for(_server_version(address)).folder / program)
+    except (ClusterError, psycopg.Error) as error:
+        raise BackupError(str(error).splitlines()[0]) from None
     done = subprocess.run(
         [command, "--dbname", _without_secrets(url), *arguments],
         stdin=subprocess.DEVNULL,
@@ -74,6 +75,12 @@ def _run(program: str, address: str, *arguments: str, out: object = None) -> Non
     if done.returncode != 0:
         last = (done.stderr.strip().splitlines() or ["no reason was given"])[-1]
         raise BackupError(f"{program} failed: {last}")
+
+
+def _server_version(address: str) -> int:
+    """Return the major version of the server at an address."""
+    with psycopg.connect(address.replace("+psycopg", "", 1)) as connection:
+        return connection.info.server_version // 10_000
 
 
 def _without_secrets(url: URL) -> str:
