@@ -33,23 +33,39 @@ TELLING: Watched = {
 """What happens on the way of accounts that have to change their passwords."""
 
 
-def killed_at(engine: Engine, job: UUID, moment: Moment, watched: Watched) -> int:
-    """Let another process do a job until a moment; return how the process ended, as a return
-    code.
+def killed_at(
+    engine: Engine, job: UUID, moment: Moment, watched: Watched, victim: int | None = None
+) -> int:
+    """Let another process do a job until a moment, at which the process kills itself, or kills the
+    process of the number `victim`. Return how the process ended, as a return code: 1 if the job
+    failed.
     """
+    return ended(until(engine, job, moment, watched, victim))
+
+
+def until(
+    engine: Engine, job: UUID, moment: Moment, watched: Watched, victim: int | None = None
+) -> int:
+    """Begin what `killed_at` describes; return the number of the process."""
     child = os.fork()
     if child == 0:
         try:
-            _do_until(
-                connect(engine.url.render_as_string(hide_password=False)), job, moment, watched
-            )
+            address = engine.url.render_as_string(hide_password=False)
+            _do_until(connect(address), job, moment, watched, victim)
             os._exit(0)
         finally:
             os._exit(1)
+    return child
+
+
+def ended(child: int) -> int:
+    """Wait for a process; return how the process ended, as a return code."""
     return os.waitstatus_to_exitcode(os.waitpid(child, 0)[1])
 
 
-def _do_until(engine: Engine, job: UUID, moment: Moment, watched: Watched) -> None:
+def _do_until(
+    engine: Engine, job: UUID, moment: Moment, watched: Watched, victim: int | None
+) -> None:
     seen: list[str] = []
 
     def after(call: Callable[..., Any], what: Callable[..., str]) -> Callable[..., Any]:
@@ -57,7 +73,7 @@ def _do_until(engine: Engine, job: UUID, moment: Moment, watched: Watched) -> No
             result = call(*given, **named)
             seen.append(what(*given, **named))
             if moment(seen):
-                os.kill(os.getpid(), signal.SIGKILL)
+                os.kill(victim or os.getpid(), signal.SIGKILL)
             return result
 
         return called

@@ -57,6 +57,21 @@ def test_verdicts_side_by_side(client: TestClient) -> None:
     ]
 
 
+def test_policies_with_word_lists_are_tried_before_any_account(
+    engine: Engine, anonymous: TestClient
+) -> None:
+    """Their lists come from the database, which is never asked on the event loop."""
+    with Session(engine) as session, session.begin():
+        store_demo(session)
+    as_user(anonymous, "ann")
+    guids = [layer["guid"] for layer in anonymous.get(f"{DOMAIN}/strata").json()["layers"]]
+    columns = attempt(anonymous, "Perigee-2031", accounts=[], policies=[*guids, "domain"])[
+        "columns"
+    ]
+    assert [column["policy"] for column in columns] == [*guids, "domain"]
+    assert {column["account"] for column in columns} == {None}
+
+
 def test_the_strip_tells_groups_and_units_but_no_character(client: TestClient) -> None:
     answer = attempt(client, "aÄ1-中😀€")
     assert [(p["group"], p["units"]) for p in answer["strip"]] == [

@@ -129,6 +129,20 @@ def test_a_policy_brings_one_of_each_population_or_itself(page: Page) -> None:
     expect(row(page, "Length").get_by_role("cell").last).to_contain_text("12 of 20")
 
 
+def test_enter_tries_a_candidate_under_every_policy(page: Page) -> None:
+    page.keyboard.press("b")
+    page.keyboard.type("Perigee-2031")
+    page.keyboard.press("Enter")
+    verdicts = page.get_by_role("table", name="Verdicts")
+    layers = page.get_by_role("grid").get_by_role("rowheader").locator("button[aria-pressed]")
+    expect(verdicts.get_by_role("columnheader")).to_have_count(layers.count() + 2)
+    expect(verdicts.get_by_role("columnheader").last).to_contain_text("Domain policy")
+    length = verdicts.get_by_role("row").filter(has=page.get_by_role("rowheader", name="Length"))
+    expect(length.get_by_role("cell").first).to_contain_text("12 of 20")
+    expect(length.get_by_role("cell").last).to_contain_text("12 ≥ 8")
+    expect(page.get_by_label("Candidate password", exact=True)).to_be_focused()
+
+
 def test_boundary_candidates_are_tried_as_they_lie(page: Page) -> None:
     lay(page, "ilse.varga")
     page.get_by_role("radio", name="Boundaries").click()
@@ -141,6 +155,7 @@ def test_boundary_candidates_are_tried_as_they_lie(page: Page) -> None:
         (6, "✕ Refused", "Minimum age"),
     ):
         found.get_by_role("row").nth(number).get_by_role("button", name="Try it").click()
+        expect(page.get_by_label("Candidate password", exact=True)).to_be_focused()
         expect(row(page, "Verdict").get_by_role("cell")).to_have_text(outcome)
         failed = (
             page.get_by_role("table", name="Verdicts").get_by_role("row").filter(has_text="failed:")

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import io
 import re
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
 
-from browser_help import DOMAIN, check_accessibility, estate_shown, saved, sign_in
+from browser_help import DOMAIN, NAME, check_accessibility, estate_shown, saved, sign_in
+from hornfels.formats.dump import load_dump
+from hornfels.store.estates import save_dump
 
 pytestmark = pytest.mark.browser
 
@@ -59,6 +64,30 @@ def test_strata_show_what_holds_where(page: Page) -> None:
     ).to_be_visible()
 
 
+def test_no_row_looks_empty_that_is_not(page: Page) -> None:
+    """Beside an open panel some populations have no column; their accounts stand at the edge."""
+    open_layer(page, "Systems stewards")
+    grid = page.get_by_role("grid")
+    expect(page.get_by_role("button", name="3 more")).to_be_visible()
+    hidden = grid.get_by_label(re.compile("in populations without a column"))
+    expect(grid.get_by_label("Grants office applies to 6 accounts in populations")).to_have_text(
+        "6"
+    )
+    expect(
+        grid.get_by_label("Visiting astronomers is overridden for 14 accounts in populations")
+    ).to_have_text("14")
+    expect(
+        grid.get_by_label("The domain policy applies to 12 accounts in populations")
+    ).to_have_text("12")
+    expect(hidden).to_have_count(9)
+    layer(page, "Grants office").focus()
+    for _ in range(9):
+        page.keyboard.press("ArrowRight")
+    expect(grid.get_by_label("Grants office applies to 6 accounts")).to_be_focused()
+    page.get_by_role("button", name="3 more").click()
+    expect(hidden).to_have_count(0)
+
+
 def test_cells_can_be_read_by_keyboard(page: Page) -> None:
     layer(page, "Keyholders").focus()
     page.keyboard.press("ArrowRight")
@@ -90,6 +119,41 @@ def test_a_policy_is_edited_saved_and_stays(page: Page) -> None:
     page.reload()
     expect(page.get_by_label("Minimum length", exact=True)).to_have_value("16")
     expect(page.get_by_label("Maximum age", exact=True)).to_have_value("45 d")
+
+
+COVERED = """() => {
+  const field = document.activeElement, box = field.getBoundingClientRect();
+  const top = document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2);
+  return top === null || !(field.contains(top) || top.contains(field));
+}"""
+
+
+def test_no_field_is_covered_while_it_is_edited(page: Page) -> None:
+    """At 200 %: neither by the bar below the form nor by the explanation of the field."""
+    page.set_viewport_size({"width": 640, "height": 400})
+    open_layer(page, "Night operators")
+    page.get_by_label("Minimum length", exact=True).focus()
+    page.keyboard.press("ArrowUp")
+    bar = page.get_by_role("button", name="Save to draft")
+    expect(bar).to_be_visible()
+    expect(page.get_by_text("Hits 60 accounts: stronger for 60.")).to_be_visible()
+    for label, typed in (
+        ("Precedence", "35"),
+        ("Password history", "20"),
+        ("Minimum age", "2 d"),
+        ("Maximum age", "45 d"),
+        ("Lockout threshold", "6"),
+        ("Observation window", "45 min"),
+        ("Lockout duration", "50 min"),
+    ):
+        field = page.get_by_label(label, exact=True)
+        field.focus()
+        assert not page.evaluate(COVERED), label
+        field.fill(typed)
+        assert not page.evaluate(COVERED), label
+    # The bar has grown by seven changes, and stays one line.
+    expect(page.get_by_text("8 changes")).to_be_visible()
+    assert not page.evaluate(COVERED)
 
 
 def test_advice_follows_what_is_typed_and_a_link_does_not_wait_for_it(page: Page) -> None:
@@ -500,6 +564,26 @@ def test_bedrock_shows_its_sources_in_order(page: Page) -> None:
     expect(page.get_by_role("region", name="Linked elsewhere")).to_contain_text(
         "never change what a domain account gets"
     )
+
+
+def test_signing_in_leads_to_the_domain_where_one_was_last(
+    page: Page, engine: Engine, demo_ldif: bytes
+) -> None:
+    other = demo_ldif.replace(b"DC=sky,", b"DC=zenith,").replace(b"sky.tarn", b"zenith.tarn")
+    with Session(engine) as session, session.begin():
+        save_dump(session, load_dump(io.BytesIO(other)), "zenith.ldif", "tester")
+    page.reload()
+    page.get_by_role("button", name="sky.tarnholt.example").click()
+    page.get_by_role("menuitem", name="zenith.tarnholt.example").click()
+    page.wait_for_url("**/zenith.tarnholt.example/strata")
+    page.get_by_role("button", name=f"Signed in as {NAME}").click()
+    page.get_by_role("menuitem", name="Sign out").click()
+    sign_in(page, "ben")
+    page.wait_for_url("**/sky.tarnholt.example/strata")
+    page.get_by_role("button", name="Signed in as ben").click()
+    page.get_by_role("menuitem", name="Sign out").click()
+    sign_in(page, NAME)
+    page.wait_for_url("**/zenith.tarnholt.example/strata")
 
 
 def test_signing_out_leads_back_to_the_door(page: Page) -> None:

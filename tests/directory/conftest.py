@@ -10,9 +10,13 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from directory_server import PASSWORD, DirectoryServer
+from directory_publishing import WRITER
+from directory_server import PASSWORD, DirectoryServer, account, group, policy
 from hornfels.api.app import create_app
+from hornfels.core.domain.estate import Estate
+from hornfels.directory import writing
 from hornfels.directory.link import Link
+from hornfels.formats.writes import Guard
 from installation import Installation
 from persons import as_user, let_in
 
@@ -38,3 +42,19 @@ def installation(
     with TestClient(create_app(engine)) as client:
         as_user(client, "ann")
         yield Installation(client, engine, server, secrets)
+
+
+@pytest.fixture
+def three(installation: Installation, link: Link) -> Estate:
+    """Three policies with links, the first guarded, read into Hornfels, which may write."""
+    names = [account(link, f"p{number}") for number in range(3)]
+    crew = group(link, "GS-Crew", names)
+    for number in (1, 2, 3):
+        dn = policy(link, f"P{number}", number * 10, [crew] if number == 1 else [names[number - 1]])
+        if number == 1:
+            writing.carry_out(link, Guard(dn, on=True))
+    installation.connect(writer=WRITER)
+    assert installation.read()["job"]["state"] == "done"
+    found = installation.estate()
+    assert found.policies[0].guarded
+    return found

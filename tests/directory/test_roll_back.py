@@ -6,93 +6,34 @@ import signal
 from itertools import cycle, islice
 from uuid import UUID
 
-import ldap
 import pytest
 from sqlalchemy.orm import Session
 
 from api_help import work_off
 from directory_drafts import read, shown
 from directory_publishing import (
+    LONGER,
     MOMENTS,
     STEPS,
-    WRITER,
     drafted,
     gone_on,
-    guid_of,
+    guarded_removal,
+    name_taken_over,
     published,
+    set_length,
     state_of,
+    stopped,
     under_way,
 )
-from directory_server import BASE, account, change, group, policy
+from directory_server import policy
 from hornfels.core.domain.estate import Estate
 from hornfels.core.drafts.applying import apply
-from hornfels.core.drafts.edits import removal
-from hornfels.core.drafts.operations import (
-    Change,
-    EditSettings,
-    GuardPolicy,
-    Operations,
-    RenamePolicy,
-)
-from hornfels.directory import writing
 from hornfels.directory.link import Link
-from hornfels.formats.writes import Guard
 from hornfels.store.models import JobRow
 from installation import DOMAIN, Installation
 from killed import killed_at
 
-
-@pytest.fixture
-def three(installation: Installation, link: Link) -> Estate:
-    """Three policies with links, the first guarded, read into Hornfels, which may write."""
-    names = [account(link, f"p{number}") for number in range(3)]
-    crew = group(link, "GS-Crew", names)
-    for number in (1, 2, 3):
-        dn = policy(link, f"P{number}", number * 10, [crew] if number == 1 else [names[number - 1]])
-        if number == 1:
-            writing.carry_out(link, Guard(dn, on=True))
-    installation.connect(writer=WRITER)
-    assert installation.read()["job"]["state"] == "done"
-    found = installation.estate()
-    assert found.policies[0].guarded
-    return found
-
-
-LONGER = EditSettings(policy="domain", changes={"min_length": Change(before=7, after=12)})
-
-
-def guarded_removal(estate: Estate) -> Operations:
-    """The guard of P1 goes, and P1 with it."""
-    guid = guid_of(estate, "P1")
-    lifted = apply(estate, (GuardPolicy(policy=guid, before=True, after=False),)).estate
-    return (
-        GuardPolicy(policy=guid, before=True, after=False),
-        removal(lifted, guid),
-        LONGER,
-    )
-
-
-def name_taken_over(estate: Estate) -> Operations:
-    """P2 goes, and P3 takes its name."""
-    renamed = RenamePolicy(policy=guid_of(estate, "P3"), before="P3", after="P2")
-    return removal(estate, guid_of(estate, "P2")), renamed, LONGER
-
-
-def stopped(installation: Installation, link: Link, operations: Operations) -> int:
-    """Publish a draft that stops at its last step, the domain policy; return its number."""
-    draft = drafted(installation, operations)
-    set_length(link, 9)
-    published(installation, draft)
-    work_off(installation.engine)
-    assert under_way(installation)["state"] == "stopped"
-    return draft
-
-
 CASES = pytest.mark.parametrize("case", [guarded_removal, name_taken_over])
-
-
-def set_length(link: Link, length: int) -> None:
-    change(link, BASE, (ldap.MOD_REPLACE, "minPwdLength", [str(length).encode()]))
 
 
 @CASES

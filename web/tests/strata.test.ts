@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import type { Schemas } from "../src/api/client";
-import { layOut, prefixOf, shortened } from "../src/strata/columns";
+import { hiddenIn, layOut, othersIn, prefixOf, shortened } from "../src/strata/columns";
 import { narrow } from "../src/strata/narrow";
 
 type Population = Schemas["Population"];
@@ -45,6 +45,30 @@ describe("columns", () => {
     const shown = laid.columns.map((c) => c.population);
     expect(shown).toContain(smallest);
     expect(shown).toEqual(MANY.filter((p) => shown.includes(p)));
+  });
+
+  test("accounts without a column are counted for each policy and for the domain policy", () => {
+    const cells = [
+      { guid: "a", holds: true },
+      { guid: "b", holds: false },
+    ];
+    const rest = [
+      { ...population("one", 9, "a"), cells },
+      population("two", 4, "domain"),
+    ] as unknown as Population[];
+    const none = { governed: 0, reached: 0 };
+    const layers = [
+      { guid: "a", unlisted: { governed: 2, reached: 5 } },
+      { guid: "b", unlisted: none },
+      { guid: "c", unlisted: none },
+    ] as Schemas["Layer"][];
+    expect([...hiddenIn(rest, layers)]).toEqual([
+      ["a", { governed: 11, reached: 14 }],
+      ["b", { governed: 0, reached: 9 }],
+      ["c", none],
+    ]);
+    const unlisted = { populations: 3, accounts: 20, under_domain_policy: 6 };
+    expect(othersIn(rest, unlisted)).toEqual({ accounts: 33, underDomainPolicy: 10 });
   });
 
   test("what all names begin with is left out, and only that", () => {

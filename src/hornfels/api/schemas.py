@@ -360,6 +360,13 @@ class CourseInfo(BaseModel):
     lock_lasts: Seconds | None = Field(description="null if it lasts until unlocked")
 
 
+class RemainderInfo(BaseModel):
+    """Accounts of one policy in populations that are too small to be listed."""
+
+    governed: int = Field(description="accounts that the policy applies to")
+    reached: int = Field(description="accounts that the policy reaches, overridden or not")
+
+
 class Layer(BaseModel):
     """One policy as a layer, in evaluation order."""
 
@@ -375,6 +382,7 @@ class Layer(BaseModel):
     summary: str = Field(description="length, age and tries in a few words")
     reached: int
     governed: int
+    unlisted: RemainderInfo
     idle: str
     ties: list[TieInfo]
 
@@ -468,6 +476,7 @@ class Unlisted(BaseModel):
 
     populations: int
     accounts: int
+    under_domain_policy: int = Field(description="accounts of these under the domain policy")
 
 
 class WhatIf(Strict):

@@ -28,6 +28,7 @@ from hornfels.api.schemas import (
     PolicyDetail,
     Population,
     ProblemInfo,
+    RemainderInfo,
     SettingsInfo,
     Strata,
     TakenInfo,
@@ -48,7 +49,7 @@ from hornfels.core.policy.plain import plain
 from hornfels.core.resolution.engine import DOMAIN_POLICY
 from hornfels.core.resolution.reach import Reach, link_name, link_trouble, reach_of
 from hornfels.core.resolution.section import Population as DrawnPopulation
-from hornfels.core.resolution.section import section
+from hornfels.core.resolution.section import Remainder, remainders, section
 from hornfels.core.rights.roles import RIGHTS, Right
 from hornfels.core.values.dn import dn_key, loose_key
 from hornfels.core.values.time import datetime_from_moment, moment_from_datetime, seconds
@@ -154,17 +155,22 @@ def strata(
         current.moved,
         (lambda stack: population_key(estate, stack) in wanted) if wanted else None,
     )
+    left = remainders(drawn, drawn.populations)
     return Strata(
         domain=domain_info(current, rights),
-        layers=[_layer(current, policy, how) for policy, how in drawn.layers],
+        layers=[_layer(current, policy, how, left[policy]) for policy, how in drawn.layers],
         bedrock=bedrock(current),
         populations=[_population(current, p) for p in drawn.populations],
         removed=_removed(current),
-        unlisted=Unlisted(populations=drawn.unlisted, accounts=drawn.unlisted_accounts),
+        unlisted=Unlisted(
+            populations=drawn.unlisted,
+            accounts=drawn.unlisted_accounts,
+            under_domain_policy=drawn.unlisted_under_domain_policy,
+        ),
     )
 
 
-def _layer(current: Snapshot, policy: int, how: Reach) -> Layer:
+def _layer(current: Snapshot, policy: int, how: Reach, left: Remainder) -> Layer:
     mine = current.estate.policies[policy]
     return Layer(
         guid=str(mine.guid),
@@ -177,6 +183,7 @@ def _layer(current: Snapshot, policy: int, how: Reach) -> Layer:
         summary=summary(mine.settings),
         reached=how.reached,
         governed=how.governed,
+        unlisted=RemainderInfo(governed=left.governed, reached=left.reached),
         idle=how.idle,
         ties=_ties(current, how),
     )

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
-from typing import Any, TypeVar
+from typing import Any, Literal, NamedTuple, TypeVar
 from weakref import WeakKeyDictionary
 
 from hornfels.core.domain.account_state import flag_effects
 from hornfels.core.domain.estate import UNKNOWN_TIME
 from hornfels.core.passwords.judge import Judge, Verdict
 from hornfels.core.passwords.rules.rule import ANYBODY, Occasion, Rule, Subject, subject_of
-from hornfels.service.naming import policy_mark, policy_name, policy_ref
+from hornfels.service.naming import policy_mark, policy_name, policy_number, policy_ref
 from hornfels.service.snapshots import Snapshot
 
 MOST_AT_HAND = 10_000
@@ -76,30 +76,50 @@ class OnBench:
         }
 
 
-_HELD: WeakKeyDictionary[Snapshot, dict[str, OnBench]] = WeakKeyDictionary()
-"""Accounts that lay on the bench under a version, by the name they were asked for."""
+class Tried(NamedTuple):
+    """What a candidate is tried on: an account by its name, or a policy by its key."""
+
+    kind: Literal["account", "policy"]
+    key: str
 
 
-def _at_hand(current: Snapshot) -> dict[str, OnBench]:
+_HELD: WeakKeyDictionary[Snapshot, dict[Tried, OnBench]] = WeakKeyDictionary()
+"""Accounts and policies that lay on the bench under a version."""
+
+
+def _at_hand(current: Snapshot) -> dict[Tried, OnBench]:
     return _HELD.setdefault(current, {})
 
 
-def at_hand(current: Snapshot, accounts: Iterable[str]) -> bool:
-    """Whether `account_on_bench` has these accounts at hand, without a search through all names."""
-    return all(name in _at_hand(current) for name in accounts)
+def at_hand(current: Snapshot, tried: Iterable[Tried]) -> bool:
+    """Return whether `on_bench` has all of these at hand: without a search through all names, and
+    without the database, where the rules of policies are read from at first.
+    """
+    return all(one in _at_hand(current) for one in tried)
 
 
-def account_on_bench(current: Snapshot, account: str) -> OnBench | None:
-    """An account to be tried, None if there is no such account."""
-    one = _at_hand(current).get(account)
-    if one is None:
-        row = current.estate.find_account(account)
-        if row is None:
+def on_bench(current: Snapshot, tried: Tried) -> OnBench | None:
+    """Return an account or a policy to be tried, None if the domain has none of this name."""
+    found = _at_hand(current).get(tried)
+    if found is None:
+        make = _from_name if tried.kind == "account" else _from_policy
+        found = make(current, tried.key)
+        if found is None:
             return None
         if len(_at_hand(current)) >= MOST_AT_HAND:
             _at_hand(current).clear()
-        one = _at_hand(current)[account] = _from_row(current, row)
-    return one
+        _at_hand(current)[tried] = found
+    return found
+
+
+def account_on_bench(current: Snapshot, account: str) -> OnBench | None:
+    """Return an account to be tried, None if there is no such account."""
+    return on_bench(current, Tried("account", account))
+
+
+def _from_name(current: Snapshot, account: str) -> OnBench | None:
+    row = current.estate.find_account(account)
+    return None if row is None else _from_row(current, row)
 
 
 def _from_row(current: Snapshot, row: int) -> OnBench:
@@ -117,8 +137,11 @@ def _from_row(current: Snapshot, row: int) -> OnBench:
     return OnBench(subject, password_set, current.rules[policy], head)
 
 
-def anybody_under(current: Snapshot, policy: int) -> OnBench:
-    """The one of somebody without a name under a policy."""
+def _from_policy(current: Snapshot, key: str) -> OnBench | None:
+    """Return an account without a name under a policy, None if there is no such policy."""
+    policy = policy_number(current, key)
+    if policy is None:
+        return None
     head = {"account": None, "display_name": "", "flags": [], **_of_policy(current, policy)}
     return OnBench(ANYBODY, UNKNOWN_TIME, current.rules[policy], head)
 

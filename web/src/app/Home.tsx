@@ -3,17 +3,17 @@ import { useDomains } from "../api/domains";
 import { Failed, Loading } from "../shared/controls";
 import { WholePage } from "./WholePage";
 import { Known } from "./Known";
-import { at } from "../draft/place";
+import { at, lastDomain } from "../draft/place";
 
 /**
- * The way in: sign in if needed, then the first domain's strata, or Sources where there is none
- * yet.
+ * The way in: sign in if needed, then the strata of the domain where the user was last, else of the
+ * first; Sources where there is none yet.
  */
 export function Home() {
-  return <Known>{() => <FirstDomain />}</Known>;
+  return <Known>{(me) => <FirstDomain me={me} />}</Known>;
 }
 
-function FirstDomain() {
+function FirstDomain({ me }: { me: string }) {
   const domains = useDomains();
   if (!domains.data)
     return (
@@ -25,6 +25,7 @@ function FirstDomain() {
         )}
       </WholePage>
     );
-  const first = domains.data[0];
+  const last = lastDomain(me);
+  const first = domains.data.find((one) => one.dns_name === last) ?? domains.data[0];
   return <Navigate replace to={first ? `/${at(first.dns_name)}/strata` : "/-/sources"} />;
 }

@@ -10,7 +10,7 @@ import { SideSlot } from "./SidePanel";
 import { TopBar } from "./TopBar";
 import { useToggleDraft } from "../draft/useToggleDraft";
 import { useUndoKeys } from "../draft/useUndoKeys";
-import { domainOf } from "../draft/place";
+import { domainOf, rememberDomain } from "../draft/place";
 import { useFocusKept } from "../shared/focus";
 import { useKeys } from "./useKeys";
 import { May } from "../shared/May";
@@ -52,6 +52,10 @@ function Frame({ domain, me }: { domain: string; me: string }) {
     },
     "?": () => setKeysShown(true),
   });
+
+  useEffect(() => {
+    if (domain !== "-") rememberDomain(me, domain);
+  }, [domain, me]);
 
   useEffect(() => {
     if (document.activeElement === document.body) screen.current?.focus();

@@ -16,6 +16,7 @@ import { CandidateField } from "./CandidateField";
 import { RehearsalFace } from "./RehearsalFace";
 import { DrillFace } from "./drill/DrillFace";
 import { TrialsFace } from "./TrialsFace";
+import { useEveryPolicy } from "./useEveryPolicy";
 import { useVerdicts } from "./useVerdicts";
 import { WhoIsTried } from "./WhoIsTried";
 
@@ -34,6 +35,7 @@ export function Bench({
 }) {
   const { open, setOpen, face, setFace, accounts, policies, circumstances } = useBench();
   const candidate = useCandidate();
+  const every = useEveryPolicy(domain);
   const [chosen, choose] = useState<Side | null>(null);
   const [drawn, setDrawn] = useState<Drawn | null>(null);
   const [height, setHeight] = useBenchHeight(face === "drill" ? "tall" : "usual");
@@ -88,8 +90,9 @@ export function Bench({
   return (
     <section
       aria-label="Bench"
+      tabIndex={-1}
       data-open={open}
-      className="bench @container relative col-start-1 row-start-3 flex min-h-0 min-w-0 flex-col border-t border-line bg-white"
+      className="bench @container relative col-start-1 row-start-3 flex min-h-0 min-w-0 flex-col border-t border-line bg-white outline-none"
       style={open ? { height } : undefined}
     >
       {open && <BenchEdge height={height} onHeight={setHeight} />}
@@ -107,6 +110,12 @@ export function Bench({
             inputRef={candidateRef}
             length={answer && candidate && !ofLive.error && !ofDraft.error ? answer.length : null}
             stale={stale}
+            onEnter={() => {
+              if (candidate === "") return;
+              setFace("candidate");
+              setOpen(true);
+              if (accounts.length + policies.length === 0) void every.lay();
+            }}
           />
         </div>
         <WhoIsTried place={domain} />

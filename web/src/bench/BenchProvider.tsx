@@ -40,6 +40,8 @@ interface BenchState {
   accounts: string[];
   policies: Nobody[];
   add: (names: string[], policy?: Nobody) => void;
+  /** Lay these policies, in place of the ones that lie there. */
+  layPolicies: (policies: Nobody[]) => void;
   remove: (key: string) => void;
   setCandidate: (candidate: string) => void;
   circumstances: Circumstances;
@@ -57,6 +59,8 @@ const Context = createContext<BenchState | null>(null);
 const CandidateContext = createContext("");
 
 const MOST = 8;
+/** Columns that the server judges at once. */
+export const MOST_COLUMNS = 24;
 
 interface Laid {
   accounts: string[];
@@ -96,6 +100,7 @@ export function BenchProvider({ domain, children }: { domain: string; children: 
         // Who drills goes on drilling.
         setFace((shown) => (shown === "drill" ? shown : "candidate"));
       },
+      layPolicies: (policies: Nobody[]) => keep({ accounts: laid.accounts, policies }),
       remove: (gone: string) =>
         keep({
           accounts: laid.accounts.filter((n) => n !== gone),

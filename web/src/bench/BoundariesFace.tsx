@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { useStrata } from "../api/domains";
 import { Button, Refused } from "../shared/controls";
 
+import { focusOn } from "../shared/focus";
 import { Word } from "../shared/Word";
 import { AS_IT_IS, useBench, type Circumstances } from "./BenchProvider";
 import { WhoSetsIt } from "./WhoSetsIt";
@@ -90,6 +91,7 @@ export function BoundariesFace({
     setCandidate(boundary.text);
     setCircumstances(around(boundary, operation));
     setFace("candidate");
+    focusOn("candidate");
   };
 
   return (

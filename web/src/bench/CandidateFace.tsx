@@ -52,8 +52,9 @@ export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) 
       {error ? (
         <Refused error={error} also={passing(error) ? "It is asked again by itself." : ""} />
       ) : nobody ? (
-        <NobodyYet place={place}>
-          Add accounts above, and see each rule’s answer for them side by side.
+        <NobodyYet place={place} policies>
+          Add accounts or policies above and compare the answers of each rule side by side. Enter in
+          the candidate field tries every policy.
         </NobodyYet>
       ) : candidate === "" ? (
         <p className="grid flex-1 place-content-center py-2 text-center text-soft">

@@ -6,16 +6,26 @@ export function CandidateField({
   inputRef,
   length,
   stale,
+  onEnter,
 }: {
   inputRef: RefObject<HTMLInputElement | null>;
   length: number | null;
   stale: boolean;
+  /** Enter: what is typed is to be judged. */
+  onEnter: () => void;
 }) {
   const { setCandidate, shown, setShown } = useBench();
   const candidate = useCandidate();
   return (
-    <form className="relative shrink-0" onSubmit={(event) => event.preventDefault()}>
+    <form
+      className="relative shrink-0"
+      onSubmit={(event) => {
+        event.preventDefault();
+        onEnter();
+      }}
+    >
       <input
+        id="candidate"
         aria-label="Candidate password"
         ref={inputRef}
         type={shown ? "text" : "password"}

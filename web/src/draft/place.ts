@@ -16,6 +16,15 @@ export const at = (place: string) => encodeURIComponent(place);
 export const placeOf = (domain: string, draft: number | null) =>
   draft === null ? domainOf(domain) : `${domainOf(domain)}${MARK}${draft}`;
 
+const lastOf = (user: string) => `domain of ${user}`;
+
+/** The domain that a user looked at last in this browser; empty if none. */
+export const lastDomain = (user: string) => localStorage.getItem(lastOf(user)) ?? "";
+
+/** What `lastDomain` gives from now on. */
+export const rememberDomain = (user: string, place: string) =>
+  localStorage.setItem(lastOf(user), domainOf(place));
+
 const memory = (domain: string) => `draft:${domainOf(domain)}`;
 
 /** The draft of this domain that was shown last in this tab. */

@@ -16,6 +16,7 @@ import { useSaveKey } from "../shared/useSaveKey";
 import { useAddition } from "../api/additions";
 import { AskedBesides } from "../additions/AskedBesides";
 import { Attributes } from "./Attributes";
+import { BottomBar } from "./BottomBar";
 import { ConflictNotice } from "./ConflictNotice";
 import { Deletion } from "./Deletion";
 import { changesOf, NO_EDITS, sentences, unedited, type Begun, type Edits } from "./edits";
@@ -221,7 +222,7 @@ function Sheet({
         <p className="text-xs text-soft">Last changed by {stored.changed_by}.</p>
       </div>
       {!dirty && draftOf(domain) !== null && (
-        <p className="unprinted sticky bottom-0 mt-auto border-t border-line bg-sheet px-4 py-1.5">
+        <BottomBar className="bg-sheet py-1.5">
           <Link
             id="review-draft"
             className="underline"
@@ -231,7 +232,7 @@ function Sheet({
             Review the draft
           </Link>
           <span className="text-soft"> and publish it</span>
-        </p>
+        </BottomBar>
       )}
       {dirty && (
         <SaveBar

@@ -3,6 +3,7 @@ import { useState, type FocusEvent, type ReactNode } from "react";
 import { Explained } from "../shared/Word";
 import { parseSpan, spanText } from "../shared/span";
 import { TextInput } from "../shared/fields";
+import { useSmall } from "../shared/useSmall";
 
 export interface Shared {
   id: string;
@@ -38,6 +39,7 @@ function Line({
   // Pointing at the name opens it; so does the keyboard coming to the field, and a tap on the name,
   // which goes there.
   const [open, setOpen] = useState(false);
+  const small = useSmall();
   const byKeys = (event: FocusEvent) => setOpen(event.target.matches(":focus-visible"));
   return (
     <div
@@ -48,7 +50,14 @@ function Line({
       <div
         className={`grid items-center gap-2 ${beside === undefined ? "grid-cols-[minmax(0,1fr)_116px]" : "grid-cols-[minmax(0,1fr)_116px_58px]"}`}
       >
-        <Explained open={open} onOpenChange={setOpen} text={hint} side="left">
+        {/* Never over the field itself: a small window has no room beside the label. */}
+        <Explained
+          open={open}
+          onOpenChange={setOpen}
+          text={hint}
+          side={small ? "top" : "left"}
+          align={small ? "start" : "center"}
+        >
           <label
             htmlFor={id}
             className="min-w-0 leading-[17px] underline decoration-line decoration-dotted underline-offset-[3px]"

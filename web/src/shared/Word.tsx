@@ -55,11 +55,12 @@ interface ExplainedProps {
   onOpenChange: (open: boolean) => void;
   text: string;
   side: "top" | "left";
+  align?: "start" | "center";
   children: ReactNode;
 }
 
 /** Lays a short explanation beside what it is about. Escape closes it. */
-export function Explained({ open, onOpenChange, text, side, children }: ExplainedProps) {
+export function Explained({ open, onOpenChange, text, side, align, children }: ExplainedProps) {
   return (
     <Tooltip.Provider delayDuration={300}>
       <Tooltip.Root open={open} onOpenChange={onOpenChange}>
@@ -67,6 +68,7 @@ export function Explained({ open, onOpenChange, text, side, children }: Explaine
         {/* Beside what it explains in the page too, so that it lies in the same landmark. */}
         <Tooltip.Content
           side={side}
+          align={align}
           sideOffset={8}
           collisionPadding={4}
           hideWhenDetached

@@ -3,7 +3,7 @@ import type { Schemas } from "../api/client";
 import { lookOf } from "../shared/look";
 import { plural } from "../shared/span";
 import { Swatch } from "../shared/Swatch";
-import type { Column } from "./columns";
+import type { Column, Hidden } from "./columns";
 
 type Layer = Schemas["Layer"];
 
@@ -19,8 +19,8 @@ interface Props {
   layer: Layer;
   row: number;
   columns: Column[];
-  /** Whether some populations have no column. */
-  more: boolean;
+  /** Its accounts in populations without a column; undefined where each has a column. */
+  hidden: Hidden | undefined;
   selected: boolean;
   raised: number;
   /** Whether a new place of it is weighed, for Enter to take. */
@@ -41,7 +41,7 @@ export const LayerRow = memo(function LayerRow({
   layer,
   row,
   columns,
-  more,
+  hidden,
   selected,
   raised,
   taking,
@@ -72,11 +72,20 @@ export const LayerRow = memo(function LayerRow({
           place={number + 1}
           column={column}
           selected={selected}
-          last={number === columns.length - 1 && !more}
+          last={number === columns.length - 1 && !hidden}
           reachable={tab === number + 1}
         />
       ))}
-      {more && <td className={`border-r ${rowClass(selected)}`} />}
+      {hidden && (
+        <HiddenCell
+          layer={layer}
+          row={row}
+          place={columns.length + 1}
+          hidden={hidden}
+          selected={selected}
+          reachable={tab === columns.length + 1}
+        />
+      )}
     </tr>
   );
 });
@@ -166,6 +175,50 @@ function Cell({ layer, row, place, column, selected, last, reachable }: CellProp
             : undefined
         }
       />
+    </td>
+  );
+}
+
+type HiddenProps = Pick<CellProps, "layer" | "row" | "place" | "selected" | "reachable"> & {
+  hidden: Hidden;
+};
+
+/** The accounts of a policy in populations without a column, in one cell, so that no row looks empty
+ * that is not. */
+function HiddenCell({ layer, row, place, hidden, selected, reachable }: HiddenProps) {
+  const look = lookOf(layer.mark);
+  const { governed, reached } = hidden;
+  const overridden = reached - governed;
+  const sentence =
+    [
+      governed > 0 && `${layer.name} applies to ${plural(governed, "account")}`,
+      overridden > 0 &&
+        `${governed > 0 ? "is" : `${layer.name} is`} overridden for ${plural(overridden, "account")}`,
+    ]
+      .filter(Boolean)
+      .join(" and ") || `${layer.name} reaches no account`;
+  return (
+    <td className={`border-r p-0.5 ${rowClass(selected)}`}>
+      <div
+        data-at={`${row}:${place}`}
+        tabIndex={reachable ? 0 : -1}
+        role="button"
+        aria-label={`${sentence} in populations without a column.`}
+        className={`flex h-[29px] items-center justify-center rounded-[3px] ${reached && !governed ? "border border-dashed" : ""}`}
+        style={
+          governed > 0
+            ? { backgroundImage: look.solid }
+            : reached > 0
+              ? { backgroundImage: look.ghost, borderColor: look.ink }
+              : undefined
+        }
+      >
+        {reached > 0 && (
+          <span className="rounded-sm bg-sheet/90 px-1 font-mono text-[11px]">
+            {(governed || reached).toLocaleString("en")}
+          </span>
+        )}
+      </div>
     </td>
   );
 }

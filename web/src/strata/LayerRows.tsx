@@ -1,7 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import type { RefObject } from "react";
 import type { Schemas } from "../api/client";
-import type { Column } from "./columns";
+import type { Column, Hidden } from "./columns";
 import { LayerRow, type RowActions } from "./LayerRow";
 
 interface Props {
@@ -9,8 +9,8 @@ interface Props {
   frame: RefObject<HTMLElement | null>;
   layers: Schemas["Layer"][];
   columns: Column[];
-  /** Whether some populations have no column. */
-  more: boolean;
+  /** Accounts in populations without a column, by policy; undefined where each has a column. */
+  hidden: ReadonlyMap<string, Hidden> | undefined;
   selected: string;
   /** Open findings by policy. */
   raised: ReadonlyMap<string, number>;
@@ -30,7 +30,7 @@ const BEYOND = 4;
 
 /** The layers that are in sight; only these are drawn anew while the section scrolls. */
 export function LayerRows(props: Props) {
-  const { frame, layers, columns, more, selected, raised, taken, at, act, height, head } = props;
+  const { frame, layers, columns, hidden, selected, raised, taken, at, act, height, head } = props;
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer keeps its own state on purpose
   const virtual = useVirtualizer({
     count: layers.length,
@@ -47,7 +47,7 @@ export function LayerRows(props: Props) {
   const reachable =
     at.row >= layers.length ? at.row : Math.min(Math.max(at.row, drawn.first), drawn.end - 1);
   const spacer = (rows: number) => (
-    <Spacer height={rows * height} columns={columns.length + (more ? 2 : 1)} />
+    <Spacer height={rows * height} columns={columns.length + (hidden ? 2 : 1)} />
   );
   return (
     <tbody>
@@ -60,7 +60,7 @@ export function LayerRows(props: Props) {
             layer={layer}
             row={row}
             columns={columns}
-            more={more}
+            hidden={hidden?.get(layer.guid)}
             selected={layer.guid === selected}
             raised={raised.get(layer.guid) ?? 0}
             taking={taken === layer.guid}

@@ -11,7 +11,7 @@ import {
 import type { Schemas } from "../api/client";
 import { useUrlState } from "../shared/useUrlState";
 import { useZoom } from "./Zoom";
-import { layOut, prefixOf } from "./columns";
+import { hiddenIn, layOut, othersIn, prefixOf, REST } from "./columns";
 import type { RowActions } from "./LayerRow";
 import { LayerRows } from "./LayerRows";
 import { Lines } from "./Lines";
@@ -101,13 +101,29 @@ export function Section({
     [chosen, populations, selected],
   );
   const laid = useMemo(
-    () => layOut(populations, (width - labels - 32) * zoom, all === "1", first),
-    [populations, width, labels, zoom, all, first],
+    () =>
+      layOut(
+        populations,
+        (width - labels - 32) * zoom,
+        all === "1",
+        first,
+        strata.unlisted.populations > 0,
+      ),
+    [populations, width, labels, zoom, all, first, strata.unlisted],
+  );
+  const more = laid.rest.length + strata.unlisted.populations;
+  const hidden = useMemo(
+    () => (more > 0 ? hiddenIn(laid.rest, layers) : undefined),
+    [more, laid, layers],
   );
   const prefix = useMemo(() => prefixOf(populations), [populations]);
+  const others = useMemo(
+    () => (more > 0 ? othersIn(laid.rest, strata.unlisted) : null),
+    [more, laid, strata.unlisted],
+  );
   const rowOf = useMemo(() => new Map(layers.map((layer, row) => [layer.guid, row])), [layers]);
   const rows = layers.length + 1;
-  const columns = laid.columns.length + 1;
+  const columns = laid.columns.length + (more > 0 ? 2 : 1);
 
   useEffect(() => {
     const element = table.current?.querySelector<HTMLElement>(`[data-at="${at.row}:${at.column}"]`);
@@ -163,7 +179,6 @@ export function Section({
     [],
   );
 
-  const more = laid.rest.length > 0;
   const showAll = useCallback(() => setAll("1"), [setAll]);
 
   return (
@@ -203,7 +218,7 @@ export function Section({
             {laid.columns.map((c) => (
               <col key={c.population.key} style={{ width: c.width }} />
             ))}
-            {more && <col style={{ width: 58 }} />}
+            {more > 0 && <col style={{ width: REST }} />}
           </colgroup>
           <SectionHead
             domain={domain}
@@ -211,8 +226,8 @@ export function Section({
             prefix={prefix}
             chosen={chosen}
             moves={moves}
-            more={more ? laid.rest.length + strata.unlisted.populations : 0}
-            onMore={showAll}
+            more={more}
+            onMore={laid.rest.length > 0 ? showAll : undefined}
             onRead={onRead}
             height={HEAD}
           />
@@ -220,7 +235,7 @@ export function Section({
             frame={frame}
             layers={layers}
             columns={laid.columns}
-            more={more}
+            hidden={hidden}
             selected={selected}
             raised={raised}
             taken={weighing.weighing?.guid}
@@ -232,9 +247,7 @@ export function Section({
           <SectionFoot
             bedrock={bedrock}
             columns={laid.columns}
-            others={
-              more ? laid.rest.reduce((sum, p) => sum + p.count, strata.unlisted.accounts) : null
-            }
+            others={others}
             row={layers.length}
             tab={at.row === layers.length ? at.column : -1}
             height={ROW + 4}

@@ -7,8 +7,9 @@ import type { Column } from "./columns";
 interface Props {
   bedrock: Schemas["Strata"]["bedrock"];
   columns: Column[];
-  /** How many accounts stand in populations without a column; null if every one has a column. */
-  others: number | null;
+  /** Accounts in populations without a column, and those under the domain policy; null if each
+   * population has a column. */
+  others: { accounts: number; underDomainPolicy: number } | null;
   /** Its row among those of the section. */
   row: number;
   /** The column in this row that Tab reaches, −1 for none. */
@@ -53,7 +54,12 @@ export const SectionFoot = memo(function SectionFoot({
         {columns.map((column, number) => (
           <BedrockCell key={column.population.key} column={column} place={place(number + 1)} />
         ))}
-        {others !== null && <td className="bg-bed" />}
+        {others !== null && (
+          <HiddenUnderDomainPolicy
+            accounts={others.underDomainPolicy}
+            place={place(columns.length + 1)}
+          />
+        )}
       </tr>
       <tr style={{ height: COUNTS }} className="bg-paper">
         <th
@@ -69,7 +75,7 @@ export const SectionFoot = memo(function SectionFoot({
         ))}
         {others !== null && (
           <td className="bg-paper text-center font-mono text-xs text-soft">
-            {others.toLocaleString("en")}
+            {others.accounts.toLocaleString("en")}
           </td>
         )}
       </tr>
@@ -96,6 +102,26 @@ function BedrockCell({ column, place }: { column: Column; place: Place }) {
         className={`h-[32px] rounded-[3px] ${holds ? "" : "border border-dashed border-edge"}`}
         style={holds ? { backgroundImage: lookOf(null).solid } : undefined}
       />
+    </td>
+  );
+}
+
+function HiddenUnderDomainPolicy({ accounts, place }: { accounts: number; place: Place }) {
+  return (
+    <td className="bg-bed p-0.5">
+      <div
+        {...place}
+        role="img"
+        aria-label={`The domain policy applies to ${plural(accounts, "account")} in populations without a column.`}
+        className="flex h-[32px] items-center justify-center rounded-[3px]"
+        style={accounts > 0 ? { backgroundImage: lookOf(null).solid } : undefined}
+      >
+        {accounts > 0 && (
+          <span className="rounded-sm bg-sheet/90 px-1 font-mono text-[11px]">
+            {accounts.toLocaleString("en")}
+          </span>
+        )}
+      </div>
     </td>
   );
 }

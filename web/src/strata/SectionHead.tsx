@@ -16,7 +16,8 @@ interface Props {
   moves: ReadonlyMap<string, Schemas["MoveInfo"]>;
   /** How many populations have no column. */
   more: number;
-  onMore: () => void;
+  /** Gives every listed population a column; undefined where each has a column. */
+  onMore: (() => void) | undefined;
   onRead: (sentence: string) => void;
   height: number;
 }
@@ -55,9 +56,18 @@ export const SectionHead = memo(function SectionHead({
         ))}
         {more > 0 && (
           <th scope="col" className="relative align-bottom">
-            <button className="pb-1 text-xs font-normal underline" onClick={onMore}>
-              {more} more
-            </button>
+            {onMore ? (
+              <button className="pb-1 text-xs font-normal underline" onClick={onMore}>
+                {more.toLocaleString("en")} more
+              </button>
+            ) : (
+              <span
+                className="pb-1 text-xs font-normal text-soft"
+                title={`${plural(more, "population")} too small for a column`}
+              >
+                {more.toLocaleString("en")} more
+              </span>
+            )}
           </th>
         )}
       </tr>

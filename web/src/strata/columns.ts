@@ -21,7 +21,7 @@ export interface Columns {
 
 /** Ten letters of a group's name fit beside each other. */
 const NARROWEST = 62;
-const REST = 58;
+export const REST = 58;
 
 /** What every group is called first says nothing where a place is small: "GS-". */
 export function prefixOf(populations: Population[]): string {
@@ -63,11 +63,13 @@ export function layOut(
   available: number,
   all: boolean,
   chosen: Set<string>,
+  /** Whether there are populations that the server did not list. */
+  unlisted = false,
 ): Columns {
   const prefix = prefixOf(populations);
   const headOf = (who: string) => shortened(who, prefix);
   const places = Math.max(1, Math.floor((available - REST) / NARROWEST));
-  const fits = all || populations.length * NARROWEST <= available;
+  const fits = all || populations.length * NARROWEST + (unlisted ? REST : 0) <= available;
   let shown = populations;
   if (!fits) {
     const ranks = ranked(populations, chosen);
@@ -82,7 +84,8 @@ export function layOut(
   const least = shown.map((p) =>
     Math.max(NARROWEST, Math.ceil((headOf(p.who).length / 2) * LETTER) + 8),
   );
-  const room = available - (rest.length ? REST : 0);
+  const more = rest.length > 0 || unlisted ? REST : 0;
+  const room = available - more;
   // Names get what they need while it lasts.
   const wanted = least.reduce((sum, one) => sum + one - NARROWEST, 0);
   const share = Math.min(1, Math.max(0, room - shown.length * NARROWEST) / (wanted || 1));
@@ -102,7 +105,36 @@ export function layOut(
     left += width;
     return column;
   });
-  return { columns, rest, restLeft: left, width: left + (rest.length ? REST : 0) };
+  return { columns, rest, restLeft: left, width: left + more };
+}
+
+/** Accounts of a policy in populations without a column. */
+export interface Hidden {
+  governed: number;
+  reached: number;
+}
+
+/** By policy, the accounts in populations without a column: those of `rest` and those unlisted. */
+export function hiddenIn(rest: Population[], layers: Schemas["Layer"][]): Map<string, Hidden> {
+  const hidden = new Map(layers.map(({ guid, unlisted }) => [guid, { ...unlisted }]));
+  for (const { cells, count } of rest)
+    for (const cell of cells) {
+      const sums = hidden.get(cell.guid);
+      if (!sums) continue;
+      sums.reached += count;
+      if (cell.holds) sums.governed += count;
+    }
+  return hidden;
+}
+
+/** The accounts of all populations without a column. */
+export function othersIn(rest: Population[], unlisted: Schemas["Unlisted"]) {
+  let { accounts, under_domain_policy: underDomainPolicy } = unlisted;
+  for (const { count, winner } of rest) {
+    accounts += count;
+    if (winner === "domain") underDomainPolicy += count;
+  }
+  return { accounts, underDomainPolicy };
 }
 
 /** Who stands in a column, without what all names begin with. */

@@ -26,8 +26,7 @@ from hornfels.core.passwords.judge import Verdict
 from hornfels.core.passwords.rules.rule import Occasion
 from hornfels.core.values.time import TICKS_PER_SECOND, moment_from_datetime
 from hornfels.refusals import FieldsError
-from hornfels.service.bench_columns import account_on_bench, anybody_under, at_hand
-from hornfels.service.naming import policy_number
+from hornfels.service.bench_columns import Tried, account_on_bench, at_hand, on_bench
 
 router = APIRouter(
     prefix="/api/domains/{domain}", tags=["bench"], route_class=Route, dependencies=[needs("bench")]
@@ -42,23 +41,22 @@ async def verdicts(domain: str, body: Attempt, request: Request) -> Response:
     )  # not as a dependency: that alone would be a tenth of the time
     candidate = Candidate(body.candidate.get_secret_value())
     moment = moment_of(body)
-    names = list(dict.fromkeys(body.accounts))
-    if at_hand(current, names):
-        tried = [account_on_bench(current, name) for name in names]
+    tried = dict.fromkeys(
+        [
+            *(Tried("account", name) for name in body.accounts),
+            *(Tried("policy", key) for key in body.policies),
+        ]
+    )
+    if at_hand(current, tried):
+        found = [on_bench(current, one) for one in tried]
     else:
-        tried = await run_in_threadpool(lambda: [account_on_bench(current, name) for name in names])
+        found = await run_in_threadpool(lambda: [on_bench(current, one) for one in tried])
     columns, unknown = [], []
-    for name, one in zip(names, tried, strict=True):
+    for asked, one in zip(tried, found, strict=True):
         if one is None:
-            unknown.append(name)
+            unknown.append(asked.key)
         else:
             columns.append(one.column(moment)(candidate))
-    for key in dict.fromkeys(body.policies):
-        policy = policy_number(current, key)
-        if policy is None:
-            unknown.append(key)
-        else:
-            columns.append(anybody_under(current, policy).column(moment)(candidate))
     answer = {
         "length": candidate.units,
         "strip": [{"group": p.group, "units": p.units} for p in strip(candidate.text)],

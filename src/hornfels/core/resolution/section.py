@@ -4,8 +4,9 @@ columns.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -51,13 +52,34 @@ class Population:
 @dataclass(frozen=True, slots=True)
 class Section:
     """Layers from the top with how each stands, populations in the order of the layers that take
-    them, and in sum the populations that are too small to be listed.
+    them, and the populations that are too small to be listed: how many, their accounts, and those
+    of the accounts under the domain policy.
     """
 
     layers: tuple[tuple[int, Reach], ...]
     populations: tuple[Population, ...]
     unlisted: int
     unlisted_accounts: int
+    unlisted_under_domain_policy: int
+
+
+class Remainder(NamedTuple):
+    """Accounts of populations that are not shown: those that a policy applies to (`governed`), and
+    those that the policy reaches.
+    """
+
+    governed: int
+    reached: int
+
+
+def remainders(section: Section, shown: Iterable[Population]) -> dict[int, Remainder]:
+    """Return, by policy, the accounts that the policy has outside of the populations `shown`."""
+    left = {policy: [how.governed, how.reached] for policy, how in section.layers}
+    for population in shown:
+        for cell in population.cells:
+            left[cell.policy][0] -= population.count * cell.holds
+            left[cell.policy][1] -= population.count
+    return {policy: Remainder(*counts) for policy, counts in left.items()}
 
 
 def section(
@@ -120,6 +142,7 @@ def section(
         tuple(ordered),
         len(unlisted),
         int(resolution.counts[unlisted].sum()),
+        int(resolution.counts[unlisted][resolution.winners[unlisted] == DOMAIN_POLICY].sum()),
     )
 
 

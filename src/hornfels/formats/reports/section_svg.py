@@ -13,7 +13,7 @@ from hornfels.core.domain.estate import Estate
 from hornfels.core.policy.course import summary
 from hornfels.core.reports.report import Mark
 from hornfels.core.resolution.engine import DOMAIN_POLICY
-from hornfels.core.resolution.section import Population, Section
+from hornfels.core.resolution.section import Population, Section, remainders
 from hornfels.core.values.text import printable
 from hornfels.formats.reports.looks import PAPER, look_of
 
@@ -50,7 +50,7 @@ def section_svg(estate: Estate, section: Section, mark: Mark, foot: str = "") ->
         "</defs>",
         f'<rect width="100%" height="100%" fill="{PAPER["page"]}"/>',
         f'<path d="M{_LABELS} {head - 3}H{WIDTH}" stroke="{PAPER["ink"]}" stroke-width="2"/>',
-        *_layers(estate, section, head, mark),
+        *_layers(estate, section, shown, head, mark),
         f'<rect x="0" y="{base}" width="{WIDTH}" height="{_ROW}" fill="{PAPER["bed"]}"/>',
         _text(10, base + 15, "Bedrock: domain policy", "bold"),
         _text(10, base + 29, summary(estate.domain.settings), "small"),
@@ -89,7 +89,11 @@ def _widths(shown: list[Population]) -> list[int]:
     return [_NARROWEST + int(spare * root / total) for root in roots]
 
 
-def _layers(estate: Estate, section: Section, head: int, mark: Mark) -> Iterator[str]:
+def _layers(
+    estate: Estate, section: Section, shown: list[Population], head: int, mark: Mark
+) -> Iterator[str]:
+    left = remainders(section, shown)
+    drawn = {cell.policy for one in shown for cell in one.cells}
     for row, (policy, how) in enumerate(section.layers):
         y, one = head + row * _ROW, estate.policies[policy]
         yield (
@@ -106,6 +110,9 @@ def _layers(estate: Estate, section: Section, head: int, mark: Mark) -> Iterator
         yield _text(64, y + 29, summary(one.settings), "small")
         if how.idle:
             yield _text(_LABELS + 8, y + 21, f"△ {how.idle}", "warn")
+        elif policy not in drawn:
+            accounts = f"{left[policy].governed:,} accounts in populations that are not drawn"
+            yield _text(_LABELS + 8, y + 21, accounts, "small")
 
 
 def _column(
