@@ -15,7 +15,7 @@ from hornfels.core.policy.catalogue import LINKS_ATTRIBUTE
 from hornfels.core.policy.model import DEFAULTS
 from hornfels.core.values.dn import first_value, loose_key, parent_of, rdn_of
 from hornfels.directory.link import RULES, Link, Values
-from hornfels.directory.reach import DirectoryError
+from hornfels.directory.reach import DirectoryError, RefusedError
 from hornfels.directory.told import ALREADY_THERE, NO_SUCH_ATTRIBUTE, NO_SUCH_OBJECT
 from hornfels.formats import gp_links
 from hornfels.formats.attributes import attribute_in_words, value_in_words
@@ -41,6 +41,7 @@ from hornfels.formats.writes import (
 
 _CHANGED = (NO_SUCH_ATTRIBUTE, NO_SUCH_OBJECT, *ALREADY_THERE)
 _OBJECT_CLASS = "objectClass"
+_POLICY = "msDS-PasswordSettings"
 
 
 class ChangedError(DirectoryError):
@@ -97,10 +98,17 @@ def look(link: Link, write: Write) -> Found:
             assert_never(write)
 
 
-def dn_of(link: Link, guid: UUID) -> str | None:
-    """Return the distinguished name that an object has now, None if it is not there."""
+def dn_of(link: Link, guid: UUID, container: str) -> str | None:
+    """Return the distinguished name that an object of a container has now, None if the object is
+    not there. Raises `RefusedError` where the account cannot tell.
+    """
     held = link.there(f"<GUID={guid}>", ["distinguishedName"])
-    return _text(held["distinguishedname"][0]) if held else None
+    if held is None:
+        _require_sight(link, container)
+        return None
+    if "distinguishedname" not in held:
+        raise _hidden(link, f"the object {guid}")
+    return _text(held["distinguishedname"][0])
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,7 +163,7 @@ def _ahead(link: Link, write: Write, *, free: bool, named: Write | None = None) 
 
 
 def _add(link: Link, write: Add) -> Found:
-    held = link.there(write.dn, [*write.values, LINKS_ATTRIBUTE, "objectGUID"])
+    held = _same_object(link, write.dn, None, [*write.values, LINKS_ATTRIBUTE])
     if held is None:
         return Found("before", (write,))
     other = _otherwise(write.values, held)
@@ -239,16 +247,46 @@ def _same_object(
     link: Link, dn: str, guid: UUID | None, attributes: Sequence[str]
 ) -> Values | None:
     """The object of this name, None if it is not there. Raises `ChangedError` if it is another one
-    by now.
+    by now, `RefusedError` where the account cannot tell.
     """
     rules = [RULES] if RULES_ATTRIBUTE in attributes else []
     held = link.there(dn, [*attributes, "objectGUID"], controls=rules)
-    if held is not None and guid is not None and _guid(held) not in (guid, None):
+    if held is None:
+        _require_sight(link, parent_of(dn))
+    elif "objectguid" not in held:
+        raise _hidden(link, first_value(dn))
+    elif guid is not None and _guid(held) != guid:
         raise ChangedError(
             f"{first_value(dn)} is another object in the directory than the one that was read: "
             "somebody made it anew."
         )
     return held
+
+
+def _require_sight(link: Link, container: str) -> None:
+    """Raise `RefusedError` where an object of a container could be hidden rather than gone: a
+    directory answers both alike, and hides policies from an account that lost its rights. An
+    account that may create policies, or that sees a policy, would see the object.
+    """
+    held = link.there(container, ["objectClass", "objectGUID", "allowedChildClassesEffective"])
+    classes, made = (
+        {_text(one).lower() for one in (held or {}).get(name, ())}
+        for name in ("objectclass", "allowedchildclasseseffective")
+    )
+    if not held or "objectguid" not in held:
+        raise _hidden(link, first_value(container))
+    if "msds-passwordsettingscontainer" not in classes or _POLICY.lower() in made:
+        return
+    policies = link.search(container, "one", f"(objectClass={_POLICY})", ["objectGUID"])
+    if not any("objectguid" in values for _, values in policies):
+        raise _hidden(link, f"the policies in {first_value(container)}")
+
+
+def _hidden(link: Link, name: str) -> RefusedError:
+    return RefusedError(
+        f"{link.server} hides {name} from the account that Hornfels signs in with, or the account "
+        "has lost the right to read. docs/directory.md lists the rights that the account needs."
+    )
 
 
 def _bound(dn: str, edit: Edit, held: Values) -> Edit | None:

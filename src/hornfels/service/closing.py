@@ -9,6 +9,7 @@ from dataclasses import replace
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
+from hornfels.core.values.dn import parent_of
 from hornfels.directory.link import Link, linked
 from hornfels.directory.reach import DirectoryError
 from hornfels.directory.writing import ChangedError, dn_of, look
@@ -76,12 +77,15 @@ def look_at_steps(engine: Engine, dns_name: str, steps: list[Step], where: Setti
         except NotFoundError as error:
             return _not_seen(steps, str(error))
     writes = [with_successor(step.write, successors) for step in steps]
-    try:
-        with linked(connections.writer(given, where)) as link:
-            found = [_holds(link, write) for write in writes]
-    except (DirectoryError, ConflictError) as error:
-        return _not_seen(steps, str(error))
-    return [f"{_said(step)}: {words}" for step, words in zip(steps, found, strict=True)]
+    # The writer may be what stopped the publication: the reader looks where the writer cannot.
+    for signs_in in (connections.writer, connections.reader):
+        try:
+            with linked(signs_in(given, where)) as link:
+                found = [_holds(link, write) for write in writes]
+            return [f"{_said(step)}: {words}" for step, words in zip(steps, found, strict=True)]
+        except (DirectoryError, ConflictError) as error:
+            why = str(error)
+    return _not_seen(steps, why)
 
 
 def _not_seen(steps: list[Step], why: str) -> list[str]:
@@ -99,7 +103,7 @@ def _holds(link: Link, write: Write) -> str:
     """Return what the directory holds of a write, under whatever name its policy has by now."""
     try:
         if not isinstance(write, Add) and write.guid:
-            dn = dn_of(link, write.guid)
+            dn = dn_of(link, write.guid, parent_of(write.dn))
             if dn is None:
                 return _HELD if isinstance(write, Delete) else "the policy was deleted."
             write = replace(write, dn=dn)
