@@ -6,7 +6,7 @@ STAMPS := .stamps
 # Modules are compiled once, also where the machine says otherwise: a server starts in half the time.
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo demo-directory test check check-python check-web format bench fuzz shaken soak screenshots build setup wheel clean
+.PHONY: demo demo-directory test test-times check check-python check-web format bench fuzz shaken soak screenshots build setup wheel clean
 
 demo: build ## start everything with the demo domain
 	@exec $(BIN)/hornfels demo
@@ -16,7 +16,10 @@ demo-directory: build $(STAMPS)/directory ## the demo before a real directory se
 
 test: build $(STAMPS)/browser $(STAMPS)/directory ## all tests, the browser's too
 	cd web && npm run --silent test
-	$(BIN)/pytest -n 2 --dist worksteal --durations 15
+	$(BIN)/pytest -n 2 --dist worksteal --junitxml test-results/tests.xml
+
+test-times: ## where the time of the last test run went: by folder, and the slowest tests
+	@$(BIN)/python scripts/test_times.py
 
 check: check-python check-web ## style, types and import layers
 

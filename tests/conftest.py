@@ -8,7 +8,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -30,6 +30,18 @@ settings.register_profile(
     "suite", deadline=None, max_examples=40, suppress_health_check=[HealthCheck.too_slow]
 )
 settings.load_profile("suite")
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(
+    item: pytest.Item,
+) -> Generator[None, pytest.TestReport, pytest.TestReport]:
+    """Keep the seconds of the set-up beside those of the whole test, for `make test-times`."""
+    report = yield
+    if report.when == "setup":
+        item.user_properties.append(("set-up", f"{report.duration:.3f}"))
+    return report
+
 
 DEMO_NOW = datetime(2026, 3, 2, 9, 0, tzinfo=UTC)
 
