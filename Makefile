@@ -24,8 +24,8 @@ test-times: ## where the time of the last test run went: by folder, and the slow
 check: check-python check-web ## style, types and import layers
 
 check-python: build
-	$(BIN)/ruff check src tests scripts
-	$(BIN)/ruff format --check src tests scripts
+	$(BIN)/ruff check src tests scripts benchmarks
+	$(BIN)/ruff format --check src tests scripts benchmarks
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 
@@ -33,12 +33,12 @@ check-web: build
 	cd web && npm run --silent check
 
 format: build ## bring everything into the one style
-	$(BIN)/ruff check --fix --quiet src tests scripts
-	$(BIN)/ruff format --quiet src tests scripts
+	$(BIN)/ruff check --fix --quiet src tests scripts benchmarks
+	$(BIN)/ruff format --quiet src tests scripts benchmarks
 	cd web && npm run --silent format
 
 bench: build ## speed, as ratios in one run; PART=gate runs one part alone
-	cd tests && ../$(BIN)/python -m benchmarks $(PART)
+	PYTHONPATH=tests $(BIN)/python -m benchmarks $(PART)
 
 fuzz: build ## every operation of the API with what its description allows and what not, for some minutes
 	HORNFELS_FUZZ=400 $(BIN)/pytest tests/api/test_description.py
@@ -47,7 +47,7 @@ shaken: build $(STAMPS)/browser $(STAMPS)/directory ## the browser's tests on a 
 	HORNFELS_SHAKE=0.8 HORNFELS_SLOWER=4 $(BIN)/pytest -n 2 --dist worksteal -m browser --ignore tests/browser/test_frame.py
 
 soak: build ## two hundred people for some minutes, with a load, a killed database and a restart in the middle
-	cd tests && ../$(BIN)/python -m benchmarks.soak
+	PYTHONPATH=tests $(BIN)/python -m benchmarks.soak
 
 screenshots: build $(STAMPS)/browser $(STAMPS)/directory ## the pictures in docs/screenshots
 	$(BIN)/python scripts/screenshots.py

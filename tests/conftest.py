@@ -15,21 +15,24 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 from sqlalchemy import Engine, text
-from sqlalchemy.orm import Session
 
+from databases import Databases
 from directory_server import PEOPLE, DirectoryServer, add, directory_server, provisioned
 from hornfels.demo.tarnholt import entries
 from hornfels.formats.dump import Dump, load_dump
 from hornfels.formats.ldif import write
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect
-from hornfels.store.models import Base
-from hornfels.store.seal import SEALED
+from memory import use_memory
 
 settings.register_profile(
     "suite", deadline=None, max_examples=40, suppress_health_check=[HealthCheck.too_slow]
 )
 settings.load_profile("suite")
+
+
+def pytest_configure() -> None:
+    use_memory()
 
 
 @pytest.hookimpl(wrapper=True)
@@ -64,32 +67,37 @@ def cluster(home: Path) -> Iterator[Cluster]:
 
 
 @pytest.fixture(scope="session")
-def migrated(cluster: Cluster) -> Iterator[Engine]:
-    cluster.migrate()
-    engine = connect(cluster.url)
+def databases(cluster: Cluster, demo: Dump) -> Databases:
+    return Databases(cluster, demo)
+
+
+@pytest.fixture(scope="session")
+def migrated(databases: Databases) -> Iterator[Engine]:
+    """A database with the present schema that tests share."""
+    engine = connect(databases.shared())
     yield engine
     engine.dispose()
 
 
-_TABLES = [table.name for table in Base.metadata.sorted_tables if table.name not in SEALED]
-_FILLED = " UNION ALL ".join(f"(SELECT '{name}' FROM \"{name}\" LIMIT 1)" for name in _TABLES)
-_COUNTED = (
-    "SELECT setval(format('%I', sequencename)::regclass, 1, false) FROM pg_sequences "
-    "WHERE schemaname = current_schema() AND sequenceowner = current_user "
-    "AND last_value IS NOT NULL AND sequencename NOT LIKE 'procrastinate%'"
-)
+@pytest.fixture
+def demo_stored() -> None:
+    """Ask for an `engine` whose database holds the demo domain."""
 
 
 @pytest.fixture
-def engine(migrated: Engine) -> Engine:
-    """A database with the present schema and nothing in it. Emptying a table takes as long whether
-    or not there is anything in it, so only those are that have something.
+def engine(
+    databases: Databases, cluster: Cluster, request: pytest.FixtureRequest
+) -> Iterator[Engine]:
+    """A database with the present schema and nothing in it, or with the demo domain where a test or
+    one of its fixtures asks for `demo_stored`.
     """
-    with Session(migrated) as session, session.begin():
-        filled = [*session.scalars(text(_FILLED)), "procrastinate_jobs"]
-        session.execute(text(f"TRUNCATE {', '.join(filled)} RESTART IDENTITY CASCADE"))
-        session.execute(text(_COUNTED))
-    return migrated
+    databases.renew("demo" if "demo_stored" in request.fixturenames else "empty")
+    engine = connect(cluster.url)
+    with engine.begin() as connection:
+        # The demo domain was imported a moment ago.
+        connection.execute(text("UPDATE domains SET loaded_at = now()"))
+    yield engine
+    engine.dispose()
 
 
 @pytest.fixture

@@ -7,20 +7,14 @@ from collections.abc import Iterator
 import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
-from sqlalchemy.orm import Session
 
 from api_help import DOMAIN
 from hornfels.api.app import create_app
-from hornfels.formats.dump import Dump
-from hornfels.store.estates import save_dump
-from persons import as_user, let_in
+from persons import as_user
 
 
 @pytest.fixture
-def anonymous(engine: Engine, demo: Dump) -> Iterator[TestClient]:
-    with Session(engine) as session, session.begin():
-        save_dump(session, demo, "tarnholt.ldif", "tester")
-        let_in(session, "ann", "ben")
+def anonymous(demo_stored: None, engine: Engine) -> Iterator[TestClient]:  # noqa: ARG001 - chooses the database
     with TestClient(create_app(engine)) as client:
         yield client
 

@@ -22,9 +22,7 @@ from sqlalchemy.orm import Session
 from browser_help import DOMAIN, FLAGS, NAME, PATIENCE, keeping
 from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
-from hornfels.formats.dump import Dump
-from hornfels.store.estates import save_dump
-from persons import let_in, let_in_once, token_for
+from persons import let_in_once, token_for
 from served import served
 
 expect.set_options(timeout=PATIENCE)
@@ -74,10 +72,8 @@ def kept(
 
 
 @pytest.fixture
-def address(engine: Engine, demo: Dump, listener: socket.socket) -> Iterator[str]:
+def address(demo_stored: None, engine: Engine, listener: socket.socket) -> Iterator[str]:  # noqa: ARG001 - chooses the database
     with Session(engine) as session, session.begin():
-        save_dump(session, demo, "tarnholt.ldif", "tester")
-        let_in(session, NAME, "ben")
         let_in_once(session, "once")
     with served(create_app(engine), listener.dup()) as port:
         yield f"http://127.0.0.1:{port}"

@@ -7,6 +7,7 @@ import { ApiError } from "./api/client";
 import { Queries } from "./api/queries";
 import { onTroubleOver } from "./api/trouble";
 import { router } from "./app/routes";
+import { fetchAhead } from "./app/screens";
 import { SessionGate } from "./app/SessionGate";
 import "./index.css";
 
@@ -26,6 +27,9 @@ onTroubleOver(
 );
 
 setNonce(document.querySelector<HTMLMetaElement>("meta[name=style-nonce]")?.content ?? "");
+
+// Signing in at the self-service page leads to no screen.
+if (!location.pathname.startsWith("/you")) addEventListener("load", fetchAhead, { once: true });
 
 const root = document.getElementById("root");
 if (root) {

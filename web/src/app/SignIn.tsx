@@ -1,15 +1,12 @@
-import { useEffect } from "react";
 import { Link } from "react-router";
 import { useMe } from "../api/people";
 import { useTitle } from "../shared/useTitle";
 import { Mark } from "./Mark";
 import { ProviderButton } from "./ProviderButton";
-import { fetchAhead } from "./screens";
 import { SignInForm } from "./SignInForm";
 
 export function SignIn() {
   useTitle("Sign in");
-  useEffect(fetchAhead, []);
   const ownPage = useMe().data?.own_page ?? false;
   return (
     <main className="grid h-full place-items-center overflow-y-auto p-2">

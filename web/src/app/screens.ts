@@ -37,7 +37,7 @@ export const screens = {
   card: () => import("../card/CardPage").then(({ CardPage }) => ({ Component: CardPage })),
 };
 
-/** What is needed right after signing in; whether it comes is no matter yet. */
+/** Fetch the code of the first screen, while somebody signs in; whether it comes is no matter yet. */
 export function fetchAhead() {
   void Promise.all([shell(), strata()]).catch(() => undefined);
 }

@@ -1,5 +1,5 @@
-"""Run the benchmarks: `python -m benchmarks [PART …]` from the tests folder, all parts without one.
-A part that fails does not end the others.
+"""Run the benchmarks: all parts, or the parts that are named. A part that fails does not end the
+others.
 """
 
 from __future__ import annotations
