@@ -6,7 +6,7 @@ STAMPS := .stamps
 # Modules are compiled once, also where the machine says otherwise: a server starts in half the time.
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo demo-directory test test-times check check-python check-web format bench fuzz shaken soak screenshots build setup wheel clean
+.PHONY: demo demo-directory test test-all test-times check check-python check-web format bench fuzz shaken soak screenshots build setup wheel clean
 
 demo: build ## start everything with the demo domain
 	@exec $(BIN)/hornfels demo
@@ -14,9 +14,14 @@ demo: build ## start everything with the demo domain
 demo-directory: build $(STAMPS)/directory ## the demo before a real directory server on loopback, everything live
 	@exec $(BIN)/python scripts/demo_directory.py
 
-test: build $(STAMPS)/browser $(STAMPS)/directory ## all tests, the browser's too
+PYTEST := $(BIN)/pytest -n logical --dist worksteal --junitxml test-results/tests.xml
+test: build $(STAMPS)/browser $(STAMPS)/directory ## what a contributor runs: all but the tests marked thorough, and short properties
 	cd web && npm run --silent test
-	$(BIN)/pytest -n 2 --dist worksteal --junitxml test-results/tests.xml
+	HORNFELS_FUZZ=1 $(PYTEST) -m "not thorough" --hypothesis-profile fast
+
+test-all: build $(STAMPS)/browser $(STAMPS)/directory ## all tests
+	cd web && npm run --silent test
+	$(PYTEST)
 
 test-times: ## where the time of the last test run went: by folder, and the slowest tests
 	@$(BIN)/python scripts/test_times.py

@@ -25,10 +25,14 @@ from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect
 from memory import use_memory
 
-settings.register_profile(
-    "suite", deadline=None, max_examples=40, suppress_health_check=[HealthCheck.too_slow]
-)
-settings.load_profile("suite")
+for profile, examples in (("fast", 10), ("thorough", 40)):
+    settings.register_profile(
+        profile,
+        deadline=None,
+        max_examples=examples,
+        suppress_health_check=[HealthCheck.too_slow],
+    )
+settings.load_profile("thorough")
 
 
 def pytest_configure() -> None:

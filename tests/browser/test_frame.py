@@ -228,6 +228,7 @@ def visit(page: Page, seen: Seen) -> Callable[[list[State]], None]:
     return go
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("part", range(4))
 def test_the_frame_stands_in_every_state_of_live(
     visit: Callable[[list[State]], None], part: int
@@ -235,6 +236,7 @@ def test_the_frame_stands_in_every_state_of_live(
     visit(LIVE[part::4])
 
 
+@pytest.mark.thorough
 def test_the_frame_stands_in_every_state_of_a_draft(
     page: Page, visit: Callable[[list[State]], None]
 ) -> None:
@@ -242,11 +244,13 @@ def test_the_frame_stands_in_every_state_of_a_draft(
     visit(DRAFTED)
 
 
+@pytest.mark.thorough
 def test_the_frame_stands_for_nobody(page: Page, visit: Callable[[list[State]], None]) -> None:
     page.context.clear_cookies()
     visit(NOBODY)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("how", [hang, fail])
 def test_the_frame_stands_while_reading_and_when_that_fails(
     page: Page, seen: Seen, how: Callable[[Page, str], None]

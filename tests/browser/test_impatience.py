@@ -248,7 +248,12 @@ def test_who_types_elsewhere_before_a_refusal_types_on(page: Page) -> None:
     expect(page.get_by_label("Minimum length", exact=True)).to_have_value("300")
 
 
-def test_the_next_step_takes_the_focus_before_where_one_came_from(page: Page) -> None:
+def test_the_next_step_takes_the_focus_before_where_one_came_from(
+    browser: Browser, address: str
+) -> None:
+    # In a context of its own: a clock that is set stays set for all later pages of its context.
+    page = browser.new_context(base_url=address).new_page()
+    sign_in(page, NAME)
     page.get_by_role("combobox", name="Find account, group or policy").focus()
     # As the finder opens it: the field keeps the focus until the panel takes it.
     page.get_by_role("button", name=re.compile(r"^\d+ Night operators\b")).evaluate(
@@ -264,6 +269,7 @@ def test_the_next_step_takes_the_focus_before_where_one_came_from(page: Page) ->
     page.clock.fast_forward("00:20")
     line.let_go()
     expect(page.get_by_role("button", name="Publish …")).to_be_focused()
+    page.context.close()
 
 
 CHOOSE_BOTH = """([way, tie]) => {

@@ -147,6 +147,7 @@ def test_a_server_in_use_is_not_moved(cluster: Cluster) -> None:
     assert contents(cluster)[0] == OLD
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(
     ("obstacle", "words"),
     [
@@ -197,6 +198,7 @@ upgrade_server(Cluster(home, {"fsync": "off"}, library), lambda said: die_at(sai
 """
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(
     ("place", "between"), [("Comparing", OLD), ("postgresql", OLD), ("postgresql.ready", NEW)]
 )
