@@ -212,6 +212,7 @@ def test_a_killed_move_leaves_a_whole_database(
     assert killed.returncode == -signal.SIGKILL
     version, *after_kill = contents(cluster)
     assert (version, tuple(after_kill)) == (between, before)
+    assert not (cluster.home / "postgresql.ready").exists()
     moved = upgrade_server(cluster, print)
     assert (moved is None) == (between == NEW)
     assert contents(cluster) == (NEW, *before)

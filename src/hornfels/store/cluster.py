@@ -159,8 +159,11 @@ class Cluster:
         return self.home / "postgresql.ready"
 
     def _has_data(self) -> bool:
-        """Return whether there is data, after an interrupted replacement was finished."""
+        """Return whether there is data, after an interrupted replacement was finished, or undone
+        where the present data were still in their place.
+        """
         if data_version(self.data) is not None:
+            shutil.rmtree(self._replacement, ignore_errors=True)
             return True
         with contextlib.suppress(FileNotFoundError):
             self._replacement.rename(self.data)
