@@ -83,6 +83,8 @@ def test_a_drawing_has_room_for_the_largest_and_says_how_many_are_left() -> None
     columns = drawn.findall(f"{SVG}g")
     assert "smaller populations are not drawn." in drawing
     assert len(columns) < 41
+    # The row of a policy whose only account has no column is not empty.
+    assert drawing.count("1 account in populations that are not drawn") == 40 - len(columns)
     width = float(drawn.get("width", 0))
     edges = [
         float(block.get("x", 0)) + float(block.get("width", 0))

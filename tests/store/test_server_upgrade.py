@@ -105,6 +105,12 @@ def test_a_missing_version_is_named_with_the_way_on(
         assert f"is of PostgreSQL {OLD}, which is not installed" in str(refused.value)
         assert f"(installed: {NEW})" in str(refused.value)
         assert f"package postgresql-{OLD}" in str(refused.value)
+        assert "then 'hornfels db upgrade-server' moves" in str(refused.value)
+    # No installed version is newer than the data: there is nothing to move the data to.
+    (cluster.data / "PG_VERSION").write_text(f"{NEW + 1}\n")
+    with pytest.raises(ClusterError, match=f"is of PostgreSQL {NEW + 1}") as refused:
+        cluster.start()
+    assert "upgrade-server" not in str(refused.value)
     (cluster.data / "PG_VERSION").write_text("fifteen\n")
     with pytest.raises(ClusterError, match="PG_VERSION does not hold a major version"):
         cluster.start()

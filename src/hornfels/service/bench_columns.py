@@ -77,7 +77,7 @@ class OnBench:
 
 
 class Tried(NamedTuple):
-    """What a candidate is tried on: an account by its name, or a policy by its key."""
+    """An account by its name, or a policy by its key, that a candidate is tried on."""
 
     kind: Literal["account", "policy"]
     key: str

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from hornfels.core.values.dn import parent_of
 from hornfels.directory.link import Link, linked
-from hornfels.directory.reach import DirectoryError
+from hornfels.directory.reach import DirectoryError, RefusedError
 from hornfels.directory.writing import ChangedError, dn_of, look
 from hornfels.formats.writes import Add, Delete, Step, Write, with_successor
 from hornfels.refusals import ConflictError, NotFoundError
@@ -83,8 +83,10 @@ def look_at_steps(engine: Engine, dns_name: str, steps: list[Step], where: Setti
             with linked(signs_in(given, where)) as link:
                 found = [_holds(link, write) for write in writes]
             return [f"{_said(step)}: {words}" for step, words in zip(steps, found, strict=True)]
-        except (DirectoryError, ConflictError) as error:
+        except (RefusedError, ConflictError) as error:
             why = str(error)
+        except DirectoryError as error:
+            return _not_seen(steps, str(error))
     return _not_seen(steps, why)
 
 

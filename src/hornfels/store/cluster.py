@@ -76,12 +76,13 @@ class Cluster:
             return installed(self.library)[-1]
         if own := programs_of(version, self.library):
             return own
-        others = ", ".join(str(programs.version) for programs in installed(self.library))
+        others = [programs.version for programs in installed(self.library)]
+        move = "; then 'hornfels db upgrade-server' moves the data to the newest version"
         raise ClusterError(
             f"the data in {self.data} is of PostgreSQL {version}, which is not installed here "
-            f"(installed: {others}). Install PostgreSQL {version} again (Debian's package "
-            f"postgresql-{version}), then 'hornfels db upgrade-server' moves the data to a newer "
-            "version. Or set HORNFELS_HOME to a new folder and restore a backup there with "
+            f"(installed: {', '.join(map(str, others))}). Install PostgreSQL {version} again "
+            f"(Debian's package postgresql-{version}){move if others[-1] > version else ''}. "
+            "Or set HORNFELS_HOME to a new folder and restore a backup there with "
             "'hornfels db restore FILE'"
         )
 

@@ -8,6 +8,7 @@ import { RuleMatrix } from "./RuleMatrix";
 import { Strip } from "./Strip";
 import { SuggestPopover } from "./SuggestPopover";
 import { passing } from "../shared/useAsked";
+import { useEveryPolicy } from "./useEveryPolicy";
 import type { Verdicts } from "./useVerdicts";
 import { WhoSetsIt } from "./WhoSetsIt";
 
@@ -25,6 +26,7 @@ interface Props {
 export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) {
   const { accounts, policies, shown, circumstances } = useBench();
   const candidate = useCandidate();
+  const every = useEveryPolicy(place);
   const answer = ofDraft.answer ?? ofLive.answer;
   const error = ofLive.error ?? ofDraft.error;
   const stale = ofLive.stale || ofDraft.stale;
@@ -68,6 +70,7 @@ export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) 
           aria-label="What each rule says"
           className="min-h-24 flex-1 overflow-auto pb-1"
         >
+          {every.isCut && <p className="text-xs text-soft">Columns: {every.which}.</p>}
           {stale && (
             <p className="appear absolute top-9 left-36 z-20 rounded bg-white px-2 text-soft">
               Asking about the candidate as it stands now …

@@ -13,7 +13,8 @@ export function BottomBar({ className, children }: { className: string; children
     const watch = new ResizeObserver(() => {
       panel.style.scrollPaddingBottom = `${own.offsetHeight + 8}px`;
       const focused = document.activeElement;
-      if (focused && panel.contains(focused) && !own.contains(focused) && focused.matches("input"))
+      const isField = focused?.matches("input, select, textarea");
+      if (focused && isField && panel.contains(focused) && !own.contains(focused))
         focused.scrollIntoView({ block: "nearest" });
     });
     watch.observe(own);

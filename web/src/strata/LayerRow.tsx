@@ -4,6 +4,8 @@ import { lookOf } from "../shared/look";
 import { plural } from "../shared/span";
 import { Swatch } from "../shared/Swatch";
 import type { Column, Hidden } from "./columns";
+import { HiddenCell } from "./HiddenCell";
+import { rowClass } from "./rowClass";
 
 type Layer = Schemas["Layer"];
 
@@ -31,11 +33,6 @@ interface Props {
 }
 
 const ROW = 37;
-const rowClass = (selected: boolean) =>
-  selected
-    ? "border-y border-ink bg-white"
-    : "border-t border-line bg-sheet border-b border-b-paper";
-
 /** One policy: its name and settings, and where it holds or reaches. */
 export const LayerRow = memo(function LayerRow({
   layer,
@@ -175,50 +172,6 @@ function Cell({ layer, row, place, column, selected, last, reachable }: CellProp
             : undefined
         }
       />
-    </td>
-  );
-}
-
-type HiddenProps = Pick<CellProps, "layer" | "row" | "place" | "selected" | "reachable"> & {
-  hidden: Hidden;
-};
-
-/** The accounts of a policy in populations without a column, in one cell, so that no row looks empty
- * that is not. */
-function HiddenCell({ layer, row, place, hidden, selected, reachable }: HiddenProps) {
-  const look = lookOf(layer.mark);
-  const { governed, reached } = hidden;
-  const overridden = reached - governed;
-  const sentence =
-    [
-      governed > 0 && `${layer.name} applies to ${plural(governed, "account")}`,
-      overridden > 0 &&
-        `${governed > 0 ? "is" : `${layer.name} is`} overridden for ${plural(overridden, "account")}`,
-    ]
-      .filter(Boolean)
-      .join(" and ") || `${layer.name} reaches no account`;
-  return (
-    <td className={`border-r p-0.5 ${rowClass(selected)}`}>
-      <div
-        data-at={`${row}:${place}`}
-        tabIndex={reachable ? 0 : -1}
-        role="button"
-        aria-label={`${sentence} in populations without a column.`}
-        className={`flex h-[29px] items-center justify-center rounded-[3px] ${reached && !governed ? "border border-dashed" : ""}`}
-        style={
-          governed > 0
-            ? { backgroundImage: look.solid }
-            : reached > 0
-              ? { backgroundImage: look.ghost, borderColor: look.ink }
-              : undefined
-        }
-      >
-        {reached > 0 && (
-          <span className="rounded-sm bg-sheet/90 px-1 font-mono text-[11px]">
-            {(governed || reached).toLocaleString("en")}
-          </span>
-        )}
-      </div>
     </td>
   );
 }

@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { lookOf } from "../shared/look";
 import { plural } from "../shared/span";
 import type { Column } from "./columns";
+import { HiddenMark } from "./HiddenMark";
 
 interface Props {
   bedrock: Schemas["Strata"]["bedrock"];
@@ -113,14 +114,9 @@ function HiddenUnderDomainPolicy({ accounts, place }: { accounts: number; place:
         {...place}
         role="img"
         aria-label={`The domain policy applies to ${plural(accounts, "account")} in populations without a column.`}
-        className="flex h-[32px] items-center justify-center rounded-[3px]"
-        style={accounts > 0 ? { backgroundImage: lookOf(null).solid } : undefined}
+        className="h-[32px]"
       >
-        {accounts > 0 && (
-          <span className="rounded-sm bg-sheet/90 px-1 font-mono text-[11px]">
-            {accounts.toLocaleString("en")}
-          </span>
-        )}
+        <HiddenMark mark={null} governed={accounts} reached={accounts} />
       </div>
     </td>
   );

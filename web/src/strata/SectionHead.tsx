@@ -62,7 +62,7 @@ export const SectionHead = memo(function SectionHead({
               </button>
             ) : (
               <span
-                className="pb-1 text-xs font-normal text-soft"
+                className="inline-block pb-1 text-xs font-normal text-soft"
                 title={`${plural(more, "population")} too small for a column`}
               >
                 {more.toLocaleString("en")} more

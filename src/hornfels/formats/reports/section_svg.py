@@ -111,7 +111,8 @@ def _layers(
         if how.idle:
             yield _text(_LABELS + 8, y + 21, f"△ {how.idle}", "warn")
         elif policy not in drawn:
-            accounts = f"{left[policy].governed:,} accounts in populations that are not drawn"
+            count = left[policy].governed
+            accounts = f"{count:,} account{'s' * (count != 1)} in populations that are not drawn"
             yield _text(_LABELS + 8, y + 21, accounts, "small")
 
 
