@@ -19,11 +19,13 @@ export function HeldJob({
     <div role="status" className="space-y-1.5">
       <Notice tone="warn">△ {job.error}</Notice>
       <ScrolledList label="What would be lost" of={job.losses} />
-      {job.waits ? (
+      {job.waits && (
         <Notice tone="warn">
           △ One person confirmed the losses. A second person has to confirm the losses too (People).
         </Notice>
-      ) : asked ? (
+      )}
+      {/* A reason that is typed stays, also where somebody else was faster. */}
+      {asked ? (
         <WhyForm
           act="Confirm losses"
           busy={busy}
@@ -33,7 +35,7 @@ export function HeldJob({
           Where approval is required, a second person has to confirm the losses too.
         </WhyForm>
       ) : (
-        <Button onClick={() => setAsked(true)}>Confirm losses …</Button>
+        !job.waits && <Button onClick={() => setAsked(true)}>Confirm losses …</Button>
       )}
     </div>
   );
