@@ -79,7 +79,10 @@ directory)
         debian krb5-user libsasl2-modules-gssapi-mit
     ;;
 browser)
-    command -v chromium >/dev/null 2>&1 || debian chromium fonts-liberation
+    # The shell without windows takes a third less of the processor; the whole browser does as well.
+    command -v chromium-headless-shell >/dev/null 2>&1 ||
+        (debian chromium-headless-shell fonts-liberation) ||
+        command -v chromium >/dev/null 2>&1 || debian chromium fonts-liberation
     ;;
 *)
     fail "usage: scripts/install.sh python|node|postgresql|directory|browser"

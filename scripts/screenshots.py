@@ -339,7 +339,7 @@ def _take(
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path=shutil.which("chromium"),
+            executable_path=shutil.which("chromium-headless-shell") or shutil.which("chromium"),
             args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
         )
         for view in views:

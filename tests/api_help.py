@@ -6,13 +6,15 @@ import asyncio
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import date, timedelta
+from functools import cache
 from typing import Any
 
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, create_engine, select
 from sqlalchemy.orm import Session
 
+from hornfels.api.app import create_app
 from hornfels.store import spreads
 from hornfels.store.database import connect
 from hornfels.store.models import SpreadRow
@@ -20,6 +22,13 @@ from hornfels.worker.work import work
 
 DOMAIN = "/api/domains/sky.tarnholt.example"
 DRAFT = f"{DOMAIN}~1"
+
+
+@cache
+def description() -> dict[str, Any]:
+    """Return the OpenAPI document, which says the same of every application and takes seconds."""
+    document: dict[str, Any] = create_app(create_engine("postgresql+psycopg://")).openapi()
+    return document
 
 
 def policy(client: TestClient, name: str, place: str = DRAFT) -> dict[str, Any]:

@@ -71,7 +71,7 @@ class Slow:
 def sign_in(page: Page, name: str) -> None:
     page.goto("/")
     page.get_by_label("Name").fill(name)
-    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_label("Password", exact=True).fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
     page.wait_for_url("**/strata")
     page.get_by_role("grid").wait_for()

@@ -804,10 +804,10 @@ def come_back(page: Page) -> None:
 
 def once(page: Page) -> None:
     page.get_by_label("Name").fill("once")
-    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_label("Password", exact=True).fill(PASSWORD)
     press(page, "Sign in")
-    page.get_by_label("New password").fill("short")
-    page.get_by_label("Present password").fill("x")
+    page.get_by_label("New password", exact=True).fill("short")
+    page.get_by_label("Present password", exact=True).fill("x")
     press(page, "Change it")
     page.get_by_role("alert").first.wait_for()
 
@@ -818,7 +818,7 @@ def opened(page: Page) -> None:
 
 def wrong_password(page: Page) -> None:
     page.get_by_label("Name").fill("ann")
-    page.get_by_label("Password").fill("wrong")
+    page.get_by_label("Password", exact=True).fill("wrong")
     press(page, "Sign in")
     page.get_by_role("alert").wait_for()
 

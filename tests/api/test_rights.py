@@ -13,6 +13,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
+from api_help import description
 from hornfels.api.address import Route
 from hornfels.api.app import ROUTERS
 from hornfels.api.guard import COOKIE
@@ -36,9 +37,9 @@ def told() -> dict[str, dict[str, bool]]:
     }
 
 
-def operations(client: TestClient) -> list[tuple[str, str]]:
-    document = client.get("/api/openapi.json").json()
-    return [(method.upper(), path) for path, found in document["paths"].items() for method in found]
+def operations() -> list[tuple[str, str]]:
+    found = description()["paths"]
+    return [(method.upper(), path) for path, methods in found.items() for method in methods]
 
 
 def served(client: TestClient, method: str, path: str) -> bool:
@@ -58,7 +59,7 @@ def test_every_operation_is_for_whom_the_table_says(anonymous: TestClient, engin
         for role in ROLES:
             let_in(session, role, role=role)
     found: dict[str, dict[str, bool]] = {}
-    listed = operations(anonymous)
+    listed = operations()
     for who in COLUMNS:
         anonymous.cookies.clear()
         for method, path in listed:
@@ -103,7 +104,7 @@ def test_a_token_does_what_its_maker_may_do_and_nothing_in_person(
         if any(one.in_person or one.right == "people" for one in needed)
     }
     assert len(never) > 10
-    for method, path in operations(anonymous):
+    for method, path in operations():
         operation = f"{method} {path}"
         if operation == "DELETE /api/session" or path.startswith(("/api/you", "/api/gate/")):
             continue

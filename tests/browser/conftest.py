@@ -39,7 +39,7 @@ def chromium() -> Iterator[BrowserType]:
 
 @pytest.fixture(scope="session")
 def executable() -> str:
-    found = shutil.which("chromium")
+    found = shutil.which("chromium-headless-shell") or shutil.which("chromium")
     assert found, "Chromium is not installed; run 'make setup'"
     return found
 

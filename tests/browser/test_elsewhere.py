@@ -60,7 +60,7 @@ def test_whoever_is_not_known_is_told_whom_to_ask(page: Page) -> None:
     expect(page.get_by_role("alert")).to_contain_text("Nobody comes in here as somebody.else.")
     check_accessibility(page)
     page.get_by_role("link", name="Begin once more").click()
-    expect(page.get_by_label("Password")).to_be_visible()
+    expect(page.get_by_label("Password", exact=True)).to_be_visible()
 
 
 def test_what_is_typed_waits_while_another_tab_goes_there(page: Page) -> None:

@@ -37,7 +37,7 @@ def open_draft(page: Page, title: str) -> None:
 def test_a_wrong_password_is_said(anonymous: Page) -> None:
     anonymous.goto("/")
     anonymous.get_by_label("Name").fill("ann")
-    anonymous.get_by_label("Password").fill("wrong")
+    anonymous.get_by_label("Password", exact=True).fill("wrong")
     anonymous.get_by_role("button", name="Sign in").click()
     expect(anonymous.get_by_role("alert")).to_have_text("Name or password is wrong.")
 

@@ -10,7 +10,7 @@ import {
   type EventAt,
 } from "../src/bench/drill/story";
 import { settingsAt, scalesOf, spread, placeOfMark, type PolicyMark } from "../src/forecast/plane";
-import { stepFor, ticksOf } from "../src/shared/plot/time";
+import { stepFor, ticksOf } from "../src/kit/plot/time";
 import type { Schemas } from "../src/api/client";
 
 const at = (...moments: number[]): EventAt[] => moments.map((at) => ({ at, event: "bad" }));

@@ -1,8 +1,8 @@
 import { expect, test } from "vitest";
 import type { Schemas } from "../src/api/client";
 import { placeOfMark, scalesOf, settingsAt, spread, type PolicyMark } from "../src/forecast/plane";
-import { stepOf } from "../src/shared/plot/steps";
-import { stepFor, ticksOf } from "../src/shared/plot/time";
+import { stepOf } from "../src/kit/plot/steps";
+import { stepFor, ticksOf } from "../src/kit/plot/time";
 
 const PLANE = { most_tries: 100, shortest: 60, longest: 86_400 } as Schemas["Tradeoff"];
 const BOX = { left: 50, right: 650, top: 10, bottom: 310 };

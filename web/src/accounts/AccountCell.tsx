@@ -1,7 +1,7 @@
 import type { Schemas } from "../api/client";
 import { momentText } from "../shared/moments";
 import { awayText } from "../shared/span";
-import { PolicyTag } from "../shared/Swatch";
+import { PolicyTag } from "../kit/Swatch";
 import { containerText } from "./filters";
 
 type Row = Schemas["AccountRow"];

@@ -11,16 +11,19 @@ import { useAddition } from "../api/additions";
 import { AskedBesides } from "../additions/AskedBesides";
 import { useBench } from "../bench/BenchProvider";
 import { Attributes } from "../editor/Attributes";
-import { PanelHead } from "../editor/PanelHead";
+import { PanelHead } from "../kit/PanelHead";
 import { valueWithUnit, type Value } from "../editor/edits";
-import { Button, Failed, Loading, Notice, Tick, Refused } from "../shared/controls";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
+import { Tick } from "../kit/Tick";
 import { lookOf } from "../shared/look";
 import { dayText, momentText } from "../shared/moments";
 import { awayText, plural } from "../shared/span";
 import { Finder } from "../shared/Finder";
-import { Swatch } from "../shared/Swatch";
+import { Swatch } from "../kit/Swatch";
 import { at } from "../draft/place";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { May } from "../shared/May";
 import { MustChange } from "./MustChange";
 
@@ -50,7 +53,7 @@ export function AccountCore({
   if (account.error) {
     return (
       <div>
-        <Failed error={account.error} retry={() => void account.refetch()} />
+        <Failure error={account.error} retry={() => void account.refetch()} />
         <Button className="ml-4" onClick={onClose}>
           Close
         </Button>
@@ -101,13 +104,13 @@ export function AccountCore({
           <p>{core.reason}</p>
         </div>
         {core.locked && (
-          <Notice tone="fail">
+          <Alert tone="fail">
             <strong>Locked</strong> since {momentText(core.locked_since)},{" "}
             {core.locked_until
               ? `until ${momentText(core.locked_until)}`
               : "until an operator unlocks it"}
             .
-          </Notice>
+          </Alert>
         )}
         <Stack domain={domain} core={core} />
         <InForce core={core} />
@@ -305,7 +308,7 @@ function WhatIf({ domain, core }: { domain: string; core: Schemas["AccountCore"]
           </li>
         ))}
       </ul>
-      <Refused error={error} />
+      <Refusal error={error} />
     </section>
   );
 }

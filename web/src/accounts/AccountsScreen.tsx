@@ -2,11 +2,12 @@ import { useDeferredValue, useEffect, useState } from "react";
 import { useParams } from "react-router";
 import { accountsFile, useAccountPages } from "../api/accounts";
 import { useStrata } from "../api/domains";
-import { SidePanel } from "../app/SidePanel";
+import { SidePanel } from "../kit/SidePanel";
 import { useKeys } from "../app/useKeys";
 import { domainOf } from "../draft/place";
 import { announce } from "../shared/announce";
-import { Button, ButtonLink, Failed } from "../shared/controls";
+import { Button, ButtonLink } from "../kit/Button";
+import { Failure } from "../kit/Loading";
 import { plural } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
 import { useAddress, useUrlState } from "../shared/useUrlState";
@@ -20,7 +21,7 @@ import { FilterMenu } from "./FilterMenu";
 import { askedIn, FILTERS, queryOf, said, type FilterKey } from "./filters";
 import { GroupPanel } from "./GroupPanel";
 import { LockedView } from "./LockedView";
-import { Select, TextInput } from "../shared/fields";
+import { Select, TextInput } from "../kit/inputs";
 
 /** Those that have a field of their own in the sentence. */
 const FIELDS: FilterKey[] = ["q", "policy"];
@@ -159,7 +160,7 @@ export function AccountsScreen() {
         </span>
       </div>
       {failed ? (
-        <Failed error={failed.error} retry={() => void failed.refetch()} />
+        <Failure error={failed.error} retry={() => void failed.refetch()} />
       ) : total === 0 ? (
         <div className="grid flex-1 place-content-center justify-items-center gap-2 text-center text-soft">
           <p>No account fits.</p>

@@ -1,4 +1,4 @@
-import { Choices } from "../shared/controls";
+import { Choices } from "../kit/Choices";
 import { useUrlState } from "../shared/useUrlState";
 
 /** Everyone, or those who are locked and close to it. How many that are stands in the top bar. */

@@ -1,5 +1,5 @@
-import { Button } from "../shared/controls";
-import { Drop } from "../shared/Drop";
+import { Button } from "../kit/Button";
+import { Drop } from "../kit/Drop";
 import { COLUMNS, type Column } from "./columns";
 
 /** Which columns the table has; this browser keeps the choice. */

@@ -1,12 +1,13 @@
 import type { Schemas } from "../api/client";
 import { useAccount } from "../api/accounts";
 import { useCatalogue } from "../api/policies";
-import { PanelHead } from "../editor/PanelHead";
+import { PanelHead } from "../kit/PanelHead";
 import { valueWithUnit, type Value } from "../editor/edits";
 import { useBench } from "../bench/BenchProvider";
-import { Button, Failed, Loading } from "../shared/controls";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { momentText } from "../shared/moments";
-import { PolicyTag } from "../shared/Swatch";
+import { PolicyTag } from "../kit/Swatch";
 
 type Core = Schemas["AccountCore"];
 
@@ -25,7 +26,7 @@ export function ComparePanel({
   const other = useAccount(domain, names[1]);
   const catalogue = useCatalogue();
   const error = one.error ?? other.error;
-  if (error) return <Failed error={error} />;
+  if (error) return <Failure error={error} />;
   if (!one.data || !other.data || !catalogue.data) return <Loading what="both accounts" />;
   const both: [Core, Core] = [one.data, other.data];
   const held = (core: Core, key: string) =>

@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
 import { unlockingFile, useUnlockingRead } from "../api/locks";
-import { ButtonLink, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { ButtonLink } from "../kit/Button";
 
 /** What came of something done to accounts: done in the directory, or to be carried out by hand. */
 export function DeedDone({ domain, done }: { domain: string; done: Schemas["UnlockingInfo"] }) {
@@ -8,7 +9,7 @@ export function DeedDone({ domain, done }: { domain: string; done: Schemas["Unlo
   if (done.told)
     return (
       <div id="unlocking-done" tabIndex={-1}>
-        <Refused error={`The directory did not do it for all of them. ${done.told}`} />
+        <Refusal error={`The directory did not do it for all of them. ${done.told}`} />
       </div>
     );
   if (done.told === "")

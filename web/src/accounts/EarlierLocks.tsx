@@ -1,5 +1,5 @@
 import { useEarlierLocks } from "../api/locks";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { momentText } from "../shared/moments";
 import { awayText } from "../shared/span";
 

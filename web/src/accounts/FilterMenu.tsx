@@ -1,11 +1,11 @@
 import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
 import { useContainers } from "../api/accounts";
-import { Button } from "../shared/controls";
-import { Drop } from "../shared/Drop";
-import { MomentField } from "../shared/MomentField";
+import { Button } from "../kit/Button";
+import { Drop } from "../kit/Drop";
+import { MomentField } from "../kit/MomentField";
 import { containerText, EXPIRIES, FLAGS, WAYS, type Asked, type FilterKey } from "./filters";
-import { Select, TextInput } from "../shared/fields";
+import { Select, TextInput } from "../kit/inputs";
 
 interface Props {
   domain: string;

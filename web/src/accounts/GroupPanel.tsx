@@ -1,12 +1,13 @@
 import { Link } from "react-router";
 import { useGroup } from "../api/accounts";
-import { PanelHead } from "../editor/PanelHead";
+import { PanelHead } from "../kit/PanelHead";
 import { useBench } from "../bench/BenchProvider";
-import { Button, Failed, Loading } from "../shared/controls";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { plural } from "../shared/span";
-import { PolicyTag } from "../shared/Swatch";
+import { PolicyTag } from "../kit/Swatch";
 import { at } from "../draft/place";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 
 /** A group's side: what is linked to it, and what its members really get. */
 export function GroupPanel({
@@ -21,7 +22,7 @@ export function GroupPanel({
   const group = useGroup(domain, name);
   const { add } = useBench();
   if (group.isPending) return <Loading what={name} />;
-  if (group.error) return <Failed error={group.error} retry={() => void group.refetch()} />;
+  if (group.error) return <Failure error={group.error} retry={() => void group.refetch()} />;
   const { data } = group;
   const around = [
     data.nested.length > 0 && `Holds the groups ${data.nested.join(", ")}.`,

@@ -1,11 +1,13 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { unlockingFile, useLocks } from "../api/locks";
-import { ButtonLink, Failed, Loading, Notice } from "../shared/controls";
+import { Alert } from "../kit/Alert";
+import { ButtonLink } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { momentText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { awayText, plural } from "../shared/span";
-import { PolicyTag } from "../shared/Swatch";
+import { PolicyTag } from "../kit/Swatch";
 import { AccountsView } from "./AccountsView";
 import { UnlockBar } from "./UnlockBar";
 import { May } from "../shared/May";
@@ -34,7 +36,7 @@ export function LockedView({
       {locks.isPending ? (
         <Loading what="the locked accounts" />
       ) : locks.error ? (
-        <Failed error={locks.error} retry={() => void locks.refetch()} />
+        <Failure error={locks.error} retry={() => void locks.refetch()} />
       ) : (
         <>
           <div
@@ -44,9 +46,9 @@ export function LockedView({
             className="min-h-24 flex-1 space-y-3 overflow-auto px-4 pb-3 small:px-2"
           >
             {locks.data.patterns.slice(0, PATTERNS).map((pattern) => (
-              <Notice key={pattern.sentence} tone="warn">
+              <Alert key={pattern.sentence} tone="warn">
                 △ {pattern.sentence}
-              </Notice>
+              </Alert>
             ))}
             {locks.data.patterns.length > PATTERNS && (
               <p className="text-soft">

@@ -1,8 +1,9 @@
 import { useState } from "react";
 import { useAccountDeed } from "../api/locks";
-import { Button, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { focusAfterwards } from "../shared/focus";
-import { WhyForm } from "../shared/WhyForm";
+import { ReasonForm } from "../kit/ReasonForm";
 import { DeedDone } from "./DeedDone";
 
 /** Has one account choose another password at the next sign-in. */
@@ -12,7 +13,7 @@ export function MustChange({ domain, name }: { domain: string; name: string }) {
   return (
     <div className="unprinted space-y-1.5">
       {asked ? (
-        <WhyForm
+        <ReasonForm
           act="Have it changed"
           busy={renew.isPending}
           onAct={(reason) => {
@@ -30,11 +31,11 @@ export function MustChange({ domain, name }: { domain: string; name: string }) {
           onKeep={() => setAsked(false)}
         >
           {`${name} chooses another password at the next sign-in.`}
-        </WhyForm>
+        </ReasonForm>
       ) : (
         <Button onClick={() => setAsked(true)}>Have the password changed …</Button>
       )}
-      <Refused error={renew.error} />
+      <Refusal error={renew.error} />
       {renew.data && !asked && <DeedDone domain={domain} done={renew.data} />}
     </div>
   );

@@ -3,14 +3,13 @@ import type { Schemas } from "../api/client";
 import { useAccountDeed } from "../api/locks";
 import { at } from "../draft/place";
 import { announce } from "../shared/announce";
-import { Button, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { focusAfterwards } from "../shared/focus";
-import { useKept } from "../shared/kept";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { TextInput } from "../kit/inputs";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
 import { plural } from "../shared/span";
 import { DeedDone } from "./DeedDone";
-
-const blank = (reason: string) => reason === "";
 
 /** Asks for the chosen accounts to be unlocked, with a reason; then says how it is carried out. */
 export function UnlockBar({
@@ -25,45 +24,43 @@ export function UnlockBar({
   const unlock = useAccountDeed(domain, "unlockings");
   const renew = useAccountDeed(domain, "must-change");
   const [done, setDone] = useState<Schemas["UnlockingInfo"] | null>(null);
-  const [reason, setReason, forget] = useKept<string>(
-    {
+  const form = useForm({
+    work: {
       place: domain,
       about: "unlocking",
       label: "A reason to unlock, not asked for yet",
       to: `/${at(domain)}/accounts?view=locked`,
     },
-    "",
-    blank,
-  );
+    start: "",
+    writes: [unlock, renew],
+  });
+  const reason = form.value;
   const field = useId();
   if (accounts.length === 0 && done === null && reason === "") return null;
   const ask = (deed: typeof unlock) => {
-    const focus = focusAfterwards();
     unlock.reset();
     renew.reset();
-    deed.mutate(
-      { accounts, reason },
-      {
-        onSuccess: (found) => {
-          forget(reason);
-          setDone(found);
-          onDone();
-          announce(
-            found.told === null
-              ? "Written into the history. The directory has to carry it out."
-              : "The directory was asked.",
-          );
-          focus.on("unlocking-done");
-        },
+    form.send(
+      () => deed.mutateAsync({ accounts, reason }),
+      (found, sent) => {
+        form.saved(sent);
+        setDone(found);
+        onDone();
+        announce(
+          found.told === null
+            ? "Written into the history. The directory has to carry it out."
+            : "The directory was asked.",
+        );
+        return "unlocking-done";
       },
     );
   };
   return (
-    <form
-      aria-label="Unlock"
+    <Form
+      of={form}
+      label="Unlock"
       className="shrink-0 space-y-1 border-t border-line bg-sheet px-4 py-2 small:px-2"
-      onSubmit={(event) => {
-        event.preventDefault();
+      onSubmit={() => {
         if (accounts.length > 0 && reason.trim() !== "") ask(unlock);
       }}
     >
@@ -77,7 +74,7 @@ export function UnlockBar({
             value={reason}
             maxLength={500}
             placeholder="Called in and was recognised"
-            onChange={(event) => setReason(event.target.value)}
+            onChange={(event) => form.set(event.target.value)}
           />
           <Button
             type="submit"
@@ -95,7 +92,7 @@ export function UnlockBar({
           )}
         </p>
       )}
-      <Refused error={unlock.error ?? renew.error} />
-    </form>
+      <Refusal error={unlock.error ?? renew.error} />
+    </Form>
   );
 }

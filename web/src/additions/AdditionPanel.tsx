@@ -1,53 +1,30 @@
 import { useMemo, useState } from "react";
-import { type Addition, type PathName, type Rule } from "../api/additions";
+import { type Addition, type PathName } from "../api/additions";
 import { useAddition, useEffects, useSetAddition, useTermLists } from "../api/additions";
-import { ApiError, type Schemas } from "../api/client";
+import { type Schemas } from "../api/client";
 import { useExposure } from "../api/exposure";
 import { useEnforced } from "../api/gate";
 import { ENFORCED } from "../gate/kinds";
-import { conflictOf } from "../api/writing";
-import { PanelHead } from "../editor/PanelHead";
+import { PanelHead } from "../kit/PanelHead";
 import { announce } from "../shared/announce";
-import { focusAfterwards } from "../shared/focus";
-import { Button, Failed, Loading, Notice } from "../shared/controls";
-import { changeKept, useKept } from "../shared/kept";
-import { May } from "../shared/May";
-import { PartHead } from "../shared/PartHead";
-import { plural } from "../shared/span";
+import { Alert, Refusal } from "../kit/Alert";
+import { useForm } from "../kit/form/useForm";
+import { Failure, Loading } from "../kit/Loading";
+import { changeKept } from "../shared/kept";
 import { usePaced } from "../shared/usePaced";
-import { useWhenFree } from "../shared/useWhenFree";
 import { Bands } from "./Bands";
-import { begun, ruleOf, typedOf, type Typed } from "./kinds";
+import { bodyOf, orNone, placeOf, withoutRule, withRule, type Working } from "./editing";
+import { Altogether } from "./Effects";
+import { ruleOf } from "./kinds";
+import { PathSection } from "./PathSection";
 import { RuleForm } from "./RuleForm";
 import { SampleChoice, type Sample } from "./SampleChoice";
 import { TermLists } from "./TermLists";
 import { settled, workOn } from "./work";
 
 type Info = Schemas["AdditionInfo"];
-type Effect = Schemas["RuleEffectInfo"];
-type Effects = NonNullable<ReturnType<typeof useEffects>["data"]>;
 
-const PATHS: { name: PathName; title: string; empty: string }[] = [
-  {
-    name: "password",
-    title: "As a password",
-    empty: "No password path: nothing of characters is asked.",
-  },
-  {
-    name: "phrase",
-    title: "As a phrase",
-    empty: "No phrase path: words in a row are judged like any password.",
-  },
-];
-
-/** A rule being typed: on which path, and in the place of which one there; null for a new one. */
-interface Working {
-  path: PathName;
-  was: Rule | null;
-  typed: Typed;
-  /** When it was begun: another one begun meanwhile is not this one typed on. */
-  begun: number;
-}
+const PATHS: PathName[] = ["password", "phrase"];
 
 const untouched = (working: Working | null) => working === null;
 
@@ -74,46 +51,13 @@ export function AdditionPanel({ domain, policy, name, onBack }: Props) {
         {addition.isPending ? (
           <Loading what="what is asked besides" />
         ) : addition.error ? (
-          <Failed error={addition.error} retry={() => void addition.refetch()} />
+          <Failure error={addition.error} retry={() => void addition.refetch()} />
         ) : (
           <Sheet domain={domain} policy={policy} name={name} info={addition.data} />
         )}
       </div>
     </div>
   );
-}
-
-const bodyOf = (info: Info): Addition => ({
-  password: info.password?.map((one) => one.rule) ?? null,
-  phrase: info.phrase?.map((one) => one.rule) ?? null,
-  bands: info.bands,
-});
-
-/** Nothing at all is no addition. */
-const orNone = (addition: Addition) =>
-  addition.password || addition.phrase || addition.bands.length > 0 ? addition : null;
-
-const same = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other);
-
-/**
- * Where the rule that is being changed stands by now, whatever was put in or taken out meanwhile;
- * the end of its path for a new one, and for one that is gone.
- */
-function placeOf(addition: Addition, { path, was }: Working): number {
-  const rules = addition[path] ?? [];
-  const at = was ? rules.findIndex((rule) => same(rule, was)) : -1;
-  return at < 0 ? rules.length : at;
-}
-
-function withRule(addition: Addition, working: Working, rule: Rule): Addition {
-  const rules = [...(addition[working.path] ?? [])];
-  rules[placeOf(addition, working)] = rule;
-  return { ...addition, [working.path]: rules };
-}
-
-function withoutRule(addition: Addition, path: PathName, number: number): Addition {
-  const rules = (addition[path] ?? []).filter((_, n) => n !== number);
-  return { ...addition, [path]: rules.length > 0 ? rules : null };
 }
 
 function Sheet({
@@ -132,7 +76,8 @@ function Sheet({
   const [sample, setSample] = useState<Sample | null>(null);
   const [wrong, setWrong] = useState<{ field: string; problem: string } | null>(null);
   const work = workOn(`addition ${policy}`, `A rule of ${name}`, domain, policy);
-  const [working, setWorking] = useKept<Working | null>(work, null, untouched);
+  const state = useForm<Working | null>({ work, start: null, isBlank: untouched, writes: [set] });
+  const working = state.value;
   const exposure = useExposure(domain, working?.typed.key === "exposed");
   const body = useMemo(() => bodyOf(info), [info]);
   const made = useMemo(() => (working ? ruleOf(working.typed) : null), [working]);
@@ -143,16 +88,9 @@ function Sheet({
   );
   const asked = usePaced(useMemo(() => asTyped ?? orNone(body), [asTyped, body]));
   const effects = useEffects(domain, policy, asked, sample);
-  const conflict = conflictOf(set.error);
-  const fields = set.error instanceof ApiError ? set.error.fields : [];
-
+  const { conflict } = state;
   // The form stands in the place of its rule; at the end where there is none, or none any more.
   const place = working ? placeOf(body, working) : -1;
-  const atEnd = (path: PathName) => working?.path === path && place === (body[path]?.length ?? 0);
-  const shown = asTyped ?? body;
-  const does = (path: PathName, number: number) => (
-    <Does effect={effectOf(effects.data, path, shown[path]?.[number])} of={effects.data} />
-  );
 
   const send = (
     wanted: Addition,
@@ -160,14 +98,14 @@ function Sheet({
     then: (place: string, saved: Info) => void = (place) => settled(domain, policy, place),
   ) => {
     if (set.isPending) return;
-    const focus = focusAfterwards();
-    void set
-      .mutateAsync({ version: info.version, addition: orNone(wanted) })
-      .then(({ place, result }) => {
+    state.send(
+      () => set.mutateAsync({ version: info.version, addition: orNone(wanted) }),
+      ({ place, result }) => {
         announce("Saved to the draft.");
         then(place, result);
-        focus.on(`add-rule-${path}`);
-      }, focus.onRefused);
+        return `add-rule-${path}`;
+      },
+    );
   };
   const submit = () => {
     if (!working || !made) return;
@@ -181,27 +119,22 @@ function Sheet({
       );
     });
   };
-  // A save under way is of another rule, or of this one before it was typed on.
-  const submitWhenFree = useWhenFree(set.isPending, submit);
   const type = (next: Working | null) => {
     setWrong(null);
-    // A save that is under way stays so: the next one waits for it.
-    if (set.isError && !conflict) set.reset();
-    setWorking(next);
+    state.set(next);
   };
   const form = working && (
     <RuleForm
       key={`${working.path} ${JSON.stringify(working.was)}`}
-      typed={working.typed}
+      of={{ value: working.typed, busy: set.isPending }}
       wrong={wrong}
-      refused={set.error && !conflict ? set.error : null}
+      refused={conflict ? null : set.error}
       layouts={info.layouts}
       lists={lists.data?.lists.map((list) => list.name) ?? []}
       corpora={exposure.data?.corpora.map((one) => one.name) ?? []}
       fresh={place === (body[working.path]?.length ?? 0)}
-      busy={set.isPending}
       onType={(typed) => type({ ...working, typed })}
-      onSubmit={submitWhenFree}
+      onSubmit={submit}
       onGiveUp={() => type(null)}
     />
   );
@@ -209,104 +142,31 @@ function Sheet({
   return (
     <>
       {conflict && (
-        <Notice tone="fail" role="alert">
+        <Alert tone="fail" role="alert">
           {conflict.message} It is shown as it is now; make the change again if it still fits.
-        </Notice>
+        </Alert>
       )}
-      {!working && set.error && !conflict && (
-        <Notice tone="fail" role="alert">
-          {fields.length > 0 ? fields.map((f) => f.message).join(" ") : set.error.message}
-        </Notice>
-      )}
+      {!working && !conflict && <Refusal error={set.error} />}
       {effects.data?.problems.map((problem) => (
-        <Notice key={problem.field} tone="warn">
+        <Alert key={problem.field} tone="warn">
           △ As a {problem.field}: {problem.message}
-        </Notice>
+        </Alert>
       ))}
       {PATHS.map((path) => (
-        <section key={path.name} aria-label={path.title}>
-          <PartHead
-            beside={
-              <May right="draft" at={domain}>
-                <Button
-                  id={`add-rule-${path.name}`}
-                  size="small"
-                  aria-expanded={atEnd(path.name)}
-                  onClick={() =>
-                    type({
-                      path: path.name,
-                      was: null,
-                      typed: begun(path.name === "phrase" && !info.phrase ? "words" : "length"),
-                      begun: Date.now(),
-                    })
-                  }
-                >
-                  + Rule
-                </Button>
-              </May>
-            }
-          >
-            {path.title}
-          </PartHead>
-          {!info[path.name] && working?.path !== path.name && (
-            <p className="py-1 text-soft">{path.empty}</p>
-          )}
-          <ul>
-            {info[path.name]?.map((one, number) =>
-              working?.path === path.name && place === number ? (
-                <li key={number}>
-                  {form}
-                  {asTyped && does(path.name, number)}
-                </li>
-              ) : (
-                <li key={number} className="border-b border-line/60 py-1">
-                  <div className="flex items-start gap-1">
-                    <span className="min-w-0 flex-1 break-words">{sentence(one.said)}</span>
-                    <May right="draft" at={domain}>
-                      <button
-                        type="button"
-                        className="h-6 shrink-0 rounded px-1.5 text-xs underline hover:bg-hover"
-                        aria-label={`Change: ${one.said}`}
-                        onClick={() =>
-                          type({
-                            path: path.name,
-                            was: one.rule,
-                            typed: typedOf(one.rule),
-                            begun: Date.now(),
-                          })
-                        }
-                      >
-                        Change
-                      </button>
-                      <button
-                        type="button"
-                        className="h-6 w-6 shrink-0 rounded text-soft hover:bg-failbg hover:text-fail disabled:opacity-40"
-                        disabled={set.isPending}
-                        aria-label={`Take out: ${one.said}`}
-                        title={`Take out: ${one.said}`}
-                        onClick={() => send(withoutRule(body, path.name, number), path.name)}
-                      >
-                        ✕
-                      </button>
-                    </May>
-                  </div>
-                  {does(path.name, number)}
-                </li>
-              ),
-            )}
-          </ul>
-          {atEnd(path.name) && (
-            <>
-              {working?.was && (
-                <p className="text-xs text-warn">
-                  △ The rule that was being changed is gone: this one would be added.
-                </p>
-              )}
-              {form}
-              {asTyped && does(path.name, place)}
-            </>
-          )}
-        </section>
+        <PathSection
+          key={path}
+          domain={domain}
+          path={path}
+          rules={info[path]}
+          typed={asTyped ?? body}
+          working={working?.path === path ? working : null}
+          place={place}
+          form={form}
+          effects={effects.data}
+          busy={set.isPending}
+          onWork={type}
+          onTakeOut={(number) => send(withoutRule(body, path, number), path)}
+        />
       ))}
       <Bands
         domain={domain}
@@ -318,7 +178,7 @@ function Sheet({
         }
       />
       {asked && effects.error && (
-        <Failed error={effects.error} retry={() => void effects.refetch()} />
+        <Failure error={effects.error} retry={() => void effects.refetch()} />
       )}
       <Altogether
         of={asked && !effects.isPlaceholderData ? effects.data : undefined}
@@ -328,83 +188,5 @@ function Sheet({
       {asked && <SampleChoice sample={sample} onChoose={setSample} />}
       <TermLists domain={domain} policy={policy} />
     </>
-  );
-}
-
-const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
-
-/** What was said of this very rule, wherever it stood. */
-const effectOf = (of: Effects | undefined, path: PathName, rule: Rule | undefined) =>
-  of?.rules.find((one) => one.path === path && rule && same(of.of[path]?.[one.number], rule));
-
-const share = (count: number, of: number) =>
-  of === 0 ? "none" : `${((100 * count) / of).toFixed(count > 0 && count * 20 < of ? 1 : 0)} %`;
-
-/** What one rule does: how much it refuses, and an invented candidate that it alone refuses. */
-function Does({ effect, of }: { effect?: Effect; of?: Schemas["EffectsAnswer"] }) {
-  return (
-    <p className="min-h-[17px] text-xs break-words text-soft">
-      {effect && of && (
-        <>
-          Refuses {share(effect.refused, of.sample)}
-          {effect.refused > 0 &&
-            (effect.alone > 0
-              ? `, ${share(effect.alone, of.sample)} alone`
-              : ", none of them alone")}
-          {effect.example === null ? (
-            <> · no candidate was found that it alone refuses</>
-          ) : (
-            <>
-              {" "}
-              · such as <code className="font-mono text-ink">{effect.example}</code>
-              {effect.present !== null && (
-                <>
-                  {" "}
-                  after <code className="font-mono text-ink">{effect.present}</code>
-                </>
-              )}
-              {effect.repair && `: ${effect.repair}`}
-            </>
-          )}
-        </>
-      )}
-    </p>
-  );
-}
-
-/** What a path leaves to be guessed; that it shrinks it is told where it does so at all. */
-function spaceText({ path, length, natively, left, counted }: Schemas["SpaceInfo"]) {
-  const bits = (value: number) => `2${raised(Math.floor(value))}`;
-  const about = counted ? "" : "about ";
-  return `As a ${path} of ${length} characters ${about}${bits(left)} are left of the ${bits(natively)} that the directory’s rules leave of what a keyboard writes${natively - left >= 0.05 ? `: ${(natively - left).toFixed(1)} bits less` : ""}.`;
-}
-
-const RAISED = "⁰¹²³⁴⁵⁶⁷⁸⁹";
-const raised = (value: number) => [...String(value)].map((c) => RAISED[Number(c)] ?? c).join("");
-
-function Altogether({
-  of,
-  sample,
-  busy,
-}: {
-  of?: Schemas["EffectsAnswer"];
-  sample: string;
-  busy: boolean;
-}) {
-  if (!of)
-    return busy ? (
-      <p role="status" className="text-soft">
-        Trying passwords as people choose them … A long list of terms takes some seconds the first
-        time.
-      </p>
-    ) : null;
-  const whose = sample
-    ? `the ${plural(of.sample, "password")} in ${sample}`
-    : `${of.sample.toLocaleString("en")} typical passwords, made up`;
-  return (
-    <p className="text-sm">
-      Of {whose}, {share(of.altogether, of.sample)} are refused; the directory’s own rules alone
-      refuse {share(of.natively, of.sample)}.{of.space.map((one) => ` ${spaceText(one)}`)}
-    </p>
   );
 }

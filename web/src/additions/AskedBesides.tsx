@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 import { useAddition } from "../api/additions";
-import { Failed } from "../shared/controls";
-import { PartHead } from "../shared/PartHead";
+import { Failure } from "../kit/Loading";
+import { PartHead } from "../kit/PartHead";
 import { spanText } from "../shared/span";
 import { Word } from "../shared/Word";
 
@@ -28,7 +28,7 @@ export function AskedBesides({ domain, policy, quiet, open }: Props) {
       <PartHead beside={open}>
         <Word of="besides">Asked besides</Word>
       </PartHead>
-      {addition.error && <Failed error={addition.error} retry={() => void addition.refetch()} />}
+      {addition.error && <Failure error={addition.error} retry={() => void addition.refetch()} />}
       {addition.data && nothing && addition.data.bands.length === 0 && (
         <p className="py-1 text-soft">Nothing beyond the directory’s own rules.</p>
       )}

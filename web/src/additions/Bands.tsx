@@ -1,12 +1,13 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { Button } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { useKept, type Work } from "../shared/kept";
+import { Button } from "../kit/Button";
+import { TextInput } from "../kit/inputs";
+import type { Work } from "../shared/kept";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
 import { May } from "../shared/May";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { parseSpan, spanText } from "../shared/span";
-import { useWhenFree } from "../shared/useWhenFree";
 import { workOn } from "./work";
 
 type Band = Schemas["LifetimeBand"];
@@ -17,7 +18,6 @@ interface Typed {
 }
 
 const EMPTY: Typed = { length: "", lives: "" };
-const blank = (typed: Typed) => typed.length === "" && typed.lives === "";
 
 interface Props {
   domain: string;
@@ -31,9 +31,14 @@ interface Props {
 /** How long what is accepted lives by its length, so that length is rewarded. */
 export function Bands({ domain, policy, bands, busy, onChange }: Props) {
   const work = workOn(`lifetime ${policy}`, "A lifetime by length", domain, policy);
-  const [typed, setTyped] = useKept<Typed>(work, EMPTY, blank);
+  const form = useForm<Typed>({ work, start: EMPTY, writes: [] });
   const [wrong, setWrong] = useState("");
+  const type = (part: Partial<Typed>) => {
+    setWrong("");
+    form.change(part);
+  };
   const add = () => {
+    const typed = form.value;
     const lifetime = parseSpan(typed.lives, "days");
     if (!/^\d{1,3}$/.test(typed.length.trim())) return setWrong("From how many characters on?");
     if (lifetime === undefined || lifetime <= 0)
@@ -47,10 +52,6 @@ export function Bands({ domain, policy, bands, busy, onChange }: Props) {
       typed,
     );
   };
-  // A save that has ended by then has emptied what was typed.
-  const addWhenFree = useWhenFree(busy, () => {
-    if (!blank(typed)) add();
-  });
   return (
     <section aria-label="Lifetime by length">
       <PartHead>Lifetime by length</PartHead>
@@ -82,15 +83,11 @@ export function Bands({ domain, policy, bands, busy, onChange }: Props) {
         ))}
       </ul>
       <May right="draft" at={domain}>
-        <form
-          noValidate
-          aria-label="New lifetime"
+        <Form
+          of={{ value: form.value, busy }}
+          label="New lifetime"
           className="flex flex-wrap items-center gap-1.5 pt-1.5"
-          onSubmit={(event) => {
-            event.preventDefault();
-            if (blank(typed)) setWrong("From how many characters on?");
-            else addWhenFree();
-          }}
+          onSubmit={add}
         >
           <label className="flex items-center gap-1.5">
             From
@@ -98,11 +95,8 @@ export function Bands({ domain, policy, bands, busy, onChange }: Props) {
               className="w-14 text-right font-mono"
               inputMode="numeric"
               maxLength={3}
-              value={typed.length}
-              onChange={(event) => {
-                setWrong("");
-                setTyped({ ...typed, length: event.target.value });
-              }}
+              value={form.value.length}
+              onChange={(event) => type({ length: event.target.value })}
             />
           </label>
           <label className="flex items-center gap-1.5">
@@ -111,11 +105,8 @@ export function Bands({ domain, policy, bands, busy, onChange }: Props) {
               className="w-20 font-mono"
               placeholder="60 d"
               maxLength={40}
-              value={typed.lives}
-              onChange={(event) => {
-                setWrong("");
-                setTyped({ ...typed, lives: event.target.value });
-              }}
+              value={form.value.lives}
+              onChange={(event) => type({ lives: event.target.value })}
             />
           </label>
           <Button type="submit" size="small">
@@ -126,7 +117,7 @@ export function Bands({ domain, policy, bands, busy, onChange }: Props) {
               ✕ {wrong}
             </p>
           )}
-        </form>
+        </Form>
       </May>
     </section>
   );

@@ -1,10 +1,12 @@
 import { useId } from "react";
-import { Button, Refused } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Form } from "../kit/form/Form";
+import { Select, TextInput } from "../kit/inputs";
 import { begun, KINDS, kindOf, several, type Field, type RuleKey, type Typed } from "./kinds";
 
 interface Props {
-  typed: Typed;
+  of: { value: Typed; busy: boolean };
   /** What is wrong with it: of one field, or as a whole. */
   wrong: { field: string; problem: string } | null;
   refused: Error | null;
@@ -12,7 +14,6 @@ interface Props {
   lists: string[];
   corpora: string[];
   fresh: boolean;
-  busy: boolean;
   onType: (typed: Typed) => void;
   onSubmit: () => void;
   onGiveUp: () => void;
@@ -20,17 +21,15 @@ interface Props {
 
 /** A rule being put together: its kind, and what that asks for. */
 export function RuleForm(props: Props) {
-  const { typed, wrong, refused, fresh, busy, onType, onSubmit, onGiveUp } = props;
+  const { wrong, refused, fresh, onType, onSubmit, onGiveUp } = props;
+  const { value: typed, busy } = props.of;
   const kind = kindOf(typed.key);
   return (
-    <form
-      noValidate
-      aria-label={fresh ? "New rule" : "Rule"}
+    <Form
+      of={props.of}
+      label={fresh ? "New rule" : "Rule"}
       className="my-1 rounded border border-edge bg-white px-2.5 py-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        onSubmit();
-      }}
+      onSubmit={onSubmit}
     >
       <label className="flex items-center gap-2">
         <span className="w-24 shrink-0">Rule</span>
@@ -72,7 +71,7 @@ export function RuleForm(props: Props) {
       <p role="alert" className="min-h-[17px] pt-0.5 text-xs text-fail">
         {wrong && `✕ ${wrong.problem}`}
       </p>
-      <Refused error={refused} />
+      <Refusal error={refused} />
       <div className="flex gap-2">
         <Button type="submit" size="small" tone="main" aria-busy={busy}>
           {busy ? "Saving …" : fresh ? "Add to draft" : "Save to draft"}
@@ -81,7 +80,7 @@ export function RuleForm(props: Props) {
           Discard
         </Button>
       </div>
-    </form>
+    </Form>
   );
 }
 

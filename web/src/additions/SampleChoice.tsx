@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 
 const MOST = 5_000;
 

@@ -1,7 +1,8 @@
 import { useTermLists } from "../api/additions";
-import { Button, Failed, Loading } from "../shared/controls";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { May } from "../shared/May";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 import { TermsForm } from "./TermsForm";
@@ -35,7 +36,7 @@ export function TermLists({ domain, policy }: { domain: string; policy: string }
       {lists.isPending ? (
         <Loading what="the lists" />
       ) : lists.error ? (
-        <Failed error={lists.error} retry={() => void lists.refetch()} />
+        <Failure error={lists.error} retry={() => void lists.refetch()} />
       ) : (
         <>
           {lists.data.lists.length === 0 && shown !== NEW && (

@@ -1,6 +1,6 @@
 import { useSignOut } from "../api/people";
 import { ChangePassword } from "../own/ChangePassword";
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 import { useTitle } from "../shared/useTitle";
 
 /** What a password to be used once opens: the way to another one. */

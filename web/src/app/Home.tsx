@@ -1,6 +1,6 @@
 import { Navigate } from "react-router";
 import { useDomains } from "../api/domains";
-import { Failed, Loading } from "../shared/controls";
+import { Failure, Loading } from "../kit/Loading";
 import { WholePage } from "./WholePage";
 import { Known } from "./Known";
 import { at, lastDomain } from "../draft/place";
@@ -19,7 +19,7 @@ function FirstDomain({ me }: { me: string }) {
     return (
       <WholePage>
         {domains.error ? (
-          <Failed error={domains.error} retry={() => void domains.refetch()} />
+          <Failure error={domains.error} retry={() => void domains.refetch()} />
         ) : (
           <Loading what="your domains" />
         )}

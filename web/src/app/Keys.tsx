@@ -1,5 +1,5 @@
 import { Dialog } from "radix-ui";
-import { Button, Kbd } from "../shared/controls";
+import { Button, Kbd } from "../kit/Button";
 import { setSingleKeys, useSingleKeys } from "../shared/shortcuts";
 
 const KEYS: [string[], string][] = [

@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import { useMe } from "../api/people";
-import { Failed, Loading } from "../shared/controls";
+import { Failure, Loading } from "../kit/Loading";
 import { FirstPassword } from "./FirstPassword";
 import { SignIn } from "./SignIn";
 import { WholePage } from "./WholePage";
@@ -13,7 +13,7 @@ export function Known({ children }: { children: (name: string) => ReactNode }) {
   return (
     <WholePage>
       {me.error ? (
-        <Failed error={me.error} retry={() => void me.refetch()} />
+        <Failure error={me.error} retry={() => void me.refetch()} />
       ) : (
         <Loading what="who you are" />
       )}

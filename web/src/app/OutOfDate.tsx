@@ -1,4 +1,4 @@
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 
 /**
  * Instead of a screen that could not be shown: most often Hornfels was renewed meanwhile and its

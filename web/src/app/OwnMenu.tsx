@@ -2,7 +2,7 @@ import { DropdownMenu } from "radix-ui";
 import { useNavigate } from "react-router";
 import { useActs, useMe, useSignOut } from "../api/people";
 import { at } from "../draft/place";
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 import { ITEM, MENU } from "./menu";
 
 /** Whoever is signed in: their way in and out, and where people and the trail are. */

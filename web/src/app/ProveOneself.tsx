@@ -1,8 +1,12 @@
-import { useRef, useState } from "react";
+import { useRef } from "react";
 import { useMe, useProof } from "../api/people";
 import { giveUp, resume } from "../api/session";
-import { Button, Refused } from "../shared/controls";
-import { PasswordInput, WhoseForm } from "../shared/PasswordInput";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
+import { SecretField } from "../kit/SecretField";
+import { WhoseForm } from "../shared/WhoseForm";
 import { AskedOver } from "./AskedOver";
 import { ProviderButton } from "./ProviderButton";
 
@@ -26,8 +30,8 @@ export function ProveOneself() {
 }
 
 function PasswordOnceMore() {
-  const [password, setPassword] = useState("");
   const proof = useProof();
+  const form = useForm({ work: null, start: "", writes: [proof] });
   const field = useRef<HTMLInputElement>(null);
   return (
     <AskedOver
@@ -35,20 +39,20 @@ function PasswordOnceMore() {
       words="What you are about to do weighs much. It goes on when you have given it."
       onGiveUp={giveUp}
     >
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (proof.isPending) return;
-          proof.mutate(password, { onSuccess: resume, onError: () => field.current?.select() });
-        }}
+      <Form
+        of={form}
+        onSubmit={() =>
+          proof.mutate(form.value, { onSuccess: resume, onError: () => field.current?.select() })
+        }
       >
         <WhoseForm />
-        <PasswordInput
+        <SecretField
           label="Password"
+          className="mb-4"
           autoFocus
           ref={field}
-          value={password}
-          onChange={setPassword}
+          value={form.value}
+          onChange={form.set}
         />
         <div className="flex gap-2">
           <Button type="submit" tone="main" aria-busy={proof.isPending}>
@@ -57,9 +61,9 @@ function PasswordOnceMore() {
           <Button onClick={giveUp}>Not now</Button>
         </div>
         <div className="mt-3 min-h-9">
-          <Refused error={proof.error} />
+          <Refusal error={proof.error} />
         </div>
-      </form>
+      </Form>
     </AskedOver>
   );
 }

@@ -1,6 +1,7 @@
 import { OPENING, useGoElsewhere } from "../api/elsewhere";
 import { useMe } from "../api/people";
-import { Button, ButtonLink, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button, ButtonLink } from "../kit/Button";
 
 const WIDE = "w-full justify-center";
 
@@ -43,7 +44,7 @@ export function ProviderButton({ beside }: { beside?: keyof typeof OPENING }) {
         Sign in at {provider}
       </Button>
       <div className="mt-3 empty:hidden">
-        <Refused error={go.error} />
+        <Refusal error={go.error} />
       </div>
     </>
   );

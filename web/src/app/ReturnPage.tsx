@@ -1,6 +1,7 @@
 import { Link, Navigate, useLocation } from "react-router";
 import { RETURN, useReturn } from "../api/elsewhere";
-import { Loading, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Loading } from "../kit/Loading";
 import { useTitle } from "../shared/useTitle";
 
 /** Where the provider sends people back to. */
@@ -17,7 +18,7 @@ export function ReturnPage() {
         <h1 className="text-lg leading-6">
           {error ? "Not signed in" : waiting ? "Signing in" : "There you are"}
         </h1>
-        <Refused error={error} />
+        <Refusal error={error} />
         {waiting ? (
           <Loading what="the provider’s answer" />
         ) : (

@@ -6,7 +6,7 @@ import { Keys } from "./Keys";
 import { Known } from "./Known";
 import { LiveRegion } from "./LiveRegion";
 import { Rail } from "./Rail";
-import { SideSlot } from "./SidePanel";
+import { SideSlot } from "../kit/SidePanel";
 import { TopBar } from "./TopBar";
 import { useToggleDraft } from "../draft/useToggleDraft";
 import { useUndoKeys } from "../draft/useUndoKeys";

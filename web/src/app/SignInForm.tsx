@@ -1,8 +1,11 @@
-import { useRef, useState } from "react";
+import { useRef } from "react";
 import { useSignIn } from "../api/people";
-import { Button, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { PasswordInput } from "../shared/PasswordInput";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { TextInput } from "../kit/inputs";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
+import { SecretField } from "../kit/SecretField";
 
 /**
  * Name and password. With a name given, that is who was here; somebody else may sign in instead.
@@ -14,20 +17,19 @@ export function SignInForm({
   known?: string;
   onSignedIn?: (name: string) => void;
 }) {
-  const [name, setName] = useState(known);
-  const [password, setPassword] = useState("");
   const signIn = useSignIn();
+  const form = useForm({ work: null, start: { name: known, password: "" }, writes: [signIn] });
+  const { name, password } = form.value;
   const passwordField = useRef<HTMLInputElement>(null);
   return (
-    <form
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (signIn.isPending) return;
-        signIn.mutate(
-          { name, password },
-          { onSuccess: () => onSignedIn?.(name), onError: () => passwordField.current?.select() },
-        );
-      }}
+    <Form
+      of={form}
+      onSubmit={() =>
+        signIn.mutate(form.value, {
+          onSuccess: () => onSignedIn?.(name),
+          onError: () => passwordField.current?.select(),
+        })
+      }
     >
       <label className="mb-3 block">
         <span className="mb-1 block font-medium">Name</span>
@@ -38,16 +40,17 @@ export function SignInForm({
           autoComplete="username"
           title="For an account of a domain: name@domain"
           value={name}
-          onChange={(event) => setName(event.target.value)}
+          onChange={(event) => form.change({ name: event.target.value })}
           required
         />
       </label>
-      <PasswordInput
+      <SecretField
         label="Password"
+        className="mb-4"
         ref={passwordField}
         autoFocus={known !== ""}
         value={password}
-        onChange={setPassword}
+        onChange={(typed) => form.change({ password: typed })}
       />
       <Button
         type="submit"
@@ -59,8 +62,8 @@ export function SignInForm({
         Sign in
       </Button>
       <div className="mt-3 min-h-9">
-        <Refused error={signIn.error} />
+        <Refusal error={signIn.error} />
       </div>
-    </form>
+    </Form>
   );
 }

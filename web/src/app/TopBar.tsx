@@ -5,7 +5,7 @@ import { useDomains } from "../api/domains";
 import { useMe } from "../api/people";
 import { DraftSwitch } from "../draft/DraftSwitch";
 import { at, domainOf, draftOf } from "../draft/place";
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 import { Finder } from "../shared/Finder";
 import { awayText, plural } from "../shared/span";
 import { LockedLine } from "./LockedLine";

@@ -1,7 +1,7 @@
 import { DropdownMenu } from "radix-ui";
 import { useNavigate } from "react-router";
 import { domainOf, draftOf } from "../draft/place";
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 import { useUnsaved } from "../shared/kept";
 
 /** What is typed in this domain and not saved, each a way back to it. */

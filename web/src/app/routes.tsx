@@ -1,5 +1,5 @@
 import { createBrowserRouter } from "react-router";
-import { Loading } from "../shared/controls";
+import { Loading } from "../kit/Loading";
 import { Home } from "./Home";
 import { NotFound } from "./NotFound";
 import { OutOfDate } from "./OutOfDate";

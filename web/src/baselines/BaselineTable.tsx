@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 import { dayText } from "../shared/moments";
-import { Swatch } from "../shared/Swatch";
+import { Swatch } from "../kit/Swatch";
 import { MARKS, TONES, WORDS } from "./states";
 
 interface Props {

@@ -1,10 +1,10 @@
 import { useParams } from "react-router";
 import { useBaseline, useBaselines } from "../api/baselines";
 import type { Schemas } from "../api/client";
-import { SidePanel } from "../app/SidePanel";
+import { SidePanel } from "../kit/SidePanel";
 import { domainOf } from "../draft/place";
-import { Failed, Loading } from "../shared/controls";
-import { Select } from "../shared/fields";
+import { Failure, Loading } from "../kit/Loading";
+import { Select } from "../kit/inputs";
 import { plural } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
@@ -59,7 +59,7 @@ export function BaselinesScreen() {
       </div>
       <p className="mt-1 mb-2 max-w-[860px] text-soft small:hidden">{found.data?.baseline.about}</p>
       {(known.error ?? found.error) && (
-        <Failed
+        <Failure
           error={known.error ?? found.error}
           retry={() => {
             void known.refetch();

@@ -1,6 +1,6 @@
 import { useBeside } from "../api/baselines";
 import type { Schemas } from "../api/client";
-import { Failed, Loading } from "../shared/controls";
+import { Failure, Loading } from "../kit/Loading";
 
 const CELL = "border-b border-line/60 px-2 py-1 align-top";
 
@@ -8,7 +8,7 @@ const CELL = "border-b border-line/60 px-2 py-1 align-top";
 export function BesideTable({ name, other }: { name: string; other: string }) {
   const found = useBeside(name, other);
   if (found.isPending) return <Loading what="both baselines" />;
-  if (found.error) return <Failed error={found.error} retry={() => void found.refetch()} />;
+  if (found.error) return <Failure error={found.error} retry={() => void found.refetch()} />;
   const { first, second, rows } = found.data;
   return (
     <div

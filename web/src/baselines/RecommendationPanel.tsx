@@ -6,13 +6,14 @@ import { at } from "../draft/place";
 import { AcceptForm } from "../shared/AcceptForm";
 import { keptValue } from "../shared/kept";
 import { announce } from "../shared/announce";
-import { Button, Refused } from "../shared/controls";
-import { PanelHead } from "../editor/PanelHead";
-import { PartHead } from "../shared/PartHead";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { PanelHead } from "../kit/PanelHead";
+import { PartHead } from "../kit/PartHead";
 import { SaidLine } from "../shared/SaidLine";
 import { dayText } from "../shared/moments";
 import { plural } from "../shared/span";
-import { PolicyTag } from "../shared/Swatch";
+import { PolicyTag } from "../kit/Swatch";
 import { MARKS, TONES } from "./states";
 
 interface Props {
@@ -87,7 +88,7 @@ function Exception({ domain, baseline, row }: Omit<Props, "onClose">) {
             Withdraw
           </Button>
         )}
-        <Refused error={withdraw.error} />
+        <Refusal error={withdraw.error} />
       </div>
     );
   if (row.state !== "not met" || !may("draft")) return null;
@@ -105,8 +106,7 @@ function Exception({ domain, baseline, row }: Omit<Props, "onClose">) {
             to: `/${at(domain)}/baselines?baseline=${baseline}&recommendation=${row.key}`,
           }}
           accept={(said) => accept.mutateAsync({ recommendation: row.key, ...said })}
-          busy={accept.isPending}
-          error={accept.error}
+          write={accept}
           onDone={() => setAsking(false)}
         />
       )}
@@ -179,7 +179,7 @@ function Gap({ domain, baseline, row, gap }: GapProps) {
           No setting of the policy closes it: flags of the accounts themselves stand against it.
         </p>
       )}
-      <Refused error={close.error} />
+      <Refusal error={close.error} />
     </li>
   );
 }

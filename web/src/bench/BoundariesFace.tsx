@@ -2,13 +2,14 @@ import { useState } from "react";
 import { useBoundaries } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { useStrata } from "../api/domains";
-import { Button, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 
 import { focusOn } from "../shared/focus";
 import { Word } from "../shared/Word";
 import { AS_IT_IS, useBench, type Circumstances } from "./BenchProvider";
 import { WhoSetsIt } from "./WhoSetsIt";
-import { Select } from "../shared/fields";
+import { Select } from "../kit/inputs";
 
 /** The circumstances that put a boundary candidate where it lies, from now on. A reset has none. */
 function around(
@@ -126,7 +127,7 @@ export function BoundariesFace({
         className="min-h-24 flex-1 overflow-auto px-4 pb-2 small:px-2"
       >
         {boundaries.error ? (
-          <Refused error={boundaries.error} />
+          <Refusal error={boundaries.error} />
         ) : !found ? (
           <p className="grid h-full place-content-center text-center text-soft">
             One invented candidate that just passes, and for each rule one that it alone refuses:

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
 import { presentOf, useBench, useCandidate } from "./BenchProvider";
 import { CircumstancesPopover } from "./CircumstancesPopover";
 import { KeepTrial } from "./KeepTrial";
@@ -52,7 +52,7 @@ export function CandidateFace({ place, judged, ofLive, ofDraft, sides }: Props) 
         )}
       </div>
       {error ? (
-        <Refused error={error} also={passing(error) ? "It is asked again by itself." : ""} />
+        <Refusal error={error} also={passing(error) ? "It is asked again by itself." : ""} />
       ) : nobody ? (
         <NobodyYet place={place} policies>
           Add accounts or policies above and compare the answers of each rule side by side. Enter in

@@ -1,9 +1,9 @@
 import { Popover } from "radix-ui";
-import { Button } from "../shared/controls";
-import { MomentField } from "../shared/MomentField";
-import { Drop } from "../shared/Drop";
+import { Button } from "../kit/Button";
+import { MomentField } from "../kit/MomentField";
+import { Drop } from "../kit/Drop";
 import { AS_IT_IS, useBench, type Earlier } from "./BenchProvider";
-import { TextInput } from "../shared/fields";
+import { TextInput } from "../kit/inputs";
 
 /**
  * When the trial takes place, how old the present password is, and which passwords were in use

@@ -2,14 +2,16 @@ import { useId, useState } from "react";
 import { useKeepTrial } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
-import { focusAfterwards } from "../shared/focus";
-import { Button, Choices, Notice, Refused } from "../shared/controls";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Choices } from "../kit/Choices";
 import { Finder } from "../shared/Finder";
-import { useKept } from "../shared/kept";
-import { Drop } from "../shared/Drop";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
+import { Drop } from "../kit/Drop";
 import { useBench } from "./BenchProvider";
 import { at } from "../draft/place";
-import { TextInput } from "../shared/fields";
+import { TextInput } from "../kit/inputs";
 import { useMay } from "../api/domains";
 
 type Kind = Schemas["TrialNew"]["kind"];
@@ -64,7 +66,7 @@ export function KeepTrial({ stale, ...props }: Props & { stale: boolean }) {
         </Button>
       }
     >
-      <Form {...props} onDone={() => setOpen(false)} />
+      <TrialForm {...props} onDone={() => setOpen(false)} />
     </Drop>
   );
 }
@@ -80,53 +82,48 @@ const kindOf = (kept: Kept) => ("story" in kept ? "story" : "candidate");
 
 const untyped = (form: Typed) => form.named === "";
 
-function Form({ place, kept, first, onDone }: Props & { onDone: () => void }) {
+function TrialForm({ place, kept, first, onDone }: Props & { onDone: () => void }) {
   const { accounts, setFace } = useBench();
   const what = kindOf(kept);
   const words = WORDS[what];
   const keep = useKeepTrial(place);
   const title = useId();
   // The candidate itself lies on the bench and is kept nowhere.
-  const [form, setForm, forget] = useKept<Typed>(
-    {
+  const form = useForm<Typed>({
+    work: {
       place,
       about: what === "story" ? "story trial" : "trial",
       label: words.label,
       to: `/${at(place)}/strata`,
     },
-    {
+    start: {
       named: "",
       kind: accounts[0] ? "population" : "group",
       target: accounts[0] ?? "",
       expected: first,
     },
-    untyped,
-  );
-  const { named, kind, target, expected } = form;
+    isBlank: untyped,
+    writes: [keep],
+  });
+  const { named, kind, target, expected } = form.value;
   const [invented, setInvented] = useState(false);
+  const ready = (what === "story" || invented) && named.trim() !== "" && target !== "";
   const save = () => {
-    const focus = focusAfterwards();
-    keep.mutate(
-      { title: named, ...kept, kind, target, expected, rule: "", invented: what === "candidate" },
-      {
-        onSuccess: () => {
-          forget(form);
-          onDone();
-          setFace("trials");
-          announce("The trial is kept.");
-          focus.on("trials");
-        },
+    if (!ready) return;
+    const wanted = { kind, target, expected, rule: "" as const, invented: what === "candidate" };
+    form.send(
+      () => keep.mutateAsync({ title: named, ...kept, ...wanted }),
+      (_, sent) => {
+        form.saved(sent);
+        onDone();
+        setFace("trials");
+        announce("The trial is kept.");
+        return "trials";
       },
     );
   };
   return (
-    <form
-      className="space-y-2.5"
-      onSubmit={(event) => {
-        event.preventDefault();
-        save();
-      }}
-    >
+    <Form of={form} className="space-y-2.5" onSubmit={save}>
       <h3 className="text-sm">Keep as a trial</h3>
       <div>
         <label htmlFor={title} className="text-xs text-soft">
@@ -138,7 +135,7 @@ function Form({ place, kept, first, onDone }: Props & { onDone: () => void }) {
           maxLength={200}
           placeholder={words.example}
           className="w-full"
-          onChange={(event) => setForm({ ...form, named: event.target.value })}
+          onChange={(event) => form.change({ named: event.target.value })}
         />
       </div>
       <Choices
@@ -147,8 +144,7 @@ function Form({ place, kept, first, onDone }: Props & { onDone: () => void }) {
         onChange={(next) => {
           // A group's name is no account's, nor the other way round.
           const other = (next === "group") !== (kind === "group");
-          setForm({
-            ...form,
+          form.change({
             kind: next,
             target: !other ? target : next === "group" ? "" : (accounts[0] ?? ""),
           });
@@ -173,12 +169,12 @@ function Form({ place, kept, first, onDone }: Props & { onDone: () => void }) {
         kinds={[kind === "group" ? "group" : "account"]}
         label={kind === "group" ? "Group of the trial" : "Account of the trial"}
         placeholder={kind === "group" ? "Choose a group" : "Choose another account"}
-        onPick={(hit) => setForm({ ...form, target: hit.name })}
+        onPick={(hit) => form.change({ target: hit.name })}
       />
       <Choices
         label="What must come of it"
         value={expected}
-        onChange={(next) => setForm({ ...form, expected: next })}
+        onChange={(next) => form.change({ expected: next })}
         choices={[...words.choices]}
       />
       {"candidate" in kept && kept.present !== null && (
@@ -189,7 +185,7 @@ function Form({ place, kept, first, onDone }: Props & { onDone: () => void }) {
       {what === "story" ? (
         <p className="font-mono text-xs break-words">{"story" in kept && kept.story}</p>
       ) : (
-        <Notice tone="warn">
+        <Alert tone="warn">
           A trial is stored with its candidate
           {"candidate" in kept && kept.present !== null && " and the one before it"}, and everybody
           who signs in here can read it.
@@ -203,31 +199,22 @@ function Form({ place, kept, first, onDone }: Props & { onDone: () => void }) {
               ? "Both are invented; nobody uses them"
               : "This candidate is invented; nobody uses it"}
           </label>
-        </Notice>
+        </Alert>
       )}
-      <Refused error={keep.error} />
+      <Refusal error={keep.error} />
       <div className="flex justify-between">
         <Button
           onClick={() => {
-            forget();
+            form.reset();
             onDone();
           }}
         >
           Give it up
         </Button>
-        <Button
-          type="submit"
-          tone="main"
-          disabled={
-            (what === "candidate" && !invented) ||
-            named.trim() === "" ||
-            target === "" ||
-            keep.isPending
-          }
-        >
+        <Button type="submit" tone="main" disabled={!ready || form.busy}>
           {keep.isPending ? "Keeping …" : "Keep the trial"}
         </Button>
       </div>
-    </form>
+    </Form>
   );
 }

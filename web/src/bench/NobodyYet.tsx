@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 import { useBench } from "./BenchProvider";
 import { useEveryPolicy } from "./useEveryPolicy";
 import { useSamples } from "./useSamples";

@@ -1,5 +1,5 @@
 import { Link } from "react-router";
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 import { useSamples } from "./useSamples";
 import { at } from "../draft/place";
 import { May } from "../shared/May";

@@ -3,12 +3,18 @@ import { useRehearsal } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { useStrata } from "../api/domains";
 import { domainOf } from "../draft/place";
-import { Button, Loading, Refused } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Loading } from "../kit/Loading";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
+import { Select, TextInput } from "../kit/inputs";
 import { Word } from "../shared/Word";
 import { useBench, useCandidate } from "./BenchProvider";
 
 type Answer = Schemas["RehearsalAnswer"];
+
+const START = { policy: "", candidate: true, set: true, story: "" };
 
 /** What came of the last rehearsal, and of what. */
 interface Done {
@@ -26,13 +32,13 @@ export function RehearsalFace({ place, stage }: { place: string; stage: string }
   const strata = useStrata(domain).data;
   const candidate = useCandidate();
   const { policies } = useBench();
-  const [chosen, choose] = useState("");
-  const [wants, setWants] = useState({ candidate: true, set: true, story: "" });
   const [done, setDone] = useState<Done | null>(null);
   const rehearsal = useRehearsal(domain);
+  const form = useForm({ work: null, start: START, writes: [rehearsal] });
+  const wants = form.value;
   const layers = strata?.layers ?? [];
   const first = policies[0]?.guid ?? layers[0]?.guid ?? "domain";
-  const policy = chosen || (layers.some((layer) => layer.guid === first) ? first : "domain");
+  const policy = wants.policy || (layers.some((layer) => layer.guid === first) ? first : "domain");
   const withCandidate = wants.candidate && candidate !== "";
   const nothing = !withCandidate && !wants.set && wants.story.trim() === "";
   // A word belongs to the candidate and the policy it was said of.
@@ -41,12 +47,12 @@ export function RehearsalFace({ place, stage }: { place: string; stage: string }
       ? done.answer
       : null;
   return (
-    <form
-      aria-label="Rehearsal"
+    <Form
+      of={form}
+      label="Rehearsal"
       className="flex h-full flex-col overflow-y-auto"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (nothing || rehearsal.isPending) return;
+      onSubmit={() => {
+        if (nothing) return;
         const asked = withCandidate ? candidate : null;
         setDone(null);
         rehearsal.mutate(
@@ -59,7 +65,7 @@ export function RehearsalFace({ place, stage }: { place: string; stage: string }
         <Word of="rehearsal">Rehearsal</Word>
         <label className="flex max-w-full min-w-0 items-center gap-1.5">
           <span className="shrink-0 text-soft">Under</span>
-          <Select value={policy} onChange={(event) => choose(event.target.value)}>
+          <Select value={policy} onChange={(event) => form.change({ policy: event.target.value })}>
             {layers.map((layer) => (
               <option key={layer.guid} value={layer.guid}>
                 {layer.name}
@@ -73,7 +79,7 @@ export function RehearsalFace({ place, stage }: { place: string; stage: string }
             type="checkbox"
             checked={withCandidate}
             disabled={candidate === ""}
-            onChange={(event) => setWants({ ...wants, candidate: event.target.checked })}
+            onChange={(event) => form.change({ candidate: event.target.checked })}
           />
           the candidate
         </label>
@@ -81,7 +87,7 @@ export function RehearsalFace({ place, stage }: { place: string; stage: string }
           <input
             type="checkbox"
             checked={wants.set}
-            onChange={(event) => setWants({ ...wants, set: event.target.checked })}
+            onChange={(event) => form.change({ set: event.target.checked })}
           />
           a set on both sides of every rule
         </label>
@@ -92,7 +98,7 @@ export function RehearsalFace({ place, stage }: { place: string; stage: string }
             placeholder="3 bad, good, unlock, good"
             maxLength={2000}
             value={wants.story}
-            onChange={(event) => setWants({ ...wants, story: event.target.value })}
+            onChange={(event) => form.change({ story: event.target.value })}
           />
         </label>
         <Button type="submit" tone="main" disabled={nothing} aria-busy={rehearsal.isPending}>
@@ -108,7 +114,7 @@ export function RehearsalFace({ place, stage }: { place: string; stage: string }
         {rehearsal.isPending ? (
           <Loading what="the directory’s word" />
         ) : rehearsal.error ? (
-          <Refused error={rehearsal.error} />
+          <Refusal error={rehearsal.error} />
         ) : shown ? (
           <Said answer={shown} />
         ) : (
@@ -118,7 +124,7 @@ export function RehearsalFace({ place, stage }: { place: string; stage: string }
           </p>
         )}
       </div>
-    </form>
+    </Form>
   );
 }
 

@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 import { useEnforced } from "../api/gate";
 import { ENFORCED } from "../gate/kinds";
 import { Word } from "../shared/Word";
-import { PolicyTag } from "../shared/Swatch";
+import { PolicyTag } from "../kit/Swatch";
 import { at } from "../draft/place";
 
 type Column = Schemas["AttemptColumn"];

@@ -1,7 +1,8 @@
 import { Popover } from "radix-ui";
 import { useSuggestions } from "../api/bench";
-import { Button, Refused } from "../shared/controls";
-import { Drop } from "../shared/Drop";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Drop } from "../kit/Drop";
 import { useBench } from "./BenchProvider";
 
 const KINDS = { phrase: "Words", blocks: "Letters and digits" } as const;
@@ -37,7 +38,7 @@ export function SuggestPopover({ place }: { place: string }) {
       <h3 className="text-sm">
         Accepted for {account ?? `anybody under ${policy?.name ?? "the domain policy"}`}
       </h3>
-      <Refused error={suggestions.error ?? nothing} />
+      <Refusal error={suggestions.error ?? nothing} />
       <ul className="min-h-[108px] space-y-2">
         {made.map((one) => (
           <li key={one.kind}>

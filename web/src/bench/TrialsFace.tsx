@@ -3,8 +3,10 @@ import { useDropTrial, useTrials } from "../api/bench";
 import type { Schemas } from "../api/client";
 import { useDomains, useEditDomain, useMay } from "../api/domains";
 import { domainOf, draftOf } from "../draft/place";
-import { Button, Failed, Loading, Refused } from "../shared/controls";
-import { WhyForm } from "../shared/WhyForm";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
+import { ReasonForm } from "../kit/ReasonForm";
 import { Word } from "../shared/Word";
 import { TrialState } from "./TrialState";
 
@@ -31,7 +33,7 @@ export function TrialsFace({ place }: { place: string }) {
   const [asked, setAsked] = useState<boolean | null>(null);
   const info = domains.data?.find((d) => d.dns_name === domainOf(place));
   if (trials.isPending) return <Loading what="the trials" />;
-  if (trials.error) return <Failed error={trials.error} retry={() => void trials.refetch()} />;
+  if (trials.error) return <Failure error={trials.error} retry={() => void trials.refetch()} />;
   const { data } = trials;
   const drafting = draftOf(place) !== null;
   const error = drop.error ?? edit.error;
@@ -65,7 +67,7 @@ export function TrialsFace({ place }: { place: string }) {
         </span>
       </div>
       {info && asked !== null && (
-        <WhyForm
+        <ReasonForm
           act="Ask for it"
           busy={edit.isPending}
           onAct={(reason) =>
@@ -79,9 +81,9 @@ export function TrialsFace({ place }: { place: string }) {
           {asked
             ? "From then on nothing is published while a trial is not met."
             : "From then on drafts are published whatever the trials say."}
-        </WhyForm>
+        </ReasonForm>
       )}
-      <Refused error={error} />
+      <Refusal error={error} />
       <div
         tabIndex={0}
         id="trials"

@@ -1,8 +1,8 @@
 import { Popover } from "radix-ui";
 import type { Schemas } from "../api/client";
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 import { Finder } from "../shared/Finder";
-import { Drop } from "../shared/Drop";
+import { Drop } from "../kit/Drop";
 import { useBench } from "./BenchProvider";
 import { useSamples } from "./useSamples";
 

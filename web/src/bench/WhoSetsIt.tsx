@@ -1,4 +1,4 @@
-import { Choices } from "../shared/controls";
+import { Choices } from "../kit/Choices";
 import { useBench } from "./BenchProvider";
 
 /** Whether its owner changes the password or an operator resets it. */

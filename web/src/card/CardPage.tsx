@@ -7,7 +7,9 @@ import { Known } from "../app/Known";
 import { AS_IT_IS } from "../bench/BenchProvider";
 import { useVerdicts } from "../bench/useVerdicts";
 import { at, domainOf, draftOf } from "../draft/place";
-import { Button, Failed, Loading, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { useTitle } from "../shared/useTitle";
 import { letterDay } from "../shared/moments";
 import { Mark } from "../app/Mark";
@@ -37,7 +39,7 @@ function Loaded() {
   if (card.error)
     return (
       <WholePage>
-        <Failed error={card.error} retry={() => void card.refetch()} />
+        <Failure error={card.error} retry={() => void card.refetch()} />
       </WholePage>
     );
   return <Sheet place={domain} card={card.data} />;
@@ -129,7 +131,7 @@ function Sheet({ place, card }: { place: string; card: Card }) {
                 ? column.told
                 : !error && "…"}
           </p>
-          <Refused error={error} />
+          <Refusal error={error} />
         </section>
         <Told title="If it is refused all the same" lines={card.refusals} />
         <Told

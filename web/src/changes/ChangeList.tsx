@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 
 interface Props {
   groups: Schemas["ChangeGroup"][];

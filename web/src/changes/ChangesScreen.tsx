@@ -1,7 +1,7 @@
 import { useParams } from "react-router";
 import { useDrafts } from "../api/drafts";
 import { domainOf, draftOf } from "../draft/place";
-import { Choices } from "../shared/controls";
+import { Choices } from "../kit/Choices";
 import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
 import { DraftList } from "./DraftList";

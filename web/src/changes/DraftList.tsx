@@ -1,58 +1,25 @@
 import { Link } from "react-router";
 import { useDrafts, useOpenDraft } from "../api/drafts";
 import { at, domainOf, placeOf } from "../draft/place";
-import { Button, Failed, Loading, Refused } from "../shared/controls";
-import { useKept } from "../shared/kept";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
 import { awayText, plural } from "../shared/span";
-import { TextInput } from "../shared/fields";
+import { TextInput } from "../kit/inputs";
 import { May } from "../shared/May";
-
-const untitled = (title: string) => title === "";
 
 /** All open drafts of the domain, everybody's, and a way to begin another. */
 export function DraftList({ place }: { place: string }) {
   const drafts = useDrafts(place);
-  const open = useOpenDraft(place);
-  const [title, setTitle, forget] = useKept<string>(
-    {
-      place: domainOf(place),
-      about: "new draft",
-      label: "A draft not opened yet",
-      to: `/${at(domainOf(place))}/changes?view=drafts`,
-    },
-    "",
-    untitled,
-  );
   if (drafts.isPending) return <Loading what="the drafts" />;
-  if (drafts.error) return <Failed error={drafts.error} retry={() => void drafts.refetch()} />;
+  if (drafts.error) return <Failure error={drafts.error} retry={() => void drafts.refetch()} />;
   return (
     <div className="h-full max-w-[820px] overflow-y-auto px-4 pb-4 small:px-2">
       <May right="draft" at={place}>
-        <form
-          className="mb-3 flex flex-wrap items-center gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            void open.mutateAsync(title.trim()).then(
-              () => forget(title),
-              () => undefined,
-            );
-          }}
-        >
-          <label htmlFor="new-draft">New draft</label>
-          <TextInput
-            id="new-draft"
-            value={title}
-            maxLength={100}
-            placeholder="What it is about"
-            className="w-72"
-            onChange={(event) => setTitle(event.target.value)}
-          />
-          <Button type="submit" tone="main" disabled={open.isPending}>
-            Open
-          </Button>
-        </form>
+        <NewDraft place={place} />
       </May>
-      <Refused error={open.error} />
       {drafts.data.length === 0 && (
         <p className="text-soft">
           No draft is open. Any edit of a policy opens one too: nothing touches live until it is
@@ -90,5 +57,46 @@ export function DraftList({ place }: { place: string }) {
         ))}
       </ul>
     </div>
+  );
+}
+
+function NewDraft({ place }: { place: string }) {
+  const domain = domainOf(place);
+  const open = useOpenDraft(place);
+  const form = useForm({
+    work: {
+      place: domain,
+      about: "new draft",
+      label: "A draft not opened yet",
+      to: `/${at(domain)}/changes?view=drafts`,
+    },
+    start: "",
+    writes: [open],
+  });
+  return (
+    <Form
+      of={form}
+      className="mb-3 flex flex-wrap items-center gap-2"
+      onSubmit={() =>
+        form.send(
+          () => open.mutateAsync(form.value.trim()),
+          (_, sent) => form.saved(sent),
+        )
+      }
+    >
+      <label htmlFor="new-draft">New draft</label>
+      <TextInput
+        id="new-draft"
+        value={form.value}
+        maxLength={100}
+        placeholder="What it is about"
+        className="w-72"
+        onChange={(event) => form.set(event.target.value)}
+      />
+      <Button type="submit" tone="main" disabled={form.busy}>
+        Open
+      </Button>
+      <Refusal error={open.error} />
+    </Form>
   );
 }

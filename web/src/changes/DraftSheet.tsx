@@ -11,9 +11,11 @@ import {
 } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { useRenumber } from "../api/drafts";
-import { Beside } from "../app/SidePanel";
-import { Button, ButtonLink, Failed, Loading, Notice, Refused } from "../shared/controls";
-import { Confirmation } from "../shared/Confirmation";
+import { Beside } from "../kit/SidePanel";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button, ButtonLink } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
+import { Confirmation } from "../kit/Confirmation";
 import { plural } from "../shared/span";
 import { ChangeList } from "./ChangeList";
 import { ImpactPanel } from "./ImpactPanel";
@@ -21,7 +23,7 @@ import { PublishPanel } from "./PublishPanel";
 import { TrialsPanel } from "./TrialsPanel";
 import { useWords, type Words } from "./useWords";
 import { at } from "../draft/place";
-import { TextArea, TextInput } from "../shared/fields";
+import { TextArea, TextInput } from "../kit/inputs";
 import { May, MayChange } from "../shared/May";
 import { useMay } from "../api/domains";
 import { useMe } from "../api/people";
@@ -48,7 +50,7 @@ export function DraftSheet({ place }: { place: string }) {
   const may = useMay(place);
   const mine = useMe().data?.name === draft.data?.author;
   if (draft.isPending) return <Loading what="the draft" />;
-  if (draft.error) return <Failed error={draft.error} retry={() => void draft.refetch()} />;
+  if (draft.error) return <Failure error={draft.error} retry={() => void draft.refetch()} />;
   const { data } = draft;
   const { version } = data;
   const busy =
@@ -102,7 +104,7 @@ export function DraftSheet({ place }: { place: string }) {
         {!data.all_there && <LeftOut left={data.left_out} />}
         {data.all_there && (
           <div className="mb-3">
-            <Notice tone="plain" role="status">
+            <Alert tone="plain" role="status">
               <p className="mb-1.5">
                 <span className="text-pass">✓ All of this is already so.</span> The domain holds
                 everything this draft wants: nothing is left to publish.
@@ -116,7 +118,7 @@ export function DraftSheet({ place }: { place: string }) {
                   Close the draft
                 </Button>
               </May>
-            </Notice>
+            </Alert>
           </div>
         )}
         {asked && (
@@ -136,7 +138,7 @@ export function DraftSheet({ place }: { place: string }) {
             </Confirmation>
           </div>
         )}
-        <Refused error={error} />
+        <Refusal error={error} />
         {data.groups.length === 0 && draft.isFetching ? (
           // An earlier answer says nothing of edits that were just saved.
           <p className="py-3 text-soft">Loading the changes …</p>
@@ -158,10 +160,10 @@ export function DraftSheet({ place }: { place: string }) {
           />
         )}
         {data.what_ifs > 0 && (
-          <Notice>
+          <Alert>
             What-ifs count in every screen while this draft is shown. Publishing leaves accounts and
             groups as they are.
-          </Notice>
+          </Alert>
         )}
         <Beside>
           <div className="space-y-3 px-4 py-3 small:px-0">
@@ -221,9 +223,9 @@ function WordFields({ draft, words }: { draft: Detail; words: Words }) {
       </p>
       {words.error && (
         <div className="col-span-2">
-          <Notice tone="fail" role="alert">
+          <Alert tone="fail" role="alert">
             {words.error.message}
-          </Notice>
+          </Alert>
         </div>
       )}
     </div>

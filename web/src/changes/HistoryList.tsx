@@ -3,14 +3,16 @@ import { useComparison, useHistory, useTakeBack } from "../api/drafts";
 import type { Schemas } from "../api/client";
 import { changesFile, unlockingFile } from "../api/locks";
 import { changeReport } from "../api/reports";
-import { Beside } from "../app/SidePanel";
+import { Beside } from "../kit/SidePanel";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
-import { Button, ButtonLink, Failed, Loading, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button, ButtonLink } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { momentText } from "../shared/moments";
 import { awayText } from "../shared/span";
 import { ChangeList } from "./ChangeList";
-import { Select } from "../shared/fields";
+import { Select } from "../kit/inputs";
 import { useMay } from "../api/domains";
 
 /** Accounts that are named one by one. */
@@ -27,7 +29,7 @@ export function HistoryList({ place }: { place: string }) {
   const takeBack = useTakeBack(place);
   const may = useMay(place);
   if (history.isPending) return <Loading what="the history" />;
-  if (history.error) return <Failed error={history.error} retry={() => void history.refetch()} />;
+  if (history.error) return <Failure error={history.error} retry={() => void history.refetch()} />;
   // The latest that can be taken back, once it is known to be the latest.
   const undoable = history.isFetching
     ? undefined
@@ -35,7 +37,7 @@ export function HistoryList({ place }: { place: string }) {
   return (
     <>
       <div className="h-full overflow-y-auto px-4 pb-4 small:px-2">
-        <Refused error={takeBack.error} />
+        <Refusal error={takeBack.error} />
         {history.data.length === 0 && (
           <p className="text-soft">Nothing yet: the next load or publish is the first entry.</p>
         )}
@@ -152,7 +154,7 @@ function Compare({ place, points }: { place: string; points: Point[] }) {
       {select("To", after, setAfter)}
       {before === after && <p className="text-soft">Choose two different points.</p>}
       {comparison.error && (
-        <Failed error={comparison.error} retry={() => void comparison.refetch()} />
+        <Failure error={comparison.error} retry={() => void comparison.refetch()} />
       )}
       {comparison.isFetching && <Loading what="both points" />}
       {comparison.data &&

@@ -2,9 +2,10 @@ import { Link } from "react-router";
 import { useImpact } from "../api/drafts";
 import { useCatalogue } from "../api/policies";
 import type { Schemas } from "../api/client";
-import { Failed, Loading, Notice } from "../shared/controls";
+import { Alert } from "../kit/Alert";
+import { Failure, Loading } from "../kit/Loading";
 import { plural } from "../shared/span";
-import { Swatch } from "../shared/Swatch";
+import { Swatch } from "../kit/Swatch";
 import { at } from "../draft/place";
 
 /**
@@ -15,7 +16,7 @@ export function ImpactPanel({ place }: { place: string }) {
   const impact = useImpact(place);
   const catalogue = useCatalogue();
   if (impact.isPending || catalogue.isPending) return <Loading what="the impact" />;
-  if (impact.error) return <Failed error={impact.error} retry={() => void impact.refetch()} />;
+  if (impact.error) return <Failure error={impact.error} retry={() => void impact.refetch()} />;
   const { data } = impact;
   const label = (key: string) => catalogue.data?.find((s) => s.key === key)?.label ?? key;
   const quiet = data.accounts === 0 && data.settings.length === 0 && data.asked_otherwise === 0;
@@ -23,7 +24,7 @@ export function ImpactPanel({ place }: { place: string }) {
     <section aria-label="Impact" className="space-y-2">
       <h2 className="text-sm">Impact</h2>
       {data.weaker_privileged > 0 && (
-        <Notice tone="fail">
+        <Alert tone="fail">
           <strong>
             ▲ {plural(data.weaker_privileged, "administrator")} would be held to less:
           </strong>{" "}
@@ -39,7 +40,7 @@ export function ImpactPanel({ place }: { place: string }) {
             </span>
           ))}
           {data.weaker_privileged > data.weaker_privileged_names.length && " and others"}.
-        </Notice>
+        </Alert>
       )}
       {quiet && <p>✓ Nobody’s policy and no setting in force changes.</p>}
       {data.transfers.length > 0 && (
@@ -134,10 +135,10 @@ function Expiries({ impact }: { impact: Schemas["ImpactInfo"] }) {
   return (
     <div>
       {impact.expire_at_once > 0 && (
-        <Notice tone="warn">
+        <Alert tone="warn">
           △ <strong>{plural(impact.expire_at_once, "password")}</strong> would expire the moment
           this is published.
-        </Notice>
+        </Alert>
       )}
       <p>
         {same

@@ -1,6 +1,8 @@
 import { templateFile, type usePreview } from "../api/publications";
 import type { Schemas } from "../api/client";
-import { ButtonLink, Failed, Loading, Notice } from "../shared/controls";
+import { Alert } from "../kit/Alert";
+import { ButtonLink } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { plural } from "../shared/span";
 import { SaidLine } from "../shared/SaidLine";
 
@@ -13,23 +15,23 @@ export const hinderedSteps = (preview: Preview["data"]) =>
 /** What publishing would write into the directory, step by step, before anything is written. */
 export function PreviewPart({ place, preview }: { place: string; preview: Preview }) {
   if (preview.isPending) return <Loading what="the directory" />;
-  if (preview.error) return <Failed error={preview.error} retry={() => void preview.refetch()} />;
+  if (preview.error) return <Failure error={preview.error} retry={() => void preview.refetch()} />;
   const { server, problem, steps, astray, templates, written_to } = preview.data;
   const hindered = hinderedSteps(preview.data);
   return (
     <div className="space-y-1.5">
       {problem ? (
-        <Notice tone="fail">✕ The directory cannot be asked: {problem}</Notice>
+        <Alert tone="fail">✕ The directory cannot be asked: {problem}</Alert>
       ) : server === "" ? (
         <p className="text-soft">
           Publishing does not write into the directory (Sources): it is live here then, and the LDIF
           file carries it there.
         </p>
       ) : hindered > 0 ? (
-        <Notice tone="fail">
+        <Alert tone="fail">
           ✕ {plural(hindered, "step")} of {steps.length} would be refused at {server}. Read the
           directory (Sources), and look at the draft again.
-        </Notice>
+        </Alert>
       ) : (
         <p>
           {plural(steps.length, "step")} at {server}, one after another. Each is compared with what
@@ -37,10 +39,10 @@ export function PreviewPart({ place, preview }: { place: string; preview: Previe
         </p>
       )}
       {astray > 0 && (
-        <Notice tone="warn">
+        <Alert tone="warn">
           △ In no order of the steps do all keep clear of other policies:{" "}
           {plural(astray, "account")} {astray === 1 ? "has" : "have"} a third one for a moment.
-        </Notice>
+        </Alert>
       )}
       {written_to !== null && (
         <p>

@@ -8,11 +8,12 @@ import {
 } from "../api/publications";
 import { isActive } from "../api/jobs";
 import { announce } from "../shared/announce";
-import { Button, Notice, Refused } from "../shared/controls";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { JobProgress } from "../shared/JobProgress";
 import { May } from "../shared/May";
 import { SaidLine } from "../shared/SaidLine";
-import { WhyForm } from "../shared/WhyForm";
+import { ReasonForm } from "../kit/ReasonForm";
 
 const MARKS = {
   waiting: { sign: "○", words: "not done" },
@@ -56,9 +57,9 @@ function UnderWay({ place, publication }: { place: string; publication: Publicat
       </h2>
       {going && job && isActive(job) && <JobProgress job={job} />}
       {!going && (
-        <Notice tone="fail" role="alert">
+        <Alert tone="fail" role="alert">
           ✕ {told}
-        </Notice>
+        </Alert>
       )}
       <p className="text-soft">
         {going
@@ -84,7 +85,7 @@ function UnderWay({ place, publication }: { place: string; publication: Publicat
         </div>
       </May>
       {!going && <CloseAsItIs place={place} />}
-      <Refused error={goOn.error ?? stop.error} />
+      <Refusal error={goOn.error ?? stop.error} />
       <ol className="border-t border-line/60">
         {steps.map((step, number) => (
           <li key={number} className="flex gap-2 border-b border-line/60 py-0.5">
@@ -113,7 +114,7 @@ function CloseAsItIs({ place }: { place: string }) {
   return (
     <May right="settings" at={place}>
       {asked ? (
-        <WhyForm
+        <ReasonForm
           act="Close as it is"
           busy={close.isPending}
           onAct={(reason) =>
@@ -128,11 +129,11 @@ function CloseAsItIs({ place }: { place: string }) {
         >
           Nothing more is written. The history keeps what the directory holds of each step, the
           draft is open again, and the domain is synced whole.
-        </WhyForm>
+        </ReasonForm>
       ) : (
         <Button onClick={() => setAsked(true)}>Close as it is …</Button>
       )}
-      <Refused error={close.error} />
+      <Refusal error={close.error} />
     </May>
   );
 }

@@ -7,8 +7,9 @@ import { useSpreads } from "../api/spreads";
 import { useMe } from "../api/people";
 import { announce } from "../shared/announce";
 import { focusAfterwards, focusOn } from "../shared/focus";
-import { Button, Refused } from "../shared/controls";
-import { Confirmation } from "../shared/Confirmation";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Confirmation } from "../kit/Confirmation";
 import { useUnsaved } from "../shared/kept";
 import { dayText } from "../shared/moments";
 import { plural } from "../shared/span";
@@ -80,7 +81,7 @@ export function PublishPanel({
       {draft.approval_ended && (
         <p className="text-warn">△ The last approval has ended. {draft.approval_ended}</p>
       )}
-      <Refused error={error} />
+      <Refusal error={error} />
       {hindrance && <p className="text-soft">{hindrance}</p>}
       {asked && !hindrance ? (
         <Confirmation

@@ -1,7 +1,7 @@
 import { useTrials } from "../api/bench";
 import { useBench } from "../bench/BenchProvider";
 import { TrialState } from "../bench/TrialState";
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 
 /** What the kept trials say to the draft that is shown; those not met come first. */
 export function TrialsPanel({ place }: { place: string }) {

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { useDrafts } from "../api/drafts";
-import { Choices } from "../shared/controls";
+import { Choices } from "../kit/Choices";
 import { plural } from "../shared/span";
 import { useToggleDraft } from "./useToggleDraft";
 import { at, draftOf } from "./place";

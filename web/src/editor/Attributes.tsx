@@ -2,7 +2,8 @@ import { useState } from "react";
 import { useAttributes } from "../api/policies";
 import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
-import { Button, Failed, Loading } from "../shared/controls";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 
 /**
  * The same thing as the directory holds it: names and raw values, to be compared with what other
@@ -26,7 +27,7 @@ export function Attributes({
       </summary>
       {open && attributes.isPending && <Loading what="the attributes" />}
       {attributes.error && (
-        <Failed error={attributes.error} retry={() => void attributes.refetch()} />
+        <Failure error={attributes.error} retry={() => void attributes.refetch()} />
       )}
       {attributes.data && (
         <>

@@ -2,25 +2,26 @@ import type { Schemas } from "../api/client";
 import { useCatalogue, useWeighedEdit } from "../api/policies";
 import { useEditBedrock } from "../api/sources";
 import { announce } from "../shared/announce";
-import { focusAfterwards } from "../shared/focus";
-import { Button, Failed, Loading, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
-import { changesOf, NO_EDITS, sentences, unedited, type Begun } from "./edits";
+import { changesOf, NO_EDITS, problemsOf, sentences, unedited, type Begun } from "./edits";
 import { useAddition } from "../api/additions";
 import { AskedBesides } from "../additions/AskedBesides";
 import { Attributes } from "./Attributes";
 import { Origins } from "./Origins";
 import { PolicyOnBench } from "../bench/PolicyOnBench";
-import { PanelHead } from "./PanelHead";
-import { SaveBar } from "./SaveBar";
+import { PanelHead } from "../kit/PanelHead";
+import { SaveBar } from "../kit/SaveBar";
 import { SettingsSheet } from "./SettingsSheet";
 import { SourceSheet } from "./SourceSheet";
-import { useForm } from "./useForm";
+import { useForm } from "../kit/form/useForm";
+import { Form } from "../kit/form/Form";
 import { ConflictNotice } from "./ConflictNotice";
-import { conflictOf } from "../api/writing";
 import { at } from "../draft/place";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { MayChange } from "../shared/May";
 
 /** The domain policy and the group policy objects that write it. */
@@ -120,37 +121,36 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
     to: `/${at(domain)}/strata?policy=domain`,
   };
   // With the version they were begun on, as a policy's are.
-  const form = useForm<Begun>(work, { ...NO_EDITS, begunOn: bedrock.version }, unedited, save);
+  const form = useForm<Begun>({
+    work,
+    start: { ...NO_EDITS, begunOn: bedrock.version },
+    isBlank: unedited,
+    writes: [save],
+    check: problemsOf,
+  });
   const changes = changesOf(bedrock, form.value);
   const dirty = changes.count > 0;
   const version = dirty ? form.value.begunOn : bedrock.version;
-  const conflict = conflictOf(save.error);
+  const { conflict } = form;
   const weighed = useWeighedEdit(
     domain,
     dirty ? { policy: "domain", settings: changes.body.settings } : null,
   ).data;
   if (catalogue.error)
-    return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
+    return <Failure error={catalogue.error} retry={() => void catalogue.refetch()} />;
   if (catalogue.isPending) return <Loading what="the settings" />;
   const send = (onVersion: number) => {
-    if (!dirty || form.unread || save.isPending) return;
-    const focus = focusAfterwards();
-    void save
-      .mutateAsync({ version: onVersion, settings: changes.body.settings })
-      .then(({ place }) => {
-        form.settled(place);
+    if (!dirty || form.blocked || save.isPending) return;
+    form.send(
+      () => save.mutateAsync({ version: onVersion, settings: changes.body.settings }),
+      ({ place }, sent) => {
+        form.settled(place, sent);
         announce("Saved to the draft.");
-      }, focus.onRefused);
+      },
+    );
   };
   return (
-    <form
-      noValidate
-      className="space-y-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        send(version);
-      }}
-    >
+    <Form of={form} className="space-y-3" onSubmit={() => send(version)}>
       {conflict && (
         <ConflictNotice
           stored={conflict.current}
@@ -172,24 +172,21 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
           catalogue={catalogue.data}
           edits={form.value}
           errors={form.errors}
-          onEdit={(next) => {
-            if (!conflict) save.reset();
-            form.set({ ...next, begunOn: version });
-          }}
+          onEdit={(next) => form.set({ ...next, begunOn: version })}
         />
       </MayChange>
-      <Refused error={form.refused} />
+      <Refusal error={form.refusal} />
       {dirty && (
         <SaveBar
           className="-mx-4"
           lines={sentences(bedrock, form.value, catalogue.data)}
-          sentence={form.unread ? "" : (weighed?.sentence ?? "")}
+          sentence={form.blocked ? "" : (weighed?.sentence ?? "")}
           busy={save.isPending}
-          blocked={form.unread || conflict !== null}
+          blocked={form.blocked || conflict !== null}
           onDiscard={form.reset}
         />
       )}
-    </form>
+    </Form>
   );
 }
 

@@ -1,4 +1,5 @@
-import { Button, Notice } from "../shared/controls";
+import { Alert } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import type { PolicySetting } from "../api/policies";
 import { changesOf, valueText, type Edits, type Stored } from "./edits";
 
@@ -29,7 +30,7 @@ export function ConflictNotice({
   if (body.precedence)
     rows.unshift(["Precedence", String(stored.precedence), String(body.precedence)]);
   return (
-    <Notice tone="fail" role="alert">
+    <Alert tone="fail" role="alert">
       <p className="mb-1.5">{message}</p>
       {rows.length > 0 ? (
         <table className="mb-2 w-full text-left">
@@ -57,6 +58,6 @@ export function ConflictNotice({
         <Button onClick={onTakeTheirs}>Take the draft’s</Button>
         {rows.length > 0 && <Button onClick={onKeepMine}>Save mine on top</Button>}
       </div>
-    </Notice>
+    </Alert>
   );
 }

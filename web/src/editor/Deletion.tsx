@@ -2,8 +2,9 @@ import { Switch } from "radix-ui";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useDeletePolicy, useEditPolicy } from "../api/policies";
-import { Button, Refused } from "../shared/controls";
-import { Confirmation } from "../shared/Confirmation";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Confirmation } from "../kit/Confirmation";
 import { plural } from "../shared/span";
 
 /** The guard against deletion, and deletion itself once the guard is lifted. */
@@ -66,7 +67,7 @@ export function Deletion({
           </p>
         </Confirmation>
       )}
-      <Refused error={error} />
+      <Refusal error={error} />
     </section>
   );
 }

@@ -4,11 +4,12 @@ import { conflictOf } from "../api/writing";
 import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
-import { Confirmation } from "../shared/Confirmation";
-import { Button, Notice } from "../shared/controls";
+import { Confirmation } from "../kit/Confirmation";
+import { Alert } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { Finder } from "../shared/Finder";
 import { plural } from "../shared/span";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { May } from "../shared/May";
 
 /** Whom the policy is linked to, and a search to link it to more. */
@@ -82,11 +83,11 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
         </div>
       )}
       {error && (
-        <Notice tone="fail" role="alert">
+        <Alert tone="fail" role="alert">
           {conflict
             ? `${conflict.message} It is shown as it is now; make the change again if it still fits.`
             : error.message}
-        </Notice>
+        </Alert>
       )}
       {policy.links.length === 0 && (
         <p className="py-1.5 text-soft">Linked to nothing, so it reaches nobody.</p>

@@ -1,14 +1,15 @@
-import { ApiError, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { useCatalogue, useCreatePolicy, useStartingPoints } from "../api/policies";
 import { announce } from "../shared/announce";
-import { focusAfterwards } from "../shared/focus";
-import { Button, Refused } from "../shared/controls";
-import { useKept } from "../shared/kept";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
 import { valueWithUnit } from "./edits";
 import { CountField, NameField } from "./fields";
-import { PanelHead } from "./PanelHead";
+import { PanelHead } from "../kit/PanelHead";
 import { at } from "../draft/place";
-import { Select } from "../shared/fields";
+import { Select } from "../kit/inputs";
 
 interface Props {
   domain: string;
@@ -38,14 +39,15 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
   const points = useStartingPoints();
   const catalogue = useCatalogue();
   const last = layers.at(-1)?.precedence ?? 0;
-  const [form, setForm, forget] = useKept<Typed>(
-    {
+  const create = useCreatePolicy(domain);
+  const form = useForm<Typed>({
+    work: {
       place: domain,
       about: `new ${copyOf}`,
       label: model ? `Copy of ${model.name}` : "New policy",
       to: `/${at(domain)}/strata?policy=new${copyOf && `&copy=${copyOf}`}`,
     },
-    {
+    start: {
       name: model ? `${model.name} copy` : "",
       precedence: Math.ceil((last + 1) / 10) * 10,
       start: "new-domain",
@@ -54,39 +56,39 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
       text: "",
       touched: false,
     },
-    untouched,
-  );
-  const { name, precedence, start, withLinks, unreadable } = form;
-  const set = (typed: Partial<Typed>) => setForm({ ...form, ...typed, touched: true });
-  const create = useCreatePolicy(domain);
-  const refused = create.error instanceof ApiError ? create.error : null;
-  const errors = Object.fromEntries((refused?.fields ?? []).map((f) => [f.field, f.message]));
+    isBlank: untouched,
+    writes: [create],
+    check: (typed) => ({ precedence: typed.unreadable }),
+  });
+  const { errors } = form;
+  const { name, precedence, start, withLinks } = form.value;
+  const set = (typed: Partial<Typed>) => form.change({ ...typed, touched: true });
   const tied = layers.find((layer) => layer.precedence === precedence);
   const point = points.data?.find((p) => p.key === start);
   const settings = model ? model.settings : point?.settings;
   return (
-    <form
-      noValidate
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (unreadable || create.isPending) return;
-        const focus = focusAfterwards();
-        void create
-          .mutateAsync({
-            name: name.trim(),
-            precedence,
-            start,
-            copy_of: model ? copyOf : null,
-            same_links: withLinks,
-            settings: {},
-            links: [],
-          })
-          .then(({ result }) => {
-            forget(form);
+    <Form
+      of={form}
+      onSubmit={() => {
+        if (form.blocked) return;
+        form.send(
+          () =>
+            create.mutateAsync({
+              name: name.trim(),
+              precedence,
+              start,
+              copy_of: model ? copyOf : null,
+              same_links: withLinks,
+              settings: {},
+              links: [],
+            }),
+          ({ result }, sent) => {
+            form.saved(sent);
             onMade(result.guid);
             announce("Created in the draft.");
-            focus.on("add-link");
-          }, focus.onRefused);
+            return "add-link";
+          },
+        );
       }}
     >
       <PanelHead
@@ -111,8 +113,8 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
             hint="Of the policies that reach an account through groups, the lowest number wins."
             value={precedence}
             low={1}
-            error={unreadable || errors.precedence}
-            typed={form.text}
+            error={errors.precedence}
+            typed={form.value.text}
             onChange={(value, message, text) =>
               set({ precedence: value ?? precedence, unreadable: message, text })
             }
@@ -164,14 +166,14 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
             ))}
           </dl>
         )}
-        <Refused error={refused?.fields.length ? null : refused} />
+        <Refusal error={form.refusal} />
         <div className="flex gap-2 pb-3">
           <Button tone="main" type="submit" disabled={create.isPending}>
             Create
           </Button>
           <Button
             onClick={() => {
-              forget();
+              form.reset();
               onClose();
             }}
           >
@@ -179,6 +181,6 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
           </Button>
         </div>
       </div>
-    </form>
+    </Form>
   );
 }

@@ -7,26 +7,36 @@ import {
   useWeighedEdit,
   type PolicySetting,
 } from "../api/policies";
-import { conflictOf } from "../api/writing";
 import { announce } from "../shared/announce";
-import { focusAfterwards, focusOn } from "../shared/focus";
-import { Button, Failed, Loading, Notice, Refused } from "../shared/controls";
+import { focusOn } from "../shared/focus";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { plural } from "../shared/span";
 import { useSaveKey } from "../shared/useSaveKey";
 import { useAddition } from "../api/additions";
 import { AskedBesides } from "../additions/AskedBesides";
 import { Attributes } from "./Attributes";
-import { BottomBar } from "./BottomBar";
+import { BottomBar } from "../kit/BottomBar";
 import { ConflictNotice } from "./ConflictNotice";
 import { Deletion } from "./Deletion";
-import { changesOf, NO_EDITS, sentences, unedited, type Begun, type Edits } from "./edits";
+import {
+  changesOf,
+  NO_EDITS,
+  problemsOf,
+  sentences,
+  unedited,
+  type Begun,
+  type Edits,
+} from "./edits";
 import { Links } from "./Links";
 import { PolicyOnBench } from "../bench/PolicyOnBench";
-import { PanelHead } from "./PanelHead";
+import { PanelHead } from "../kit/PanelHead";
 import { Raised } from "./Raised";
-import { SaveBar } from "./SaveBar";
+import { SaveBar } from "../kit/SaveBar";
 import { SettingsSheet } from "./SettingsSheet";
-import { useForm } from "./useForm";
+import { useForm } from "../kit/form/useForm";
+import { Form } from "../kit/form/Form";
 import { at, draftOf } from "../draft/place";
 import { May, MayChange } from "../shared/May";
 
@@ -58,7 +68,7 @@ export function PolicyEditor({ domain, guid, ...rest }: Props) {
   if (policy.error) {
     return (
       <div>
-        <Failed error={policy.error} retry={() => void policy.refetch()} />
+        <Failure error={policy.error} retry={() => void policy.refetch()} />
         <Button className="ml-4" onClick={() => onSelect("")}>
           Close
         </Button>
@@ -68,7 +78,7 @@ export function PolicyEditor({ domain, guid, ...rest }: Props) {
   if (policy.isPending || catalogue.isPending || addition.isPending)
     return <Loading what="the policy" />;
   if (catalogue.error)
-    return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
+    return <Failure error={catalogue.error} retry={() => void catalogue.refetch()} />;
   return <Sheet domain={domain} stored={policy.data} catalogue={catalogue.data} {...rest} />;
 }
 
@@ -94,12 +104,18 @@ function Sheet({
     to: `/${at(domain)}/strata?policy=${stored.guid}`,
   };
   const save = useEditPolicy(domain, stored.guid);
-  const form = useForm<Begun>(work, { ...NO_EDITS, begunOn: stored.version }, unedited, save);
+  const form = useForm<Begun>({
+    work,
+    start: { ...NO_EDITS, begunOn: stored.version },
+    isBlank: unedited,
+    writes: [save],
+    check: problemsOf,
+  });
   const edits = form.value;
   const changes = changesOf(stored, edits);
   const dirty = changes.count > 0;
   const version = dirty ? edits.begunOn : stored.version;
-  const conflict = conflictOf(save.error);
+  const { conflict } = form;
 
   const { precedence, settings } = changes.body;
   const weighed = useWeighedEdit(
@@ -108,7 +124,6 @@ function Sheet({
   ).data;
 
   const edit = (next: Edits) => {
-    if (!conflict) save.reset();
     form.set({ ...next, begunOn: version });
     if (next.precedence !== edits.precedence) {
       const weighed = next.precedence !== undefined && next.precedence !== stored.precedence;
@@ -122,29 +137,24 @@ function Sheet({
     if (edits.precedence !== undefined) onWeigh(null);
   };
   const send = (onVersion: number) => {
-    if (!dirty || form.unread || save.isPending) return;
-    const focus = focusAfterwards();
+    if (!dirty || form.blocked || save.isPending) return;
     // The sheet may be another one by then: what is saved is shown in its draft.
-    void save.mutateAsync({ version: onVersion, ...changes.body }).then(({ place }) => {
-      announce("Saved to the draft.");
-      // Whoever has typed on meanwhile is not taken away from it.
-      if (!form.settled(place)) return;
-      if (edits.precedence !== undefined) onWeigh(null);
-      focus.on("review-draft");
-    }, focus.onRefused);
+    form.send(
+      () => save.mutateAsync({ version: onVersion, ...changes.body }),
+      ({ place }, sent) => {
+        announce("Saved to the draft.");
+        // Whoever has typed on meanwhile is not taken away from it.
+        if (!form.settled(place, sent)) return;
+        if (edits.precedence !== undefined) onWeigh(null);
+        return "review-draft";
+      },
+    );
   };
 
   useSaveKey(() => send(version));
 
   return (
-    <form
-      className="flex min-h-full flex-col"
-      noValidate
-      onSubmit={(event) => {
-        event.preventDefault();
-        send(version);
-      }}
-    >
+    <Form of={form} className="flex min-h-full flex-col" onSubmit={() => send(version)}>
       <PanelHead
         mark={stored.mark}
         title={stored.name}
@@ -153,15 +163,7 @@ function Sheet({
       />
       <div className="space-y-3 px-4 pb-4">
         <PolicyOnBench place={domain} guid={stored.guid} name={stored.name} />
-        {stored.idle && <Notice tone="warn">△ {stored.idle}</Notice>}
-        {stored.ties.map((tie) => (
-          <Notice key={tie.guid} tone="warn">
-            <strong>Tie at {stored.precedence}</strong> with {tie.name}.{" "}
-            {tie.contested > 0
-              ? `For ${plural(tie.contested, "account")} on both, the smaller object GUID decides: ${tie.wins ? stored.name : tie.name} wins. Give one another number.`
-              : "No account is on both, so nothing hangs on it today."}
-          </Notice>
-        ))}
+        <Warnings policy={stored} />
         <div className="flex items-center gap-2">
           <May right="draft" at={domain}>
             <Button size="small" onClick={onCopy}>
@@ -173,12 +175,7 @@ function Sheet({
           </Button>
         </div>
         <Raised domain={domain} guid={stored.guid} />
-        {!stored.idle && stored.taken_by.length > 0 && (
-          <p className="text-soft">
-            Taken by others:{" "}
-            {stored.taken_by.map((t) => `${t.name} ${t.accounts.toLocaleString("en")}`).join(", ")}.
-          </p>
-        )}
+        <TakenBy policy={stored} />
         {conflict && (
           <ConflictNotice
             stored={conflict.current}
@@ -189,7 +186,7 @@ function Sheet({
             onTakeTheirs={reset}
           />
         )}
-        <Refused error={form.refused} />
+        <Refusal error={form.refusal} />
         <MayChange right="draft" at={domain}>
           <SettingsSheet
             key={form.round}
@@ -237,12 +234,40 @@ function Sheet({
       {dirty && (
         <SaveBar
           lines={sentences(stored, edits, catalogue)}
-          sentence={form.unread ? "" : (weighed?.sentence ?? "")}
+          sentence={form.blocked ? "" : (weighed?.sentence ?? "")}
           busy={save.isPending}
-          blocked={form.unread || conflict !== null}
+          blocked={form.blocked || conflict !== null}
           onDiscard={reset}
         />
       )}
-    </form>
+    </Form>
+  );
+}
+
+/** A policy that governs nobody, and policies of the same precedence. */
+function Warnings({ policy }: { policy: Detail }) {
+  return (
+    <>
+      {policy.idle && <Alert tone="warn">△ {policy.idle}</Alert>}
+      {policy.ties.map((tie) => (
+        <Alert key={tie.guid} tone="warn">
+          <strong>Tie at {policy.precedence}</strong> with {tie.name}.{" "}
+          {tie.contested > 0
+            ? `For ${plural(tie.contested, "account")} on both, the smaller object GUID decides: ${tie.wins ? policy.name : tie.name} wins. Give one another number.`
+            : "No account is on both, so nothing hangs on it today."}
+        </Alert>
+      ))}
+    </>
+  );
+}
+
+/** The policies that govern accounts which this policy reaches too. */
+function TakenBy({ policy }: { policy: Detail }) {
+  if (policy.idle || policy.taken_by.length === 0) return null;
+  return (
+    <p className="text-soft">
+      Taken by others:{" "}
+      {policy.taken_by.map((t) => `${t.name} ${t.accounts.toLocaleString("en")}`).join(", ")}.
+    </p>
   );
 }

@@ -14,7 +14,7 @@ import { CountField, NameField } from "./fields";
 import { LockoutBar } from "./LockoutBar";
 import { valueText, withField, type Edits, type Stored, type Value } from "./edits";
 import { SettingField } from "./SettingField";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { useUrlState } from "../shared/useUrlState";
 
 interface Props {

@@ -1,12 +1,15 @@
 import type { Schemas } from "../api/client";
 import { useTemplateCatalogue, type SettingKey, type Settings } from "../api/policies";
 import { useEditSource, useEditSourceLink } from "../api/sources";
-import { Button, Failed, Loading, Refused, Tick } from "../shared/controls";
-import { focusAfterwards } from "../shared/focus";
-import { isUnread, withField, type Unread, type Value } from "./edits";
-import { SaveBar } from "./SaveBar";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
+import { Tick } from "../kit/Tick";
+import { isUnread, problemsOf, withField, type Unread, type Value } from "./edits";
+import { SaveBar } from "../kit/SaveBar";
 import { SettingField } from "./SettingField";
-import { useForm } from "./useForm";
+import { useForm } from "../kit/form/useForm";
+import { Form } from "../kit/form/Form";
 import { at } from "../draft/place";
 import { MayChange } from "../shared/May";
 
@@ -52,10 +55,16 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
     label: `Source ${source.name}`,
     to: `/${at(domain)}/strata?${address}`,
   };
-  const form = useForm<Typed>(work, UNTYPED, untyped, save);
+  const form = useForm<Typed>({
+    work,
+    start: UNTYPED,
+    isBlank: untyped,
+    writes: [save],
+    check: problemsOf,
+  });
   const { edits, dropped } = form.value;
   if (catalogue.error)
-    return <Failed error={catalogue.error} retry={() => void catalogue.refetch()} />;
+    return <Failure error={catalogue.error} retry={() => void catalogue.refetch()} />;
   if (catalogue.isPending) return <Loading what="the settings" />;
 
   const says: Partial<Record<string, Value>> = source.says ?? {};
@@ -70,12 +79,10 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
   const dirty = Object.keys(changed ?? {}).length > 0 || unset.length > 0;
 
   const set = (key: Key, next: Value | undefined, message = "", text = "") => {
-    save.reset();
     const typed = next === undefined ? edits : { ...edits, [key]: next };
     form.set(withField({ ...form.value, edits: typed }, key, message, text));
   };
   const toggle = (setting: Setting) => {
-    save.reset();
     const { key } = setting;
     const on = isSet(key);
     // What a setting begins with when it is set here: what the domain policy has.
@@ -89,16 +96,15 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
   };
 
   return (
-    <form
-      noValidate
+    <Form
+      of={form}
       className="space-y-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (!dirty || form.unread || save.isPending) return;
-        const focus = focusAfterwards();
-        void save
-          .mutateAsync({ gpo: source.gpo, settings: changed, unset })
-          .then(({ place }) => form.settled(place), focus.onRefused);
+      onSubmit={() => {
+        if (!dirty || form.blocked) return;
+        form.send(
+          () => save.mutateAsync({ gpo: source.gpo, settings: changed, unset }),
+          ({ place }, sent) => void form.settled(place, sent),
+        );
       }}
     >
       <div className="flex items-center justify-between gap-2">
@@ -141,17 +147,17 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
             </div>
           ))}
         </div>
-        <Refused error={form.refused} />
-        {(dirty || form.unread) && (
+        <Refusal error={form.refusal} />
+        {(dirty || form.blocked) && (
           <SaveBar
             className="-mx-4"
             busy={save.isPending}
-            blocked={form.unread}
+            blocked={form.blocked}
             onDiscard={form.reset}
           />
         )}
       </MayChange>
-    </form>
+    </Form>
   );
 }
 
@@ -195,7 +201,7 @@ function LinkControls({
           onChange={(disabled) => edit.mutateAsync({ gpo: source.gpo, disabled })}
         />
       </div>
-      <Refused error={edit.error} />
+      <Refusal error={edit.error} />
     </div>
   );
 }

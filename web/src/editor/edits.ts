@@ -37,6 +37,9 @@ export const withField = <T extends Unread>(form: T, key: string, message = "", 
   typed: { ...form.typed, [key]: text },
 });
 
+/** What is wrong with text that could not be read, by field. */
+export const problemsOf = ({ unreadable }: Unread) => unreadable ?? {};
+
 /** Whether nothing is edited at all. */
 export const unedited = (edits: Edits) =>
   edits.name === undefined &&

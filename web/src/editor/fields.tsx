@@ -2,7 +2,7 @@ import { Checkbox, Switch } from "radix-ui";
 import { useState, type FocusEvent, type ReactNode } from "react";
 import { Explained } from "../shared/Word";
 import { parseSpan, spanText } from "../shared/span";
-import { TextInput } from "../shared/fields";
+import { TextInput } from "../kit/inputs";
 import { useSmall } from "../shared/useSmall";
 
 export interface Shared {

@@ -1,5 +1,5 @@
 import type { Corpus } from "../api/exposure";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { sizeText } from "./words";
 
 /** The lists of exposed passwords that are at hand. */

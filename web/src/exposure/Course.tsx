@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 import { dayText, momentText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { plural } from "../shared/span";
 
 type Run = Schemas["ExposureRun"];

@@ -1,9 +1,9 @@
 import { Link } from "react-router";
 import type { Exposure } from "../api/exposure";
 import { at } from "../draft/place";
-import { Lines } from "../shared/Lines";
+import { VirtualList } from "../kit/VirtualList";
 import { momentText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 
 /** Who was told to choose another password, by whom, and what came of it. */
 export function Deeds({ domain, deeds }: { domain: string; deeds: Exposure["deeds"] }) {
@@ -11,7 +11,7 @@ export function Deeds({ domain, deeds }: { domain: string; deeds: Exposure["deed
   return (
     <section aria-label="What was done">
       <PartHead level={2}>What was done</PartHead>
-      <Lines
+      <VirtualList
         label="Accounts that were told to choose another password"
         items={deeds}
         keyOf={(deed) => `${deed.at} ${deed.account}`}
@@ -37,7 +37,7 @@ export function Deeds({ domain, deeds }: { domain: string; deeds: Exposure["deed
             </p>
           </>
         )}
-      </Lines>
+      </VirtualList>
     </section>
   );
 }

@@ -7,11 +7,11 @@ import {
   type PolicyExposure,
 } from "../api/exposure";
 import { at } from "../draft/place";
-import { PanelHead } from "../editor/PanelHead";
-import { Failed, Loading } from "../shared/controls";
-import { Lines } from "../shared/Lines";
+import { PanelHead } from "../kit/PanelHead";
+import { Failure, Loading } from "../kit/Loading";
+import { VirtualList } from "../kit/VirtualList";
 import { dayText, momentText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { plural } from "../shared/span";
 import { OrderPart } from "./OrderPart";
 import { PlanPart } from "./PlanPart";
@@ -30,7 +30,7 @@ export function ExposedPanel({ domain, exposure, policy, onClose }: Props) {
   const may = useMay(domain)("exposed");
   const found = useExposedAccounts(domain, policy?.policy ?? "", may);
   if (may && found.isPending) return <Loading what="who it is" />;
-  if (found.error) return <Failed error={found.error} retry={() => void found.refetch()} />;
+  if (found.error) return <Failure error={found.error} retry={() => void found.refetch()} />;
   const counts = policy ?? exposure.now;
   const all = policy?.accounts ?? exposure.policies.reduce((sum, one) => sum + one.accounts, 0);
   return (
@@ -82,14 +82,14 @@ export function ExposedPanel({ domain, exposure, policy, onClose }: Props) {
                   {found.data.total.toLocaleString("en")}.
                 </p>
               )}
-              <Lines
+              <VirtualList
                 label="Exposed accounts"
                 items={found.data.accounts}
                 keyOf={(one) => one.name}
                 className="max-h-[26rem]"
               >
                 {(one) => <Account domain={domain} one={one} named={policy === null} />}
-              </Lines>
+              </VirtualList>
             </>
           )}
         </section>

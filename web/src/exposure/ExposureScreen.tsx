@@ -1,14 +1,16 @@
 import { useParams } from "react-router";
 import { useMay } from "../api/domains";
 import { useComparisonFollowed, useCompare, useExposure, type Exposure } from "../api/exposure";
-import { SidePanel } from "../app/SidePanel";
+import { SidePanel } from "../kit/SidePanel";
 import { domainOf } from "../draft/place";
-import { Button, Failed, Loading, Notice, Refused } from "../shared/controls";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { JobProgress } from "../shared/JobProgress";
 import { momentText } from "../shared/moments";
 import { plural } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
-import { Waits } from "../shared/Waits";
+import { WaitsForSecond } from "../kit/WaitsForSecond";
 import { useUrlState } from "../shared/useUrlState";
 import { Corpora } from "./Corpora";
 import { Course } from "./Course";
@@ -30,7 +32,7 @@ export function ExposureScreen() {
       <>
         <h1 className="sr-only">Exposure</h1>
         {exposure.error ? (
-          <Failed error={exposure.error} retry={() => void exposure.refetch()} />
+          <Failure error={exposure.error} retry={() => void exposure.refetch()} />
         ) : (
           <Loading what="what others know" />
         )}
@@ -90,23 +92,23 @@ function Head({ domain, held }: { domain: string; held: Exposure }) {
         )}
       </div>
       {held.job && <JobProgress job={held.job} />}
-      <Waits on={held.waits} />
-      <Refused error={compare.error} />
+      <WaitsForSecond on={held.waits} />
+      <Refusal error={compare.error} />
       {held.trouble && !held.job && (
-        <Notice tone="fail">
+        <Alert tone="fail">
           The last comparison failed: <span className="break-words">{held.trouble}</span>
-        </Notice>
+        </Alert>
       )}
       {!last && !held.trouble && !held.job && !held.file && (
-        <Notice>No accounts have been compared yet. An administrator can compare accounts.</Notice>
+        <Alert>No accounts have been compared yet. An administrator can compare accounts.</Alert>
       )}
       {!last && !held.trouble && !held.job && held.file && (
-        <Notice>
+        <Alert>
           Put the NT hashes of the accounts on the worker’s machine into{" "}
           <span className="font-mono text-xs break-all">{held.file}</span>, one{" "}
           <span className="font-mono text-xs">account,hash</span> on each line, closed to everybody
           else (chmod 600). They are read, compared and forgotten.
-        </Notice>
+        </Alert>
       )}
     </div>
   );

@@ -1,12 +1,13 @@
 import type { Schemas } from "../api/client";
 import { useSetOrder, type Exposure, type PolicyExposure } from "../api/exposure";
 import { at } from "../draft/place";
-import { Choices, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { useKept } from "../shared/kept";
+import { Refusal } from "../kit/Alert";
+import { Choices } from "../kit/Choices";
+import { TextInput } from "../kit/inputs";
+import { useForm } from "../kit/form/useForm";
 import { MayChange } from "../shared/May";
-import { PartHead } from "../shared/PartHead";
-import { WhyForm } from "../shared/WhyForm";
+import { PartHead } from "../kit/PartHead";
+import { ReasonForm } from "../kit/ReasonForm";
 
 type Consequence = Schemas["ExposureOrder"]["consequence"];
 
@@ -18,7 +19,6 @@ interface Typed {
 
 /** Nothing is chosen otherwise than it is. */
 const START: Typed = { consequence: null, days: null, standing: null };
-const blank = (typed: Typed) => Object.values(typed).every((value) => value === null);
 
 interface Props {
   domain: string;
@@ -36,11 +36,8 @@ export function OrderPart({ domain, exposure, policy }: Props) {
     label: `What becomes of those under ${policy.policy_name}`,
     to: `/${at(domain)}/exposure?under=${policy.policy}`,
   };
-  const [typed, setTyped, forget] = useKept<Typed>(work, START, blank);
-  const change = (part: Partial<Typed>) => {
-    if (set.isError) set.reset();
-    setTyped({ ...typed, ...part });
-  };
+  const form = useForm<Typed>({ work, start: START, writes: [set] });
+  const { value: typed, change } = form;
   const consequence = typed.consequence ?? held.consequence;
   const days = typed.days ?? String(held.days || 14);
   const standing = typed.standing ?? held.standing;
@@ -104,28 +101,25 @@ export function OrderPart({ domain, exposure, policy }: Props) {
         {wrong && "✕ Between 1 and 365 days."}
       </p>
       {differs && !wrong && (
-        <WhyForm
+        <ReasonForm
           act="Save"
           busy={set.isPending}
           onAct={(reason) =>
             set.mutate(
               { consequence, days: within ? number : 0, standing, reason },
-              { onSuccess: () => forget(typed) },
+              { onSuccess: () => form.saved(typed) },
             )
           }
-          onKeep={() => {
-            set.reset();
-            forget();
-          }}
+          onKeep={form.reset}
         >
           {consequence === "note"
             ? "They are only noted; nobody has to do anything."
             : standing
               ? "From the next comparison on they have to choose another password at the next sign-in, by itself."
               : "They are due then, and wait for somebody to confirm it."}
-        </WhyForm>
+        </ReasonForm>
       )}
-      <Refused error={set.error} />
+      <Refusal error={set.error} />
       <p className="text-xs text-soft">
         Never the built-in administrator, accounts whose passwords never expire, those that Hornfels
         signs in with

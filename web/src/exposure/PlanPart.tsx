@@ -3,10 +3,11 @@ import { useMay } from "../api/domains";
 import type { Schemas } from "../api/client";
 import { useConfirmPlan, type ExposedAccount } from "../api/exposure";
 import { unlockingFile } from "../api/locks";
-import { Button, ButtonLink, Notice, Refused } from "../shared/controls";
-import { PartHead } from "../shared/PartHead";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button, ButtonLink } from "../kit/Button";
+import { PartHead } from "../kit/PartHead";
 import { plural } from "../shared/span";
-import { WhyForm } from "../shared/WhyForm";
+import { ReasonForm } from "../kit/ReasonForm";
 
 /** Those who are due by now: somebody looks at them and says so. */
 export function PlanPart({ domain, accounts }: { domain: string; accounts: ExposedAccount[] }) {
@@ -31,7 +32,7 @@ export function PlanPart({ domain, accounts }: { domain: string; accounts: Expos
         <Button onClick={() => look(due)}>Have them changed …</Button>
       )}
       {seen && (
-        <WhyForm
+        <ReasonForm
           act="Have them changed"
           busy={confirm.isPending}
           onAct={(reason) =>
@@ -43,13 +44,13 @@ export function PlanPart({ domain, accounts }: { domain: string; accounts: Expos
           }}
         >
           {`${seen.slice(0, 8).join(", ")}${seen.length > 8 ? ` and ${(seen.length - 8).toLocaleString("en")} more` : ""} choose another password at the next sign-in.`}
-        </WhyForm>
+        </ReasonForm>
       )}
-      <Refused error={confirm.error} />
+      <Refusal error={confirm.error} />
       {confirm.data && seen === null && (
-        <Notice role="status">
+        <Alert role="status">
           <Done domain={domain} done={confirm.data} />
-        </Notice>
+        </Alert>
       )}
     </section>
   );

@@ -1,8 +1,8 @@
 import type { ReactNode } from "react";
 import type { Exposure, PolicyExposure } from "../api/exposure";
 import { lookOf } from "../shared/look";
-import { PartHead } from "../shared/PartHead";
-import { PolicyTag } from "../shared/Swatch";
+import { PartHead } from "../kit/PartHead";
+import { PolicyTag } from "../kit/Swatch";
 import { EVERYBODY, orderWords, shareText } from "./words";
 
 interface Props {

@@ -2,8 +2,8 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Exposure } from "../api/exposure";
 import { at } from "../draft/place";
-import { Lines } from "../shared/Lines";
-import { PartHead } from "../shared/PartHead";
+import { VirtualList } from "../kit/VirtualList";
+import { PartHead } from "../kit/PartHead";
 import { plural } from "../shared/span";
 
 /** Accounts that have one password among them. */
@@ -21,7 +21,7 @@ export function SharedGroups({ domain, held }: { domain: string; held: Exposure 
             {plural(now.shared, "account")} in {plural(groups.length, "group")}: whoever knows one
             password knows all of a group.
           </p>
-          <Lines
+          <VirtualList
             label="Groups with the same password"
             items={groups}
             keyOf={(group) => group.group}
@@ -63,7 +63,7 @@ export function SharedGroups({ domain, held }: { domain: string; held: Exposure 
                 </>
               )
             }
-          </Lines>
+          </VirtualList>
         </>
       )}
     </section>

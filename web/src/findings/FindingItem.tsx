@@ -4,7 +4,8 @@ import type { Schemas } from "../api/client";
 import { useAccept, useWithdraw } from "../api/findings";
 import { useMend } from "../api/policies";
 import { AcceptForm } from "../shared/AcceptForm";
-import { Button, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { dayText } from "../shared/moments";
 import { keptValue } from "../shared/kept";
 import { plural } from "../shared/span";
@@ -91,7 +92,7 @@ export function FindingItem({
           </Button>
         )}
       </div>
-      <Refused error={mend.error} />
+      <Refusal error={mend.error} />
       {accepting && (
         <AcceptForm
           work={{
@@ -101,8 +102,7 @@ export function FindingItem({
             to: `/${at(domain)}/strata?policy=findings`,
           }}
           accept={(said) => accept.mutateAsync({ key: finding.key, ...said })}
-          busy={accept.isPending}
-          error={accept.error}
+          write={accept}
           onDone={() => setAccepting(false)}
         />
       )}

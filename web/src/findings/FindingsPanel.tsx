@@ -1,8 +1,9 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useFindings } from "../api/findings";
-import { PanelHead } from "../editor/PanelHead";
-import { Choices, Failed, Loading } from "../shared/controls";
+import { PanelHead } from "../kit/PanelHead";
+import { Choices } from "../kit/Choices";
+import { Failure, Loading } from "../kit/Loading";
 import { Word } from "../shared/Word";
 import { FindingItem } from "./FindingItem";
 
@@ -20,7 +21,7 @@ export function FindingsPanel({ domain, onClose }: { domain: string; onClose: ()
   const [show, setShow] = useState<Show>("open");
   if (findings.isPending) return <Loading what="the findings" />;
   if (findings.error)
-    return <Failed error={findings.error} retry={() => void findings.refetch()} />;
+    return <Failure error={findings.error} retry={() => void findings.refetch()} />;
   if (!findings.data) return <Loading what="the findings: the server is still looking" />;
   const { data } = findings;
   const count = (which: Show) => data.filter(FITS[which]).length;

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { ApiError } from "../api/client";
 import type { Assumed } from "../api/forecast";
-import { TextInput } from "../shared/fields";
+import { TextInput } from "../kit/inputs";
 
 /** Something that nobody can read from a directory: its name in the address, its usual value. */
 interface AssumedField {

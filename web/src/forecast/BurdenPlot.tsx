@@ -2,9 +2,9 @@ import { scaleLinear, scaleLog } from "d3-scale";
 import { line } from "d3-shape";
 import { useId, type Ref } from "react";
 import type { Schemas } from "../api/client";
-import { BottomAxis, LeftAxis } from "../shared/plot/Axes";
-import { stepOf } from "../shared/plot/steps";
-import { Texture } from "../shared/plot/Texture";
+import { BottomAxis, LeftAxis } from "../kit/plot/Axes";
+import { stepOf } from "../kit/plot/steps";
+import { Texture } from "../kit/plot/Texture";
 import { PlotMark } from "./PlotMark";
 
 type Forecast = Schemas["BurdenForecast"];

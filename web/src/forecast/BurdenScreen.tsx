@@ -2,10 +2,11 @@ import { useRef } from "react";
 import { useParams } from "react-router";
 import { ApiError, type Schemas } from "../api/client";
 import { burdenFile, useBurden } from "../api/forecast";
-import { Beside } from "../app/SidePanel";
-import { Failed, Loading, Refused } from "../shared/controls";
-import { useWidth } from "../shared/plot/useWidth";
-import { PolicyTag } from "../shared/Swatch";
+import { Beside } from "../kit/SidePanel";
+import { Refusal } from "../kit/Alert";
+import { Failure, Loading } from "../kit/Loading";
+import { useWidth } from "../kit/plot/useWidth";
+import { PolicyTag } from "../kit/Swatch";
 import { useAddress, useUrlState } from "../shared/useUrlState";
 import { Assumptions, assumedIn, HABITS } from "./Assumptions";
 import { BurdenPlot, letterOf } from "./BurdenPlot";
@@ -55,9 +56,9 @@ export function BurdenScreen() {
         within the life of a password, against the minutes a year that one person gives for it.
         Lower and further left is better for everybody.
       </p>
-      {error && data && !named && <Refused error={error} />}
+      {error && data && !named && <Refusal error={error} />}
       {error && !data && !named ? (
-        <Failed error={error} retry={() => void refetch()} />
+        <Failure error={error} retry={() => void refetch()} />
       ) : !data ? (
         !error && <Loading what="the forecast" />
       ) : as === "table" ? (

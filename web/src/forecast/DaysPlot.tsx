@@ -1,8 +1,8 @@
 import { useId, type RefObject } from "react";
 import type { Schemas } from "../api/client";
-import { BottomAxis, LeftAxis } from "../shared/plot/Axes";
-import { stepOf } from "../shared/plot/steps";
-import { Texture } from "../shared/plot/Texture";
+import { BottomAxis, LeftAxis } from "../kit/plot/Axes";
+import { stepOf } from "../kit/plot/steps";
+import { Texture } from "../kit/plot/Texture";
 import { dayText } from "../shared/moments";
 
 type Forecast = Schemas["ExpiryForecast"];

@@ -2,11 +2,12 @@ import { useRef } from "react";
 import { useParams } from "react-router";
 import { expiriesFile, useExpiries } from "../api/forecast";
 import { ApiError } from "../api/client";
-import { Beside } from "../app/SidePanel";
-import { Failed, Loading, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { useWidth } from "../shared/plot/useWidth";
-import { PolicyTag } from "../shared/Swatch";
+import { Beside } from "../kit/SidePanel";
+import { Refusal } from "../kit/Alert";
+import { Failure, Loading } from "../kit/Loading";
+import { TextInput } from "../kit/inputs";
+import { useWidth } from "../kit/plot/useWidth";
+import { PolicyTag } from "../kit/Swatch";
 import { useUrlState } from "../shared/useUrlState";
 import { DaysPlot } from "./DaysPlot";
 import { DaysTable } from "./DaysTable";
@@ -59,10 +60,10 @@ export function ExpiriesScreen() {
         Passwords that end on each day (UTC), by the policy that holds.
         {data?.live && " The line is how it is live."}
       </p>
-      <Refused error={wrong("days") ?? null} />
-      {error && data && fields.length === 0 && <Refused error={error} />}
+      <Refusal error={wrong("days") ?? null} />
+      {error && data && fields.length === 0 && <Refusal error={error} />}
       {error && !data && fields.length === 0 ? (
-        <Failed error={error} retry={() => void refetch()} />
+        <Failure error={error} retry={() => void refetch()} />
       ) : !data ? (
         !error && <Loading what="the forecast" />
       ) : as === "table" ? (

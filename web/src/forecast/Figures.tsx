@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { Swatch } from "../shared/Swatch";
+import { Swatch } from "../kit/Swatch";
 
 /** Numbers of a policy: each opens its formula and what went into it. */
 export function Figures({

@@ -3,10 +3,11 @@ import { useParams } from "react-router";
 import { tradeoffFile, useGuessing, useTradeoff } from "../api/forecast";
 import { ApiError, type Schemas } from "../api/client";
 import { useMay } from "../api/domains";
-import { Beside } from "../app/SidePanel";
-import { Failed, Loading, Refused } from "../shared/controls";
-import { useWidth } from "../shared/plot/useWidth";
-import { PolicyTag } from "../shared/Swatch";
+import { Beside } from "../kit/SidePanel";
+import { Refusal } from "../kit/Alert";
+import { Failure, Loading } from "../kit/Loading";
+import { useWidth } from "../kit/plot/useWidth";
+import { PolicyTag } from "../kit/Swatch";
 import { useAddress, useUrlState } from "../shared/useUrlState";
 import { ASSUMED, Assumptions, assumedIn, numbersOf } from "./Assumptions";
 import { Figures } from "./Figures";
@@ -66,9 +67,9 @@ export function GuessingScreen() {
         Dashed lines: the same chance to hit within the life of a password under{" "}
         {tradeoff.data?.policy_name ?? "the policy"}. Drag a policy to try another lockout.
       </p>
-      {failed && tradeoff.data && !named && <Refused error={failed} />}
+      {failed && tradeoff.data && !named && <Refusal error={failed} />}
       {failed && !tradeoff.data ? (
-        <Failed error={failed} retry={() => void tradeoff.refetch()} />
+        <Failure error={failed} retry={() => void tradeoff.refetch()} />
       ) : !tradeoff.data ? (
         <Loading what="the forecast" />
       ) : as === "table" ? (

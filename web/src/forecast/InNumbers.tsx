@@ -1,8 +1,8 @@
 import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
-import { TextInput } from "../shared/fields";
+import { TextInput } from "../kit/inputs";
 import { dayText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { Count, Counts } from "./Count";
 
 const WEEKS_SHOWN = 6;

@@ -1,8 +1,9 @@
 import { useLengths } from "../api/forecast";
 import { ApiError } from "../api/client";
-import { Failed, Loading, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { PartHead } from "../shared/PartHead";
+import { Refusal } from "../kit/Alert";
+import { Failure, Loading } from "../kit/Loading";
+import { TextInput } from "../kit/inputs";
+import { PartHead } from "../kit/PartHead";
 import { useUrlState } from "../shared/useUrlState";
 import { Counts } from "./Count";
 
@@ -27,9 +28,9 @@ export function Lengths({ place }: { place: string }) {
         />
         characters
       </label>
-      <Refused error={fields[0]?.message ?? null} />
+      <Refusal error={fields[0]?.message ?? null} />
       {error && fields.length === 0 ? (
-        <Failed error={error} retry={() => void refetch()} />
+        <Failure error={error} retry={() => void refetch()} />
       ) : !data ? (
         !error && <Loading what="present lengths" />
       ) : (

@@ -3,7 +3,8 @@ import { useMarkThere, useSaveMark } from "../api/forecast";
 import { conflictOf } from "../api/writing";
 import type { Settings } from "../api/policies";
 import { announce } from "../shared/announce";
-import { Button, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { usePaced } from "../shared/usePaced";
 import { useWhenFree } from "../shared/useWhenFree";
 import { saidOf, type Moving } from "./Plot";
@@ -101,7 +102,7 @@ export function MarkBar({
         )}
         <Button onClick={moved.giveUp}>{moved.theirs ? "Take the draft’s" : "Put it back"}</Button>
       </p>
-      <Refused error={moved.error} also={moved.theirs ?? ""} />
+      <Refusal error={moved.error} also={moved.theirs ?? ""} />
     </div>
   );
 }

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { Swatch } from "../shared/Swatch";
+import { Swatch } from "../kit/Swatch";
 
 interface Row {
   key: string;

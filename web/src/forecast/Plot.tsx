@@ -1,9 +1,9 @@
 import { line } from "d3-shape";
 import { useId, type KeyboardEvent, type PointerEvent, type Ref } from "react";
 import type { Schemas } from "../api/client";
-import { BottomAxis, LeftAxis, TopAxis } from "../shared/plot/Axes";
-import { Texture } from "../shared/plot/Texture";
-import { FACTOR_TICKS } from "../shared/plot/time";
+import { BottomAxis, LeftAxis, TopAxis } from "../kit/plot/Axes";
+import { Texture } from "../kit/plot/Texture";
+import { FACTOR_TICKS } from "../kit/plot/time";
 import { spanText } from "../shared/span";
 import { PlotMark } from "./PlotMark";
 import {

@@ -1,6 +1,7 @@
 import type { RefObject } from "react";
-import { Button, ButtonLink, Choices } from "../shared/controls";
-import { saveSvg } from "../shared/plot/saveSvg";
+import { Button, ButtonLink } from "../kit/Button";
+import { Choices } from "../kit/Choices";
+import { saveSvg } from "../kit/plot/saveSvg";
 import { useUrlState } from "../shared/useUrlState";
 
 interface Props {

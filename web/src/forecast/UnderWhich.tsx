@@ -1,5 +1,5 @@
 import { useStrata } from "../api/domains";
-import { Select } from "../shared/fields";
+import { Select } from "../kit/inputs";
 import { useUrlState } from "../shared/useUrlState";
 
 /** Which policy a forecast is about. */

@@ -1,4 +1,4 @@
-import { Choices } from "../shared/controls";
+import { Choices } from "../kit/Choices";
 import { useUrlState } from "../shared/useUrlState";
 
 export const FORECASTS = ["guessing", "burden", "expiries"] as const;

@@ -1,4 +1,4 @@
-import { Choices } from "../shared/controls";
+import { Choices } from "../kit/Choices";
 import { useUrlState } from "../shared/useUrlState";
 
 /** Whether a guesser lets the account lock or stays under the lock. */

@@ -1,9 +1,9 @@
 import { useGateAnswers, type GateAnswer } from "../api/gate";
-import { Failed, Loading } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { Lines } from "../shared/Lines";
+import { Failure, Loading } from "../kit/Loading";
+import { TextInput } from "../kit/inputs";
+import { VirtualList } from "../kit/VirtualList";
 import { momentText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { ruleWords } from "./kinds";
 import { useAddress, useUrlState } from "../shared/useUrlState";
 
@@ -33,20 +33,20 @@ export function Answers({ domain }: { domain: string }) {
       {answers.isPending ? (
         <Loading what="the record" />
       ) : answers.error ? (
-        <Failed error={answers.error} retry={() => void answers.refetch()} />
+        <Failure error={answers.error} retry={() => void answers.refetch()} />
       ) : answers.data.length === 0 ? (
         <p className="py-1 text-soft">
           {account ? "Nobody asked about this account in half a year." : "Nobody has asked yet."}
         </p>
       ) : (
-        <Lines
+        <VirtualList
           label="Answers"
           items={answers.data}
           keyOf={(one) => one.id}
           className="mt-1 max-h-80"
         >
           {(one) => <Line answer={one} />}
-        </Lines>
+        </VirtualList>
       )}
     </section>
   );

@@ -1,11 +1,12 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useDropCaller, type Caller } from "../api/gate";
-import { Button, Notice, Refused } from "../shared/controls";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { May } from "../shared/May";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { awayText } from "../shared/span";
-import { WhyForm } from "../shared/WhyForm";
+import { ReasonForm } from "../kit/ReasonForm";
 import { KINDS } from "./kinds";
 import { NewCaller } from "./NewCaller";
 
@@ -68,16 +69,16 @@ function CallerLine({ domain, caller }: { domain: string; caller: Caller }) {
           ` · without an answer in time a password is ${caller.otherwise === "refuse" ? "refused" : "taken"}`}
       </p>
       {asked && (
-        <WhyForm
+        <ReasonForm
           act={`Take ${caller.title} out`}
           busy={drop.isPending}
           onAct={(reason) => drop.mutate({ number: caller.id, reason })}
           onKeep={() => setAsked(false)}
         >
           {`From then on ${caller.title} gets no answer. What it makes of that is set there: have it ask no more first.`}
-        </WhyForm>
+        </ReasonForm>
       )}
-      <Refused error={drop.error} />
+      <Refusal error={drop.error} />
     </li>
   );
 }
@@ -86,7 +87,7 @@ function CallerLine({ domain, caller }: { domain: string; caller: Caller }) {
 function Made({ made, onDone }: { made: Schemas["CallerMade"]; onDone: () => void }) {
   const here = window.location.origin;
   return (
-    <Notice role="status">
+    <Alert role="status">
       <p>
         ✓ The token of “{made.title}”, shown this once:
         <code className="mt-1 block font-mono break-all select-all">{made.token}</code>
@@ -117,7 +118,7 @@ function Made({ made, onDone }: { made: Schemas["CallerMade"]; onDone: () => voi
       <Button size="small" className="mt-1.5" onClick={onDone}>
         I have it
       </Button>
-    </Notice>
+    </Alert>
   );
 }
 

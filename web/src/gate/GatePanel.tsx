@@ -1,6 +1,6 @@
 import { useCallers, useLifetimes } from "../api/gate";
-import { PanelHead } from "../editor/PanelHead";
-import { Failed, Loading } from "../shared/controls";
+import { PanelHead } from "../kit/PanelHead";
+import { Failure, Loading } from "../kit/Loading";
 import { Callers } from "./Callers";
 import { LifetimesPart } from "./LifetimesPart";
 import { Answers } from "./Answers";
@@ -25,7 +25,7 @@ export function GatePanel({ domain, onClose }: { domain: string; onClose: () => 
             <Answers domain={domain} />
           </>
         ) : error ? (
-          <Failed
+          <Failure
             error={error}
             retry={() => {
               void callers.refetch();

@@ -1,6 +1,7 @@
 import { useCallers } from "../api/gate";
-import { Button, Failed } from "../shared/controls";
-import { PartHead } from "../shared/PartHead";
+import { Button } from "../kit/Button";
+import { Failure } from "../kit/Loading";
+import { PartHead } from "../kit/PartHead";
 import { plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
 
@@ -24,7 +25,7 @@ export function GatePart({ domain }: { domain: string }) {
       >
         Gate
       </PartHead>
-      {gate.error && <Failed error={gate.error} retry={() => void gate.refetch()} />}
+      {gate.error && <Failure error={gate.error} retry={() => void gate.refetch()} />}
       {gate.data && callers.length === 0 && (
         <p className="py-1 text-soft">
           Nobody asks here when a password is set. A directory server that does enforces what

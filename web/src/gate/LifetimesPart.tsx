@@ -1,15 +1,16 @@
 import { useParams } from "react-router";
 import { useSetLifetimes, type Lifetimes } from "../api/gate";
 import { at } from "../draft/place";
-import { Choices, Notice, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { useKept } from "../shared/kept";
+import { Alert, Refusal } from "../kit/Alert";
+import { Choices } from "../kit/Choices";
+import { TextInput } from "../kit/inputs";
+import { useForm } from "../kit/form/useForm";
 import { MayChange } from "../shared/May";
 import { dayText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { plural } from "../shared/span";
-import { Waits } from "../shared/Waits";
-import { WhyForm } from "../shared/WhyForm";
+import { WaitsForSecond } from "../kit/WaitsForSecond";
+import { ReasonForm } from "../kit/ReasonForm";
 
 const DAYS_SHOWN = 5;
 
@@ -23,7 +24,6 @@ interface Typed {
 }
 
 const START: Typed = { enforced: null, spared: null };
-const blank = (typed: Typed) => typed.enforced === null && typed.spared === null;
 
 /** Passwords that end by the length bands of additions, and whether they have to be changed then. */
 export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes: Lifetimes }) {
@@ -36,14 +36,11 @@ export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes
     label: "Whose passwords end by their length",
     to: `/${at(place)}/sources?gate=${encodeURIComponent(domain)}`,
   };
-  const [typed, setTyped, forget] = useKept<Typed>(work, START, blank);
+  const form = useForm<Typed>({ work, start: START, writes: [set] });
+  const typed = form.value;
   const held = lifetimes.spared.join(", ");
   const names = typed.spared ?? held;
   const wanted = typed.enforced ?? enforced;
-  const change = (part: Partial<Typed>) => {
-    if (set.isError) set.reset();
-    setTyped({ ...typed, ...part });
-  };
   const next = coming
     .slice(0, DAYS_SHOWN)
     .map((one) => `${dayOf(one.day)}: ${one.accounts.toLocaleString("en")}`);
@@ -74,7 +71,7 @@ export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes
           </p>
         </>
       )}
-      <Waits on={lifetimes.waits} />
+      <WaitsForSecond on={lifetimes.waits} />
       {(banded > 0 || enforced) && (
         <MayChange right="settings" at={domain}>
           <div className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1">
@@ -83,7 +80,7 @@ export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes
               label="On its day a password"
               value={wanted ? "change" : "show"}
               onChange={(choice) =>
-                change({ enforced: (choice === "change") === enforced ? null : !enforced })
+                form.change({ enforced: (choice === "change") === enforced ? null : !enforced })
               }
               choices={[
                 { value: "show", label: "is only shown" },
@@ -100,7 +97,7 @@ export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes
               placeholder="no others (names of accounts, with commas)"
               value={names}
               onChange={(event) =>
-                change({ spared: event.target.value === held ? null : event.target.value })
+                form.change({ spared: event.target.value === held ? null : event.target.value })
               }
             />
           </label>
@@ -113,7 +110,7 @@ export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes
         </p>
       )}
       {(wanted !== enforced || names !== held) && (possible || !wanted) && (
-        <WhyForm
+        <ReasonForm
           act={wanted ? "Have them changed" : "Save"}
           busy={set.isPending}
           onAct={(reason) =>
@@ -126,26 +123,23 @@ export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes
                   .filter(Boolean),
                 reason,
               },
-              { onSuccess: () => forget(typed) },
+              { onSuccess: () => form.saved(typed) },
             )
           }
-          onKeep={() => {
-            set.reset();
-            forget();
-          }}
+          onKeep={form.reset}
         >
           {wanted && !enforced
             ? `${plural(due, "account")} would have to choose another password at the next sign-in at once, the others on their day. Save it only when they know.`
             : wanted
               ? "It is saved for all days to come."
               : "Days stay shown; nobody has to change anything."}
-        </WhyForm>
+        </ReasonForm>
       )}
-      <Refused error={set.error} />
+      <Refusal error={set.error} />
       {lifetimes.told && (
-        <Notice>
+        <Alert>
           <span className="text-soft">Last time:</span> {lifetimes.told}
-        </Notice>
+        </Alert>
       )}
     </section>
   );

@@ -1,10 +1,12 @@
 import { useParams } from "react-router";
-import { ApiError, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { useMakeCaller, type CallerKind } from "../api/gate";
 import { at } from "../draft/place";
-import { Button, Refused } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
-import { useKept } from "../shared/kept";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Select, TextInput } from "../kit/inputs";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
 import { KINDS } from "./kinds";
 
 interface Typed {
@@ -14,7 +16,7 @@ interface Typed {
 }
 
 const START: Typed = { title: "", kind: "hook", reason: "" };
-const blank = (typed: Typed) => typed.title === "" && typed.reason === "";
+const isBlank = (typed: Typed) => typed.title === "" && typed.reason === "";
 
 interface Props {
   domain: string;
@@ -30,38 +32,31 @@ export function NewCaller({ domain, onMade }: Props) {
     label: "A caller at the gate",
     to: `/${at(place)}/sources?gate=${encodeURIComponent(domain)}`,
   };
-  const [typed, setTyped, forget] = useKept<Typed>(work, START, blank);
   const make = useMakeCaller(domain);
-  const fields = make.error instanceof ApiError ? make.error.fields : [];
-  const wrong = fields.find((one) => one.field === "title")?.message;
-  const set = (part: Partial<Typed>) => {
-    if (make.isError) make.reset();
-    setTyped({ ...typed, ...part });
-  };
+  const form = useForm<Typed>({ work, start: START, isBlank, writes: [make] });
+  const { title, kind, reason } = form.value;
+  const wrong = form.errorOf("title");
   return (
-    <form
-      aria-label="New caller"
+    <Form
+      of={form}
+      label="New caller"
       className="mt-2 space-y-1.5 pb-1"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (make.isPending) return;
-        make.mutate(
-          { title: typed.title.trim(), kind: typed.kind, reason: typed.reason.trim() },
-          {
-            onSuccess: (made) => {
-              forget(typed);
-              onMade(made);
-            },
+      onSubmit={() =>
+        form.send(
+          () => make.mutateAsync({ title: title.trim(), kind, reason: reason.trim() }),
+          (made, sent) => {
+            form.saved(sent);
+            onMade(made);
           },
-        );
-      }}
+        )
+      }
     >
       <p className="text-soft">Let one more ask:</p>
       <Select
         aria-label="What it is"
         className="block w-full"
-        value={typed.kind}
-        onChange={(event) => set({ kind: event.target.value as CallerKind })}
+        value={kind}
+        onChange={(event) => form.change({ kind: event.target.value as CallerKind })}
       >
         {Object.entries(KINDS).map(([kind, { label }]) => (
           <option key={kind} value={kind}>
@@ -76,8 +71,8 @@ export function NewCaller({ domain, onMade }: Props) {
         maxLength={100}
         required
         aria-invalid={wrong ? true : undefined}
-        value={typed.title}
-        onChange={(event) => set({ title: event.target.value })}
+        value={title}
+        onChange={(event) => form.change({ title: event.target.value })}
       />
       <div className="flex gap-1.5">
         <TextInput
@@ -87,14 +82,14 @@ export function NewCaller({ domain, onMade }: Props) {
           className="min-w-0 flex-1"
           maxLength={500}
           required
-          value={typed.reason}
-          onChange={(event) => set({ reason: event.target.value })}
+          value={reason}
+          onChange={(event) => form.change({ reason: event.target.value })}
         />
         <Button type="submit" aria-busy={make.isPending}>
           Let it ask
         </Button>
       </div>
-      <Refused error={wrong ?? make.error} />
-    </form>
+      <Refusal error={wrong ?? make.error} />
+    </Form>
   );
 }

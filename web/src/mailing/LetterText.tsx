@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Letter } from "../api/mailing";
-import { Choices, type Choice } from "../shared/controls";
+import { Choices, type Choice } from "../kit/Choices";
 
 type Form = "text" | "page";
 const FORMS: Choice<Form>[] = [

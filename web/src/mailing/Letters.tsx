@@ -1,10 +1,12 @@
 import { useState } from "react";
 import { useLetterAgain, useLetters, type LetterInfo } from "../api/mailing";
-import { Button, Failed, Loading, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { Lines } from "../shared/Lines";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
+import { TextInput } from "../kit/inputs";
+import { VirtualList } from "../kit/VirtualList";
 import { momentText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { KINDS, STATES } from "./words";
 
 /** The latest letters, and what became of each. */
@@ -23,17 +25,17 @@ export function Letters({ domain }: { domain: string }) {
         value={account}
         onChange={(event) => setAccount(event.target.value)}
       />
-      <Refused error={again.error} />
+      <Refusal error={again.error} />
       {letters.isPending ? (
         <Loading what="the letters" />
       ) : letters.error ? (
-        <Failed error={letters.error} retry={() => void letters.refetch()} />
+        <Failure error={letters.error} retry={() => void letters.refetch()} />
       ) : letters.data.length === 0 ? (
         <p className="py-1 text-soft">
           {account ? "This account was not written to." : "No letter was written yet."}
         </p>
       ) : (
-        <Lines
+        <VirtualList
           label="Letters by time"
           items={letters.data}
           keyOf={(one) => one.id}
@@ -42,7 +44,7 @@ export function Letters({ domain }: { domain: string }) {
           {(one) => (
             <Line letter={one} onAgain={() => again.mutate(one.id)} busy={again.isPending} />
           )}
-        </Lines>
+        </VirtualList>
       )}
     </section>
   );

@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { useMailbox } from "../api/mailing";
-import { Failed, Loading } from "../shared/controls";
-import { Lines } from "../shared/Lines";
+import { Failure, Loading } from "../kit/Loading";
+import { VirtualList } from "../kit/VirtualList";
 import { momentText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { LetterText } from "./LetterText";
 
 /** What the stand-in for a mail server has kept. */
@@ -17,11 +17,11 @@ export function Mailbox({ domain }: { domain: string }) {
       {mailbox.isPending ? (
         <Loading what="the mailbox" />
       ) : mailbox.error ? (
-        <Failed error={mailbox.error} retry={() => void mailbox.refetch()} />
+        <Failure error={mailbox.error} retry={() => void mailbox.refetch()} />
       ) : mailbox.data.length === 0 ? (
         <p className="py-1 text-soft">Nothing has come yet.</p>
       ) : (
-        <Lines
+        <VirtualList
           label="Kept letters"
           items={mailbox.data}
           keyOf={(one) => one.name}
@@ -40,7 +40,7 @@ export function Mailbox({ domain }: { domain: string }) {
               </span>
             </button>
           )}
-        </Lines>
+        </VirtualList>
       )}
       {letter && (
         <div className="mt-2">

@@ -1,10 +1,12 @@
 import { useState } from "react";
 import { ApiError } from "../api/client";
 import { useChooseMailing, type MailingInfo } from "../api/mailing";
-import { Button, Choices, Refused } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
-import { Labelled } from "../shared/Labelled";
-import { SaveWithWhy } from "../shared/SaveWithWhy";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Choices } from "../kit/Choices";
+import { Select, TextInput } from "../kit/inputs";
+import { Field } from "../kit/Field";
+import { SaveWithReason } from "../kit/SaveWithReason";
 import { KIND_ORDER, KINDS } from "./words";
 import { mailingOf, type Typed } from "./typed";
 
@@ -70,7 +72,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           </label>
         ))}
       </fieldset>
-      <Labelled label="Days before a password ends" wrong={wrong("days")}>
+      <Field label="Days before a password ends" wrong={wrong("days")}>
         <TextInput
           className="w-full"
           placeholder="never"
@@ -78,7 +80,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           value={typed.days}
           onChange={(event) => set({ days: event.target.value })}
         />
-      </Labelled>
+      </Field>
       {typed.byPolicy.map((one, number) => {
         const name =
           info.policies.find(({ ref }) => ref === one.ref)?.name ?? "a policy that is gone";
@@ -162,7 +164,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           </p>
         )}
       </fieldset>
-      <Labelled label="Address of the page that letters name" wrong={wrong("page")}>
+      <Field label="Address of the page that letters name" wrong={wrong("page")}>
         <TextInput
           className="w-full"
           placeholder={`none, or https://${window.location.host}/you`}
@@ -170,7 +172,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           value={typed.page}
           onChange={(event) => set({ page: event.target.value })}
         />
-      </Labelled>
+      </Field>
       {wrong("confirmed_host") && (
         <div role="alert" className="text-warn">
           <p>△ {wrong("confirmed_host")}</p>
@@ -184,7 +186,7 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           </label>
         </div>
       )}
-      <SaveWithWhy
+      <SaveWithReason
         changed={changed}
         overtaken={typed.version !== info.version}
         act={typed.on && !info.mailing.on ? "Begin to write" : "Save"}
@@ -208,8 +210,8 @@ export function MailingForm({ domain, info, typed, changed, onType, onSaved }: P
           : typed.on
             ? "It holds from the next look on."
             : "Nobody is written to any more. What waits is not sent."}
-      </SaveWithWhy>
-      {fields.length === 0 && <Refused error={save.error} />}
+      </SaveWithReason>
+      {fields.length === 0 && <Refusal error={save.error} />}
     </section>
   );
 }

@@ -1,8 +1,9 @@
 import { useParams } from "react-router";
 import { useMailing, type MailingInfo } from "../api/mailing";
 import { at } from "../draft/place";
-import { PanelHead } from "../editor/PanelHead";
-import { Failed, Loading, Notice } from "../shared/controls";
+import { PanelHead } from "../kit/PanelHead";
+import { Alert } from "../kit/Alert";
+import { Failure, Loading } from "../kit/Loading";
 import { useKept } from "../shared/kept";
 import { Letters } from "./Letters";
 import { Mailbox } from "./Mailbox";
@@ -22,7 +23,7 @@ export function MailingPanel({ domain, onClose }: { domain: string; onClose: () 
         {mailing.data ? (
           <Loaded domain={domain} info={mailing.data} />
         ) : mailing.error ? (
-          <Failed error={mailing.error} retry={() => void mailing.refetch()} />
+          <Failure error={mailing.error} retry={() => void mailing.refetch()} />
         ) : (
           <Loading what="what people are written" />
         )}
@@ -50,7 +51,7 @@ function Loaded({ domain, info }: { domain: string; info: MailingInfo }) {
   return (
     <>
       {info.trouble ? (
-        <Notice tone="warn">△ {info.trouble}</Notice>
+        <Alert tone="warn">△ {info.trouble}</Alert>
       ) : (
         <p className="text-xs break-words text-soft">
           Letters go through {info.server}, {ENCRYPTED[info.security]}, from {info.sender}.

@@ -1,6 +1,7 @@
 import { useMailing } from "../api/mailing";
-import { Button, Failed } from "../shared/controls";
-import { PartHead } from "../shared/PartHead";
+import { Button } from "../kit/Button";
+import { Failure } from "../kit/Loading";
+import { PartHead } from "../kit/PartHead";
 import { useUrlState } from "../shared/useUrlState";
 
 /** Whether people are written to, in short, with the way to all of it. */
@@ -20,7 +21,7 @@ export function MailingPart({ domain }: { domain: string }) {
       >
         Notices by mail
       </PartHead>
-      {error && <Failed error={error} retry={() => void refetch()} />}
+      {error && <Failure error={error} retry={() => void refetch()} />}
       {data && (
         <p className="py-1">
           {data.mailing.on

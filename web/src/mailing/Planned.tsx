@@ -1,7 +1,9 @@
 import { usePlanned, useWriteNow, type Mailing, type MailingInfo } from "../api/mailing";
 import { isActive } from "../api/jobs";
-import { Button, Loading, Notice, Refused } from "../shared/controls";
-import { PartHead } from "../shared/PartHead";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Loading } from "../kit/Loading";
+import { PartHead } from "../kit/PartHead";
 import { usePaced } from "../shared/usePaced";
 import { awayText } from "../shared/span";
 import { KINDS } from "./words";
@@ -45,7 +47,7 @@ export function Planned({
         Who would be written to
       </PartHead>
       {planned.isPending && <Loading what="who is due" />}
-      <Refused error={planned.error ?? now.error} />
+      <Refusal error={planned.error ?? now.error} />
       {found && !planned.error && (
         <div className={planned.isPlaceholderData || paced !== written ? "opacity-40" : ""}>
           <p className="py-1">
@@ -103,12 +105,12 @@ export function Planned({
         </p>
       ) : (
         info.told && (
-          <Notice>
+          <Alert>
             <span className="text-soft">
               Last time{info.looked_at && `, ${awayText(info.looked_at)}`}:
             </span>{" "}
             {info.told}
-          </Notice>
+          </Alert>
         )
       )}
     </section>

@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { useSample, type Kind, type Mailing } from "../api/mailing";
-import { Refused } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
-import { PartHead } from "../shared/PartHead";
+import { Refusal } from "../kit/Alert";
+import { Select, TextInput } from "../kit/inputs";
+import { PartHead } from "../kit/PartHead";
 import { usePaced } from "../shared/usePaced";
 import { LetterText } from "./LetterText";
 import { KIND_ORDER, KINDS } from "./words";
@@ -56,7 +56,7 @@ export function Sample({
           ))}
         </Select>
       </div>
-      {asked !== "" && <Refused error={sample.error} />}
+      {asked !== "" && <Refusal error={sample.error} />}
       {asked !== "" && sample.data && !sample.error && <LetterText {...sample.data} />}
     </section>
   );

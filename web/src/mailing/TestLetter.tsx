@@ -1,22 +1,23 @@
-import { useState } from "react";
 import { useTestLetter, type Mailing } from "../api/mailing";
-import { Button, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { PartHead } from "../shared/PartHead";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
+import { TextInput } from "../kit/inputs";
+import { PartHead } from "../kit/PartHead";
 
 /** One letter to oneself, to see that they get out. */
 export function TestLetter({ domain, mailing }: { domain: string; mailing: Mailing }) {
-  const [address, setAddress] = useState("");
   const test = useTestLetter(domain);
+  const form = useForm({ work: null, start: "", writes: [test] });
+  const address = form.value;
   return (
     <section aria-label="A test letter">
       <PartHead>A test letter</PartHead>
-      <form
+      <Form
+        of={form}
         className="mt-1 flex gap-1.5"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (!test.isPending) test.mutate({ mailing, address });
-        }}
+        onSubmit={() => test.mutate({ mailing, address })}
       >
         <TextInput
           type="email"
@@ -27,18 +28,18 @@ export function TestLetter({ domain, mailing }: { domain: string; mailing: Maili
           maxLength={254}
           value={address}
           onChange={(event) => {
-            if (!test.isIdle) test.reset();
-            setAddress(event.target.value);
+            test.reset();
+            form.set(event.target.value);
           }}
         />
         <Button type="submit" aria-busy={test.isPending}>
           Send it
         </Button>
-      </form>
+      </Form>
       <p role="status" className="min-h-5 text-pass">
         {test.isSuccess && `✓ The mail server has taken it for ${test.variables.address}.`}
       </p>
-      <Refused error={test.error} />
+      <Refusal error={test.error} />
     </section>
   );
 }

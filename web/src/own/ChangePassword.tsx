@@ -1,45 +1,46 @@
-import { useState } from "react";
-import { ApiError } from "../api/client";
 import { useChangePassword } from "../api/people";
 import { announce } from "../shared/announce";
-import { Button, Refused } from "../shared/controls";
-import { PasswordInput, WhoseForm } from "../shared/PasswordInput";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
+import { SecretField } from "../kit/SecretField";
+import { WhoseForm } from "../shared/WhoseForm";
 
 const START = { present: "", fresh: "" };
 
 /** Another password for oneself. What is asked of it is judged like any password of a domain. */
 export function ChangePassword() {
-  const [form, setForm] = useState(START);
   const change = useChangePassword();
-  const fields = change.error instanceof ApiError ? change.error.fields : [];
-  const wrong = (field: string) => fields.find((one) => one.field === field)?.message;
+  const form = useForm({ work: null, start: START, writes: [change] });
   return (
-    <form
-      aria-label="Change your password"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (change.isPending) return;
-        change.mutate(form, {
-          onSuccess: () => {
-            setForm(START);
+    <Form
+      of={form}
+      label="Change your password"
+      className="space-y-4"
+      onSubmit={() =>
+        form.send(
+          () => change.mutateAsync(form.value),
+          (_, sent) => {
+            form.saved(sent);
             announce("Your password is changed.");
           },
-        });
-      }}
+        )
+      }
     >
       <WhoseForm />
-      <PasswordInput
+      <SecretField
         label="Present password"
-        value={form.present}
-        error={wrong("present")}
-        onChange={(present) => setForm({ ...form, present })}
+        value={form.value.present}
+        error={form.errorOf("present")}
+        onChange={(present) => form.change({ present })}
       />
-      <PasswordInput
+      <SecretField
         label="New password"
         fresh
-        value={form.fresh}
-        error={wrong("fresh")}
-        onChange={(fresh) => setForm({ ...form, fresh })}
+        value={form.value.fresh}
+        error={form.errorOf("fresh")}
+        onChange={(fresh) => form.change({ fresh })}
       />
       <Button type="submit" tone="main" aria-busy={change.isPending}>
         Change it
@@ -48,8 +49,8 @@ export function ChangePassword() {
         {change.isSuccess && (
           <span className="text-pass">✓ Changed. Other sessions have ended.</span>
         )}
-        {fields.length === 0 && <Refused error={change.error} />}
+        <Refusal error={form.refusal} />
       </div>
-    </form>
+    </Form>
   );
 }

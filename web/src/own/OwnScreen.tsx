@@ -1,5 +1,7 @@
 import { useEndSession, useMe, useOwnSessions } from "../api/people";
-import { Button, Failed, Loading, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { momentText } from "../shared/moments";
 import { awayText } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
@@ -42,7 +44,7 @@ function Sessions() {
   const end = useEndSession();
   if (sessions.isPending) return <Loading what="your sessions" />;
   if (sessions.error)
-    return <Failed error={sessions.error} retry={() => void sessions.refetch()} />;
+    return <Failure error={sessions.error} retry={() => void sessions.refetch()} />;
   const others = sessions.data.filter((one) => !one.here).length;
   return (
     <section aria-label="Sessions">
@@ -57,7 +59,7 @@ function Sessions() {
           Sign out everywhere else
         </Button>
       </div>
-      <Refused error={end.error} />
+      <Refusal error={end.error} />
       <ul>
         {sessions.data.map((one) => (
           <li key={one.id} className="flex items-center gap-3 border-b border-line/60 py-1">

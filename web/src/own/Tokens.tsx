@@ -1,9 +1,13 @@
 import { useState } from "react";
-import { ApiError, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { useDomains } from "../api/domains";
 import { useDropToken, useMakeToken, useMe, useTokens, type Right } from "../api/people";
-import { Button, Failed, Loading, Notice, Refused } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
+import { Select, TextInput } from "../kit/inputs";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
 import { momentText } from "../shared/moments";
 import { awayText } from "../shared/span";
 
@@ -26,7 +30,7 @@ export function Tokens() {
   const drop = useDropToken();
   const [made, setMade] = useState<Schemas["TokenMade"] | null>(null);
   if (tokens.isPending) return <Loading what="your tokens" />;
-  if (tokens.error) return <Failed error={tokens.error} retry={() => void tokens.refetch()} />;
+  if (tokens.error) return <Failure error={tokens.error} retry={() => void tokens.refetch()} />;
   return (
     <section aria-label="Tokens">
       <h2 className="text-sm">Tokens for scripts</h2>
@@ -35,7 +39,7 @@ export function Tokens() {
         most what you may do.
       </p>
       {made && (
-        <Notice role="status">
+        <Alert role="status">
           <p>
             ✓ The token “{made.token.title}”, shown this once:
             <code className="mt-1 block font-mono break-all select-all">{made.text}</code>
@@ -43,7 +47,7 @@ export function Tokens() {
           <Button size="small" className="mt-1.5" onClick={() => setMade(null)}>
             I have it
           </Button>
-        </Notice>
+        </Alert>
       )}
       <ul>
         {tokens.data.map((one) => (
@@ -65,20 +69,20 @@ export function Tokens() {
           </li>
         ))}
       </ul>
-      <Refused error={drop.error} />
+      <Refusal error={drop.error} />
       <NewToken onMade={setMade} />
     </section>
   );
 }
 
+const START = { title: "", chosen: "", rights: ["see"] as Right[], days: "90" };
+
 function NewToken({ onMade }: { onMade: (made: Schemas["TokenMade"]) => void }) {
   const me = useMe().data;
   const domains = useDomains().data ?? [];
   const make = useMakeToken();
-  const [title, setTitle] = useState("");
-  const [chosen, setDomain] = useState("");
-  const [rights, setRights] = useState<Right[]>(["see"]);
-  const [days, setDays] = useState("90");
+  const form = useForm({ work: null, start: START, writes: [make] });
+  const { title, chosen, rights, days } = form.value;
   const everywhere = (me?.everywhere.length ?? 0) > 0;
   const domain = chosen || (everywhere ? "*" : (domains[0]?.dns_name ?? ""));
   const held =
@@ -87,21 +91,24 @@ function NewToken({ onMade }: { onMade: (made: Schemas["TokenMade"]) => void }) 
       : (domains.find((one) => one.dns_name === domain)?.rights ?? []);
   const offered = held.filter((right) => right in RIGHTS);
   if (offered.length === 0) return null;
-  const fields = make.error instanceof ApiError ? make.error.fields : [];
   return (
-    <form
-      aria-label="New token"
+    <Form
+      of={form}
+      label="New token"
       className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1.5"
-      onSubmit={(event) => {
-        event.preventDefault();
+      onSubmit={() => {
         const asked = rights.filter((right) => offered.includes(right));
-        make.mutate(
-          { title: title.trim(), domain, rights: asked, days: Number(days) || 0 },
-          {
-            onSuccess: (made) => {
-              setTitle((now) => (now === title ? "" : now));
-              onMade(made);
-            },
+        form.send(
+          () =>
+            make.mutateAsync({
+              title: title.trim(),
+              domain,
+              rights: asked,
+              days: Number(days) || 0,
+            }),
+          (made, sent) => {
+            form.saved(sent);
+            onMade(made);
           },
         );
       }}
@@ -113,11 +120,11 @@ function NewToken({ onMade }: { onMade: (made: Schemas["TokenMade"]) => void }) 
         maxLength={100}
         required
         value={title}
-        onChange={(event) => setTitle(event.target.value)}
+        onChange={(event) => form.change({ title: event.target.value })}
       />
       <label className="flex min-w-0 items-center gap-1.5">
         in
-        <Select value={domain} onChange={(event) => setDomain(event.target.value)}>
+        <Select value={domain} onChange={(event) => form.change({ chosen: event.target.value })}>
           {everywhere && <option value="*">every domain</option>}
           {domains.map((one) => (
             <option key={one.dns_name}>{one.dns_name}</option>
@@ -130,7 +137,7 @@ function NewToken({ onMade }: { onMade: (made: Schemas["TokenMade"]) => void }) 
           className="w-14 text-right font-mono"
           inputMode="numeric"
           value={days}
-          onChange={(event) => setDays(event.target.value)}
+          onChange={(event) => form.change({ days: event.target.value })}
         />
         days
       </label>
@@ -142,9 +149,11 @@ function NewToken({ onMade }: { onMade: (made: Schemas["TokenMade"]) => void }) 
               type="checkbox"
               checked={rights.includes(right)}
               onChange={(event) =>
-                setRights(
-                  event.target.checked ? [...rights, right] : rights.filter((one) => one !== right),
-                )
+                form.change({
+                  rights: event.target.checked
+                    ? [...rights, right]
+                    : rights.filter((one) => one !== right),
+                })
               }
             />
             {RIGHTS[right]}
@@ -154,12 +163,7 @@ function NewToken({ onMade }: { onMade: (made: Schemas["TokenMade"]) => void }) 
       <Button type="submit" disabled={make.isPending}>
         Make a token
       </Button>
-      {fields.length > 0 && (
-        <p role="alert" className="w-full text-fail">
-          {fields.map((one) => one.message).join(" ")}
-        </p>
-      )}
-      {fields.length === 0 && <Refused error={make.error} />}
-    </form>
+      <Refusal error={make.error} />
+    </Form>
   );
 }

@@ -1,6 +1,7 @@
 import { useActs, useConfirmAct, useWithdrawAct } from "../api/people";
-import { Button, Refused } from "../shared/controls";
-import { ScrolledList } from "../shared/ScrolledList";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { ScrolledList } from "../kit/ScrolledList";
 import { awayText } from "../shared/span";
 import { OneTime } from "./OneTime";
 
@@ -41,7 +42,7 @@ export function Acts() {
           </ul>
         </section>
       )}
-      <Refused error={confirm.error ?? withdraw.error} />
+      <Refusal error={confirm.error ?? withdraw.error} />
       {confirm.data?.one_time && <OneTime name="The person" password={confirm.data.one_time} />}
     </>
   );

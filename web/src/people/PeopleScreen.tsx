@@ -1,9 +1,11 @@
-import { useState } from "react";
-import { ApiError } from "../api/client";
 import { useAddPerson, useMe, usePeople } from "../api/people";
-import { SidePanel } from "../app/SidePanel";
-import { Button, Failed, Loading, Notice, Refused } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
+import { SidePanel } from "../kit/SidePanel";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
+import { Select, TextInput } from "../kit/inputs";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
 import { awayText } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
@@ -25,7 +27,7 @@ export function PeopleScreen() {
         <h1 className="sr-only">People</h1>
         <Acts />
         {people.error ? (
-          <Failed error={people.error} retry={() => void people.refetch()} />
+          <Failure error={people.error} retry={() => void people.refetch()} />
         ) : (
           <Loading what="who may sign in" />
         )}
@@ -120,27 +122,27 @@ interface AddProps {
 }
 
 function AddPerson({ provider, onAdded }: AddProps) {
-  const [name, setName] = useState("");
-  const [elsewhere, setElsewhere] = useState(provider !== "");
   const add = useAddPerson();
-  const fields = add.error instanceof ApiError ? add.error.fields : [];
+  const form = useForm({
+    work: null,
+    start: { name: "", elsewhere: provider !== "" },
+    writes: [add],
+  });
+  const { name, elsewhere } = form.value;
   return (
-    <form
-      aria-label="Add somebody"
+    <Form
+      of={form}
+      label="Add somebody"
       className="mt-3 space-y-1.5"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (add.isPending) return;
-        add.mutate(
-          { name, elsewhere: elsewhere && provider !== "" },
-          {
-            onSuccess: () => {
-              setName((now) => (now === name ? "" : now));
-              onAdded(name);
-            },
+      onSubmit={() =>
+        form.send(
+          () => add.mutateAsync({ name, elsewhere: elsewhere && provider !== "" }),
+          (_, sent) => {
+            form.saved(sent);
+            onAdded(name);
           },
-        );
-      }}
+        )
+      }
     >
       <div className="flex flex-wrap items-center gap-2">
         <TextInput
@@ -150,17 +152,14 @@ function AddPerson({ provider, onAdded }: AddProps) {
           maxLength={64}
           value={name}
           required
-          aria-invalid={fields.length > 0}
-          onChange={(event) => {
-            add.reset();
-            setName(event.target.value);
-          }}
+          aria-invalid={form.errorOf("name") !== undefined}
+          onChange={(event) => form.change({ name: event.target.value })}
         />
         {provider && (
           <Select
             aria-label="Way in"
             value={String(elsewhere)}
-            onChange={(event) => setElsewhere(event.target.value === "true")}
+            onChange={(event) => form.change({ elsewhere: event.target.value === "true" })}
           >
             <option value="true">signs in at {provider}</option>
             <option value="false">gets a one-time password</option>
@@ -170,14 +169,8 @@ function AddPerson({ provider, onAdded }: AddProps) {
           Add somebody
         </Button>
       </div>
-      {fields.length > 0 ? (
-        <Notice tone="fail" role="alert">
-          {fields.map((one) => one.message).join(" ")}
-        </Notice>
-      ) : (
-        <Refused error={add.error} />
-      )}
+      <Refusal error={add.error} />
       {add.data?.one_time && <OneTime name={add.variables.name} password={add.data.one_time} />}
-    </form>
+    </Form>
   );
 }

@@ -1,11 +1,13 @@
-import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useChangeRole, useChangeSignIn, useMe } from "../api/people";
-import { PanelHead } from "../editor/PanelHead";
+import { PanelHead } from "../kit/PanelHead";
 import { announce } from "../shared/announce";
-import { Button, Notice, Refused } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
-import { PartHead } from "../shared/PartHead";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Select, TextInput } from "../kit/inputs";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
+import { PartHead } from "../kit/PartHead";
 import { OneTime } from "./OneTime";
 import { whereText } from "./where";
 
@@ -24,18 +26,18 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
   const provider = useMe().data?.provider ?? "";
   const change = useChangeRole();
   const signIn = useChangeSignIn();
-  const [role, setRole] = useState<Role>("viewer");
-  const [domain, setDomain] = useState(domains[0] ?? "*");
-  const [reason, setReason] = useState("");
+  const start = { role: "viewer" as Role, domain: domains[0] ?? "*", reason: "" };
+  const form = useForm({ work: null, start, writes: [change, signIn] });
+  const { role, domain, reason } = form.value;
   const busy = change.isPending || signIn.isPending;
   const latest = signIn.data ?? change.data;
-  const done = () => {
-    setReason((now) => (now === reason ? "" : now));
-    announce("Done.");
-  };
-  const begin = () => {
+  const send = <R,>(write: () => Promise<R>) => {
     change.reset();
     signIn.reset();
+    form.send(write, (_, sent) => {
+      form.saved(sent);
+      announce("Done.");
+    });
   };
   return (
     <div>
@@ -58,10 +60,9 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
                 <Button
                   size="small"
                   disabled={busy}
-                  onClick={() => {
-                    begin();
-                    change.mutate({ name, ...held, held: false, reason }, { onSuccess: done });
-                  }}
+                  onClick={() =>
+                    send(() => change.mutateAsync({ name, ...held, held: false, reason }))
+                  }
                 >
                   Take it away
                   <span className="sr-only">
@@ -79,23 +80,22 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
             placeholder="It stands in the trail"
             maxLength={500}
             value={reason}
-            onChange={(event) => setReason(event.target.value)}
+            onChange={(event) => form.change({ reason: event.target.value })}
           />
         </label>
-        <form
-          aria-label="Give a role"
+        <Form
+          of={form}
+          label="Give a role"
           className="space-y-1.5"
-          onSubmit={(event) => {
-            event.preventDefault();
-            begin();
-            change.mutate({ name, domain, role, held: true, reason }, { onSuccess: done });
-          }}
+          onSubmit={() =>
+            send(() => change.mutateAsync({ name, domain, role, held: true, reason }))
+          }
         >
           <div className="flex flex-wrap items-center gap-1.5">
             <Select
               aria-label="Role"
               value={role}
-              onChange={(event) => setRole(event.target.value as Role)}
+              onChange={(event) => form.change({ role: event.target.value as Role })}
             >
               {roles.map((one) => (
                 <option key={one}>{one}</option>
@@ -105,7 +105,7 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
               aria-label="Where"
               className="w-32 flex-auto"
               value={domain}
-              onChange={(event) => setDomain(event.target.value)}
+              onChange={(event) => form.change({ domain: event.target.value })}
             >
               {domains.map((one) => (
                 <option key={one} value={one}>
@@ -117,25 +117,19 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
               Give it
             </Button>
           </div>
-        </form>
+        </Form>
         {domains.includes("*") && (
           <div className="flex flex-wrap gap-2">
             <Button
               disabled={busy}
-              onClick={() => {
-                begin();
-                signIn.mutate({ name, what: "reset", reason }, { onSuccess: done });
-              }}
+              onClick={() => send(() => signIn.mutateAsync({ name, what: "reset", reason }))}
             >
               Give a one-time password
             </Button>
             {provider && !person.elsewhere && (
               <Button
                 disabled={busy}
-                onClick={() => {
-                  begin();
-                  signIn.mutate({ name, what: "elsewhere", reason }, { onSuccess: done });
-                }}
+                onClick={() => send(() => signIn.mutateAsync({ name, what: "elsewhere", reason }))}
               >
                 Send to {provider}
               </Button>
@@ -144,20 +138,19 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
               tone={person.shut ? undefined : "danger"}
               disabled={busy}
               onClick={() => {
-                begin();
                 const what = person.shut ? "let in" : "shut";
-                signIn.mutate({ name, what, reason }, { onSuccess: done });
+                send(() => signIn.mutateAsync({ name, what, reason }));
               }}
             >
               {person.shut ? "Let in again" : "Shut out"}
             </Button>
           </div>
         )}
-        <Refused error={change.error ?? signIn.error} />
+        <Refusal error={change.error ?? signIn.error} />
         {latest?.waits && (
-          <Notice tone="warn" role="status">
+          <Alert tone="warn" role="status">
             It waits until a second person has confirmed it.
-          </Notice>
+          </Alert>
         )}
         {latest?.one_time && <OneTime name={name} password={latest.one_time} />}
       </div>

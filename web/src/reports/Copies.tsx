@@ -1,8 +1,9 @@
 import { useReportNow, type ReportOrderInfo } from "../api/reportOrder";
 import { STATES } from "../mailing/words";
-import { Button, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { momentText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 
 /** What became of the last report, address by address, and one at once. */
 export function Copies({ domain, info }: { domain: string; info: ReportOrderInfo }) {
@@ -25,7 +26,7 @@ export function Copies({ domain, info }: { domain: string; info: ReportOrderInfo
       >
         The last report
       </PartHead>
-      <Refused error={now.error} />
+      <Refusal error={now.error} />
       <p role="status" className="py-1">
         {working
           ? `${info.job?.step || "It is being written"} …`

@@ -1,10 +1,12 @@
 import { useBaselines } from "../api/baselines";
 import { ApiError } from "../api/client";
 import { useOrderReport, type ReportOrderInfo } from "../api/reportOrder";
-import { Choices, Failed, Refused } from "../shared/controls";
-import { Select, TextArea, TextInput } from "../shared/fields";
-import { Labelled } from "../shared/Labelled";
-import { SaveWithWhy } from "../shared/SaveWithWhy";
+import { Refusal } from "../kit/Alert";
+import { Choices } from "../kit/Choices";
+import { Failure } from "../kit/Loading";
+import { Select, TextArea, TextInput } from "../kit/inputs";
+import { Field } from "../kit/Field";
+import { SaveWithReason } from "../kit/SaveWithReason";
 import { orderOf, type Typed } from "./typed";
 
 const DAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
@@ -43,7 +45,7 @@ export function ReportOrderForm({ domain, info, typed, changed, onType, onSaved 
           ]}
         />
       </div>
-      <Labelled label="To these addresses, one a line" wrong={wrong("to")}>
+      <Field label="To these addresses, one a line" wrong={wrong("to")}>
         <TextArea
           rows={3}
           maxLength={10_000}
@@ -51,7 +53,7 @@ export function ReportOrderForm({ domain, info, typed, changed, onType, onSaved 
           value={typed.to}
           onChange={(event) => set({ to: event.target.value })}
         />
-      </Labelled>
+      </Field>
       <fieldset>
         <legend>When</legend>
         <div className="flex flex-wrap items-center gap-1.5">
@@ -117,7 +119,7 @@ export function ReportOrderForm({ domain, info, typed, changed, onType, onSaved 
           </p>
         )}
       </fieldset>
-      {known.error && <Failed error={known.error} retry={() => void known.refetch()} />}
+      {known.error && <Failure error={known.error} retry={() => void known.refetch()} />}
       <fieldset>
         <legend>Held against</legend>
         {known.data?.baselines.map((one) => (
@@ -142,7 +144,7 @@ export function ReportOrderForm({ domain, info, typed, changed, onType, onSaved 
           </p>
         )}
       </fieldset>
-      <SaveWithWhy
+      <SaveWithReason
         changed={changed}
         overtaken={typed.version !== info.version}
         busy={save.isPending}
@@ -163,8 +165,8 @@ export function ReportOrderForm({ domain, info, typed, changed, onType, onSaved 
         {typed.on
           ? "The first one comes when it is next due. What was due before is not made up for."
           : "No report comes by itself any more."}
-      </SaveWithWhy>
-      {fields.length === 0 && <Refused error={save.error} />}
+      </SaveWithReason>
+      {fields.length === 0 && <Refusal error={save.error} />}
     </section>
   );
 }

@@ -1,8 +1,9 @@
 import { useParams } from "react-router";
 import { useReportOrder, type ReportOrderInfo } from "../api/reportOrder";
 import { at } from "../draft/place";
-import { PanelHead } from "../editor/PanelHead";
-import { Failed, Loading, Notice } from "../shared/controls";
+import { PanelHead } from "../kit/PanelHead";
+import { Alert } from "../kit/Alert";
+import { Failure, Loading } from "../kit/Loading";
 import { useKept } from "../shared/kept";
 import { Copies } from "./Copies";
 import { ReportOrderForm } from "./ReportOrderForm";
@@ -18,7 +19,7 @@ export function ReportOrderPanel({ domain, onClose }: { domain: string; onClose:
         {order.data ? (
           <Loaded domain={domain} info={order.data} />
         ) : order.error ? (
-          <Failed error={order.error} retry={() => void order.refetch()} />
+          <Failure error={order.error} retry={() => void order.refetch()} />
         ) : (
           <Loading what="what is ordered" />
         )}
@@ -44,7 +45,7 @@ function Loaded({ domain, info }: { domain: string; info: ReportOrderInfo }) {
   return (
     <>
       {info.trouble ? (
-        <Notice tone="warn">△ {info.trouble}</Notice>
+        <Alert tone="warn">△ {info.trouble}</Alert>
       ) : (
         <p className="text-soft">
           One page that stands alone comes as an attachment: policies, who is under which and why,

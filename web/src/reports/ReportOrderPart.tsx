@@ -1,7 +1,8 @@
 import { useReportOrder } from "../api/reportOrder";
-import { Button, Failed } from "../shared/controls";
+import { Button } from "../kit/Button";
+import { Failure } from "../kit/Loading";
 import { momentText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { useUrlState } from "../shared/useUrlState";
 
 /** Whether a report comes by itself, in short, with the way to all of it. */
@@ -23,7 +24,7 @@ export function ReportOrderPart({ domain }: { domain: string }) {
       >
         Report by mail
       </PartHead>
-      {error && <Failed error={error} retry={() => void refetch()} />}
+      {error && <Failure error={error} retry={() => void refetch()} />}
       {data && (
         <p className="py-1">
           {data.order.on && data.next

@@ -1,8 +1,9 @@
 import type { Schemas } from "../api/client";
 import { useMay } from "../api/domains";
 import type { useServerSetWrites } from "../api/servers";
-import { Button, Refused } from "../shared/controls";
-import { Select } from "../shared/fields";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Select } from "../kit/inputs";
 import { dayText } from "../shared/moments";
 
 interface Props {
@@ -64,7 +65,7 @@ export function HeldAgainst({ domain, matrix, hold }: Props) {
           △ {held.missing} was chosen and cannot be read now: what most say counts meanwhile.
         </span>
       )}
-      <Refused error={hold.error} />
+      <Refusal error={hold.error} />
     </div>
   );
 }

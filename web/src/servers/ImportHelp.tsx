@@ -1,6 +1,6 @@
 import { announce } from "../shared/announce";
-import { Button } from "../shared/controls";
-import { Drop } from "../shared/Drop";
+import { Button } from "../kit/Button";
+import { Drop } from "../kit/Drop";
 
 /** The two lines that take a corrected file in, on the server itself. */
 export function ImportHelp({ script }: { script: string[] }) {

@@ -1,10 +1,10 @@
 import { useMakeServerSet } from "../api/servers";
 import { at } from "../draft/place";
-import { Button, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { useKept } from "../shared/kept";
-
-const blank = (name: string) => name === "";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { TextInput } from "../kit/inputs";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
 
 /** A new set of servers, by its name. */
 export function NewSet({ domain, onMade }: { domain: string; onMade: (id: number) => void }) {
@@ -15,19 +15,21 @@ export function NewSet({ domain, onMade }: { domain: string; onMade: (id: number
     label: "The name of a new set of servers",
     to: `/${at(domain)}/servers?set=new`,
   };
-  const [name, setName, forget] = useKept<string>(work, "", blank);
+  const form = useForm({ work, start: "", writes: [make] });
+  const name = form.value.trim();
   return (
-    <form
-      aria-label="New set of servers"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (name.trim() && !make.isPending)
-          make.mutate(name.trim(), {
-            onSuccess: ({ id }) => {
-              forget(name);
-              onMade(id);
-            },
-          });
+    <Form
+      of={form}
+      label="New set of servers"
+      onSubmit={() => {
+        if (!name) return;
+        form.send(
+          () => make.mutateAsync(name),
+          ({ id }, sent) => {
+            form.saved(sent);
+            onMade(id);
+          },
+        );
       }}
     >
       <div className="flex flex-wrap items-end gap-2">
@@ -38,15 +40,15 @@ export function NewSet({ domain, onMade }: { domain: string; onMade: (id: number
             placeholder="such as Web servers"
             maxLength={64}
             required
-            value={name}
-            onChange={(event) => setName(event.target.value)}
+            value={form.value}
+            onChange={(event) => form.set(event.target.value)}
           />
         </label>
-        <Button type="submit" tone="main" disabled={make.isPending || !name.trim()}>
+        <Button type="submit" tone="main" disabled={form.busy || !name}>
           Make it
         </Button>
       </div>
-      <Refused error={make.error} />
-    </form>
+      <Refusal error={make.error} />
+    </Form>
   );
 }

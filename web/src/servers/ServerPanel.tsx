@@ -2,11 +2,13 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useMay } from "../api/domains";
 import { useServerCourse, type useServerSetWrites } from "../api/servers";
-import { PanelHead } from "../editor/PanelHead";
-import { Confirmation } from "../shared/Confirmation";
-import { Button, Failed, Loading, Refused } from "../shared/controls";
+import { PanelHead } from "../kit/PanelHead";
+import { Confirmation } from "../kit/Confirmation";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { momentText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { SaidLine } from "../shared/SaidLine";
 import { awayText, plural } from "../shared/span";
 
@@ -79,7 +81,7 @@ export function ServerPanel({ domain, matrix, server, writes, onClose }: Props) 
             back at the next look.
           </Confirmation>
         )}
-        <Refused error={hold.error ?? dropServer.error} />
+        <Refusal error={hold.error ?? dropServer.error} />
         <Readings domain={domain} number={matrix.set.id} name={server.name} />
       </div>
     </div>
@@ -89,7 +91,7 @@ export function ServerPanel({ domain, matrix, server, writes, onClose }: Props) 
 function Readings({ domain, number, name }: { domain: string; number: number; name: string }) {
   const course = useServerCourse(domain, number, name);
   if (course.isPending) return <Loading what="what was read" />;
-  if (course.error) return <Failed error={course.error} retry={() => void course.refetch()} />;
+  if (course.error) return <Failure error={course.error} retry={() => void course.refetch()} />;
   return (
     <section aria-label="Readings">
       <PartHead>What was read, when it was new</PartHead>

@@ -9,10 +9,12 @@ import {
   useServerSets,
   useServerSetWrites,
 } from "../api/servers";
-import { SidePanel } from "../app/SidePanel";
+import { SidePanel } from "../kit/SidePanel";
 import { domainOf } from "../draft/place";
-import { Button, ButtonLink, Failed, Loading, Notice, Refused } from "../shared/controls";
-import { Select } from "../shared/fields";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button, ButtonLink } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
+import { Select } from "../kit/inputs";
 import { keptValue } from "../shared/kept";
 import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
@@ -41,7 +43,7 @@ export function ServersScreen() {
       <>
         <h1 className="sr-only">Servers</h1>
         {sets.error ? (
-          <Failed error={sets.error} retry={() => void sets.refetch()} />
+          <Failure error={sets.error} retry={() => void sets.refetch()} />
         ) : (
           <Loading what="the servers" />
         )}
@@ -85,11 +87,11 @@ export function ServersScreen() {
       {set ? (
         <ServerSet key={set.id} domain={domain} number={set.id} onGone={() => choose("")} />
       ) : (
-        <Notice>
+        <Alert>
           Servers that no domain policy reaches keep account settings of their own. Export the
           security template of each, make a set of those that should agree, and read the files into
           it: whoever differs shows, and gets a corrected file back.
-        </Notice>
+        </Alert>
       )}
     </div>
   );
@@ -120,7 +122,7 @@ function ServerSet({ domain, number, onGone }: SetProps) {
   const taking = useTaking(domain, number);
   const may = useMay(domain)("load");
   if (found.isPending) return <Loading what="what the servers say" />;
-  if (found.error) return <Failed error={found.error} retry={() => void found.refetch()} />;
+  if (found.error) return <Failure error={found.error} retry={() => void found.refetch()} />;
   const matrix = found.data;
   const tied = matrix.settings.some((one) => one.tied);
   const server = matrix.servers.find((one) => one.name === chosen);
@@ -165,11 +167,11 @@ function ServerSet({ domain, number, onGone }: SetProps) {
       {matrix.servers.length > 0 ? (
         <ServerMatrix matrix={matrix} chosen={chosen} onChoose={choose} />
       ) : (
-        <Notice>
+        <Alert>
           {may
             ? "No server is in this set yet. Read the template of each, exported there; the file, or the folder that it lies in, is called as the server is."
             : "No server is in this set yet."}
-        </Notice>
+        </Alert>
       )}
       <SidePanel about={server ? `${number} ${server.name}` : ""}>
         {server && (
@@ -212,7 +214,7 @@ function WatchedFolder({
           △ <span className="font-mono text-xs break-all">{one.place}</span>: {one.problem}
         </p>
       ))}
-      <Refused error={read.error} />
+      <Refusal error={read.error} />
     </div>
   );
 }

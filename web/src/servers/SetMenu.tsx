@@ -1,10 +1,13 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import type { useServerSetWrites } from "../api/servers";
-import { Confirmation } from "../shared/Confirmation";
-import { Button, Refused } from "../shared/controls";
-import { Drop } from "../shared/Drop";
-import { TextInput } from "../shared/fields";
+import { Confirmation } from "../kit/Confirmation";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Drop } from "../kit/Drop";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
+import { TextInput } from "../kit/inputs";
 import { plural } from "../shared/span";
 
 interface Props {
@@ -17,7 +20,8 @@ interface Props {
 export function SetMenu({ set, writes: { rename, drop }, onGone }: Props) {
   const [open, setOpen] = useState(false);
   const [asked, ask] = useState(false);
-  const [name, setName] = useState(set.name);
+  const form = useForm({ work: null, start: set.name, writes: [rename, drop] });
+  const name = form.value.trim();
   const total = set.agree + set.differ + set.unread;
   return (
     <Drop
@@ -28,17 +32,18 @@ export function SetMenu({ set, writes: { rename, drop }, onGone }: Props) {
       onOpenChange={(now) => {
         setOpen(now);
         ask(false);
-        setName(set.name);
-        rename.reset();
-        drop.reset();
+        form.reset();
       }}
       trigger={<Button aria-label={`More about ${set.name}`}>…</Button>}
     >
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (name.trim() && !rename.isPending)
-            rename.mutate(name.trim(), { onSuccess: () => setOpen(false) });
+      <Form
+        of={form}
+        onSubmit={() => {
+          if (name)
+            form.send(
+              () => rename.mutateAsync(name),
+              () => setOpen(false),
+            );
         }}
       >
         <label className="block">
@@ -47,12 +52,12 @@ export function SetMenu({ set, writes: { rename, drop }, onGone }: Props) {
             className="mt-0.5 block w-full"
             maxLength={64}
             required
-            value={name}
-            onChange={(event) => setName(event.target.value)}
+            value={form.value}
+            onChange={(event) => form.set(event.target.value)}
           />
         </label>
         <div className="mt-2 flex gap-2">
-          <Button type="submit" disabled={rename.isPending || !name.trim()}>
+          <Button type="submit" disabled={rename.isPending || !name}>
             Rename
           </Button>
           {!asked && (
@@ -61,7 +66,7 @@ export function SetMenu({ set, writes: { rename, drop }, onGone }: Props) {
             </Button>
           )}
         </div>
-      </form>
+      </Form>
       {asked && (
         <div className="mt-2">
           <Confirmation
@@ -84,7 +89,7 @@ export function SetMenu({ set, writes: { rename, drop }, onGone }: Props) {
           </Confirmation>
         </div>
       )}
-      <Refused error={rename.error ?? drop.error} />
+      <Refusal error={rename.error ?? drop.error} />
     </Drop>
   );
 }

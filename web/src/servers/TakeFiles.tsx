@@ -1,6 +1,7 @@
 import { useRef, type ReactNode } from "react";
 import type { ServerFile } from "../api/servers";
-import { Button, Notice } from "../shared/controls";
+import { Alert } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { plural } from "../shared/span";
 import { templatesOf, twice } from "./files";
 import type { useTaking } from "./useTaking";
@@ -89,7 +90,7 @@ export function TakingLine({
       </>
     );
   return (
-    <Notice role="status" tone={error || of === 0 || wrong.length > 0 ? "warn" : "plain"}>
+    <Alert role="status" tone={error || of === 0 || wrong.length > 0 ? "warn" : "plain"}>
       {said}
       {!busy && (
         <span className="ml-2 inline-flex gap-2 align-middle">
@@ -103,6 +104,6 @@ export function TakingLine({
           </Button>
         </span>
       )}
-    </Notice>
+    </Alert>
   );
 }

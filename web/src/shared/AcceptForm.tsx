@@ -1,48 +1,51 @@
 import { useState } from "react";
-import { Button, Refused } from "./controls";
-import { TextInput } from "./fields";
-import { useKept, type Work } from "./kept";
-import { MomentField } from "./MomentField";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { TextInput } from "../kit/inputs";
+import { Form } from "../kit/form/Form";
+import { useForm, type Write } from "../kit/form/useForm";
+import type { Work } from "./kept";
+import { MomentField } from "../kit/MomentField";
 import { localDay } from "./moments";
 
 const unsaid = ({ reason }: { reason: string }) => reason === "";
 
 interface Props {
   work: Work;
+  /** The write that accepts, and how to begin the write. */
+  write: Write;
   accept: (said: { reason: string; until: string }) => Promise<unknown>;
-  busy: boolean;
-  error: Error | null;
   onDone: () => void;
 }
 
 /** Something is all right for a while: why, and until when. */
-export function AcceptForm({ work, accept, busy, error, onDone }: Props) {
+export function AcceptForm({ work, write, accept, onDone }: Props) {
   const [start] = useState(() => ({
     reason: "",
     until: new Date(Date.now() + 90 * 86_400_000).toISOString(),
   }));
-  const [form, setForm, forget] = useKept(work, start, unsaid);
-  const { reason, until } = form;
+  const form = useForm({ work, start, isBlank: unsaid, writes: [write] });
+  const { reason, until } = form.value;
   return (
-    <form
+    <Form
+      of={form}
       className="mt-1 flex flex-wrap gap-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void accept({ reason: reason.trim(), until: localDay(until) }).then(
-          () => {
-            forget(form);
+      onSubmit={() =>
+        form.send(
+          () => accept({ reason: reason.trim(), until: localDay(until) }),
+          (_, sent) => {
+            form.saved(sent);
             onDone();
           },
-          () => undefined,
-        );
-      }}
+        )
+      }
     >
       <TextInput
         aria-label="Reason"
         className="flex-1"
         placeholder="Why this is all right"
         value={reason}
-        onChange={(e) => setForm({ ...form, reason: e.target.value })}
+        onChange={(e) => form.change({ reason: e.target.value })}
         minLength={3}
         required
       />
@@ -51,12 +54,12 @@ export function AcceptForm({ work, accept, busy, error, onDone }: Props) {
         dayOnly
         className="w-32"
         value={until}
-        onChange={(next) => setForm({ ...form, until: next })}
+        onChange={(next) => form.change({ until: next })}
       />
-      <Button type="submit" disabled={busy || reason.trim().length < 3 || until === ""}>
+      <Button type="submit" disabled={form.busy || reason.trim().length < 3 || until === ""}>
         Accept
       </Button>
-      <Refused error={error} />
-    </form>
+      <Refusal error={form.refusal ?? write.error} />
+    </Form>
   );
 }

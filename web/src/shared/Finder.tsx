@@ -1,8 +1,8 @@
 import { useEffect, useId, useRef, useState, type RefObject } from "react";
 import type { Schemas } from "../api/client";
 import { useSearch, type Kind } from "../api/domains";
-import { Swatch } from "./Swatch";
-import { TextInput } from "./fields";
+import { Swatch } from "../kit/Swatch";
+import { TextInput } from "../kit/inputs";
 
 type Hit = Schemas["Hit"];
 

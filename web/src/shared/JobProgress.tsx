@@ -1,5 +1,5 @@
 import type { Job } from "../api/jobs";
-import { plural } from "../shared/span";
+import { plural } from "./span";
 
 const STEPS: Record<string, string> = {
   connecting: "Connecting",

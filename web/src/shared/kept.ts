@@ -1,6 +1,6 @@
 // Typed work that is not saved yet, for components: kept in this tab, for the user who typed it,
 // until it is saved or discarded. Never for candidate passwords.
-import { useCallback, useSyncExternalStore } from "react";
+import { useState, useSyncExternalStore } from "react";
 import { Unsaved, type Work } from "./unsaved";
 
 export type { Work } from "./unsaved";
@@ -41,28 +41,27 @@ export const useUnsaved = () => useSyncExternalStore(unsaved.subscribe, unsaved.
 
 /**
  * State that is kept like this as long as it is worth keeping (`blank` says when it is not), and
- * `start` otherwise. The last function forgets it, or only what was sent: what was typed on
- * meanwhile stays.
+ * `start` otherwise. Without a `work` it lives as long as the component. The last function forgets
+ * it, or only what was sent: what was typed on meanwhile stays.
  */
 export function useKept<T>(
-  work: Work,
+  work: Work | null,
   start: T,
   blank: (value: T) => boolean,
 ): [T, (next: T) => void, (sent?: T) => void] {
-  const { place, about, label, to } = work;
-  const value = useSyncExternalStore(unsaved.subscribe, () => keptValue<T>(place, about));
-  const set = useCallback(
-    (next: T) => {
-      if (blank(next)) unsaved.forget(place, about);
-      else unsaved.put({ place, about, label, to, value: next });
-    },
-    [place, about, label, to, blank],
+  const [own, setOwn] = useState<{ value: T } | null>(null);
+  const kept = useSyncExternalStore(unsaved.subscribe, () =>
+    work ? keptValue<T>(work.place, work.about) : undefined,
   );
-  const forget = useCallback(
-    (sent?: T) => {
-      if (sent === undefined || keptValue(place, about) === sent) unsaved.forget(place, about);
-    },
-    [place, about],
-  );
-  return [value ?? start, set, forget];
+  const set = (next: T) => {
+    if (!work) setOwn({ value: next });
+    else if (blank(next)) unsaved.forget(work.place, work.about);
+    else unsaved.put({ ...work, value: next });
+  };
+  const forget = (sent?: T) => {
+    const isSent = (now: T | undefined) => sent === undefined || now === sent;
+    if (!work) setOwn((now) => (isSent(now?.value) ? null : now));
+    else if (isSent(keptValue(work.place, work.about))) unsaved.forget(work.place, work.about);
+  };
+  return [kept ?? own?.value ?? start, set, forget];
 }

@@ -1,10 +1,11 @@
-import { useState } from "react";
-import { Button } from "../shared/controls";
-import { TextInput } from "../shared/fields";
+import { Button } from "../kit/Button";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
+import { TextInput } from "../kit/inputs";
 
 /** Connect the directory of a domain that is not here yet. */
 export function ConnectNew({ onChosen }: { onChosen: (domain: string) => void }) {
-  const [name, setName] = useState("");
+  const form = useForm({ work: null, start: "", writes: [] });
   return (
     <section
       aria-label="Connect a directory"
@@ -14,11 +15,11 @@ export function ConnectNew({ onChosen }: { onChosen: (domain: string) => void })
       <p className="text-soft">
         Read a domain from its own servers, and again by itself, instead of from dumps.
       </p>
-      <form
+      <Form
+        of={form}
         className="mt-2 flex flex-wrap gap-2"
-        onSubmit={(event) => {
-          event.preventDefault();
-          const chosen = name.trim().toLowerCase();
+        onSubmit={() => {
+          const chosen = form.value.trim().toLowerCase();
           if (chosen) onChosen(chosen);
         }}
       >
@@ -27,11 +28,11 @@ export function ConnectNew({ onChosen }: { onChosen: (domain: string) => void })
           placeholder="DNS name of the domain"
           className="w-56 flex-auto"
           maxLength={255}
-          value={name}
-          onChange={(event) => setName(event.target.value)}
+          value={form.value}
+          onChange={(event) => form.set(event.target.value)}
         />
         <Button type="submit">Connect …</Button>
-      </form>
+      </Form>
     </section>
   );
 }

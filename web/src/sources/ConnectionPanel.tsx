@@ -9,13 +9,15 @@ import {
 } from "../api/directories";
 import { useParams } from "react-router";
 import { at } from "../draft/place";
-import { PanelHead } from "../editor/PanelHead";
+import { PanelHead } from "../kit/PanelHead";
 import { announce } from "../shared/announce";
-import { Button, Loading, Notice, Refused } from "../shared/controls";
-import { Select, TextArea, TextInput } from "../shared/fields";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Loading } from "../kit/Loading";
+import { Select, TextArea, TextInput } from "../kit/inputs";
 import { useKept } from "../shared/kept";
-import { Labelled } from "../shared/Labelled";
-import { PartHead } from "../shared/PartHead";
+import { Field } from "../kit/Field";
+import { PartHead } from "../kit/PartHead";
 import { Doors, type Door } from "./Doors";
 import { serversOf, serversText } from "./servers";
 
@@ -99,7 +101,7 @@ export function ConnectionPanel({ domain, onClose }: { domain: string; onClose: 
     <div>
       <PanelHead title={domain} detail="How its directory is reached" onClose={onClose} />
       <div className="px-4 pb-4">
-        {directory.error && <Refused error={directory.error} />}
+        {directory.error && <Refusal error={directory.error} />}
         {directory.isPending && <Loading what="the connection" />}
         {data && (
           <ConnectionForm
@@ -168,7 +170,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
         );
       }}
     >
-      <Labelled label="Servers, one a line, tried in this order" wrong={wrong("servers")}>
+      <Field label="Servers, one a line, tried in this order" wrong={wrong("servers")}>
         <TextArea
           data-first
           rows={3}
@@ -176,8 +178,8 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           value={typed.servers}
           onChange={(event) => set({ servers: event.target.value })}
         />
-      </Labelled>
-      <Labelled label="Encryption" wrong={wrong("security")}>
+      </Field>
+      <Field label="Encryption" wrong={wrong("security")}>
         <Select
           className="w-full"
           value={typed.security}
@@ -191,8 +193,8 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
               : "none: whoever is on the way reads passwords"}
           </option>
         </Select>
-      </Labelled>
-      <Labelled label="Certificates that are trusted" wrong={wrong("authorities", "pinned")}>
+      </Field>
+      <Field label="Certificates that are trusted" wrong={wrong("authorities", "pinned")}>
         <Select
           className="w-full"
           value={typed.trust}
@@ -202,7 +204,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           <option value="authorities">by these authorities</option>
           <option value="pinned">this one certificate</option>
         </Select>
-      </Labelled>
+      </Field>
       {typed.trust === "authorities" && (
         <label className="block">
           <span className="block">Their certificates (PEM)</span>
@@ -224,7 +226,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           />
         </label>
       )}
-      <Labelled label="Signs in" wrong={undefined}>
+      <Field label="Signs in" wrong={undefined}>
         <Select
           className="w-full"
           value={typed.bind}
@@ -237,7 +239,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           <option value="simple">by name and password</option>
           <option value="gssapi">by a Kerberos ticket of this machine</option>
         </Select>
-      </Labelled>
+      </Field>
       {typed.bind === "simple" && (
         <SignerFields
           who="Who reads"
@@ -263,7 +265,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
         />
       )}
       {typed.writes && (
-        <Labelled label="Publishing" wrong={undefined}>
+        <Field label="Publishing" wrong={undefined}>
           <Select
             className="w-full"
             value={typed.publishes ? "writes" : "files"}
@@ -272,13 +274,10 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
             <option value="writes">writes policies into the directory</option>
             <option value="files">gives files, to be applied by hand</option>
           </Select>
-        </Labelled>
+        </Field>
       )}
       {typed.writes && (
-        <Labelled
-          label="Accounts to rehearse with are made in (none if empty)"
-          wrong={wrong("stage")}
-        >
+        <Field label="Accounts to rehearse with are made in (none if empty)" wrong={wrong("stage")}>
           <TextInput
             className="w-full"
             placeholder="OU=…,DC=…"
@@ -286,7 +285,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
             value={typed.stage}
             onChange={(event) => set({ stage: event.target.value })}
           />
-        </Labelled>
+        </Field>
       )}
       <Doors doors={typed.doors} wrong={wrong("doors")} onChange={(doors) => set({ doors })} />
       <div>
@@ -303,7 +302,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           it, by the password of the directory.
         </p>
       </div>
-      <Labelled label="Read again by itself every so many minutes" wrong={wrong("every")}>
+      <Field label="Read again by itself every so many minutes" wrong={wrong("every")}>
         <TextInput
           className="w-24"
           type="number"
@@ -313,8 +312,8 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           value={typed.every}
           onChange={(event) => set({ every: event.target.value })}
         />
-      </Labelled>
-      <Labelled label="Why" wrong={wrong("reason")}>
+      </Field>
+      <Field label="Why" wrong={wrong("reason")}>
         <TextInput
           className="w-full"
           placeholder="It stands in the trail"
@@ -322,7 +321,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
           value={typed.reason}
           onChange={(event) => set({ reason: event.target.value })}
         />
-      </Labelled>
+      </Field>
       <div className="flex flex-wrap gap-2">
         <Button type="submit" tone="main" aria-busy={save.isPending}>
           Save
@@ -344,7 +343,7 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
         )}
       </div>
       {gone && (
-        <Notice tone="warn">
+        <Alert tone="warn">
           <p>What was read stays, and is read no more. Say why above.</p>
           <div className="mt-1.5 flex gap-2">
             <Button
@@ -363,15 +362,15 @@ function ConnectionForm({ domain, version, held, onClose }: Props) {
             </Button>
             <Button onClick={() => setGone(false)}>Leave it</Button>
           </div>
-        </Notice>
+        </Alert>
       )}
-      {fields.length === 0 && <Refused error={failed} />}
+      {fields.length === 0 && <Refusal error={failed} />}
       {save.data && (
-        <Notice tone={save.data.waits ? "warn" : "plain"} role="status">
+        <Alert tone={save.data.waits ? "warn" : "plain"} role="status">
           {save.data.waits
             ? "It waits until a second person has confirmed it (People)."
             : "✓ Saved. Read the directory on the left."}
-        </Notice>
+        </Alert>
       )}
       {tried.isPending && <Loading what="what the servers say" />}
       {tried.data && (

@@ -9,13 +9,15 @@ import {
   type Directory,
 } from "../api/directories";
 import { isActive, type Job } from "../api/jobs";
-import { Button, Failed, Notice, Refused } from "../shared/controls";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure } from "../kit/Loading";
 import { May } from "../shared/May";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 import { momentText } from "../shared/moments";
 import { awayText, plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
-import { WhyForm } from "../shared/WhyForm";
+import { ReasonForm } from "../kit/ReasonForm";
 import { JobProgress } from "../shared/JobProgress";
 import { HeldJob } from "./HeldJob";
 
@@ -39,7 +41,9 @@ export function DirectoryPart({ domain }: { domain: string }) {
       >
         Directory
       </PartHead>
-      {directory.error && <Failed error={directory.error} retry={() => void directory.refetch()} />}
+      {directory.error && (
+        <Failure error={directory.error} retry={() => void directory.refetch()} />
+      )}
       {data && !data.connected && (
         <p className="py-1 text-soft">
           Not connected: what is shown comes from a dump. Connected, it is read by itself.
@@ -80,7 +84,7 @@ function Connected({ domain, directory }: { domain: string; directory: Directory
           </Button>
         </div>
       </May>
-      <Refused error={read.error ?? compare.error} />
+      <Refusal error={read.error ?? compare.error} />
       {job && <ReadingJob domain={domain} job={job} />}
       <May right="settings" at={domain}>
         <DumpsSwitch domain={domain} until={directory.dumps_until} />
@@ -99,21 +103,21 @@ function DumpsSwitch({ domain, until }: { domain: string; until: string | null }
   return (
     <div className="mt-1.5 space-y-1.5">
       {asked ? (
-        <WhyForm
+        <ReasonForm
           act="Turn dumps on"
           busy={allow.isPending}
           onAct={(reason) => allow.mutate(reason, { onSuccess: () => setAsked(false) })}
           onKeep={() => setAsked(false)}
         >
           Dumps of this domain are imported for one hour, in place of what the sync has brought.
-        </WhyForm>
+        </ReasonForm>
       ) : (
         <Button size="small" onClick={() => setAsked(true)}>
           Turn dumps on for an hour …
         </Button>
       )}
-      {allow.data?.waits && <Notice>Waits for a second person (People).</Notice>}
-      <Refused error={allow.error} />
+      {allow.data?.waits && <Alert>Waits for a second person (People).</Alert>}
+      <Refusal error={allow.error} />
     </div>
   );
 }
@@ -123,7 +127,7 @@ function ReadingJob({ domain, job }: { domain: string; job: Job }) {
   return (
     <div className="mt-1.5 space-y-1.5 empty:hidden">
       {isActive(job) && <JobProgress job={job} />}
-      {job.state === "failed" && <Refused error={job.error} also="What was read before stands." />}
+      {job.state === "failed" && <Refusal error={job.error} also="What was read before stands." />}
       {job.state === "held" && (
         <HeldJob
           job={job}
@@ -136,7 +140,7 @@ function ReadingJob({ domain, job }: { domain: string; job: Job }) {
           {job.stopping ? "Stopping …" : "Stop"}
         </Button>
       )}
-      <Refused error={tell.error} />
+      <Refusal error={tell.error} />
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import type { Connection } from "../api/directories";
-import { Button } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
+import { Button } from "../kit/Button";
+import { Select, TextInput } from "../kit/inputs";
 
 export type Door = NonNullable<Connection["doors"]>[number];
 

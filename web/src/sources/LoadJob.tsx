@@ -1,7 +1,8 @@
 import { Link } from "react-router";
 import { isActive, useConfirmJob, useFollowed, useTellJob, type Job } from "../api/jobs";
 import { at } from "../draft/place";
-import { Button, Notice, Refused } from "../shared/controls";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { JobProgress } from "../shared/JobProgress";
 import { HeldJob } from "./HeldJob";
 
@@ -20,14 +21,14 @@ export function LoadJob({ job }: { job: Job }) {
       </p>
       {isActive(job) && <JobProgress job={job} />}
       {job.state === "done" && job.domain && (
-        <Notice role="status">
+        <Alert role="status">
           ✓ {job.domain} is loaded.{" "}
           <Link className="underline" to={`/${at(job.domain)}/strata`}>
             See its strata
           </Link>
-        </Notice>
+        </Alert>
       )}
-      {job.state === "cancelled" && <Notice role="status">Stopped. Nothing was stored.</Notice>}
+      {job.state === "cancelled" && <Alert role="status">Stopped. Nothing was stored.</Alert>}
       {job.state === "held" && (
         <HeldJob
           job={job}
@@ -35,7 +36,7 @@ export function LoadJob({ job }: { job: Job }) {
           onConfirm={(reason, done) => confirm.mutate(reason, { onSuccess: done })}
         />
       )}
-      {job.state === "failed" && <Refused error={job.error} also="Nothing was stored." />}
+      {job.state === "failed" && <Refusal error={job.error} also="Nothing was stored." />}
       <div className="mt-1.5 flex gap-2 empty:hidden">
         {(isActive(job) || job.state === "held") && (
           <Button disabled={job.stopping || tell.isPending} onClick={() => tell.mutate("cancel")}>
@@ -48,7 +49,7 @@ export function LoadJob({ job }: { job: Job }) {
           </Button>
         )}
       </div>
-      <Refused error={tell.error ?? confirm.error} />
+      <Refusal error={tell.error ?? confirm.error} />
     </li>
   );
 }

@@ -1,6 +1,7 @@
 import { useRef } from "react";
 import { isActive, useLoad, useLoads } from "../api/jobs";
-import { Button, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { LoadJob } from "./LoadJob";
 
 const COMMAND = "ldapsearch -LLL -E pr=1000/noprompt -b 'DC=…' \\\n  '(objectClass=*)' > dump.ldif";
@@ -53,7 +54,7 @@ export function LoadPanel({ first }: { first: boolean }) {
       <div role="status" className="mt-2 min-h-6">
         {sent !== null && `Sending, ${Math.round(sent * 100)} % …`}
       </div>
-      <Refused error={error} also="Nothing was stored." />
+      <Refusal error={error} also="Nothing was stored." />
       <ul aria-label="Loads">
         {shown.map((job) => (
           <LoadJob key={job.id} job={job} />

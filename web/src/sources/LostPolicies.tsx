@@ -1,8 +1,9 @@
 import { useLostPolicies, useRestoreLost } from "../api/lostPolicies";
-import { Button, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { May } from "../shared/May";
 import { dayText } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 
 /** Policies that have come back with another GUID: are they the policies that were lost? */
 export function LostPolicies({ domain }: { domain: string }) {
@@ -31,7 +32,7 @@ export function LostPolicies({ domain }: { domain: string }) {
           </li>
         ))}
       </ul>
-      <Refused error={restore.error} />
+      <Refusal error={restore.error} />
     </section>
   );
 }

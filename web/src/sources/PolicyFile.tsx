@@ -2,8 +2,9 @@ import { useRef, useState, type DragEvent } from "react";
 import { useMay } from "../api/domains";
 import { policyFile, usePlanFile, useTakeFile } from "../api/policyFiles";
 import { announce } from "../shared/announce";
-import { Button, ButtonLink, Refused } from "../shared/controls";
-import { PartHead } from "../shared/PartHead";
+import { Refusal } from "../kit/Alert";
+import { Button, ButtonLink } from "../kit/Button";
+import { PartHead } from "../kit/PartHead";
 import { hasWork, PolicyPlan, WrongFile } from "./PolicyPlan";
 import { WatchedFile } from "./WatchedFile";
 
@@ -98,7 +99,7 @@ export function PolicyFile({ domain }: { domain: string }) {
           <Button onClick={forget}>Forget it</Button>
         </div>
       )}
-      <Refused error={take.error} />
+      <Refusal error={take.error} />
     </section>
   );
 }

@@ -1,5 +1,5 @@
 import { ApiError, type Schemas } from "../api/client";
-import { Notice, Refused } from "../shared/controls";
+import { Alert, Refusal } from "../kit/Alert";
 import { SaidLine } from "../shared/SaidLine";
 import { plural } from "../shared/span";
 
@@ -11,7 +11,7 @@ export const hasWork = (plan: Schemas["PolicyFilePlan"]) =>
 /** All that is wrong with a file, with its places. */
 export function WrongFile({ file, error }: { file: string; error: Error }) {
   const fields = error instanceof ApiError ? error.fields : [];
-  if (fields.length === 0) return <Refused error={error} />;
+  if (fields.length === 0) return <Refusal error={error} />;
   return (
     <WrongList
       file={file}
@@ -22,7 +22,7 @@ export function WrongFile({ file, error }: { file: string; error: Error }) {
 
 export function WrongList({ file, wrong }: { file: string; wrong: Schemas["FileProblem"][] }) {
   return (
-    <Notice tone="fail">
+    <Alert tone="fail">
       <p>
         ✕ {file} cannot be taken: {plural(wrong.length, "thing")}{" "}
         {wrong.length === 1 ? "is" : "are"} wrong.
@@ -35,7 +35,7 @@ export function WrongList({ file, wrong }: { file: string; wrong: Schemas["FileP
         ))}
         {wrong.length > MOST_SHOWN && <li>and {wrong.length - MOST_SHOWN} more</li>}
       </ol>
-    </Notice>
+    </Alert>
   );
 }
 

@@ -1,19 +1,22 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useRemoveDomain } from "../api/domains";
-import { Button, Notice } from "../shared/controls";
-import { TextInput } from "../shared/fields";
+import { Alert } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { TextInput } from "../kit/inputs";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
 
 /** Taking a domain out of Hornfels, once its name is typed. */
 export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
   const [asked, setAsked] = useState(false);
-  const [typed, setTyped] = useState("");
-  const [reason, setReason] = useState("");
   const remove = useRemoveDomain();
+  const form = useForm({ work: null, start: { name: "", reason: "" }, writes: [remove] });
+  const { name, reason } = form.value;
+  const ready = name === info.dns_name && reason.trim() !== "";
   const close = () => {
     setAsked(false);
-    setTyped("");
-    remove.reset();
+    form.reset();
   };
   if (!asked)
     return (
@@ -22,17 +25,16 @@ export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
       </Button>
     );
   return (
-    <form
-      ref={(form) => form?.scrollIntoView({ block: "nearest" })}
+    <Form
+      of={form}
+      ref={(element) => element?.scrollIntoView({ block: "nearest" })}
       className="mt-2"
-      aria-label={`Take ${info.dns_name} out`}
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (typed === info.dns_name && reason.trim())
-          remove.mutate({ domain: info.dns_name, version: info.version, reason });
+      label={`Take ${info.dns_name} out`}
+      onSubmit={() => {
+        if (ready) remove.mutate({ domain: info.dns_name, version: info.version, reason });
       }}
     >
-      <Notice tone="fail">
+      <Alert tone="fail">
         <p>
           This deletes what Hornfels keeps of {info.dns_name}: its drafts, history, trials and
           accepted findings. The directory keeps all it has. It cannot be undone.
@@ -42,9 +44,9 @@ export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
           <TextInput
             autoFocus
             className="mt-0.5 block w-full"
-            value={typed}
+            value={name}
             autoComplete="off"
-            onChange={(event) => setTyped(event.target.value)}
+            onChange={(event) => form.change({ name: event.target.value })}
             onKeyDown={(event) => event.key === "Escape" && close()}
           />
         </label>
@@ -55,23 +57,19 @@ export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
             placeholder="It stands in the trail"
             maxLength={500}
             value={reason}
-            onChange={(event) => setReason(event.target.value)}
+            onChange={(event) => form.change({ reason: event.target.value })}
             onKeyDown={(event) => event.key === "Escape" && close()}
           />
         </label>
         <div className="mt-2 flex gap-2">
-          <Button
-            type="submit"
-            tone="danger"
-            disabled={typed !== info.dns_name || !reason.trim() || remove.isPending}
-          >
+          <Button type="submit" tone="danger" disabled={!ready || form.busy}>
             Take it out
           </Button>
           <Button onClick={close}>Keep it</Button>
         </div>
         {remove.isSuccess && <p role="status">It waits until a second person has confirmed it.</p>}
         {remove.error && <p role="alert">{remove.error.message}</p>}
-      </Notice>
-    </form>
+      </Alert>
+    </Form>
   );
 }

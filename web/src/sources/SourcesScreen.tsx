@@ -4,12 +4,14 @@ import { useActs, useMe } from "../api/people";
 import { useDomains, useEditDomain } from "../api/domains";
 import type { Schemas } from "../api/client";
 import { at, domainOf } from "../draft/place";
-import { Choices, Failed, Loading, Notice, Refused } from "../shared/controls";
-import { WhyForm } from "../shared/WhyForm";
+import { Alert, Refusal } from "../kit/Alert";
+import { Choices } from "../kit/Choices";
+import { Failure, Loading } from "../kit/Loading";
+import { ReasonForm } from "../kit/ReasonForm";
 import { useTitle } from "../shared/useTitle";
 import { awayText, plural } from "../shared/span";
 import { useUrlState } from "../shared/useUrlState";
-import { SidePanel } from "../app/SidePanel";
+import { SidePanel } from "../kit/SidePanel";
 import { GatePanel } from "../gate/GatePanel";
 import { GatePart } from "../gate/GatePart";
 import { MailingPanel } from "../mailing/MailingPanel";
@@ -47,13 +49,13 @@ export function SourcesScreen() {
         <section aria-label="Domains">
           <h2 className="mb-1 text-sm">Domains</h2>
           {domains.isPending && <Loading what="your domains" />}
-          {domains.error && <Failed error={domains.error} retry={() => void domains.refetch()} />}
+          {domains.error && <Failure error={domains.error} retry={() => void domains.refetch()} />}
           {domains.data?.length === 0 && (
-            <Notice>
+            <Alert>
               {mayLoad
                 ? "No domain is here yet. Load a dump of one or connect its directory, and Hornfels shows which policy holds for whom, and why. Nothing is written to the directory."
                 : "You may not look at any domain yet. Ask an administrator of Hornfels for a role."}
-            </Notice>
+            </Alert>
           )}
           <ul className="space-y-3">
             {domains.data?.map((d) => (
@@ -133,7 +135,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
         </div>
       </MayChange>
       {groups !== null && (
-        <WhyForm
+        <ReasonForm
           act="Change linked groups"
           busy={edit.isPending}
           onAct={(reason) =>
@@ -147,10 +149,10 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
           {groups === "any"
             ? "From then on links to every security group count. The history says how many accounts change policy."
             : "From then on links to global security groups alone count. The history says how many accounts change policy."}
-        </WhyForm>
+        </ReasonForm>
       )}
       {asked !== null && (
-        <WhyForm
+        <ReasonForm
           act="Ask for it"
           busy={edit.isPending}
           onAct={(reason) =>
@@ -164,7 +166,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
           {asked === "required"
             ? "From then on a second person approves every draft, and confirms whatever would lift that."
             : "From then on drafts are published without approval. A second person has to confirm it."}
-        </WhyForm>
+        </ReasonForm>
       )}
       {waiting && (
         <p className="mt-1 text-warn">
@@ -175,7 +177,7 @@ function DomainCard({ info, here }: { info: Schemas["DomainInfo"]; here: boolean
           .
         </p>
       )}
-      <Refused error={edit.error} />
+      <Refusal error={edit.error} />
       {here && <DirectoryPart domain={info.dns_name} />}
       {here && <LostPolicies domain={info.dns_name} />}
       {here && <GatePart domain={info.dns_name} />}

@@ -1,7 +1,7 @@
 import { useStrata } from "../api/domains";
 import { useTemplateUpload } from "../api/sources";
-import { Refused } from "../shared/controls";
-import { PartHead } from "../shared/PartHead";
+import { Refusal } from "../kit/Alert";
+import { PartHead } from "../kit/PartHead";
 import { May } from "../shared/May";
 
 /**
@@ -50,7 +50,7 @@ export function Templates({ domain }: { domain: string }) {
         The file GptTmpl.inf in the object’s folder Machine/Microsoft/Windows NT/SecEdit of the
         domain share.
       </p>
-      <Refused error={upload.error} />
+      <Refusal error={upload.error} />
     </section>
   );
 }

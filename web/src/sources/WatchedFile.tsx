@@ -1,7 +1,8 @@
 import { useMay } from "../api/domains";
 import { upToDateFile, useTakeFile, useWatchedFile } from "../api/policyFiles";
 import { announce } from "../shared/announce";
-import { Button, ButtonLink, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button, ButtonLink } from "../kit/Button";
 import { awayText } from "../shared/span";
 import { hasWork, PolicyPlan, WrongList } from "./PolicyPlan";
 
@@ -11,7 +12,7 @@ export function WatchedFile({ domain }: { domain: string }) {
   const take = useTakeFile(domain);
   const may = useMay(domain);
   const file = watched.data?.file;
-  if (watched.error) return <Refused error={watched.error} />;
+  if (watched.error) return <Refusal error={watched.error} />;
   if (!file) return null;
   return (
     <section aria-label="Watched file" className="mt-2 space-y-1.5">
@@ -53,7 +54,7 @@ export function WatchedFile({ domain }: { domain: string }) {
           )}
         </div>
       )}
-      <Refused error={take.error} />
+      <Refusal error={take.error} />
     </section>
   );
 }

@@ -2,12 +2,14 @@ import { useState } from "react";
 import { ApiError } from "../api/client";
 import { useBeginSpread, useSpreadPlan } from "../api/spreads";
 import { announce } from "../shared/announce";
-import { Button, Loading, Notice, Refused } from "../shared/controls";
-import { TextInput } from "../shared/fields";
-import { MomentField } from "../shared/MomentField";
+import { Alert, Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Loading } from "../kit/Loading";
+import { TextInput } from "../kit/inputs";
+import { MomentField } from "../kit/MomentField";
 import { dayText, localDay } from "../shared/moments";
 import { plural } from "../shared/span";
-import { WhyForm } from "../shared/WhyForm";
+import { ReasonForm } from "../kit/ReasonForm";
 import { Waves } from "./Waves";
 
 const DAY = 86_400_000;
@@ -79,7 +81,7 @@ export function Planning({
           {message}
         </p>
       ))}
-      {error && fields.length === 0 && <Refused error={error} />}
+      {error && fields.length === 0 && <Refusal error={error} />}
       {!plan.data && !error && <Loading what="the plan" />}
       {plan.data && (
         <div className={seen ? "space-y-2" : "space-y-2 opacity-40"}>
@@ -91,7 +93,7 @@ export function Planning({
               ? `So ${plural(plan.data.told, "account")} would be told to choose another one first, those at risk and with the oldest before others, and the draft be published on ${dayText(plan.data.ends)}.`
               : "Nobody has to be told."}
           </p>
-          {plan.data.warning && <Notice tone="warn">△ {plan.data.warning}</Notice>}
+          {plan.data.warning && <Alert tone="warn">△ {plan.data.warning}</Alert>}
           {plan.data.told > 0 && <Waves place={place} waves={plan.data.waves} />}
           {plan.data.spared > 0 && (
             <p className="text-soft">
@@ -101,7 +103,7 @@ export function Planning({
         </div>
       )}
       {asked && seen ? (
-        <WhyForm
+        <ReasonForm
           act="Begin"
           busy={begin.isPending}
           onAct={(reason) =>
@@ -118,7 +120,7 @@ export function Planning({
           onKeep={changed}
         >
           {`${plural(seen.told, "account")} will have to choose another password at the next sign-in, week by week. It can be stopped; whoever was told by then stays so.`}
-        </WhyForm>
+        </ReasonForm>
       ) : (
         <div className="flex gap-2">
           {may && (
@@ -129,7 +131,7 @@ export function Planning({
           <Button onClick={onClose}>Leave it</Button>
         </div>
       )}
-      <Refused error={begin.error} />
+      <Refusal error={begin.error} />
     </div>
   );
 }

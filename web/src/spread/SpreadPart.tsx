@@ -1,8 +1,9 @@
 import { useMay } from "../api/domains";
 import { useSpreads } from "../api/spreads";
 import { draftOf } from "../draft/place";
-import { Button, Failed } from "../shared/controls";
-import { PartHead } from "../shared/PartHead";
+import { Button } from "../kit/Button";
+import { Failure } from "../kit/Loading";
+import { PartHead } from "../kit/PartHead";
 import { useUrlState } from "../shared/useUrlState";
 import { Planning } from "./Planning";
 import { UnderWay } from "./UnderWay";
@@ -22,7 +23,7 @@ export function SpreadPart({ place }: { place: string }) {
   return (
     <section aria-label="Spread over weeks" className="space-y-1">
       <PartHead level={2}>Spread over weeks</PartHead>
-      {spreads.error && <Failed error={spreads.error} retry={() => void spreads.refetch()} />}
+      {spreads.error && <Failure error={spreads.error} retry={() => void spreads.refetch()} />}
       {latest && shown && <UnderWay place={place} spread={latest} may={may} />}
       {drafted &&
         spreads.data &&

@@ -3,9 +3,10 @@ import { Link } from "react-router";
 import { useStopSpread, type SpreadInfo } from "../api/spreads";
 import { at, domainOf, placeOf } from "../draft/place";
 import { announce } from "../shared/announce";
-import { Button, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 import { dayText } from "../shared/moments";
-import { WhyForm } from "../shared/WhyForm";
+import { ReasonForm } from "../kit/ReasonForm";
 import { Waves } from "./Waves";
 
 /** How far a spread is, and the way to stop it. */
@@ -55,7 +56,7 @@ export function UnderWay({
         <Button onClick={() => setAsked(true)}>Stop it …</Button>
       )}
       {asked && spread.state === "running" && (
-        <WhyForm
+        <ReasonForm
           act="Stop it"
           busy={stop.isPending}
           onAct={(reason) =>
@@ -75,9 +76,9 @@ export function UnderWay({
           }}
         >
           Nobody more is told. Whoever was told has to choose another password all the same.
-        </WhyForm>
+        </ReasonForm>
       )}
-      <Refused error={stop.error} />
+      <Refusal error={stop.error} />
     </div>
   );
 }

@@ -1,7 +1,7 @@
 import { Fragment } from "react";
 import { unlockingFile } from "../api/locks";
 import type { Wave } from "../api/spreads";
-import { ButtonLink } from "../shared/controls";
+import { ButtonLink } from "../kit/Button";
 import { dayText } from "../shared/moments";
 
 const RISKS = [

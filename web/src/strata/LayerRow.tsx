@@ -2,7 +2,7 @@ import { memo, type PointerEvent } from "react";
 import type { Schemas } from "../api/client";
 import { lookOf } from "../shared/look";
 import { plural } from "../shared/span";
-import { Swatch } from "../shared/Swatch";
+import { Swatch } from "../kit/Swatch";
 import type { Column, Hidden } from "./columns";
 import { HiddenCell } from "./HiddenCell";
 import { rowClass } from "./rowClass";

@@ -2,7 +2,7 @@ import type { ComponentProps } from "react";
 import { useStrata } from "../api/domains";
 import { useJoined } from "../draft/useJoined";
 import { NewPolicy } from "../editor/NewPolicy";
-import { Loading } from "../shared/controls";
+import { Loading } from "../kit/Loading";
 
 /** A new policy among those of the draft that it joins, whose precedences may be taken. */
 export function NewInDraft(props: ComponentProps<typeof NewPolicy>) {

@@ -5,11 +5,12 @@ import { useBaselines } from "../api/baselines";
 import { useMay } from "../api/domains";
 import { domainReport, drawing } from "../api/reports";
 import { at, domainOf } from "../draft/place";
-import { Button, ButtonLink, Failed } from "../shared/controls";
-import { Drop } from "../shared/Drop";
-import { MomentField } from "../shared/MomentField";
+import { Button, ButtonLink } from "../kit/Button";
+import { Failure } from "../kit/Loading";
+import { Drop } from "../kit/Drop";
+import { MomentField } from "../kit/MomentField";
 import { localDay } from "../shared/moments";
-import { PartHead } from "../shared/PartHead";
+import { PartHead } from "../kit/PartHead";
 
 interface Props {
   domain: string;
@@ -78,7 +79,7 @@ function Report({ domain, ready }: Props) {
           empty="all that are known"
         />
       </label>
-      {known.error && <Failed error={known.error} retry={() => void known.refetch()} />}
+      {known.error && <Failure error={known.error} retry={() => void known.refetch()} />}
       <fieldset>
         <legend className="text-soft">Held against</legend>
         {known.data?.baselines.map((one) => (

@@ -2,12 +2,14 @@ import { useMemo } from "react";
 import { Link, useParams } from "react-router";
 import { useMay, useStrata } from "../api/domains";
 import { useFindings } from "../api/findings";
-import { SidePanel } from "../app/SidePanel";
+import { SidePanel } from "../kit/SidePanel";
 import { useKeys } from "../app/useKeys";
 import { AdditionPanel } from "../additions/AdditionPanel";
 import { BedrockPanel } from "../editor/BedrockPanel";
 import { PolicyEditor } from "../editor/PolicyEditor";
-import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { Alert } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { focusOn } from "../shared/focus";
 import { plural } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
@@ -23,7 +25,7 @@ import { ReportMenu } from "./ReportMenu";
 import { useWeighing } from "./useWeighing";
 import { WeighBar } from "./WeighBar";
 import { Zoom } from "./Zoom";
-import { TextInput } from "../shared/fields";
+import { TextInput } from "../kit/inputs";
 import { May } from "../shared/May";
 
 const PANELS: Record<string, string> = {
@@ -72,7 +74,7 @@ export function StrataScreen() {
       <>
         <h1 className="sr-only">Which policy holds where</h1>
         {strata.error ? (
-          <Failed error={strata.error} retry={() => void strata.refetch()} />
+          <Failure error={strata.error} retry={() => void strata.refetch()} />
         ) : (
           <Loading what="the strata" />
         )}
@@ -133,10 +135,10 @@ export function StrataScreen() {
       )}
       {layers.length === 0 && (
         <div className="px-4 pt-2">
-          <Notice>
+          <Alert>
             There is no fine-grained policy in this domain: everybody gets the domain policy. “+
             Policy” makes the first one.
-          </Notice>
+          </Alert>
         </div>
       )}
       {(crowded || words || focus || show) && (

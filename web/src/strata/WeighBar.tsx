@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { Button, Kbd } from "../shared/controls";
+import { Button, Kbd } from "../kit/Button";
 
 interface Props {
   answer: Schemas["WhatIfAnswer"] | undefined;

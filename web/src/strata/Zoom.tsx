@@ -1,4 +1,4 @@
-import { Button } from "../shared/controls";
+import { Button } from "../kit/Button";
 import { useUrlState } from "../shared/useUrlState";
 
 const MOST = 16;

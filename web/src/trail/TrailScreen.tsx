@@ -1,8 +1,10 @@
 import type { Schemas } from "../api/client";
 import { useTrailFile, useTrail } from "../api/trail";
-import { Button, Failed, Loading, Refused } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
-import { Lines } from "../shared/Lines";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
+import { Select, TextInput } from "../kit/inputs";
+import { VirtualList } from "../kit/VirtualList";
 import { momentText } from "../shared/moments";
 import { useTitle } from "../shared/useTitle";
 import { useAddress, useUrlState } from "../shared/useUrlState";
@@ -75,11 +77,11 @@ export function TrailScreen() {
           {file.isPending ? "Exporting …" : "Export as JSON lines"}
         </Button>
       </div>
-      <Refused error={file.error} />
+      <Refusal error={file.error} />
       {trail.isPending ? (
         <Loading what="the trail" />
       ) : trail.error ? (
-        <Failed error={trail.error} retry={() => void trail.refetch()} />
+        <Failure error={trail.error} retry={() => void trail.refetch()} />
       ) : (
         <Entries
           entries={trail.data.pages.flatMap((page) => page.entries)}
@@ -101,7 +103,7 @@ interface EntriesProps {
 
 function Entries({ entries, more, busy, onMore }: EntriesProps) {
   return (
-    <Lines
+    <VirtualList
       label="Entries"
       items={entries}
       keyOf={(entry) => entry.id}
@@ -116,7 +118,7 @@ function Entries({ entries, more, busy, onMore }: EntriesProps) {
       }
     >
       {(entry) => <Entry entry={entry} />}
-    </Lines>
+    </VirtualList>
   );
 }
 

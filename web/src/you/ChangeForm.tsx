@@ -1,8 +1,11 @@
 import { useRef, useState } from "react";
-import { ApiError, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { useOwnChange } from "../api/you";
-import { Button, Refused } from "../shared/controls";
-import { SecretField } from "./SecretField";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Form } from "../kit/form/Form";
+import { refusalsOf } from "../kit/form/refusals";
+import { SecretField } from "../kit/SecretField";
 import { Suggestions } from "./Suggestions";
 
 export interface Typed {
@@ -25,34 +28,32 @@ export function ChangeForm({ you, typed, onType, onChanged, verdict, error }: Pr
   const [shown, setShown] = useState(false);
   const change = useOwnChange();
   const fresh = useRef<HTMLInputElement>(null);
-  const fields = change.error instanceof ApiError ? change.error.fields : [];
-  const wrong = (field: string) => fields.find((one) => one.field === field)?.message;
+  const refused = refusalsOf(change.error);
   const type = (part: Partial<Typed>) => {
     // What was refused is not what stands there now.
     change.reset();
     onType({ ...typed, ...part });
   };
   return (
-    <form
-      aria-label="Change your password"
+    <Form
+      of={{ value: typed, busy: change.isPending }}
+      label="Change your password"
       className="space-y-3 rounded-md border border-line bg-white p-3.5"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (change.isPending) return;
+      onSubmit={() =>
         change.mutate(typed, {
           onSuccess: () => {
             setShown(false);
             onChanged();
           },
-        });
-      }}
+        })
+      }
     >
       <h2 className="text-[17px]">Change it</h2>
       <input type="text" autoComplete="username" value={you.name} readOnly hidden />
       <SecretField
         label="Present password"
         value={typed.present}
-        error={wrong("present")}
+        error={refused.of("present")}
         onChange={(present) => type({ present })}
       />
       <SecretField
@@ -60,7 +61,7 @@ export function ChangeForm({ you, typed, onType, onChanged, verdict, error }: Pr
         fresh
         ref={fresh}
         value={typed.fresh}
-        error={wrong("fresh")}
+        error={refused.of("fresh")}
         shown={shown}
         onShow={setShown}
         onChange={(value) => type({ fresh: value })}
@@ -77,7 +78,7 @@ export function ChangeForm({ you, typed, onType, onChanged, verdict, error }: Pr
               ? verdict.told
               : !error && "…"}
       </p>
-      <Refused error={error} />
+      <Refusal error={error} />
       <Suggestions
         onTake={(text) => {
           setShown(true);
@@ -88,7 +89,7 @@ export function ChangeForm({ you, typed, onType, onChanged, verdict, error }: Pr
       <Button type="submit" tone="main" size="large" aria-busy={change.isPending}>
         Change it
       </Button>
-      {fields.length === 0 && <Refused error={change.error} />}
-    </form>
+      <Refusal error={refused.whole} />
+    </Form>
   );
 }

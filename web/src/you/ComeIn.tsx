@@ -1,30 +1,30 @@
-import { useRef, useState } from "react";
-import { ApiError } from "../api/client";
+import { useRef } from "react";
 import { useComeIn } from "../api/you";
-import { Button, Refused } from "../shared/controls";
-import { Select, TextInput } from "../shared/fields";
-import { SecretField } from "./SecretField";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Form } from "../kit/form/Form";
+import { useForm } from "../kit/form/useForm";
+import { Select, TextInput } from "../kit/inputs";
+import { SecretField } from "../kit/SecretField";
 
 /** Name and password of the directory; who was here before is not asked for the name. */
 export function ComeIn({ domains, known }: { domains: string[]; known?: string }) {
-  const [name, setName] = useState(known ?? "");
-  const [password, setPassword] = useState("");
-  const [domain, setDomain] = useState("");
   const come = useComeIn();
+  const start = { name: known ?? "", password: "", domain: "" };
+  const form = useForm({ work: null, start, writes: [come] });
+  const { name, password, domain } = form.value;
   const field = useRef<HTMLInputElement>(null);
-  const fields = come.error instanceof ApiError ? come.error.fields : [];
   const chosen = domains.length === 1 ? domains[0] : domain;
   return (
-    <form
-      aria-label="Sign in"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (come.isPending) return;
+    <Form
+      of={form}
+      label="Sign in"
+      onSubmit={() =>
         come.mutate(
           { name, password, domain: chosen || null },
           { onError: () => field.current?.select() },
-        );
-      }}
+        )
+      }
     >
       {known !== undefined ? (
         <input type="text" autoComplete="username" value={known} readOnly hidden />
@@ -38,7 +38,7 @@ export function ComeIn({ domains, known }: { domains: string[]; known?: string }
             autoComplete="username"
             maxLength={400}
             value={name}
-            onChange={(event) => setName(event.target.value)}
+            onChange={(event) => form.change({ name: event.target.value })}
             required
           />
         </label>
@@ -49,7 +49,7 @@ export function ComeIn({ domains, known }: { domains: string[]; known?: string }
           <Select
             className="w-full"
             value={domain}
-            onChange={(event) => setDomain(event.target.value)}
+            onChange={(event) => form.change({ domain: event.target.value })}
           >
             <option value="">as behind the @ of the name</option>
             {domains.map((one) => (
@@ -63,7 +63,7 @@ export function ComeIn({ domains, known }: { domains: string[]; known?: string }
         ref={field}
         autoFocus={known !== undefined}
         value={password}
-        onChange={setPassword}
+        onChange={(typed) => form.change({ password: typed })}
       />
       <Button
         type="submit"
@@ -78,8 +78,8 @@ export function ComeIn({ domains, known }: { domains: string[]; known?: string }
         With what you sign in to your computer with, also if it has expired.
       </p>
       <div className="mt-2 min-h-9">
-        <Refused error={fields[0]?.message ?? come.error} />
+        <Refusal error={come.error} />
       </div>
-    </form>
+    </Form>
   );
 }

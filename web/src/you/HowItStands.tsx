@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { Notice } from "../shared/controls";
+import { Alert } from "../kit/Alert";
 import { letterDay, momentText } from "../shared/moments";
 
 /** When the present password was set, how long it lasts and why, and what is in the way. */
@@ -23,23 +23,23 @@ export function HowItStands({ you }: { you: Schemas["OwnInfo"] }) {
       </dl>
       <div className="mt-2 space-y-2 empty:hidden">
         {you.must_change && (
-          <Notice tone="warn">
+          <Alert tone="warn">
             △ It lets you in nowhere any more. Choose another one here, then sign in with that.
-          </Notice>
+          </Alert>
         )}
         {you.lock && (
-          <Notice tone="fail">
+          <Alert tone="fail">
             ✕ Your account is locked
             {you.lock.until
               ? ` until ${momentText(you.lock.until)}; then it opens by itself.`
               : ". Only the help desk can open it."}
-          </Notice>
+          </Alert>
         )}
         {you.changes_from && (
-          <Notice tone="warn">
+          <Alert tone="warn">
             △ It is too new to be changed by yourself: you can from {momentText(you.changes_from)}{" "}
             on.
-          </Notice>
+          </Alert>
         )}
       </div>
     </section>

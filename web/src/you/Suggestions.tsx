@@ -1,5 +1,6 @@
 import { useOwnSuggestions } from "../api/you";
-import { Button, Refused } from "../shared/controls";
+import { Refusal } from "../kit/Alert";
+import { Button } from "../kit/Button";
 
 /** Passwords that would do, drawn at random on the server and kept nowhere. */
 export function Suggestions({ onTake }: { onTake: (text: string) => void }) {
@@ -11,7 +12,7 @@ export function Suggestions({ onTake }: { onTake: (text: string) => void }) {
       <Button aria-busy={drawn.isPending} onClick={() => drawn.mutate()}>
         {drawn.data ? "Draw others" : "Suggest some"}
       </Button>
-      <Refused error={drawn.error ?? nothing} />
+      <Refusal error={drawn.error ?? nothing} />
       {drawn.data && drawn.data.length > 0 && (
         <ul aria-label="These would do" className="space-y-1.5">
           {drawn.data.map(({ text }) => (

@@ -3,7 +3,9 @@ import type { Schemas } from "../api/client";
 import { useGoOut, useYou } from "../api/you";
 import { Mark } from "../app/Mark";
 import { WholePage } from "../app/WholePage";
-import { Button, Failed, Loading, Notice } from "../shared/controls";
+import { Alert } from "../kit/Alert";
+import { Button } from "../kit/Button";
+import { Failure, Loading } from "../kit/Loading";
 import { useFocusKept } from "../shared/focus";
 import { useTitle } from "../shared/useTitle";
 import { ComeIn } from "./ComeIn";
@@ -21,7 +23,7 @@ export function YouPage() {
     return (
       <WholePage>
         {you.error ? (
-          <Failed error={you.error} retry={() => void you.refetch()} />
+          <Failure error={you.error} retry={() => void you.refetch()} />
         ) : (
           <Loading what="your page" />
         )}
@@ -35,7 +37,7 @@ export function YouPage() {
         head={<Head title="Your password" told="What holds for it, and another one." />}
       >
         {domains.length === 0 ? (
-          <Notice>This page is switched off here. Ask the help desk.</Notice>
+          <Alert>This page is switched off here. Ask the help desk.</Alert>
         ) : (
           <ComeIn domains={domains} />
         )}
@@ -61,7 +63,7 @@ export function YouPage() {
           <ComeIn domains={[held.domain]} known={held.name} />
         </section>
       )}
-      {you.error && <Failed error={you.error} retry={() => void you.refetch()} />}
+      {you.error && <Failure error={you.error} retry={() => void you.refetch()} />}
       <div inert={over}>
         <OwnPassword key={`${held.name}@${held.domain}`} you={held} />
       </div>

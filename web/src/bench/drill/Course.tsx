@@ -3,7 +3,7 @@ import { line, curveStepAfter } from "d3-shape";
 import { scaleLinear, type ScaleLinear } from "d3-scale";
 import type { Schemas } from "../../api/client";
 import { lookOf } from "../../shared/look";
-import { ticksOf } from "../../shared/plot/time";
+import { ticksOf } from "../../kit/plot/time";
 import { spanText } from "../../shared/span";
 import { joined, type EventAt, type View } from "./story";
 

@@ -4,10 +4,11 @@ import type { Schemas } from "../../api/client";
 import { useStories } from "../../api/drill";
 import { domainOf } from "../../draft/place";
 import { announce } from "../../shared/announce";
-import { Button, Refused } from "../../shared/controls";
-import { Select, TextInput } from "../../shared/fields";
-import { useWidth } from "../../shared/plot/useWidth";
-import { Swatch } from "../../shared/Swatch";
+import { Refusal } from "../../kit/Alert";
+import { Button } from "../../kit/Button";
+import { Select, TextInput } from "../../kit/inputs";
+import { useWidth } from "../../kit/plot/useWidth";
+import { Swatch } from "../../kit/Swatch";
 import { Word } from "../../shared/Word";
 import { useBench } from "../BenchProvider";
 import { NobodyYet } from "../NobodyYet";
@@ -163,7 +164,7 @@ function StoryLine({
           ? `Understood: ${understood}`
           : "bad, good, old or unlock, each with a number before it and at, after, every, in or for behind it."}
       </p>
-      <Refused error={error} />
+      <Refusal error={error} />
     </div>
   );
 }

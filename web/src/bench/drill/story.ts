@@ -1,6 +1,6 @@
 // A story as it is placed on the time line: which events, where they lie, what is in view.
 import type { Schemas } from "../../api/client";
-import { stepFor } from "../../shared/plot/time";
+import { stepFor } from "../../kit/plot/time";
 
 export type EventAt = Schemas["EventAt"];
 export type Kind = EventAt["event"];

@@ -1,6 +1,6 @@
 // A plot as a file of its own: no styles or fonts from outside, in the colours of paper.
-import { PAPER } from "../look";
-import { saveFile } from "../saveFile";
+import { PAPER } from "../../shared/look";
+import { saveFile } from "../../shared/saveFile";
 
 const COLOURS: Record<string, string> = {
   ink: PAPER.ink,

@@ -1,4 +1,4 @@
-import { Button } from "../shared/controls";
+import { Button } from "./Button";
 import { plural } from "../shared/span";
 import { BottomBar } from "./BottomBar";
 

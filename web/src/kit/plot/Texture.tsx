@@ -1,4 +1,4 @@
-import { lookOf } from "../look";
+import { lookOf } from "../../shared/look";
 
 /** A policy's texture as a pattern of a drawing, from the same tile that the screen uses. */
 export function Texture({ id, mark }: { id: string; mark: number | null }) {

@@ -1,8 +1,9 @@
 import { useState } from "react";
-import { announce } from "./announce";
-import { Button, Notice } from "./controls";
-import { Waits } from "./Waits";
-import { WhyForm } from "./WhyForm";
+import { announce } from "../shared/announce";
+import { Alert } from "./Alert";
+import { Button } from "./Button";
+import { WaitsForSecond } from "./WaitsForSecond";
+import { ReasonForm } from "./ReasonForm";
 
 interface Props {
   /** Whether anything is typed that is not saved. */
@@ -22,7 +23,7 @@ interface Props {
 }
 
 /** The end of a form that is saved with a reason, and never over what somebody else has saved. */
-export function SaveWithWhy({
+export function SaveWithReason({
   changed,
   overtaken,
   act = "Save",
@@ -36,14 +37,14 @@ export function SaveWithWhy({
   const [waits, setWaits] = useState(false);
   return (
     <>
-      <Waits on={waits && !changed} />
+      <WaitsForSecond on={waits && !changed} />
       {changed && overtaken && (
-        <Notice tone="warn">
+        <Alert tone="warn">
           <p>Somebody else has saved this meanwhile. What you have typed is still here.</p>
           <Button className="mt-1.5" onClick={onTheirs}>
             Show theirs
           </Button>
-        </Notice>
+        </Alert>
       )}
       {changed && !asked && !overtaken && (
         <Button tone="main" onClick={() => setAsked(true)}>
@@ -51,7 +52,7 @@ export function SaveWithWhy({
         </Button>
       )}
       {asked && (
-        <WhyForm
+        <ReasonForm
           act={act}
           busy={busy}
           onAct={(reason) =>
@@ -67,7 +68,7 @@ export function SaveWithWhy({
           }}
         >
           {children}
-        </WhyForm>
+        </ReasonForm>
       )}
     </>
   );

@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
-import { Button, Notice } from "./controls";
+import { Alert } from "./Alert";
+import { Button } from "./Button";
 
 interface Props {
   /** What would be done, and what comes of it. */
@@ -29,7 +30,7 @@ export function Confirmation({
   onKeep,
 }: Props) {
   return (
-    <Notice tone={tone === "danger" ? "fail" : "warn"}>
+    <Alert tone={tone === "danger" ? "fail" : "warn"}>
       <div className="mb-1.5 space-y-1.5">{children}</div>
       <div className="flex gap-2">
         <Button
@@ -43,6 +44,6 @@ export function Confirmation({
         </Button>
         <Button onClick={onKeep}>{keep}</Button>
       </div>
-    </Notice>
+    </Alert>
   );
 }

@@ -1,5 +1,5 @@
-import { Button } from "../shared/controls";
-import { Swatch } from "../shared/Swatch";
+import { Button } from "./Button";
+import { Swatch } from "./Swatch";
 
 export function PanelHead({
   mark,

@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 
 /** A field with its name above it, and what is wrong with it below. */
-export function Labelled({
+export function Field({
   label,
   wrong,
   children,

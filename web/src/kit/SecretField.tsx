@@ -1,6 +1,6 @@
 import { useId, useState, type Ref } from "react";
-import { Button } from "../shared/controls";
-import { TextInput } from "../shared/fields";
+import { Button } from "./Button";
+import { TextInput } from "./inputs";
 
 interface Props {
   label: string;
@@ -9,6 +9,7 @@ interface Props {
   /** A password to be, not one that is remembered. */
   fresh?: boolean;
   autoFocus?: boolean;
+  className?: string;
   ref?: Ref<HTMLInputElement>;
   /** What is wrong with it. */
   error?: string | undefined;
@@ -19,12 +20,12 @@ interface Props {
 
 /** A password that can be looked at: on a small screen nobody types a long one blindly. */
 export function SecretField(props: Props) {
-  const { label, value, onChange, fresh, autoFocus, ref, error } = props;
+  const { label, value, onChange, fresh, autoFocus, className, ref, error } = props;
   const id = useId();
   const [own, setOwn] = useState(false);
   const shown = props.shown ?? own;
   return (
-    <div>
+    <div className={className}>
       <label htmlFor={id} className="mb-1 block font-medium">
         {label}
       </label>

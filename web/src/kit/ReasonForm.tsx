@@ -1,6 +1,8 @@
-import { useState } from "react";
-import { Button, Notice } from "./controls";
-import { TextInput } from "./fields";
+import { Alert } from "./Alert";
+import { Button } from "./Button";
+import { Form } from "./form/Form";
+import { useForm } from "./form/useForm";
+import { TextInput } from "./inputs";
 
 interface Props {
   /** What would be done, and what comes of it. */
@@ -12,17 +14,18 @@ interface Props {
 }
 
 /** Asks for a reason before something that stands in the trail with it. */
-export function WhyForm({ children, act, busy, onAct, onKeep }: Props) {
-  const [reason, setReason] = useState("");
+export function ReasonForm({ children, act, busy, onAct, onKeep }: Props) {
+  const form = useForm({ work: null, start: "", writes: [] });
+  const reason = form.value.trim();
   return (
-    <form
-      ref={(form) => form?.scrollIntoView({ block: "nearest" })}
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (!busy && reason.trim()) onAct(reason.trim());
+    <Form
+      of={{ ...form, busy }}
+      ref={(element) => element?.scrollIntoView({ block: "nearest" })}
+      onSubmit={() => {
+        if (reason) onAct(reason);
       }}
     >
-      <Notice tone="warn">
+      <Alert tone="warn">
         <label className="block">
           {children}
           <TextInput
@@ -31,8 +34,8 @@ export function WhyForm({ children, act, busy, onAct, onKeep }: Props) {
             placeholder="Why: it stands in the trail"
             className="mt-1 block w-full"
             maxLength={500}
-            value={reason}
-            onChange={(event) => setReason(event.target.value)}
+            value={form.value}
+            onChange={(event) => form.set(event.target.value)}
             onKeyDown={(event) => {
               if (event.key !== "Escape") return;
               event.stopPropagation();
@@ -41,12 +44,12 @@ export function WhyForm({ children, act, busy, onAct, onKeep }: Props) {
           />
         </label>
         <div className="mt-1.5 flex gap-2">
-          <Button type="submit" tone="main" disabled={busy || !reason.trim()}>
+          <Button type="submit" tone="main" disabled={busy || !reason}>
             {act}
           </Button>
           <Button onClick={onKeep}>Leave it</Button>
         </div>
-      </Notice>
-    </form>
+      </Alert>
+    </Form>
   );
 }

@@ -1,4 +1,4 @@
-import { lookOf } from "./look";
+import { lookOf } from "../shared/look";
 
 /** A policy's hue and texture; null is bedrock, the domain policy. */
 export function Swatch({ mark, size = 14 }: { mark: number | null; size?: number }) {

@@ -1,6 +1,6 @@
 import { useId, useState } from "react";
-import { fieldText, parseMoment, zoneText } from "./moments";
-import { TextInput } from "./fields";
+import { fieldText, parseMoment, zoneText } from "../shared/moments";
+import { TextInput } from "./inputs";
 
 interface Props {
   label: string;

@@ -14,7 +14,15 @@ interface Props<T> {
 }
 
 /** Lines below one another, of which only those are drawn that are seen. */
-export function Lines<T>({ label, items, keyOf, children, className, before, after }: Props<T>) {
+export function VirtualList<T>({
+  label,
+  items,
+  keyOf,
+  children,
+  className,
+  before,
+  after,
+}: Props<T>) {
   const scroller = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer keeps its own state on purpose
   const rows = useVirtualizer({

@@ -1,0 +1,32 @@
+// What the server refused: of which field, or as a whole.
+import { ApiError } from "../../api/client";
+import { conflictOf } from "../../api/writing";
+
+/** What is wrong, by the name of the field. */
+export type Problems = Record<string, string>;
+
+export interface Refusals {
+  /** The message about each field, by the last name in the path of the field. */
+  byField: Problems;
+  /** The message about the first field whose path holds one of the names. */
+  of: (...names: string[]) => string | undefined;
+  /** What was refused as a whole. */
+  whole: Error | null;
+}
+
+const isNumber = (part: string) => /^\d+$/.test(part);
+
+/** Read the answer to a write. A conflict is no refusal: the form shows both sides of a conflict. */
+export function refusalsOf(error: Error | null): Refusals {
+  const refused = error && !conflictOf(error) ? error : null;
+  const fields = refused instanceof ApiError ? refused.fields : [];
+  const paths = fields.map(({ field, message }) => ({ parts: field.split("."), message }));
+  return {
+    byField: Object.fromEntries(
+      paths.map(({ parts, message }) => [parts.findLast((part) => !isNumber(part)) ?? "", message]),
+    ),
+    of: (...names) =>
+      paths.find(({ parts }) => parts.some((part) => names.includes(part)))?.message,
+    whole: fields.length > 0 ? null : refused,
+  };
+}
