@@ -283,7 +283,7 @@ def test_a_policy_is_made_and_deleted_behind_its_guard(page: Page) -> None:
 def test_an_account_tells_why(page: Page) -> None:
     page.keyboard.press("/")
     page.keyboard.type("kiosk-north")
-    expect(page.get_by_role("option", name=re.compile("kiosk-north"))).to_be_visible()
+    expect(page.get_by_role("option", name=re.compile("^kiosk-north"))).to_be_visible()
     page.keyboard.press("Enter")
     core = page.get_by_role("article", name="Core of kiosk-north")
     expect(core).to_contain_text(

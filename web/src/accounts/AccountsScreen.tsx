@@ -32,7 +32,7 @@ export function AccountsScreen() {
   const [q, setQ] = useUrlState("q");
   const [view] = useUrlState("view");
   const [account, setAccount] = useUrlState("account");
-  const [beside, setBeside] = useUrlState("beside");
+  const [beside] = useUrlState("beside");
   const [order, setOrder] = useUrlState("order");
   const [descending] = useUrlState("descending");
   const [first, setFirst] = useState(0);
@@ -72,21 +72,7 @@ export function AccountsScreen() {
   const more = FILTERS.filter((key) => !FIELDS.includes(key) && asked[key] !== "");
 
   const panel = (
-    <SidePanel about={account && beside ? `${account} ${beside}` : account || asked.group}>
-      {account && beside ? (
-        <ComparePanel domain={domain} names={[account, beside]} onClose={() => setBeside("")} />
-      ) : account ? (
-        <AccountCore
-          key={account}
-          domain={domain}
-          name={account}
-          onClose={() => setAccount("")}
-          onCompare={setBeside}
-        />
-      ) : asked.group ? (
-        <GroupPanel domain={domain} name={asked.group} onClose={() => ask("group", "")} />
-      ) : null}
-    </SidePanel>
+    <AccountPanels domain={domain} group={asked.group} onGroupClosed={() => ask("group", "")} />
   );
   if (view === "locked")
     return (
@@ -184,5 +170,36 @@ export function AccountsScreen() {
       )}
       {panel}
     </div>
+  );
+}
+
+/** What is open at the side: an account, two accounts side by side, or a group. */
+function AccountPanels({
+  domain,
+  group,
+  onGroupClosed,
+}: {
+  domain: string;
+  group: string;
+  onGroupClosed: () => void;
+}) {
+  const [account, setAccount] = useUrlState("account");
+  const [beside, setBeside] = useUrlState("beside");
+  return (
+    <SidePanel about={account && beside ? `${account} ${beside}` : account || group}>
+      {account && beside ? (
+        <ComparePanel domain={domain} names={[account, beside]} onClose={() => setBeside("")} />
+      ) : account ? (
+        <AccountCore
+          key={account}
+          domain={domain}
+          name={account}
+          onClose={() => setAccount("")}
+          onCompare={setBeside}
+        />
+      ) : group ? (
+        <GroupPanel domain={domain} name={group} onClose={onGroupClosed} />
+      ) : null}
+    </SidePanel>
   );
 }

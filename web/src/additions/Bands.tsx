@@ -1,3 +1,4 @@
+import { Problem } from "../kit/Problem";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { Button } from "../kit/Button";
@@ -112,11 +113,7 @@ export function Bands({ domain, policy, bands, busy, onChange }: Props) {
           <Button type="submit" size="small">
             Add
           </Button>
-          {wrong && (
-            <p role="alert" className="basis-full text-xs text-fail">
-              ✕ {wrong}
-            </p>
-          )}
+          <Problem className="basis-full">{wrong}</Problem>
         </Form>
       </May>
     </section>

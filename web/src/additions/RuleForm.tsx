@@ -1,3 +1,4 @@
+import { Problem } from "../kit/Problem";
 import { useId } from "react";
 import { Refusal } from "../kit/Alert";
 import { Button } from "../kit/Button";
@@ -68,9 +69,7 @@ export function RuleForm(props: Props) {
           }
         />
       ))}
-      <p role="alert" className="min-h-[17px] pt-0.5 text-xs text-fail">
-        {wrong && `✕ ${wrong.problem}`}
-      </p>
+      <Problem reserved>{wrong?.problem}</Problem>
       <Refusal error={refused} />
       <div className="flex gap-2">
         <Button type="submit" size="small" tone="main" aria-busy={busy}>

@@ -42,7 +42,6 @@ export function Bench({
   const [height, setHeight] = useBenchHeight(face === "drill" ? "tall" : "usual");
   const unfold = useRef<HTMLButtonElement>(null);
   const drafts = useDrafts(domain);
-  const trials = useTrials(domain);
   // The draft that can stand beside live: the one that is shown, else the one shown last if it is
   // still open.
   const last = lastDraft(domain);
@@ -52,7 +51,6 @@ export function Bench({
   const may = useMay(domain);
   const stage = useDirectory(domainOf(domain), may("rehearse")).data?.stage ?? "";
   const rehearses = stage !== "" && may("rehearse");
-  const unmet = trials.data?.unmet ?? 0;
 
   const who = { accounts, policies: policies.map((p) => p.guid) };
   const live = side === "draft" ? null : domainOf(domain);
@@ -122,26 +120,7 @@ export function Bench({
         <WhoIsTried place={domain} />
         <div className="ml-auto flex max-w-full items-center gap-2.5 @max-[560px]:ml-0">
           {!open && verdict && <span className="whitespace-nowrap">{verdict}</span>}
-          <Choices
-            label="What is on the bench"
-            value={face}
-            onChange={(next: Face) => {
-              setFace(next);
-              setOpen(true);
-            }}
-            choices={[
-              { value: "candidate", label: "Candidate" },
-              { value: "drill", label: "Drill" },
-              { value: "boundaries", label: "Boundaries" },
-              {
-                value: "trials",
-                label: trials.data
-                  ? `Trials ${trials.data.trials.length}${unmet ? ` · ✕ ${unmet}` : ""}`
-                  : "Trials",
-              },
-              ...(rehearses ? [{ value: "rehearsal" as const, label: "Rehearsal" }] : []),
-            ]}
-          />
+          <Faces place={domain} rehearses={rehearses} />
           <Button
             ref={unfold}
             tone="quiet"
@@ -185,4 +164,33 @@ function summed(answer: Schemas["AttemptAnswer"]): string {
   return [accepted > 0 && `✓ ${accepted} accepted`, refused > 0 && `✕ ${refused} refused`]
     .filter(Boolean)
     .join(", ");
+}
+
+/** Which face of the bench is shown. */
+function Faces({ place, rehearses }: { place: string; rehearses: boolean }) {
+  const { face, setFace, setOpen } = useBench();
+  const trials = useTrials(place).data;
+  const unmet = trials?.unmet ?? 0;
+  return (
+    <Choices
+      label="What is on the bench"
+      value={face}
+      onChange={(next: Face) => {
+        setFace(next);
+        setOpen(true);
+      }}
+      choices={[
+        { value: "candidate", label: "Candidate" },
+        { value: "drill", label: "Drill" },
+        { value: "boundaries", label: "Boundaries" },
+        {
+          value: "trials",
+          label: trials
+            ? `Trials ${trials.trials.length}${unmet ? ` · ✕ ${unmet}` : ""}`
+            : "Trials",
+        },
+        ...(rehearses ? [{ value: "rehearsal" as const, label: "Rehearsal" }] : []),
+      ]}
+    />
+  );
 }

@@ -221,13 +221,9 @@ function WordFields({ draft, words }: { draft: Detail; words: Words }) {
             : "Not saved yet."
           : "The address of this page shows it to others."}
       </p>
-      {words.error && (
-        <div className="col-span-2">
-          <Alert tone="fail" role="alert">
-            {words.error.message}
-          </Alert>
-        </div>
-      )}
+      <div className="col-span-2">
+        <Refusal error={words.error} />
+      </div>
     </div>
   );
 }

@@ -5,7 +5,7 @@ import type { Schemas } from "../api/client";
 import { announce } from "../shared/announce";
 import { focusAfterwards } from "../shared/focus";
 import { Confirmation } from "../kit/Confirmation";
-import { Alert } from "../kit/Alert";
+import { Refusal } from "../kit/Alert";
 import { Button } from "../kit/Button";
 import { Finder } from "../shared/Finder";
 import { plural } from "../shared/span";
@@ -82,13 +82,10 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
           />
         </div>
       )}
-      {error && (
-        <Alert tone="fail" role="alert">
-          {conflict
-            ? `${conflict.message} It is shown as it is now; make the change again if it still fits.`
-            : error.message}
-        </Alert>
-      )}
+      <Refusal
+        error={conflict?.message ?? error}
+        also={conflict ? "It is shown as it is now; make the change again if it still fits." : ""}
+      />
       {policy.links.length === 0 && (
         <p className="py-1.5 text-soft">Linked to nothing, so it reaches nobody.</p>
       )}

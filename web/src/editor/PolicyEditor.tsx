@@ -218,19 +218,7 @@ function Sheet({
         </May>
         <p className="text-xs text-soft">Last changed by {stored.changed_by}.</p>
       </div>
-      {!dirty && draftOf(domain) !== null && (
-        <BottomBar className="bg-sheet py-1.5">
-          <Link
-            id="review-draft"
-            className="underline"
-            to={`/${at(domain)}/changes`}
-            onClick={() => focusOn("publish")}
-          >
-            Review the draft
-          </Link>
-          <span className="text-soft"> and publish it</span>
-        </BottomBar>
-      )}
+      {!dirty && <ReviewBar place={domain} />}
       {dirty && (
         <SaveBar
           lines={sentences(stored, edits, catalogue)}
@@ -269,5 +257,23 @@ function TakenBy({ policy }: { policy: Detail }) {
       Taken by others:{" "}
       {policy.taken_by.map((t) => `${t.name} ${t.accounts.toLocaleString("en")}`).join(", ")}.
     </p>
+  );
+}
+
+/** The way on from a policy without unsaved edits. */
+function ReviewBar({ place }: { place: string }) {
+  if (draftOf(place) === null) return null;
+  return (
+    <BottomBar className="bg-sheet py-1.5">
+      <Link
+        id="review-draft"
+        className="underline"
+        to={`/${at(place)}/changes`}
+        onClick={() => focusOn("publish")}
+      >
+        Review the draft
+      </Link>
+      <span className="text-soft"> and publish it</span>
+    </BottomBar>
   );
 }

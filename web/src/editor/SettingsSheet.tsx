@@ -1,7 +1,5 @@
-import { useEffect, useRef } from "react";
 import type { Schemas } from "../api/client";
 import {
-  useAdjustments,
   useStartingPoints,
   type PolicySetting,
   type SettingKey,
@@ -12,6 +10,7 @@ import { AgeBar } from "./AgeBar";
 import { Asked } from "./Asked";
 import { CountField, NameField } from "./fields";
 import { LockoutBar } from "./LockoutBar";
+import { useSettingEdit } from "./useSettingEdit";
 import { valueText, withField, type Edits, type Stored, type Value } from "./edits";
 import { SettingField } from "./SettingField";
 import { PartHead } from "../kit/PartHead";
@@ -42,15 +41,6 @@ export interface Told {
   reuse?: string;
 }
 
-/** Settings that hang together with others. */
-const TIED = new Set<SettingKey>([
-  "min_age",
-  "max_age",
-  "lockout_threshold",
-  "lockout_window",
-  "lockout_duration",
-]);
-
 const BEDROCK = "bedrock";
 
 const SECTIONS = [
@@ -76,7 +66,6 @@ export function SettingsSheet({
   onEdit,
 }: Props) {
   const points = useStartingPoints();
-  const adjustments = useAdjustments();
   const baselines = useBaselines();
   // In the address, so that it is still chosen when another state or policy is shown.
   const [given, choose] = useUrlState("against");
@@ -88,46 +77,7 @@ export function SettingsSheet({
   const against = baseline?.title ?? point?.label ?? (bedrock ? "bedrock" : "");
   const value = (key: SettingKey): Value =>
     key in edits.settings ? (edits.settings[key] ?? null) : stored.settings[key];
-  const latest = useRef(edits);
-  useEffect(() => {
-    latest.current = edits;
-  });
-  const set = (key: SettingKey, next: Value | undefined, message = "", text = "") => {
-    const edited = withField(
-      {
-        ...edits,
-        settings: next === undefined ? edits.settings : { ...edits.settings, [key]: next },
-        notes: { ...edits.notes, [key]: "" },
-      },
-      key,
-      message,
-      text,
-    );
-    onEdit(edited);
-    if (next === undefined || message || !TIED.has(key)) return;
-    void adjustments
-      .mutateAsync({
-        settings: { ...stored.settings, ...edited.settings } as Schemas["SettingsEdit"],
-        changed: key,
-      })
-      .then((found) => {
-        // Only if nobody typed on meanwhile.
-        if (found.length === 0 || latest.current.settings[key] !== next) return;
-        onEdit({
-          ...latest.current,
-          settings: {
-            ...latest.current.settings,
-            ...Object.fromEntries(found.map((c) => [c.key, c.value])),
-          },
-          notes: {
-            ...latest.current.notes,
-            ...Object.fromEntries(found.map((c) => [c.key, `Changed along with it: ${c.reason}`])),
-          },
-        });
-      })
-      // A proposal is a courtesy; saving checks all of it anyway.
-      .catch(() => undefined);
-  };
+  const set = useSettingEdit(stored, edits, onEdit);
 
   return (
     <>
@@ -169,27 +119,11 @@ export function SettingsSheet({
           <PartHead
             beside={
               section.key === "composition" ? (
-                <select
-                  aria-label="Compare with"
-                  className="max-w-40 bg-transparent text-right text-xs text-soft"
-                  value={chosen}
-                  onChange={(event) =>
-                    choose(event.target.value === BEDROCK ? "" : event.target.value)
-                  }
-                >
-                  <option value={BEDROCK}>{bedrock ? "bedrock" : "nothing"}</option>
-                  {bedrock &&
-                    points.data?.map((p) => (
-                      <option key={p.key} value={p.key}>
-                        {p.label}
-                      </option>
-                    ))}
-                  {baselines.data?.baselines.map((one) => (
-                    <option key={one.name} value={`baseline ${one.name}`}>
-                      {one.title}
-                    </option>
-                  ))}
-                </select>
+                <CompareWith
+                  against={given || BEDROCK}
+                  hasBedrock={bedrock !== undefined}
+                  onChoose={choose}
+                />
               ) : (
                 <span className="max-w-40 truncate text-xs text-soft" title={against}>
                   {against}
@@ -255,5 +189,38 @@ export function SettingsSheet({
         </section>
       ))}
     </>
+  );
+}
+
+interface CompareProps {
+  against: string;
+  hasBedrock: boolean;
+  onChoose: (against: string) => void;
+}
+
+/** What values are compared with: the domain policy, a starting point or a baseline. */
+function CompareWith({ against, hasBedrock, onChoose }: CompareProps) {
+  const points = useStartingPoints();
+  const baselines = useBaselines();
+  return (
+    <select
+      aria-label="Compare with"
+      className="max-w-40 bg-transparent text-right text-xs text-soft"
+      value={against}
+      onChange={(event) => onChoose(event.target.value === BEDROCK ? "" : event.target.value)}
+    >
+      <option value={BEDROCK}>{hasBedrock ? "bedrock" : "nothing"}</option>
+      {hasBedrock &&
+        points.data?.map((p) => (
+          <option key={p.key} value={p.key}>
+            {p.label}
+          </option>
+        ))}
+      {baselines.data?.baselines.map((one) => (
+        <option key={one.name} value={`baseline ${one.name}`}>
+          {one.title}
+        </option>
+      ))}
+    </select>
   );
 }

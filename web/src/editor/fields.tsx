@@ -1,3 +1,4 @@
+import { Problem } from "../kit/Problem";
 import { Checkbox, Switch } from "radix-ui";
 import { useState, type FocusEvent, type ReactNode } from "react";
 import { Explained } from "../shared/Word";
@@ -82,11 +83,7 @@ function Line({
           + {note}
         </p>
       )}
-      {error && (
-        <p id={`${id}-error`} role="alert" className="pt-0.5 text-xs text-fail">
-          ✕ {error}
-        </p>
-      )}
+      <Problem id={`${id}-error`}>{error}</Problem>
       {!error &&
         warnings.map((w) => (
           <p key={w} className="pt-0.5 text-xs text-warn">
@@ -126,11 +123,7 @@ export function NameField({
           onChange={(event) => onChange(event.target.value)}
         />
       </div>
-      {error && (
-        <p id="name-error" role="alert" className="pt-0.5 text-xs text-fail">
-          ✕ {error}
-        </p>
-      )}
+      <Problem id="name-error">{error}</Problem>
     </div>
   );
 }

@@ -1,3 +1,4 @@
+import { Problem } from "../kit/Problem";
 import type { Schemas } from "../api/client";
 import { useSetOrder, type Exposure, type PolicyExposure } from "../api/exposure";
 import { at } from "../draft/place";
@@ -97,9 +98,7 @@ export function OrderPart({ domain, exposure, policy }: Props) {
           records in the history.
         </p>
       )}
-      <p role="alert" className="min-h-[17px] text-xs text-fail">
-        {wrong && "✕ Between 1 and 365 days."}
-      </p>
+      <Problem reserved>{wrong && "Between 1 and 365 days."}</Problem>
       {differs && !wrong && (
         <ReasonForm
           act="Save"

@@ -2,9 +2,8 @@ import { scaleLinear, scaleLog } from "d3-scale";
 import { line } from "d3-shape";
 import { useId, type Ref } from "react";
 import type { Schemas } from "../api/client";
-import { BottomAxis, LeftAxis } from "../kit/plot/Axes";
+import { PlotFrame } from "../kit/plot/PlotFrame";
 import { stepOf } from "../kit/plot/steps";
-import { Texture } from "../kit/plot/Texture";
 import { PlotMark } from "./PlotMark";
 
 type Forecast = Schemas["BurdenForecast"];
@@ -96,53 +95,33 @@ export function BurdenPlot({
     (_, n) => 10 ** (least + n * every),
   );
   return (
-    <svg
-      ref={drawing}
+    <PlotFrame
+      drawing={drawing}
       width={width}
       height={height}
-      viewBox={`0 0 ${width} ${height}`}
-      role="img"
-      aria-label={`Tries of a guesser against minutes of one person, with the courses of ${forecast.policy_name}`}
-      className="block text-[11px]"
-      fill="var(--color-ink)"
-    >
-      <defs>
-        {[...new Set(marks.map((mark) => mark.mark))].map((mark) => (
-          <Texture key={mark} id={`${id}${mark}`} mark={mark} />
-        ))}
-      </defs>
-      <rect
-        x={LEFT}
-        y={TOP}
-        width={right - LEFT}
-        height={bottom - TOP}
-        fill="var(--color-sheet)"
-        stroke="var(--color-edge)"
-      />
-      <BottomAxis
-        title="minutes a year, of one person"
-        ticks={Array.from({ length: Math.floor(most / step) + 1 }, (_, n) => ({
+      box={{ left: LEFT, right, top: TOP, bottom }}
+      label={`Tries of a guesser against minutes of one person, with the courses of ${forecast.policy_name}`}
+      textures={[...new Set(marks.map((mark) => mark.mark))].map((mark) => ({
+        id: `${id}${mark}`,
+        mark,
+      }))}
+      bottom={{
+        title: "minutes a year, of one person",
+        ticks: Array.from({ length: Math.floor(most / step) + 1 }, (_, n) => ({
           at: x(n * step),
           label: (n * step).toLocaleString("en"),
-        }))}
-        left={LEFT}
-        right={right}
-        top={TOP}
-        bottom={bottom}
-      />
-      <LeftAxis
-        title="tries within a password’s life"
-        ticks={[
+        })),
+      }}
+      left={{
+        title: "tries within a password’s life",
+        ticks: [
           ...powers.map((many) => ({ at: y(many), label: many.toLocaleString("en") })),
           ...(points.some((point) => point.tries === null)
             ? [{ at: beyond, label: "no limit" }]
             : []),
-        ]}
-        left={LEFT}
-        right={right}
-        top={TOP}
-        bottom={bottom}
-      />
+        ],
+      }}
+    >
       {courses.map((course) => (
         <g key={course.varied}>
           <path
@@ -188,6 +167,6 @@ export function BurdenPlot({
           </g>
         );
       })}
-    </svg>
+    </PlotFrame>
   );
 }

@@ -1,8 +1,7 @@
 import { useId, type RefObject } from "react";
 import type { Schemas } from "../api/client";
-import { BottomAxis, LeftAxis } from "../kit/plot/Axes";
+import { PlotFrame } from "../kit/plot/PlotFrame";
 import { stepOf } from "../kit/plot/steps";
-import { Texture } from "../kit/plot/Texture";
 import { dayText } from "../shared/moments";
 
 type Forecast = Schemas["ExpiryForecast"];
@@ -66,36 +65,20 @@ export function DaysPlot({
     ? bunches.map((one) => `${one.many} on ${date(one.day)}, ${one.told}`).join("; ")
     : "no day stands out";
   return (
-    <svg
-      ref={drawing}
-      role="img"
-      aria-label={`Passwords that end within ${days} days: ${told}`}
+    <PlotFrame
+      drawing={drawing}
       width={width}
       height={height}
-      viewBox={`0 0 ${width} ${height}`}
-      className="block text-[11px]"
+      box={{ left: LEFT, right: width - RIGHT, top: TOP, bottom }}
+      plane={false}
+      label={`Passwords that end within ${days} days: ${told}`}
+      textures={policies.map((one, number) => ({ id: `${id}${number}`, mark: one.mark }))}
+      left={{
+        title: "passwords that end",
+        ticks: left.map((many) => ({ at: y(many), label: many.toLocaleString("en") })),
+      }}
+      bottom={{ title: "day", ticks: dates.map((day) => ({ at: x(day), label: short(day) })) }}
     >
-      <defs>
-        {policies.map((one, number) => (
-          <Texture key={one.policy} id={`${id}${number}`} mark={one.mark} />
-        ))}
-      </defs>
-      <LeftAxis
-        ticks={left.map((many) => ({ at: y(many), label: many.toLocaleString("en") }))}
-        title="passwords that end"
-        left={LEFT}
-        right={width - RIGHT}
-        top={TOP}
-        bottom={bottom}
-      />
-      <BottomAxis
-        ticks={dates.map((day) => ({ at: x(day), label: short(day) }))}
-        title="day"
-        left={LEFT}
-        right={width - RIGHT}
-        top={bottom}
-        bottom={bottom}
-      />
       {sums.map((sum, day) => {
         const heights = policies.map((one) => one.counts[day] ?? 0);
         return (
@@ -137,6 +120,6 @@ export function DaysPlot({
           {one.many.toLocaleString("en")} on {short(one.day)}
         </text>
       ))}
-    </svg>
+    </PlotFrame>
   );
 }

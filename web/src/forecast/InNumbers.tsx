@@ -1,3 +1,4 @@
+import { Problem } from "../kit/Problem";
 import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { TextInput } from "../kit/inputs";
@@ -77,11 +78,7 @@ export function InNumbers({
           />
           bring a call
         </label>
-        {wrong && (
-          <p role="alert" className="text-xs text-fail">
-            {wrong}
-          </p>
-        )}
+        <Problem>{wrong}</Problem>
         <ol aria-label="Calls by week">
           {forecast.calls.slice(0, WEEKS_SHOWN).map((many, week) => (
             <Count key={week} many={Math.round(many)}>

@@ -1,20 +1,11 @@
 import { line } from "d3-shape";
 import { useId, type KeyboardEvent, type PointerEvent, type Ref } from "react";
 import type { Schemas } from "../api/client";
-import { BottomAxis, LeftAxis, TopAxis } from "../kit/plot/Axes";
-import { Texture } from "../kit/plot/Texture";
+import { PlotFrame, type Box } from "../kit/plot/PlotFrame";
 import { FACTOR_TICKS } from "../kit/plot/time";
 import { spanText } from "../shared/span";
 import { PlotMark } from "./PlotMark";
-import {
-  placeOfMark,
-  scalesOf,
-  settingsAt,
-  spread,
-  type Box,
-  type Place,
-  type PolicyMark,
-} from "./plane";
+import { placeOfMark, scalesOf, settingsAt, spread, type Place, type PolicyMark } from "./plane";
 
 const THRESHOLDS = [1, 2, 3, 5, 10, 20, 50];
 
@@ -67,50 +58,35 @@ export function Plot({ plane, width, height, moving, onMove, onSave, onGiveUp, d
   );
   return (
     <div className="relative" style={{ width, height }}>
-      <svg
-        ref={drawing}
+      <PlotFrame
+        drawing={drawing}
         width={width}
         height={height}
-        viewBox={`0 0 ${width} ${height}`}
-        role="img"
-        aria-label={`Lockout threshold against ${TITLES[plane.plane]}, with lines of equal chance for ${plane.policy_name}`}
-        className="block text-[11px]"
-        fill="var(--color-ink)"
-      >
-        <defs>
-          {[...new Set(marks.map((mark) => mark.mark))].map((mark) => (
-            <Texture key={mark} id={`${clip}${mark}`} mark={mark} />
-          ))}
-        </defs>
-        <rect
-          x={box.left}
-          y={box.top}
-          width={box.right - box.left}
-          height={box.bottom - box.top}
-          fill="var(--color-sheet)"
-          stroke="var(--color-edge)"
-        />
-        <BottomAxis
-          {...box}
-          title="lockout threshold, bad tries"
-          ticks={[
+        box={box}
+        label={`Lockout threshold against ${TITLES[plane.plane]}, with lines of equal chance for ${plane.policy_name}`}
+        textures={[...new Set(marks.map((mark) => mark.mark))].map((mark) => ({
+          id: `${clip}${mark}`,
+          mark,
+        }))}
+        bottom={{
+          title: "lockout threshold, bad tries",
+          ticks: [
             ...THRESHOLDS.map((n) => ({ at: x(n), label: String(n) })),
             { at: beyond.x, label: "never" },
-          ]}
-        />
-        <TopAxis
-          {...box}
-          title="accounts locked by typing mistakes, in 1,000 sign-ins"
-          ticks={plane.burdens.map((b) => ({ at: x(b.threshold), label: b.shown }))}
-        />
-        <LeftAxis
-          {...box}
-          title={TITLES[plane.plane]}
-          ticks={[
+          ],
+        }}
+        top={{
+          title: "accounts locked by typing mistakes, in 1,000 sign-ins",
+          ticks: plane.burdens.map((b) => ({ at: x(b.threshold), label: b.shown })),
+        }}
+        left={{
+          title: TITLES[plane.plane],
+          ticks: [
             ...FACTOR_TICKS.map((span) => ({ at: y(span), label: spanText(span) })),
             ...(plane.plane === "duration" ? [{ at: beyond.y, label: "by hand" }] : []),
-          ]}
-        />
+          ],
+        }}
+      >
         {plane.lines.map((one) => {
           const end = one.points.at(-1);
           return (
@@ -149,7 +125,7 @@ export function Plot({ plane, width, height, moving, onMove, onSave, onGiveUp, d
             />
           );
         })}
-      </svg>
+      </PlotFrame>
       {marks.map((mark) => {
         if (mark.version === null) return null;
         const at = places.get(mark) ?? placeOfMark(mark, scales);

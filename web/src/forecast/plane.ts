@@ -1,16 +1,10 @@
 // Where things lie in the plane of the trade-off: thresholds to the right, times upwards, both by
 // equal factors; beyond the edges those that lock until unlocked or never.
+import type { Box } from "../kit/plot/PlotFrame";
 import { scaleLog } from "d3-scale";
 import type { Schemas } from "../api/client";
 
 export type PolicyMark = Schemas["PolicyMark"];
-
-export interface Box {
-  left: number;
-  right: number;
-  top: number;
-  bottom: number;
-}
 
 /** Room beyond the plane for locks that last until unlocked (above) and policies that never lock. */
 const BEYOND = 34;

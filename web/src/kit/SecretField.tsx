@@ -1,6 +1,7 @@
 import { useId, useState, type Ref } from "react";
 import { Button } from "./Button";
 import { TextInput } from "./inputs";
+import { Problem } from "./Problem";
 
 interface Props {
   label: string;
@@ -56,11 +57,7 @@ export function SecretField(props: Props) {
           {shown ? "Hide" : "Show"}
         </Button>
       </div>
-      {error !== undefined && (
-        <p id={`${id}-wrong`} role="alert" className="mt-1 text-sm text-fail">
-          {error}
-        </p>
-      )}
+      <Problem id={`${id}-wrong`}>{error}</Problem>
     </div>
   );
 }

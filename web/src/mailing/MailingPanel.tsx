@@ -1,10 +1,10 @@
 import { useParams } from "react-router";
-import { useMailing, type MailingInfo } from "../api/mailing";
+import { useChooseMailing, useMailing, type MailingInfo } from "../api/mailing";
 import { at } from "../draft/place";
 import { PanelHead } from "../kit/PanelHead";
 import { Alert } from "../kit/Alert";
 import { Failure, Loading } from "../kit/Loading";
-import { useKept } from "../shared/kept";
+import { useForm } from "../kit/form/useForm";
 import { Letters } from "./Letters";
 import { Mailbox } from "./Mailbox";
 import { MailingForm } from "./MailingForm";
@@ -36,18 +36,18 @@ const ENCRYPTED = { tls: "by TLS", starttls: "by StartTLS", none: "not encrypted
 
 function Loaded({ domain, info }: { domain: string; info: MailingInfo }) {
   const { domain: place = "-" } = useParams();
-  const held = typedOf(info.mailing, info.version);
-  const [typed, setTyped, forget] = useKept(
-    {
+  const save = useChooseMailing(domain);
+  const form = useForm({
+    work: {
       place,
       about: `mailing of ${domain}`,
       label: `Notices by mail in ${domain}`,
       to: `/${at(place)}/sources?mailing=${encodeURIComponent(domain)}`,
     },
-    held,
-    (value) => JSON.stringify(value) === JSON.stringify(held),
-  );
-  const mailing = mailingOf(typed);
+    start: typedOf(info.mailing, info.version),
+    writes: [save],
+  });
+  const mailing = mailingOf(form.value);
   return (
     <>
       {info.trouble ? (
@@ -58,14 +58,7 @@ function Loaded({ domain, info }: { domain: string; info: MailingInfo }) {
           {info.stand_in && " It is a stand-in: it keeps them below and sends none on."}
         </p>
       )}
-      <MailingForm
-        domain={domain}
-        info={info}
-        typed={typed}
-        onType={setTyped}
-        onSaved={forget}
-        changed={JSON.stringify(typed) !== JSON.stringify(held)}
-      />
+      <MailingForm info={info} form={form} save={save} />
       <Planned domain={domain} mailing={mailing} info={info} />
       <Sample domain={domain} mailing={mailing} languages={info.languages} />
       <TestLetter domain={domain} mailing={mailing} />

@@ -1,36 +1,28 @@
 import { useBaselines } from "../api/baselines";
-import { ApiError } from "../api/client";
-import { useOrderReport, type ReportOrderInfo } from "../api/reportOrder";
+import type { ReportOrderInfo, useOrderReport } from "../api/reportOrder";
 import { Refusal } from "../kit/Alert";
+import { Check, toggled } from "../kit/Check";
 import { Choices } from "../kit/Choices";
 import { Failure } from "../kit/Loading";
 import { Select, TextArea, TextInput } from "../kit/inputs";
 import { Field } from "../kit/Field";
+import type { FormState } from "../kit/form/useForm";
+import { Problem } from "../kit/Problem";
 import { SaveWithReason } from "../kit/SaveWithReason";
 import { orderOf, type Typed } from "./typed";
 
 const DAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
 
 interface Props {
-  domain: string;
   info: ReportOrderInfo;
-  typed: Typed;
-  changed: boolean;
-  onType: (typed: Typed) => void;
-  onSaved: (sent: Typed) => void;
+  form: FormState<Typed>;
+  save: ReturnType<typeof useOrderReport>;
 }
 
 /** Whether a report comes by itself, when, to whom, and held against what. */
-export function ReportOrderForm({ domain, info, typed, changed, onType, onSaved }: Props) {
-  const save = useOrderReport(domain);
+export function ReportOrderForm({ info, form, save }: Props) {
   const known = useBaselines();
-  const fields = save.error instanceof ApiError ? save.error.fields : [];
-  const wrong = (...names: string[]) =>
-    fields.find(({ field }) => names.some((name) => field.split(".").includes(name)))?.message;
-  const set = (part: Partial<Typed>) => {
-    save.reset();
-    onType({ ...typed, ...part });
-  };
+  const { value: typed, change: set, errorOf: wrong } = form;
   return (
     <section aria-label="What is ordered" className="space-y-2">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
@@ -45,7 +37,7 @@ export function ReportOrderForm({ domain, info, typed, changed, onType, onSaved 
           ]}
         />
       </div>
-      <Field label="To these addresses, one a line" wrong={wrong("to")}>
+      <Field label="To these addresses, one a line" problem={wrong("to")}>
         <TextArea
           rows={3}
           maxLength={10_000}
@@ -113,39 +105,24 @@ export function ReportOrderForm({ domain, info, typed, changed, onType, onSaved 
             />
           </span>
         </div>
-        {wrong("day", "at", "zone") && (
-          <p role="alert" className="text-xs text-fail">
-            {wrong("day", "at", "zone")}
-          </p>
-        )}
+        <Problem>{wrong("day", "at", "zone")}</Problem>
       </fieldset>
       {known.error && <Failure error={known.error} retry={() => void known.refetch()} />}
       <fieldset>
         <legend>Held against</legend>
         {known.data?.baselines.map((one) => (
-          <label key={one.name} className="flex min-h-6 items-center gap-1.5">
-            <input
-              type="checkbox"
-              checked={typed.baselines.includes(one.name)}
-              onChange={(event) =>
-                set({
-                  baselines: event.target.checked
-                    ? [...typed.baselines, one.name]
-                    : typed.baselines.filter((name) => name !== one.name),
-                })
-              }
-            />
+          <Check
+            key={one.name}
+            checked={typed.baselines.includes(one.name)}
+            onChange={(on) => set({ baselines: toggled(typed.baselines, one.name, on) })}
+          >
             {one.title}
-          </label>
+          </Check>
         ))}
-        {wrong("baselines") && (
-          <p role="alert" className="text-xs text-fail">
-            {wrong("baselines")}
-          </p>
-        )}
+        <Problem>{wrong("baselines")}</Problem>
       </fieldset>
       <SaveWithReason
-        changed={changed}
+        changed={form.changed}
         overtaken={typed.version !== info.version}
         busy={save.isPending}
         onSave={(reason, done) =>
@@ -153,20 +130,20 @@ export function ReportOrderForm({ domain, info, typed, changed, onType, onSaved 
             { order: orderOf(typed), version: typed.version, reason },
             {
               onSuccess: ({ waits }) => {
-                onSaved(typed);
+                form.saved(typed);
                 done(waits);
               },
             },
           )
         }
         onLeave={save.reset}
-        onTheirs={() => onSaved(typed)}
+        onTheirs={form.reset}
       >
         {typed.on
           ? "The first one comes when it is next due. What was due before is not made up for."
           : "No report comes by itself any more."}
       </SaveWithReason>
-      {fields.length === 0 && <Refusal error={save.error} />}
+      <Refusal error={form.refusal} />
     </section>
   );
 }

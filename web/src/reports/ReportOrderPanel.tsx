@@ -1,10 +1,10 @@
 import { useParams } from "react-router";
-import { useReportOrder, type ReportOrderInfo } from "../api/reportOrder";
+import { useOrderReport, useReportOrder, type ReportOrderInfo } from "../api/reportOrder";
 import { at } from "../draft/place";
 import { PanelHead } from "../kit/PanelHead";
 import { Alert } from "../kit/Alert";
 import { Failure, Loading } from "../kit/Loading";
-import { useKept } from "../shared/kept";
+import { useForm } from "../kit/form/useForm";
 import { Copies } from "./Copies";
 import { ReportOrderForm } from "./ReportOrderForm";
 import { typedOf } from "./typed";
@@ -30,18 +30,17 @@ export function ReportOrderPanel({ domain, onClose }: { domain: string; onClose:
 
 function Loaded({ domain, info }: { domain: string; info: ReportOrderInfo }) {
   const { domain: place = "-" } = useParams();
-  const held = typedOf(info.order, info.version);
-  const same = (value: typeof held) => JSON.stringify(value) === JSON.stringify(held);
-  const [typed, setTyped, forget] = useKept(
-    {
+  const save = useOrderReport(domain);
+  const form = useForm({
+    work: {
       place,
       about: `report order of ${domain}`,
       label: `Report by mail of ${domain}`,
       to: `/${at(place)}/sources?reporting=${encodeURIComponent(domain)}`,
     },
-    held,
-    same,
-  );
+    start: typedOf(info.order, info.version),
+    writes: [save],
+  });
   return (
     <>
       {info.trouble ? (
@@ -53,14 +52,7 @@ function Loaded({ domain, info }: { domain: string; info: ReportOrderInfo }) {
           send it only to people who may know them.
         </p>
       )}
-      <ReportOrderForm
-        domain={domain}
-        info={info}
-        typed={typed}
-        changed={!same(typed)}
-        onType={setTyped}
-        onSaved={forget}
-      />
+      <ReportOrderForm info={info} form={form} save={save} />
       {info.version > 0 && <Copies domain={domain} info={info} />}
     </>
   );

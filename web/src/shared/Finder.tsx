@@ -122,58 +122,89 @@ export function Finder({
           {hint}
         </kbd>
       )}
-      <ul
+      <Hits
         id={list}
-        role="listbox"
-        aria-label={label}
-        hidden={!shown}
-        aria-busy={shown && !ready && !isError}
-        className={`absolute left-0 z-40 max-h-80 w-full min-w-72 overflow-auto rounded-[5px] border border-edge bg-white py-1 shadow-lg ${upwards ? "bottom-8" : "top-8"}`}
-      >
-        {hits.map((hit, index) => (
-          <li
-            key={hit.kind + hit.dn}
-            id={`${list}-${index}`}
-            role="option"
-            aria-selected={ready && index === active}
-            className={`flex cursor-pointer items-center gap-2 px-2.5 py-1 ${ready ? "" : "opacity-60"} ${ready && index === active ? "bg-hover" : ""}`}
-            // The list may open, or scroll, under a pointer that rests: such a pointer chooses nothing.
-            onPointerMove={(event) => {
-              if (event.movementX || event.movementY) setActive(index);
-            }}
-            onMouseDown={(event) => {
-              event.preventDefault();
-              pick(hit);
-            }}
-          >
-            {hit.kind === "policy" ? <Swatch mark={hit.mark} size={12} /> : null}
-            <span className="truncate font-medium">{hit.name}</span>
-            <span className="ml-auto shrink-0 text-xs text-soft">
-              {KIND[hit.kind]} · {hit.detail}
-            </span>
-          </li>
-        ))}
-        {shown && !ready && !isError && (
-          <li
-            role="option"
-            aria-selected={false}
-            aria-disabled
-            className="appear px-2.5 py-1 text-soft"
-          >
-            Searching for “{text}” …
-          </li>
-        )}
-        {shown && ready && hits.length === 0 && (
-          <li role="option" aria-selected={false} aria-disabled className="px-2.5 py-1 text-soft">
-            Nothing is named like “{text}”.
-          </li>
-        )}
-        {shown && isError && (
-          <li role="option" aria-selected={false} aria-disabled className="px-2.5 py-1 text-fail">
-            The search failed; try again.
-          </li>
-        )}
-      </ul>
+        label={label}
+        text={text}
+        hits={hits}
+        shown={shown}
+        state={isError ? "failed" : ready ? "ready" : "searching"}
+        active={active}
+        upwards={upwards}
+        onActive={setActive}
+        onPick={pick}
+      />
     </div>
+  );
+}
+
+interface HitsProps {
+  id: string;
+  label: string;
+  text: string;
+  hits: Hit[];
+  shown: boolean;
+  state: "searching" | "ready" | "failed";
+  active: number;
+  upwards: boolean | undefined;
+  onActive: (index: number) => void;
+  onPick: (hit: Hit) => void;
+}
+
+function Hits({ id, label, text, hits, shown, state, active, upwards, ...act }: HitsProps) {
+  const ready = state === "ready";
+  return (
+    <ul
+      id={id}
+      role="listbox"
+      aria-label={label}
+      hidden={!shown}
+      aria-busy={shown && state === "searching"}
+      className={`absolute left-0 z-40 max-h-80 w-full min-w-72 overflow-auto rounded-[5px] border border-edge bg-white py-1 shadow-lg ${upwards ? "bottom-8" : "top-8"}`}
+    >
+      {hits.map((hit, index) => (
+        <li
+          key={hit.kind + hit.dn}
+          id={`${id}-${index}`}
+          role="option"
+          aria-selected={ready && index === active}
+          className={`flex cursor-pointer items-center gap-2 px-2.5 py-1 ${ready ? "" : "opacity-60"} ${ready && index === active ? "bg-hover" : ""}`}
+          // The list may open, or scroll, under a pointer that rests: such a pointer chooses nothing.
+          onPointerMove={(event) => {
+            if (event.movementX || event.movementY) act.onActive(index);
+          }}
+          onMouseDown={(event) => {
+            event.preventDefault();
+            act.onPick(hit);
+          }}
+        >
+          {hit.kind === "policy" ? <Swatch mark={hit.mark} size={12} /> : null}
+          <span className="truncate font-medium">{hit.name}</span>
+          <span className="ml-auto shrink-0 text-xs text-soft">
+            {KIND[hit.kind]} · {hit.detail}
+          </span>
+        </li>
+      ))}
+      {shown && state === "searching" && (
+        <li
+          role="option"
+          aria-selected={false}
+          aria-disabled
+          className="appear px-2.5 py-1 text-soft"
+        >
+          Searching for “{text}” …
+        </li>
+      )}
+      {shown && ready && hits.length === 0 && (
+        <li role="option" aria-selected={false} aria-disabled className="px-2.5 py-1 text-soft">
+          Nothing is named like “{text}”.
+        </li>
+      )}
+      {shown && state === "failed" && (
+        <li role="option" aria-selected={false} aria-disabled className="px-2.5 py-1 text-fail">
+          The search failed; try again.
+        </li>
+      )}
+    </ul>
   );
 }

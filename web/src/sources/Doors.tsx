@@ -1,3 +1,4 @@
+import { Problem } from "../kit/Problem";
 import type { Connection } from "../api/directories";
 import { Button } from "../kit/Button";
 import { Select, TextInput } from "../kit/inputs";
@@ -54,11 +55,7 @@ export function Doors({
         Whoever is in one, at any depth, comes in by the password of the directory, in that role and
         this domain.
       </p>
-      {wrong && (
-        <p role="alert" className="text-xs text-fail">
-          {wrong}
-        </p>
-      )}
+      <Problem>{wrong}</Problem>
     </fieldset>
   );
 }

@@ -1,3 +1,4 @@
+import { Problem } from "../kit/Problem";
 import { useState } from "react";
 import { ApiError } from "../api/client";
 import { useBeginSpread, useSpreadPlan } from "../api/spreads";
@@ -77,9 +78,7 @@ export function Planning({
         />
       </div>
       {fields.map(({ field, message }) => (
-        <p key={field} role="alert" className="text-xs text-fail">
-          {message}
-        </p>
+        <Problem key={field}>{message}</Problem>
       ))}
       {error && fields.length === 0 && <Refusal error={error} />}
       {!plan.data && !error && <Loading what="the plan" />}

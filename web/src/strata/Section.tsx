@@ -1,29 +1,20 @@
-import {
-  memo,
-  useCallback,
-  useEffect,
-  useLayoutEffect,
-  useMemo,
-  useRef,
-  useState,
-  type KeyboardEvent,
-} from "react";
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
 import type { Schemas } from "../api/client";
-import { useUrlState } from "../shared/useUrlState";
-import { useZoom } from "./Zoom";
-import { hiddenIn, layOut, othersIn, prefixOf, REST } from "./columns";
-import type { RowActions } from "./LayerRow";
+import { REST } from "./columns";
+import { useRowActions } from "./useRowActions";
 import { LayerRows } from "./LayerRows";
+import { Idle } from "./Idle";
 import { Lines } from "./Lines";
 import { SectionFoot } from "./SectionFoot";
 import { SectionHead } from "./SectionHead";
+import { HEAD, ROW } from "./sizes";
+import { useFrameWidth } from "./useFrameWidth";
 import { useLayerDrag } from "./useLayerDrag";
+import { useLayout } from "./useLayout";
+import { WeighMarks } from "./WeighMarks";
 import type { WeighingState } from "./useWeighing";
 
 type Strata = Schemas["Strata"];
-
-const ROW = 37;
-const HEAD = 44;
 
 /** How wide the names of the layers stand: narrow in a narrow frame. */
 const labelsIn = (width: number) =>
@@ -35,6 +26,16 @@ function placeOf(target: EventTarget) {
   if (!found) return null;
   const [row = 0, column = 0] = (found.dataset.at ?? "").split(":").map(Number);
   return { row, column, sentence: found.ariaLabel ?? found.title };
+}
+
+/** The cell that an arrow key leads to; null for any other key. */
+function stepped({ row, column }: { row: number; column: number }, event: KeyboardEvent) {
+  const step = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowRight: [0, 1], ArrowLeft: [0, -1] }[
+    event.key
+  ];
+  return step && !event.shiftKey
+    ? { row: row + (step[0] ?? 0), column: column + (step[1] ?? 0) }
+    : null;
 }
 
 interface Props {
@@ -66,60 +67,15 @@ export function Section({
 }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const table = useRef<HTMLTableElement>(null);
-  const [width, setWidth] = useState(832);
-  const [all, setAll] = useUrlState("all");
+  const width = useFrameWidth(frame);
   const [at, setAt] = useState({ row: 0, column: 0 });
-  const { layers, populations, bedrock } = strata;
-
-  useLayoutEffect(() => {
-    const element = frame.current;
-    if (!element) return;
-    const watch = new ResizeObserver(([entry]) => entry && setWidth(entry.target.clientWidth));
-    watch.observe(element);
-    setWidth(element.clientWidth);
-    return () => watch.disconnect();
-  }, []);
+  const { layers, bedrock } = strata;
 
   const labels = labelsIn(width);
-  const [zoom] = useZoom();
-  const [show] = useUrlState("show");
-  // Those asked for by name, and those that the selected policy reaches, have a column before all
-  // others.
-  const chosen = useMemo(() => new Set(show.split(",").filter(Boolean)), [show]);
-  const first = useMemo(
-    () =>
-      new Set([
-        ...chosen,
-        ...populations
-          .filter((p) =>
-            selected === "domain"
-              ? p.winner === "domain"
-              : p.cells.some((c) => c.guid === selected),
-          )
-          .map((p) => p.key),
-      ]),
-    [chosen, populations, selected],
-  );
-  const laid = useMemo(
-    () =>
-      layOut(
-        populations,
-        (width - labels - 32) * zoom,
-        all === "1",
-        first,
-        strata.unlisted.populations > 0,
-      ),
-    [populations, width, labels, zoom, all, first, strata.unlisted],
-  );
-  const more = laid.rest.length + strata.unlisted.populations;
-  const hidden = useMemo(
-    () => (more > 0 ? hiddenIn(laid.rest, layers) : undefined),
-    [more, laid, layers],
-  );
-  const prefix = useMemo(() => prefixOf(populations), [populations]);
-  const others = useMemo(
-    () => (more > 0 ? othersIn(laid.rest, strata.unlisted) : null),
-    [more, laid, strata.unlisted],
+  const { laid, chosen, more, hidden, others, prefix, showAll } = useLayout(
+    strata,
+    width - labels,
+    selected,
   );
   const rowOf = useMemo(() => new Map(layers.map((layer, row) => [layer.guid, row])), [layers]);
   const rows = layers.length + 1;
@@ -133,53 +89,24 @@ export function Section({
   const onKeyDown = (event: KeyboardEvent) => {
     const place = placeOf(event.target);
     const layer = place && place.column > 0 ? layers[place.row] : undefined;
-    if (layer && (event.key === "Enter" || event.key === " ")) {
-      event.preventDefault();
-      onSelect(layer.guid);
-      return;
-    }
-    const step = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowRight: [0, 1], ArrowLeft: [0, -1] }[
-      event.key
-    ];
-    if (!step || event.shiftKey) return;
+    const next = layer && (event.key === "Enter" || event.key === " ") ? at : stepped(at, event);
+    if (!next) return;
     event.preventDefault();
-    setAt(({ row, column }) => ({
-      row: Math.min(rows - 1, Math.max(0, row + (step[0] ?? 0))),
-      column: Math.min(columns - 1, Math.max(0, column + (step[1] ?? 0))),
-    }));
+    if (layer && next === at) onSelect(layer.guid);
+    else
+      setAt({
+        row: Math.min(rows - 1, Math.max(0, next.row)),
+        column: Math.min(columns - 1, Math.max(0, next.column)),
+      });
   };
 
   const moves = useMemo(
     () => new Map(weighing.answer?.moves.map((m) => [m.population, m])),
     [weighing.answer],
   );
-  const target =
-    weighing.weighing && weighing.answer
-      ? weighing.answer.order.indexOf(weighing.weighing.guid)
-      : -1;
-  const source = layers.findIndex((l) => l.guid === weighing.weighing?.guid);
   const drag = useLayerDrag(layers, weighing);
 
-  // What the rows do stays the same thing for them, so that scrolling draws only those that come
-  // into sight.
-  const latest = useRef({ onSelect, whole, drag, weighing });
-  useEffect(() => {
-    latest.current = { onSelect, whole, drag, weighing };
-  });
-  const act = useMemo<RowActions>(
-    () => ({
-      select: (guid) => {
-        if (!latest.current.drag.moved.current) latest.current.onSelect(guid);
-      },
-      press: (event, guid, row) =>
-        latest.current.whole && latest.current.drag.begin(event, guid, row),
-      weigh: (guid, by) => latest.current.weighing.step(guid, by),
-      take: () => latest.current.weighing.take(),
-    }),
-    [],
-  );
-
-  const showAll = useCallback(() => setAll("1"), [setAll]);
+  const act = useRowActions({ onSelect, whole, drag, weighing });
 
   return (
     <div
@@ -254,33 +181,14 @@ export function Section({
             onSelect={onSelect}
           />
         </table>
-        {laid.columns.map(({ population, left, width: w }) =>
-          moves.has(population.key) ? (
-            <div
-              key={population.key}
-              aria-hidden
-              className="pointer-events-none absolute rounded border-2 border-warn bg-warn/15"
-              style={{
-                left: labels + left,
-                width: w,
-                top: HEAD,
-                height: layers.length * ROW + ROW + 4,
-              }}
-            />
-          ) : null,
-        )}
-        {whole && target >= 0 && target !== source && (
-          <div
-            aria-hidden
-            data-testid="target"
-            className="pointer-events-none absolute h-[3px] bg-warn"
-            style={{
-              left: 0,
-              width: labels + laid.width,
-              top: HEAD - 1 + (target > source ? target + 1 : target) * ROW,
-            }}
-          />
-        )}
+        <WeighMarks
+          columns={laid.columns}
+          moves={moves}
+          layers={layers}
+          weighing={whole ? weighing : null}
+          left={labels}
+          width={laid.width}
+        />
         <Lines
           columns={laid.columns}
           rowOf={rowOf}
@@ -295,28 +203,3 @@ export function Section({
     </div>
   );
 }
-
-/** Why a layer reaches nobody, where its cells would be. */
-const Idle = memo(function Idle({
-  layers,
-  left,
-  width,
-}: {
-  layers: Schemas["Layer"][];
-  left: number;
-  width: number;
-}) {
-  return layers.map(
-    (layer, row) =>
-      layer.idle && (
-        <p
-          key={layer.guid}
-          title={layer.idle}
-          className="pointer-events-none absolute truncate text-xs text-warn"
-          style={{ left, top: HEAD + row * ROW + 10, maxWidth: width }}
-        >
-          △ {layer.idle}
-        </p>
-      ),
-  );
-});

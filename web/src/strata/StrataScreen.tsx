@@ -1,25 +1,18 @@
 import { useMemo } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { useMay, useStrata } from "../api/domains";
 import { useFindings } from "../api/findings";
-import { SidePanel } from "../kit/SidePanel";
 import { useKeys } from "../app/useKeys";
-import { AdditionPanel } from "../additions/AdditionPanel";
-import { BedrockPanel } from "../editor/BedrockPanel";
-import { PolicyEditor } from "../editor/PolicyEditor";
-import { Alert } from "../kit/Alert";
 import { Button } from "../kit/Button";
 import { Failure, Loading } from "../kit/Loading";
-import { focusOn } from "../shared/focus";
-import { plural } from "../shared/span";
 import { useTitle } from "../shared/useTitle";
 import { useUrlState } from "../shared/useUrlState";
-import { at, domainOf } from "../draft/place";
+import { domainOf } from "../draft/place";
 import { Legend } from "./Legend";
-import { FindingsPanel } from "../findings/FindingsPanel";
 import { narrow } from "./narrow";
-import { NewInDraft } from "./NewInDraft";
 import { ReadingLine, useReading } from "./ReadingLine";
+import { StrataNotices } from "./StrataNotices";
+import { StrataPanels } from "./StrataPanels";
 import { Section } from "./Section";
 import { ReportMenu } from "./ReportMenu";
 import { useWeighing } from "./useWeighing";
@@ -42,13 +35,12 @@ export function StrataScreen() {
   const [selected, choose] = useUrlState("policy");
   const select = (policy: string, also: Record<string, string> = {}) =>
     choose(policy, { besides: "", list: "", ...also });
-  const [copyOf] = useUrlState("copy");
   const [besides, setBesides] = useUrlState("besides");
   // On a slow line the layers come first.
   const findings = useFindings(domain, !strata.isPending);
   const open = findings.data?.filter((f) => !f.accepted).length;
   const [words, setWords] = useUrlState("layers");
-  const [focus, setFocus] = useUrlState("focus");
+  const [focus] = useUrlState("focus");
   const shown = useMemo(
     () => (strata.data ? narrow(strata.data, words, focus) : null),
     [strata.data, words, focus],
@@ -119,28 +111,7 @@ export function StrataScreen() {
           <ReadingLine reading={reading} />
         )}
       </div>
-      {strata.data.removed.length > 0 && (
-        <p className="px-4 pb-1 text-warn">
-          △ This draft removes {strata.data.removed.join(", ")}.
-        </p>
-      )}
-      {strata.data.domain.draft === null && strata.data.domain.pending > 0 && (
-        <p className="px-4 pb-1 text-warn small:px-2">
-          △ {plural(strata.data.domain.pending, "publication")} shown here{" "}
-          {strata.data.domain.pending === 1 ? "is" : "are"} not yet in the directory.{" "}
-          <Link className="underline" to={`/${at(domain)}/changes?view=history`}>
-            Change records
-          </Link>
-        </p>
-      )}
-      {layers.length === 0 && (
-        <div className="px-4 pt-2">
-          <Alert>
-            There is no fine-grained policy in this domain: everybody gets the domain policy. “+
-            Policy” makes the first one.
-          </Alert>
-        </div>
-      )}
+      <StrataNotices strata={strata.data} />
       {(crowded || words || focus || show) && (
         <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 pb-1 small:px-2">
           <TextInput
@@ -172,51 +143,13 @@ export function StrataScreen() {
         onRead={reading.set}
         weighing={weighing}
       />
-      <SidePanel about={besides ? `${selected} besides` : selected}>
-        {selected === "new" && may("draft") ? (
-          <NewInDraft
-            key={`${domain} ${copyOf}`}
-            domain={domain}
-            layers={layers}
-            copyOf={copyOf}
-            onMade={(guid) => select(guid, { copy: "" })}
-            onClose={() => select("", { copy: "" })}
-          />
-        ) : selected === "findings" ? (
-          <FindingsPanel domain={domain} onClose={() => select("")} />
-        ) : besides && (selected === "domain" || named) ? (
-          <AdditionPanel
-            key={`${domain} ${selected}`}
-            domain={domain}
-            policy={selected}
-            name={named ?? "the domain policy"}
-            onBack={() => {
-              setBesides("", { list: "" });
-              focusOn("open-besides");
-            }}
-          />
-        ) : selected === "domain" ? (
-          <BedrockPanel
-            key={domain}
-            domain={domain}
-            strata={strata.data}
-            onClose={() => select("")}
-            onBesides={() => setBesides("1")}
-          />
-        ) : selected ? (
-          <PolicyEditor
-            key={`${domain} ${selected}`}
-            domain={domain}
-            guid={selected}
-            onSelect={select}
-            onCopy={() => select("new", { copy: selected })}
-            onWeigh={weighing.setWeighing}
-            focused={focus === selected}
-            onFocus={(on) => setFocus(on ? selected : "")}
-            onBesides={() => setBesides("1")}
-          />
-        ) : null}
-      </SidePanel>
+      <StrataPanels
+        domain={domain}
+        strata={strata.data}
+        selected={selected}
+        onSelect={select}
+        onWeigh={weighing.setWeighing}
+      />
     </div>
   );
 }
