@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import type { ReactNode } from "react";
 import { useAddition } from "../api/additions";
 import { Failure } from "../kit/Loading";
@@ -30,7 +31,7 @@ export function AskedBesides({ domain, policy, quiet, open }: Props) {
       </PartHead>
       {addition.error && <Failure error={addition.error} retry={() => void addition.refetch()} />}
       {addition.data && nothing && addition.data.bands.length === 0 && (
-        <p className="py-1 text-soft">Nothing beyond the directory’s own rules.</p>
+        <EmptyState>Nothing beyond the directory’s own rules.</EmptyState>
       )}
       {paths.map(
         ({ title, rules }) =>

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { Problem } from "../kit/Problem";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
@@ -57,9 +58,9 @@ export function Bands({ domain, policy, bands, busy, onChange }: Props) {
     <section aria-label="Lifetime by length">
       <PartHead>Lifetime by length</PartHead>
       {bands.length === 0 && (
-        <p className="py-1 text-soft">
+        <EmptyState>
           None: every password lives as long as the maximum age says, however long it is.
-        </p>
+        </EmptyState>
       )}
       <ul>
         {bands.map((band) => (

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import type { ReactNode } from "react";
 import type { Addition, PathName, Rule } from "../api/additions";
 import type { Schemas } from "../api/client";
@@ -62,7 +63,7 @@ export function PathSection({ path, working, place, form, effects, ...props }: P
       >
         {title}
       </PartHead>
-      {!rules && !working && <p className="py-1 text-soft">{empty}</p>}
+      {!rules && !working && <EmptyState>{empty}</EmptyState>}
       <ul>
         {rules?.map((one, number) =>
           working && place === number ? (

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { useTermLists } from "../api/additions";
 import { Button } from "../kit/Button";
 import { Failure, Loading } from "../kit/Loading";
@@ -40,7 +41,7 @@ export function TermLists({ domain, policy }: { domain: string; policy: string }
       ) : (
         <>
           {lists.data.lists.length === 0 && shown !== NEW && (
-            <p className="py-1 text-soft">None yet. A rule “Blocked terms” needs one.</p>
+            <EmptyState>None yet. A rule “Blocked terms” needs one.</EmptyState>
           )}
           <ul>
             {lists.data.lists.map((list) => (

@@ -1,3 +1,4 @@
+import { Table } from "../kit/Table";
 import { useState } from "react";
 import { useRehearsal } from "../api/bench";
 import type { Schemas } from "../api/client";
@@ -140,50 +141,47 @@ function Said({ answer }: { answer: Answer }) {
           : `△ ${server} says otherwise, where it is marked.`}
       </p>
       {tries.length > 0 && (
-        <table aria-label="Passwords that were set" className="w-full border-collapse text-left">
-          <Heads heads={["Password", "", "The directory", "Here", "What explains it"]} />
-          <tbody>
-            {tries.map((one, number) => (
-              <tr key={number} className="border-b border-line/60 align-top">
-                <th scope="row" className="py-0.5 pr-3 font-medium">
-                  {one.about}
-                </th>
-                <td className="max-w-64 py-0.5 pr-3 font-mono break-all">{one.text}</td>
-                <td className="py-0.5 pr-3 whitespace-nowrap">
-                  {one.accepted !== one.ours && "△ "}
-                  {passed(one.accepted)}
-                </td>
-                <td className="py-0.5 pr-3">
-                  {passed(one.ours)}
-                  {one.refused_by.length > 0 && (
-                    <span className="text-soft"> by {one.refused_by.join(", ").toLowerCase()}</span>
-                  )}
-                </td>
-                <td className="py-0.5 text-soft">{one.why}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          label="Passwords that were set"
+          heads={["Password", "", "The directory", "Here", "What explains it"]}
+        >
+          {tries.map((one, number) => (
+            <tr key={number} className="border-b border-line/60 align-top">
+              <th scope="row" className="py-0.5 pr-3 font-medium">
+                {one.about}
+              </th>
+              <td className="max-w-64 py-0.5 pr-3 font-mono break-all">{one.text}</td>
+              <td className="py-0.5 pr-3 whitespace-nowrap">
+                {one.accepted !== one.ours && "△ "}
+                {passed(one.accepted)}
+              </td>
+              <td className="py-0.5 pr-3">
+                {passed(one.ours)}
+                {one.refused_by.length > 0 && (
+                  <span className="text-soft"> by {one.refused_by.join(", ").toLowerCase()}</span>
+                )}
+              </td>
+              <td className="py-0.5 text-soft">{one.why}</td>
+            </tr>
+          ))}
+        </Table>
       )}
       {played.length > 0 && (
-        <table aria-label="The story" className="mt-2 w-full border-collapse text-left">
-          <Heads heads={["Event", "After", "The directory", "Here"]} />
-          <tbody>
-            {played.map((one, number) => (
-              <tr key={number} className="border-b border-line/60">
-                <th scope="row" className="py-0.5 pr-3 font-medium">
-                  {EVENTS[one.event]}
-                </th>
-                <td className="py-0.5 pr-3 text-soft tabular-nums">{one.at.toFixed(2)} s</td>
-                <td className="py-0.5 pr-3">
-                  {one.outcome !== one.ours && "△ "}
-                  {one.outcome}
-                </td>
-                <td className="py-0.5">{one.ours}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table label="The story" heads={["Event", "After", "The directory", "Here"]}>
+          {played.map((one, number) => (
+            <tr key={number} className="border-b border-line/60">
+              <th scope="row" className="py-0.5 pr-3 font-medium">
+                {EVENTS[one.event]}
+              </th>
+              <td className="py-0.5 pr-3 text-soft tabular-nums">{one.at.toFixed(2)} s</td>
+              <td className="py-0.5 pr-3">
+                {one.outcome !== one.ours && "△ "}
+                {one.outcome}
+              </td>
+              <td className="py-0.5">{one.ours}</td>
+            </tr>
+          ))}
+        </Table>
       )}
     </>
   );
@@ -195,17 +193,3 @@ const EVENTS = {
   old: "The one before",
   unlock: "Unlocked by hand",
 } as const;
-
-function Heads({ heads }: { heads: string[] }) {
-  return (
-    <thead>
-      <tr className="border-b border-line text-soft">
-        {heads.map((head) => (
-          <th key={head} scope="col" className="pr-3 pb-0.5 font-normal whitespace-nowrap">
-            {head || <span className="sr-only">Its text</span>}
-          </th>
-        ))}
-      </tr>
-    </thead>
-  );
-}

@@ -1,3 +1,4 @@
+import { Table } from "../kit/Table";
 import { useState } from "react";
 import { useDropTrial, useTrials } from "../api/bench";
 import type { Schemas } from "../api/client";
@@ -97,65 +98,57 @@ export function TrialsFace({ place }: { place: string }) {
             draft, before anything is published.
           </p>
         ) : (
-          <table aria-label="Trials" className="w-full border-collapse text-left">
-            <thead>
-              <tr className="border-b border-line text-soft">
-                {[
-                  "Trial",
-                  "Candidate or story",
-                  "On",
-                  "Must",
-                  drafting ? "In this draft" : "Live",
-                  "",
-                ].map((head) => (
-                  <th key={head} scope="col" className="pr-3 pb-0.5 font-normal">
-                    {head || <span className="sr-only">Drop</span>}
-                  </th>
-                ))}
+          <Table
+            label="Trials"
+            heads={[
+              "Trial",
+              "Candidate or story",
+              "On",
+              "Must",
+              drafting ? "In this draft" : "Live",
+              "",
+            ]}
+          >
+            {data.trials.map((trial) => (
+              <tr key={trial.id} className="border-b border-line/60">
+                <th scope="row" className="py-0.5 pr-3 font-medium">
+                  {trial.title}
+                </th>
+                <td className="max-w-72 py-0.5 pr-3 font-mono break-words">
+                  {trial.story || trial.candidate}
+                  {trial.present && (
+                    <span className="font-sans text-soft"> after {trial.present}</span>
+                  )}
+                </td>
+                <td className="py-0.5 pr-3">
+                  {WHOM[trial.kind]}
+                  {trial.target_name}{" "}
+                  <span className="text-soft">
+                    {trial.accounts !== 1 && trial.accounts.toLocaleString("en")}
+                  </span>
+                </td>
+                <td className="py-0.5 pr-3 whitespace-nowrap">
+                  {MUST[trial.expected]}
+                  {trial.rule && ` by ${trial.rule.replace("_", " ")}`}
+                </td>
+                <td className="py-0.5 pr-3">
+                  <TrialState trial={trial} drafting={drafting} />
+                </td>
+                <td className="py-0.5 text-right">
+                  <Button
+                    hidden={!may("draft")}
+                    tone="quiet"
+                    className="px-1.5"
+                    disabled={drop.isPending}
+                    aria-label={`Drop the trial “${trial.title}”`}
+                    onClick={() => drop.mutate(trial.id)}
+                  >
+                    ✕
+                  </Button>
+                </td>
               </tr>
-            </thead>
-            <tbody>
-              {data.trials.map((trial) => (
-                <tr key={trial.id} className="border-b border-line/60">
-                  <th scope="row" className="py-0.5 pr-3 font-medium">
-                    {trial.title}
-                  </th>
-                  <td className="max-w-72 py-0.5 pr-3 font-mono break-words">
-                    {trial.story || trial.candidate}
-                    {trial.present && (
-                      <span className="font-sans text-soft"> after {trial.present}</span>
-                    )}
-                  </td>
-                  <td className="py-0.5 pr-3">
-                    {WHOM[trial.kind]}
-                    {trial.target_name}{" "}
-                    <span className="text-soft">
-                      {trial.accounts !== 1 && trial.accounts.toLocaleString("en")}
-                    </span>
-                  </td>
-                  <td className="py-0.5 pr-3 whitespace-nowrap">
-                    {MUST[trial.expected]}
-                    {trial.rule && ` by ${trial.rule.replace("_", " ")}`}
-                  </td>
-                  <td className="py-0.5 pr-3">
-                    <TrialState trial={trial} drafting={drafting} />
-                  </td>
-                  <td className="py-0.5 text-right">
-                    <Button
-                      hidden={!may("draft")}
-                      tone="quiet"
-                      className="px-1.5"
-                      disabled={drop.isPending}
-                      aria-label={`Drop the trial “${trial.title}”`}
-                      onClick={() => drop.mutate(trial.id)}
-                    >
-                      ✕
-                    </Button>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+            ))}
+          </Table>
         )}
       </div>
     </div>

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import type { Schemas } from "../api/client";
 import { useCatalogue, useWeighedEdit } from "../api/policies";
 import { useEditBedrock } from "../api/sources";
@@ -202,7 +203,7 @@ function Sources({ title, sources, empty, onOpen, children }: SourcesProps) {
   return (
     <section aria-label={title}>
       <PartHead>{title}</PartHead>
-      {sources.length === 0 && <p className="py-1 text-soft">{empty}</p>}
+      {sources.length === 0 && <EmptyState>{empty}</EmptyState>}
       <ol>
         {sources.map((s) => (
           <li key={s.container + s.name} className="flex gap-2 border-b border-line/60 py-1">

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { useState } from "react";
 import { useLink, useUnlink } from "../api/policies";
 import { conflictOf } from "../api/writing";
@@ -87,7 +88,7 @@ export function Links({ domain, policy }: { domain: string; policy: Schemas["Pol
         also={conflict ? "It is shown as it is now; make the change again if it still fits." : ""}
       />
       {policy.links.length === 0 && (
-        <p className="py-1.5 text-soft">Linked to nothing, so it reaches nobody.</p>
+        <EmptyState>Linked to nothing, so it reaches nobody.</EmptyState>
       )}
       <ul className="max-h-60 overflow-y-auto">
         {policy.links.map((item) => (

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import type { Schemas } from "../api/client";
 import { dayText, momentText } from "../shared/moments";
 import { PartHead } from "../kit/PartHead";
@@ -17,10 +18,10 @@ export function Course({ runs }: { runs: Run[] }) {
     <section aria-label="Over time">
       <PartHead level={2}>Over time</PartHead>
       {!first || !last || course.length < 2 ? (
-        <p className="py-1 text-soft">
+        <EmptyState>
           {first ? `${plural(first.exposed, "account")} at first. ` : ""}Each comparison from now on
           adds a step.
-        </p>
+        </EmptyState>
       ) : (
         <Steps course={course} first={first} last={last} />
       )}

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { Link } from "react-router";
 import { useMay } from "../api/domains";
 import {
@@ -69,18 +70,18 @@ export function ExposedPanel({ domain, exposure, policy, onClose }: Props) {
         <section aria-label="Accounts">
           <PartHead>Accounts</PartHead>
           {!found.data ? (
-            <p className="py-1 text-soft">
+            <EmptyState>
               Who it is, only those see who may: it is what a guesser would want to know.
-            </p>
+            </EmptyState>
           ) : found.data.accounts.length === 0 ? (
-            <p className="py-1 text-soft">Nobody, as far as it was compared.</p>
+            <EmptyState>Nobody, as far as it was compared.</EmptyState>
           ) : (
             <>
               {found.data.total > found.data.accounts.length && (
-                <p className="py-1 text-soft">
+                <EmptyState>
                   The newest {found.data.accounts.length.toLocaleString("en")} of{" "}
                   {found.data.total.toLocaleString("en")}.
-                </p>
+                </EmptyState>
               )}
               <VirtualList
                 label="Exposed accounts"

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Exposure } from "../api/exposure";
@@ -14,13 +15,13 @@ export function SharedGroups({ domain, held }: { domain: string; held: Exposure 
     <section aria-label="The same password">
       <PartHead level={2}>The same password</PartHead>
       {groups.length === 0 ? (
-        <p className="py-1 text-soft">No two accounts have the same one.</p>
+        <EmptyState>No two accounts have the same one.</EmptyState>
       ) : (
         <>
-          <p className="py-1 text-soft">
+          <EmptyState>
             {plural(now.shared, "account")} in {plural(groups.length, "group")}: whoever knows one
             password knows all of a group.
-          </p>
+          </EmptyState>
           <VirtualList
             label="Groups with the same password"
             items={groups}

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { Problem } from "../kit/Problem";
 import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
@@ -39,7 +40,7 @@ export function InNumbers({
       <section aria-label="Days that stand out">
         <PartHead level={2}>Days that stand out</PartHead>
         {bunches.length === 0 ? (
-          <p className="py-1 text-soft">None: passwords end evenly.</p>
+          <EmptyState>None: passwords end evenly.</EmptyState>
         ) : (
           <ul>
             {bunches.map((one) => (

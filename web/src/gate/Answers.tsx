@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { useGateAnswers, type GateAnswer } from "../api/gate";
 import { Failure, Loading } from "../kit/Loading";
 import { TextInput } from "../kit/inputs";
@@ -35,9 +36,9 @@ export function Answers({ domain }: { domain: string }) {
       ) : answers.error ? (
         <Failure error={answers.error} retry={() => void answers.refetch()} />
       ) : answers.data.length === 0 ? (
-        <p className="py-1 text-soft">
+        <EmptyState>
           {account ? "Nobody asked about this account in half a year." : "Nobody has asked yet."}
-        </p>
+        </EmptyState>
       ) : (
         <VirtualList
           label="Answers"

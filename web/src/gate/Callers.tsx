@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useDropCaller, type Caller } from "../api/gate";
@@ -17,7 +18,7 @@ export function Callers({ domain, callers }: { domain: string; callers: Caller[]
     <section aria-label="Who asks">
       <PartHead>Who asks</PartHead>
       {callers.length === 0 && (
-        <p className="py-1 text-soft">Nobody yet: what is asked besides is judged here only.</p>
+        <EmptyState>Nobody yet: what is asked besides is judged here only.</EmptyState>
       )}
       <ul>
         {callers.map((one) => (

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { useCallers } from "../api/gate";
 import { Button } from "../kit/Button";
 import { Failure } from "../kit/Loading";
@@ -27,10 +28,10 @@ export function GatePart({ domain }: { domain: string }) {
       </PartHead>
       {gate.error && <Failure error={gate.error} retry={() => void gate.refetch()} />}
       {gate.data && callers.length === 0 && (
-        <p className="py-1 text-soft">
+        <EmptyState>
           Nobody asks here when a password is set. A directory server that does enforces what
           policies ask besides.
-        </p>
+        </EmptyState>
       )}
       {callers.length > 0 && (
         <p className="py-1">

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { useParams } from "react-router";
 import { useSetLifetimes, type Lifetimes } from "../api/gate";
 import { at } from "../draft/place";
@@ -50,9 +51,9 @@ export function LifetimesPart({ domain, lifetimes }: { domain: string; lifetimes
     <section aria-label="Lifetimes by length">
       <PartHead>Lifetimes by length</PartHead>
       {banded === 0 && !enforced ? (
-        <p className="py-1 text-soft">
+        <EmptyState>
           No policy lets passwords live by their length, or nobody is under one.
-        </p>
+        </EmptyState>
       ) : (
         <>
           <p className="py-1">

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { useState } from "react";
 import { useLetterAgain, useLetters, type LetterInfo } from "../api/mailing";
 import { Refusal } from "../kit/Alert";
@@ -31,9 +32,9 @@ export function Letters({ domain }: { domain: string }) {
       ) : letters.error ? (
         <Failure error={letters.error} retry={() => void letters.refetch()} />
       ) : letters.data.length === 0 ? (
-        <p className="py-1 text-soft">
+        <EmptyState>
           {account ? "This account was not written to." : "No letter was written yet."}
-        </p>
+        </EmptyState>
       ) : (
         <VirtualList
           label="Letters by time"

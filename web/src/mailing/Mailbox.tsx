@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { useState } from "react";
 import { useMailbox } from "../api/mailing";
 import { Failure, Loading } from "../kit/Loading";
@@ -19,7 +20,7 @@ export function Mailbox({ domain }: { domain: string }) {
       ) : mailbox.error ? (
         <Failure error={mailbox.error} retry={() => void mailbox.refetch()} />
       ) : mailbox.data.length === 0 ? (
-        <p className="py-1 text-soft">Nothing has come yet.</p>
+        <EmptyState>Nothing has come yet.</EmptyState>
       ) : (
         <VirtualList
           label="Kept letters"

@@ -1,3 +1,4 @@
+import { Table } from "../kit/Table";
 import { useAddPerson, useMe, usePeople } from "../api/people";
 import { SidePanel } from "../kit/SidePanel";
 import { Refusal } from "../kit/Alert";
@@ -41,54 +42,43 @@ export function PeopleScreen() {
         Who may sign in, and what they may do where. Every change stands in the trail.
       </p>
       <Acts />
-      <table aria-label="People" className="w-full border-collapse text-left">
-        <thead>
-          <tr className="border-b border-line text-soft">
-            {["Name", "May do as", "Seen"].map((head) => (
-              <th key={head} scope="col" className="pr-3 pb-0.5 font-normal">
-                {head}
-              </th>
-            ))}
+      <Table label="People" heads={["Name", "May do as", "Seen"]}>
+        {data.people.map((one) => (
+          <tr
+            key={one.name}
+            className={`border-b border-line/60 ${one.name === chosen ? "bg-hover" : ""}`}
+          >
+            <th scope="row" className="max-w-56 py-1 pr-3 font-medium">
+              <button
+                type="button"
+                className="flex min-h-6 max-w-full items-center truncate underline"
+                title={one.name}
+                aria-expanded={one.name === chosen}
+                onClick={() => choose(one.name === chosen ? "" : one.name)}
+              >
+                {one.name}
+              </button>
+            </th>
+            <td className="py-1 pr-3">
+              {one.grants.length === 0 && <span className="text-soft">nothing yet</span>}
+              {one.grants.map((held) => `${held.role} ${whereText(held.domain)}`).join(", ")}
+              {one.shut && <span className="ml-2 text-fail">shut out</span>}
+              {one.elsewhere && !one.shut && (
+                <span className="ml-2 text-soft">signs in at {provider || "the provider"}</span>
+              )}
+              {one.directory && !one.shut && (
+                <span className="ml-2 text-soft">signs in at {one.directory}</span>
+              )}
+              {one.one_time && !one.shut && (
+                <span className="ml-2 text-soft">has a one-time password</span>
+              )}
+            </td>
+            <td className="py-1 whitespace-nowrap text-soft">
+              {one.seen_at ? awayText(one.seen_at) : "not signed in"}
+            </td>
           </tr>
-        </thead>
-        <tbody>
-          {data.people.map((one) => (
-            <tr
-              key={one.name}
-              className={`border-b border-line/60 ${one.name === chosen ? "bg-hover" : ""}`}
-            >
-              <th scope="row" className="max-w-56 py-1 pr-3 font-medium">
-                <button
-                  type="button"
-                  className="flex min-h-6 max-w-full items-center truncate underline"
-                  title={one.name}
-                  aria-expanded={one.name === chosen}
-                  onClick={() => choose(one.name === chosen ? "" : one.name)}
-                >
-                  {one.name}
-                </button>
-              </th>
-              <td className="py-1 pr-3">
-                {one.grants.length === 0 && <span className="text-soft">nothing yet</span>}
-                {one.grants.map((held) => `${held.role} ${whereText(held.domain)}`).join(", ")}
-                {one.shut && <span className="ml-2 text-fail">shut out</span>}
-                {one.elsewhere && !one.shut && (
-                  <span className="ml-2 text-soft">signs in at {provider || "the provider"}</span>
-                )}
-                {one.directory && !one.shut && (
-                  <span className="ml-2 text-soft">signs in at {one.directory}</span>
-                )}
-                {one.one_time && !one.shut && (
-                  <span className="ml-2 text-soft">has a one-time password</span>
-                )}
-              </td>
-              <td className="py-1 whitespace-nowrap text-soft">
-                {one.seen_at ? awayText(one.seen_at) : "not signed in"}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Table>
       {data.domains.includes("*") && <AddPerson provider={provider} onAdded={choose} />}
       <section aria-label="Roles" className="mt-4 max-w-[760px] text-xs text-soft">
         <h2 className="text-sm text-ink">What the roles allow</h2>

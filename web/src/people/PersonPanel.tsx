@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import type { Schemas } from "../api/client";
 import { useChangeRole, useChangeSignIn, useMe } from "../api/people";
 import { PanelHead } from "../kit/PanelHead";
@@ -46,7 +47,7 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
         <section aria-label="Roles held">
           <PartHead>May do as</PartHead>
           {person.grants.length === 0 && (
-            <p className="py-1 text-soft">Nothing yet: every screen says so.</p>
+            <EmptyState>Nothing yet: every screen says so.</EmptyState>
           )}
           <ul>
             {person.grants.map((held) => (

@@ -1,3 +1,4 @@
+import { EmptyState } from "../kit/EmptyState";
 import { useState } from "react";
 import {
   useAllowDumps,
@@ -45,9 +46,9 @@ export function DirectoryPart({ domain }: { domain: string }) {
         <Failure error={directory.error} retry={() => void directory.refetch()} />
       )}
       {data && !data.connected && (
-        <p className="py-1 text-soft">
+        <EmptyState>
           Not connected: what is shown comes from a dump. Connected, it is read by itself.
-        </p>
+        </EmptyState>
       )}
       {data?.connected && <Connected domain={domain} directory={data} />}
     </section>
