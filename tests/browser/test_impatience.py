@@ -76,33 +76,6 @@ def test_a_reason_that_cannot_be_saved_stops_the_publish_and_is_kept(page: Page)
     assert "not to be lost" in reason_in_history(page)
 
 
-def test_enter_takes_only_a_hit_of_the_text_as_it_stands(page: Page) -> None:
-    open_policy(page, "Night operators")
-    page.get_by_role("button", name="+ Link").click()
-    finder = page.get_by_role("combobox", name="Group or account to link")
-    finder.fill("GS-Keyh")
-    expect(page.get_by_role("option", name="GS-Keyholders")).to_be_visible()
-    line = Slow(page, r"/search\?")
-    finder.fill("GS-Worksh")
-    finder.press("ArrowDown")
-    finder.press("Enter")
-    expect(page.get_by_text("Searching for “GS-Worksh” …")).to_be_visible()
-    line.let_go()
-    links = page.get_by_role("region", name="Linked to")
-    expect(links).to_contain_text("GS-Workshop")
-    expect(links).not_to_contain_text("GS-Keyholders")
-
-
-def test_enter_on_a_text_that_nothing_is_named_like_takes_nothing(page: Page) -> None:
-    finder = page.get_by_role("combobox", name="Find account, group or policy")
-    line = Slow(page, r"/search\?")
-    finder.fill("zzz-nobody")
-    finder.press("Enter")
-    line.let_go()
-    expect(page.get_by_text("Nothing is named like “zzz-nobody”.")).to_be_visible()
-    expect(finder).to_have_value("zzz-nobody")
-
-
 def _other_layer(page: Page) -> None:
     open_policy(page, "Keyholders")
     expect(page.get_by_label("Minimum length", exact=True)).to_have_value("20")

@@ -14,7 +14,7 @@ export function Plots() {
     <>
       <PlotFrame
         label="Tries against minutes, with one policy"
-        width={284}
+        width={300}
         height={180}
         box={BOX}
         bottom={{ title: "minutes a year", ticks: ticks(BOX.left, BOX.right) }}

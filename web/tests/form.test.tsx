@@ -1,0 +1,169 @@
+// @vitest-environment happy-dom
+import { useMutation } from "@tanstack/react-query";
+import { cleanup, screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { afterEach, beforeEach, expect, test } from "vitest";
+import { ApiError } from "../src/api/client";
+import { Field } from "../src/kit/Field";
+import { Form } from "../src/kit/form/Form";
+import { useForm } from "../src/kit/form/useForm";
+import { TextInput } from "../src/kit/inputs";
+import { keepFor } from "../src/shared/kept";
+import type { Work } from "../src/shared/unsaved";
+import { draw } from "./server";
+
+interface Sent {
+  name: string;
+  answer: () => void;
+  refuse: (error: Error) => void;
+}
+
+let sent: Sent[];
+let user: ReturnType<typeof userEvent.setup>;
+const WORK: Work = { place: "sky.example", about: "name", label: "A name", to: "/" };
+
+beforeEach(() => {
+  sent = [];
+  user = userEvent.setup();
+  sessionStorage.clear();
+  keepFor("");
+  keepFor("ann");
+});
+afterEach(cleanup);
+
+function Named({ work, taken = [] }: { work: Work | null; taken?: string[] }) {
+  const save = useMutation({
+    mutationFn: (name: string) =>
+      new Promise<string>((resolve, reject) =>
+        sent.push({ name, answer: () => resolve(name), refuse: reject }),
+      ),
+  });
+  const form = useForm({
+    work,
+    start: { name: "" },
+    writes: [save],
+    check: ({ name }) => ({ name: taken.includes(name) ? "The name is taken." : "" }),
+  });
+  return (
+    <Form
+      of={form}
+      label="Named"
+      onSubmit={() => {
+        if (form.blocked) return;
+        form.send(
+          () => save.mutateAsync(form.value.name),
+          (_, was) => {
+            form.saved(was);
+            return "next";
+          },
+        );
+      }}
+    >
+      <Field label="Name" problem={form.errorOf("name")}>
+        <TextInput
+          value={form.value.name}
+          aria-invalid={form.errorOf("name") !== undefined}
+          onChange={(event) => form.change({ name: event.target.value })}
+        />
+      </Field>
+      <button type="button" id="next">
+        Next
+      </button>
+      <button type="submit">Save</button>
+      <p>{form.refusal?.message}</p>
+      <p>{form.conflict && "Somebody else was faster."}</p>
+    </Form>
+  );
+}
+
+const field = () => screen.getByLabelText<HTMLInputElement>("Name");
+
+test("Enter sends what is typed, and the next step takes the focus", async () => {
+  draw(<Named work={null} />);
+  await user.type(field(), "crew{Enter}");
+  expect(sent.map(({ name }) => name)).toEqual(["crew"]);
+  sent[0]?.answer();
+  await waitFor(() => expect(document.activeElement?.id).toBe("next"));
+  expect(field().value).toBe("");
+});
+
+test("a double click and a second Enter send once", async () => {
+  draw(<Named work={null} />);
+  await user.type(field(), "crew");
+  await user.dblClick(screen.getByText("Save"));
+  await user.type(field(), "{Enter}");
+  sent[0]?.answer();
+  await waitFor(() => expect(field().value).toBe(""));
+  expect(sent).toHaveLength(1);
+});
+
+test("Enter on more that was typed during a save sends once more, after the save", async () => {
+  draw(<Named work={null} />);
+  await user.type(field(), "crew{Enter}");
+  await user.type(field(), "s{Enter}");
+  expect(sent).toHaveLength(1);
+  sent[0]?.answer();
+  await waitFor(() => expect(sent.map(({ name }) => name)).toEqual(["crew", "crews"]));
+});
+
+test("what is typed on during a save stays, and keeps the focus", async () => {
+  draw(<Named work={WORK} />);
+  await user.type(field(), "crew{Enter}");
+  await user.type(field(), "s");
+  sent[0]?.answer();
+  await waitFor(() => expect(screen.getByText("Save")).toBeTruthy());
+  expect(field().value).toBe("crews");
+  expect(document.activeElement).toBe(field());
+});
+
+test("a refused field says so, takes the focus and loses the message when typed on", async () => {
+  draw(<Named work={null} />);
+  await user.type(field(), "crew{Enter}");
+  screen.getByText("Next").focus();
+  const problem = { field: "body.name", message: "There is such a name already." };
+  sent[0]?.refuse(new ApiError(422, problem.message, [problem]));
+  expect((await screen.findByRole("alert")).textContent).toContain(problem.message);
+  await user.type(field(), "s");
+  expect(screen.queryByRole("alert")).toBeNull();
+  expect(field().value).toBe("crews");
+});
+
+test("a refusal of the whole stands apart from the fields", async () => {
+  draw(<Named work={null} />);
+  await user.type(field(), "crew{Enter}");
+  sent[0]?.refuse(new ApiError(403, "You may not do that."));
+  expect(await screen.findByText("You may not do that.")).toBeTruthy();
+  expect(screen.queryByRole("alert")).toBeNull();
+});
+
+test("a conflict stays in view while typing goes on", async () => {
+  draw(<Named work={null} />);
+  await user.type(field(), "crew{Enter}");
+  sent[0]?.refuse(new ApiError(409, "Changed.", [], { message: "Changed.", current: {} }));
+  expect(await screen.findByText("Somebody else was faster.")).toBeTruthy();
+  await user.type(field(), "s");
+  expect(screen.getByText("Somebody else was faster.")).toBeTruthy();
+});
+
+test("a problem of what is typed is said at once and nothing is sent", async () => {
+  draw(<Named work={null} taken={["crew"]} />);
+  await user.type(field(), "crew{Enter}");
+  expect(screen.getByRole("alert").textContent).toContain("The name is taken.");
+  expect(sent).toHaveLength(0);
+});
+
+test("typed work outlives leaving the form; a form without a place forgets", async () => {
+  const first = draw(<Named work={WORK} />);
+  await user.type(field(), "crew");
+  first.unmount();
+  const second = draw(<Named work={WORK} />);
+  expect(field().value).toBe("crew");
+  expect(sessionStorage.getItem("unsaved:ann")).toContain("crew");
+  second.unmount();
+  const third = draw(<Named work={null} />);
+  await user.type(field(), "secret");
+  third.unmount();
+  draw(<Named work={null} />);
+  expect(field().value).toBe("");
+  expect(sessionStorage.getItem("unsaved:ann")).not.toContain("secret");
+});
