@@ -69,7 +69,7 @@ def browsing(engine: Engine) -> None:
         # Meanwhile somebody types, and what comes next is fetched.
         page.wait_for_load_state("networkidle")
         page.get_by_label("Name").fill("ann")
-        page.get_by_label("Password").fill(PASSWORD)
+        page.get_by_label("Password", exact=True).fill(PASSWORD)
         began = time.perf_counter()
         page.get_by_role("button", name="Sign in").click()
         page.locator("[role=grid] button").first.wait_for()

@@ -349,7 +349,7 @@ def _take(
             if signed_in:
                 page.goto("/")
                 page.get_by_label("Name").fill("demo")
-                page.get_by_label("Password").fill(PASSWORD)
+                page.get_by_label("Password", exact=True).fill(PASSWORD)
                 page.get_by_role("button", name="Sign in").click()
                 page.get_by_role("grid").wait_for()
             view(page)

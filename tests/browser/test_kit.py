@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import os
+import contextlib
 import socket
 import subprocess
-import time
 from collections import defaultdict
 from collections.abc import Iterator
 from pathlib import Path
@@ -30,21 +29,24 @@ def developed() -> Iterator[str]:
     server = subprocess.Popen(
         [WEB / "node_modules" / ".bin" / "vite", *given],
         cwd=WEB,
-        env=os.environ,
         stdout=subprocess.DEVNULL,
         stderr=subprocess.DEVNULL,
     )
-    until = time.monotonic() + 60
-    while True:
-        try:
-            socket.create_connection(("127.0.0.1", port), 1).close()
-            break
-        except OSError:
-            assert server.poll() is None, "the development server has ended"
-            assert time.monotonic() < until, "the development server does not answer"
-    yield f"http://127.0.0.1:{port}"
-    server.terminate()
-    server.wait()
+    try:
+        while not _answers(port):
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                ended = server.wait(0.05)
+                raise AssertionError(f"the development server has ended with status {ended}")
+        yield f"http://127.0.0.1:{port}"
+    finally:
+        server.terminate()
+        server.wait()
+
+
+def _answers(port: int) -> bool:
+    with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", port), 1):
+        return True
+    return False
 
 
 @pytest.fixture

@@ -31,7 +31,16 @@ beforeEach(() => {
 });
 afterEach(cleanup);
 
-function Named({ work, taken = [] }: { work: Work | null; taken?: string[] }) {
+function Named({
+  work,
+  taken = [],
+  left = false,
+}: {
+  work: Work | null;
+  taken?: string[];
+  /** The name stays after a save. */
+  left?: boolean;
+}) {
   const save = useMutation({
     mutationFn: (name: string) =>
       new Promise<string>((resolve, reject) =>
@@ -53,18 +62,14 @@ function Named({ work, taken = [] }: { work: Work | null; taken?: string[] }) {
         form.send(
           () => save.mutateAsync(form.value.name),
           (_, was) => {
-            form.saved(was);
+            form.saved(was, left ? { name: `${was.name} again` } : undefined);
             return "next";
           },
         );
       }}
     >
       <Field label="Name" problem={form.errorOf("name")}>
-        <TextInput
-          value={form.value.name}
-          aria-invalid={form.errorOf("name") !== undefined}
-          onChange={(event) => form.change({ name: event.target.value })}
-        />
+        <TextInput aria-invalid={form.errorOf("name") !== undefined} {...form.text("name")} />
       </Field>
       <button type="button" id="next">
         Next
@@ -167,3 +172,18 @@ test("typed work outlives leaving the form; a form without a place forgets", asy
   expect(field().value).toBe("");
   expect(sessionStorage.getItem("unsaved:ann")).not.toContain("secret");
 });
+
+test.each([null, WORK])(
+  "what is left of a saved form stays, unless more was typed",
+  async (work) => {
+    draw(<Named work={work} left />);
+    await user.type(field(), "crew{Enter}");
+    sent[0]?.answer();
+    await waitFor(() => expect(field().value).toBe("crew again"));
+    await user.type(field(), "{Enter}");
+    await user.type(field(), "!");
+    sent[1]?.answer();
+    await waitFor(() => expect(document.activeElement).toBe(field()));
+    expect(field().value).toBe("crew again!");
+  },
+);

@@ -173,7 +173,7 @@ export function AccountsScreen() {
   );
 }
 
-/** What is open at the side: an account, two accounts side by side, or a group. */
+/** The panel at the side: an account, two accounts side by side, or a group. */
 function AccountPanels({
   domain,
   group,

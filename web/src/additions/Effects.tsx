@@ -6,14 +6,19 @@ import { same } from "./editing";
 type Effect = Schemas["RuleEffectInfo"];
 export type EffectsAnswer = NonNullable<ReturnType<typeof useEffects>["data"]>;
 
-/** What was said of this very rule, wherever it stood. */
+/**
+ * The effect of a rule, found by the rule itself: the place of a rule changes while the user types.
+ */
 const effectOf = (of: EffectsAnswer | undefined, path: PathName, rule: Rule | undefined) =>
   of?.rules.find((one) => one.path === path && rule && same(of.of[path]?.[one.number], rule));
 
 const share = (count: number, of: number) =>
   of === 0 ? "none" : `${((100 * count) / of).toFixed(count > 0 && count * 20 < of ? 1 : 0)} %`;
 
-/** What one rule does: how much it refuses, and an invented candidate that it alone refuses. */
+/**
+ * The effect of one rule: the share of refused passwords, and an invented candidate that no other
+ * rule refuses.
+ */
 export function Does({
   of,
   path,
@@ -54,7 +59,7 @@ export function Does({
   );
 }
 
-/** What a path leaves to be guessed; that it shrinks it is told where it does so at all. */
+/** The passwords that a path leaves to a guesser, and the loss against the directory’s own rules. */
 function spaceText({ path, length, natively, left, counted }: Schemas["SpaceInfo"]) {
   const bits = (value: number) => `2${raised(Math.floor(value))}`;
   const about = counted ? "" : "about ";

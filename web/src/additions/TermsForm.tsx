@@ -118,8 +118,7 @@ function Sheet({
             className="flex-1"
             maxLength={64}
             placeholder="such as house"
-            value={typed.name}
-            onChange={(event) => form.change({ name: event.target.value })}
+            {...form.text("name")}
           />
         </label>
       )}

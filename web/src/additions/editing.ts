@@ -27,7 +27,7 @@ export const orNone = (addition: Addition) =>
 export const same = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other);
 
 /**
- * Where the rule that is being changed stands by now, whatever was put in or taken out meanwhile;
+ * The present number of the rule that is being changed, whatever was added or removed meanwhile;
  * the end of its path for a new one, and for one that is gone.
  */
 export function placeOf(addition: Addition, { path, was }: Working): number {

@@ -39,8 +39,7 @@ export function SignInForm({
           autoFocus={!known}
           autoComplete="username"
           title="For an account of a domain: name@domain"
-          value={name}
-          onChange={(event) => form.change({ name: event.target.value })}
+          {...form.text("name")}
           required
         />
       </label>

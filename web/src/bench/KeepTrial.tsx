@@ -131,11 +131,10 @@ function TrialForm({ place, kept, first, onDone }: Props & { onDone: () => void 
         </label>
         <TextInput
           id={title}
-          value={named}
+          {...form.text("named")}
           maxLength={200}
           placeholder={words.example}
           className="w-full"
-          onChange={(event) => form.change({ named: event.target.value })}
         />
       </div>
       <Choices

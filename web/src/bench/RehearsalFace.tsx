@@ -66,7 +66,7 @@ export function RehearsalFace({ place, stage }: { place: string; stage: string }
         <Word of="rehearsal">Rehearsal</Word>
         <label className="flex max-w-full min-w-0 items-center gap-1.5">
           <span className="shrink-0 text-soft">Under</span>
-          <Select value={policy} onChange={(event) => form.change({ policy: event.target.value })}>
+          <Select {...form.text("policy")}>
             {layers.map((layer) => (
               <option key={layer.guid} value={layer.guid}>
                 {layer.name}
@@ -98,8 +98,7 @@ export function RehearsalFace({ place, stage }: { place: string; stage: string }
             className="w-52 min-w-24"
             placeholder="3 bad, good, unlock, good"
             maxLength={2000}
-            value={wants.story}
-            onChange={(event) => form.change({ story: event.target.value })}
+            {...form.text("story")}
           />
         </label>
         <Button type="submit" tone="main" disabled={nothing} aria-busy={rehearsal.isPending}>

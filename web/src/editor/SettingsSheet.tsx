@@ -198,7 +198,7 @@ interface CompareProps {
   onChoose: (against: string) => void;
 }
 
-/** What values are compared with: the domain policy, a starting point or a baseline. */
+/** The values to compare with: the domain policy, a starting point or a baseline. */
 function CompareWith({ against, hasBedrock, onChoose }: CompareProps) {
   const points = useStartingPoints();
   const baselines = useBaselines();

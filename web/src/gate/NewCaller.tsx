@@ -71,8 +71,7 @@ export function NewCaller({ domain, onMade }: Props) {
         maxLength={100}
         required
         aria-invalid={wrong ? true : undefined}
-        value={title}
-        onChange={(event) => form.change({ title: event.target.value })}
+        {...form.text("title")}
       />
       <div className="flex gap-1.5">
         <TextInput
@@ -82,8 +81,7 @@ export function NewCaller({ domain, onMade }: Props) {
           className="min-w-0 flex-1"
           maxLength={500}
           required
-          value={reason}
-          onChange={(event) => form.change({ reason: event.target.value })}
+          {...form.text("reason")}
         />
         <Button type="submit" aria-busy={make.isPending}>
           Let it ask

@@ -23,7 +23,7 @@ export function Alert({
   );
 }
 
-/** What was refused, and what to do about it; nothing where nothing was. */
+/** A refusal and the repair. Draws nothing without an error. */
 export function Refusal({ error, also }: { error: Error | string | null; also?: string }) {
   if (!error) return null;
   return (

@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 
 interface Props {
-  /** What stands beside the box. */
+  /** The meaning, beside the box. */
   children: ReactNode;
   checked: boolean;
   disabled?: boolean;

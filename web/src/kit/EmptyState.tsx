@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 
-/** What stands where nothing is: why nothing is there, and the way on. */
+/** The sentence in an empty list: the reason and the next step. */
 export function EmptyState({ children }: { children: ReactNode }) {
   return <p className="py-1 text-soft">{children}</p>;
 }

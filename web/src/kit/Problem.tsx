@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 
 interface Props {
-  /** What is wrong with a field; nothing where nothing is. */
+  /** The problem. Nothing is drawn without one. */
   children: ReactNode;
   id?: string;
   /** Room is kept for a problem, and nothing moves when one comes. */
@@ -9,7 +9,7 @@ interface Props {
   className?: string;
 }
 
-/** What is wrong with a field, below the field. */
+/** A problem of a field, below the field. */
 export function Problem({ children, id, reserved = false, className = "" }: Props) {
   if (!children && !reserved) return null;
   return (

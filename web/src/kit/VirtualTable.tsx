@@ -19,7 +19,7 @@ export interface TableColumn {
 
 interface Props<Row, Column extends TableColumn> {
   label: string;
-  /** How many rows there are, drawn or not. */
+  /** The number of rows, drawn or not. */
   total: number;
   columns: Column[];
   order: string;

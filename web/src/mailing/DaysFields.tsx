@@ -11,8 +11,11 @@ interface Props {
   policies: MailingInfo["policies"];
 }
 
-/** How many days before a password ends people are written to: everywhere, and under one policy. */
-export function DaysFields({ form: { value, change, errorOf }, policies }: Props) {
+/**
+ * The days before the end of a password on which users get an email: everywhere, and under one
+ * policy.
+ */
+export function DaysFields({ form: { value, change, text, errorOf }, policies }: Props) {
   const free = policies.filter((one) => !value.byPolicy.some(({ ref }) => ref === one.ref));
   const own = (number: number, days: string) =>
     change({
@@ -21,13 +24,7 @@ export function DaysFields({ form: { value, change, errorOf }, policies }: Props
   return (
     <>
       <Field label="Days before a password ends" problem={errorOf("days")}>
-        <TextInput
-          className="w-full"
-          placeholder="never"
-          maxLength={60}
-          value={value.days}
-          onChange={(event) => change({ days: event.target.value })}
-        />
+        <TextInput className="w-full" placeholder="never" maxLength={60} {...text("days")} />
       </Field>
       {value.byPolicy.map((one, number) => {
         const name = policies.find(({ ref }) => ref === one.ref)?.name ?? "a policy that is gone";

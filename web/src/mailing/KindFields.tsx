@@ -2,7 +2,7 @@ import type { FormState } from "../kit/form/useForm";
 import type { Typed } from "./typed";
 import { KIND_ORDER, KINDS } from "./words";
 
-/** What people are written about: each kind with its meaning. */
+/** The kinds of emails, each with its meaning. */
 export function KindFields({ form: { value, change } }: { form: FormState<Typed> }) {
   return (
     <fieldset>

@@ -44,8 +44,7 @@ export function MailingForm({ info, form, save }: Props) {
           className="w-full"
           placeholder={`none, or https://${window.location.host}/you`}
           maxLength={300}
-          value={typed.page}
-          onChange={(event) => change({ page: event.target.value })}
+          {...form.text("page")}
         />
       </Field>
       {form.errorOf("confirmed_host") && (

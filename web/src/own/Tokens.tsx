@@ -107,7 +107,7 @@ function NewToken({ onMade }: { onMade: (made: Schemas["TokenMade"]) => void }) 
               days: Number(days) || 0,
             }),
           (made, sent) => {
-            form.saved(sent);
+            form.saved(sent, { ...sent, title: "" });
             onMade(made);
           },
         );
@@ -119,8 +119,7 @@ function NewToken({ onMade }: { onMade: (made: Schemas["TokenMade"]) => void }) 
         className="w-48"
         maxLength={100}
         required
-        value={title}
-        onChange={(event) => form.change({ title: event.target.value })}
+        {...form.text("title")}
       />
       <label className="flex min-w-0 items-center gap-1.5">
         in
@@ -136,8 +135,7 @@ function NewToken({ onMade }: { onMade: (made: Schemas["TokenMade"]) => void }) 
         <TextInput
           className="w-14 text-right font-mono"
           inputMode="numeric"
-          value={days}
-          onChange={(event) => form.change({ days: event.target.value })}
+          {...form.text("days")}
         />
         days
       </label>

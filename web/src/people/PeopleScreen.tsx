@@ -128,7 +128,7 @@ function AddPerson({ provider, onAdded }: AddProps) {
         form.send(
           () => add.mutateAsync({ name, elsewhere: elsewhere && provider !== "" }),
           (_, sent) => {
-            form.saved(sent);
+            form.saved(sent, { ...sent, name: "" });
             onAdded(name);
           },
         )
@@ -140,10 +140,9 @@ function AddPerson({ provider, onAdded }: AddProps) {
           placeholder="Name to sign in with"
           className="w-56"
           maxLength={64}
-          value={name}
+          {...form.text("name")}
           required
           aria-invalid={form.errorOf("name") !== undefined}
-          onChange={(event) => form.change({ name: event.target.value })}
         />
         {provider && (
           <Select

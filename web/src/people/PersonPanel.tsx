@@ -36,7 +36,7 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
     change.reset();
     signIn.reset();
     form.send(write, (_, sent) => {
-      form.saved(sent);
+      form.saved(sent, { ...sent, reason: "" });
       announce("Done.");
     });
   };
@@ -80,8 +80,7 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
             className="w-full"
             placeholder="It stands in the trail"
             maxLength={500}
-            value={reason}
-            onChange={(event) => form.change({ reason: event.target.value })}
+            {...form.text("reason")}
           />
         </label>
         <Form
@@ -102,12 +101,7 @@ export function PersonPanel({ person, roles, domains, onClose }: Props) {
                 <option key={one}>{one}</option>
               ))}
             </Select>
-            <Select
-              aria-label="Where"
-              className="w-32 flex-auto"
-              value={domain}
-              onChange={(event) => form.change({ domain: event.target.value })}
-            >
+            <Select aria-label="Where" className="w-32 flex-auto" {...form.text("domain")}>
               {domains.map((one) => (
                 <option key={one} value={one}>
                   {whereText(one)}

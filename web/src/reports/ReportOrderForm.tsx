@@ -38,13 +38,7 @@ export function ReportOrderForm({ info, form, save }: Props) {
         />
       </div>
       <Field label="To these addresses, one a line" problem={wrong("to")}>
-        <TextArea
-          rows={3}
-          maxLength={10_000}
-          spellCheck={false}
-          value={typed.to}
-          onChange={(event) => set({ to: event.target.value })}
-        />
+        <TextArea rows={3} maxLength={10_000} spellCheck={false} {...form.text("to")} />
       </Field>
       <fieldset>
         <legend>When</legend>
@@ -62,11 +56,7 @@ export function ReportOrderForm({ info, form, save }: Props) {
           </Select>
           on
           {typed.every === "week" ? (
-            <Select
-              aria-label="Day of the week"
-              value={typed.day}
-              onChange={(event) => set({ day: event.target.value })}
-            >
+            <Select aria-label="Day of the week" {...form.text("day")}>
               {DAYS.map((day, number) => (
                 <option key={day} value={number + 1}>
                   {day}
@@ -81,27 +71,19 @@ export function ReportOrderForm({ info, form, save }: Props) {
                 className="w-12"
                 inputMode="numeric"
                 maxLength={2}
-                value={typed.day}
-                onChange={(event) => set({ day: event.target.value })}
+                {...form.text("day")}
               />
             </>
           )}
           <span className="flex min-w-0 flex-1 items-center gap-1.5">
             at
-            <TextInput
-              aria-label="Hour"
-              className="w-16"
-              maxLength={5}
-              value={typed.at}
-              onChange={(event) => set({ at: event.target.value })}
-            />
+            <TextInput aria-label="Hour" className="w-16" maxLength={5} {...form.text("at")} />
             in
             <TextInput
               aria-label="Time zone"
               className="w-24 flex-1"
               maxLength={64}
-              value={typed.zone}
-              onChange={(event) => set({ zone: event.target.value })}
+              {...form.text("zone")}
             />
           </span>
         </div>

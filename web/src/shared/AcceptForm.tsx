@@ -44,8 +44,7 @@ export function AcceptForm({ work, write, accept, onDone }: Props) {
         aria-label="Reason"
         className="flex-1"
         placeholder="Why this is all right"
-        value={reason}
-        onChange={(e) => form.change({ reason: e.target.value })}
+        {...form.text("reason")}
         minLength={3}
         required
       />
@@ -59,7 +58,7 @@ export function AcceptForm({ work, write, accept, onDone }: Props) {
       <Button type="submit" disabled={form.busy || reason.trim().length < 3 || until === ""}>
         Accept
       </Button>
-      <Refusal error={form.refusal ?? write.error} />
+      <Refusal error={write.error} />
     </Form>
   );
 }

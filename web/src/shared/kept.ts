@@ -42,13 +42,13 @@ export const useUnsaved = () => useSyncExternalStore(unsaved.subscribe, unsaved.
 /**
  * State that is kept like this as long as it is worth keeping (`blank` says when it is not), and
  * `start` otherwise. Without a `work` it lives as long as the component. The last function forgets
- * it, or only what was sent: what was typed on meanwhile stays.
+ * it, or only what was sent, of which something may be left: what was typed on meanwhile stays.
  */
 export function useKept<T>(
   work: Work | null,
   start: T,
   blank: (value: T) => boolean,
-): [T, (next: T) => void, (sent?: T) => void] {
+): [T, (next: T) => void, (sent?: T, left?: T) => void] {
   const [own, setOwn] = useState<{ value: T } | null>(null);
   const kept = useSyncExternalStore(unsaved.subscribe, () =>
     work ? keptValue<T>(work.place, work.about) : undefined,
@@ -58,10 +58,15 @@ export function useKept<T>(
     else if (blank(next)) unsaved.forget(work.place, work.about);
     else unsaved.put({ ...work, value: next });
   };
-  const forget = (sent?: T) => {
+  const forget = (sent?: T, left?: T) => {
     const isSent = (now: T | undefined) => sent === undefined || now === sent;
-    if (!work) setOwn((now) => (isSent(now?.value) ? null : now));
-    else if (isSent(keptValue(work.place, work.about))) unsaved.forget(work.place, work.about);
+    if (!work) {
+      const next = left === undefined ? null : { value: left };
+      setOwn((now) => (isSent(now?.value) ? next : now));
+    } else if (isSent(keptValue(work.place, work.about))) {
+      if (left === undefined) unsaved.forget(work.place, work.about);
+      else set(left);
+    }
   };
   return [kept ?? own?.value ?? start, set, forget];
 }

@@ -44,9 +44,8 @@ export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
           <TextInput
             autoFocus
             className="mt-0.5 block w-full"
-            value={name}
+            {...form.text("name")}
             autoComplete="off"
-            onChange={(event) => form.change({ name: event.target.value })}
             onKeyDown={(event) => event.key === "Escape" && close()}
           />
         </label>
@@ -56,8 +55,7 @@ export function Removal({ info }: { info: Schemas["DomainInfo"] }) {
             className="mt-0.5 block w-full"
             placeholder="It stands in the trail"
             maxLength={500}
-            value={reason}
-            onChange={(event) => form.change({ reason: event.target.value })}
+            {...form.text("reason")}
             onKeyDown={(event) => event.key === "Escape" && close()}
           />
         </label>

@@ -4,7 +4,7 @@ import { PartHead } from "../kit/PartHead";
 const MARKS = { works: "✓", fails: "✕", note: "△" } as const;
 const TONES = { works: "", fails: "text-fail", note: "text-warn" } as const;
 
-/** What came of trying a connection, step by step. */
+/** The result of trying a connection, step by step. */
 export function WhatWorks({
   steps,
 }: {

@@ -4,7 +4,7 @@ import { at } from "../draft/place";
 import { Alert } from "../kit/Alert";
 import { plural } from "../shared/span";
 
-/** What has to be known of the strata before reading the strata. */
+/** Notices above the strata: removed policies, pending publications, no policy at all. */
 export function StrataNotices({ strata }: { strata: Schemas["Strata"] }) {
   const domain = strata.domain.dns_name;
   return (

@@ -13,13 +13,13 @@ import type { WeighingState } from "./useWeighing";
 interface Props {
   domain: string;
   strata: Schemas["Strata"];
-  /** What the address names: a policy, "domain", "new" or "findings". */
+  /** The policy in the address: a GUID, "domain", "new" or "findings". */
   selected: string;
   onSelect: (policy: string, also?: Record<string, string>) => void;
   onWeigh: WeighingState["setWeighing"];
 }
 
-/** What is open at the side of the strata. */
+/** The panel at the side of the strata. */
 export function StrataPanels({ domain, strata, selected, onSelect, onWeigh }: Props) {
   const [copyOf] = useUrlState("copy");
   const [besides, setBesides] = useUrlState("besides");

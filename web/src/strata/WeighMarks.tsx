@@ -14,7 +14,10 @@ interface Props {
   width: number;
 }
 
-/** What a weighed precedence would move: the columns, and the new place of the layer. */
+/**
+ * The effect of a weighed precedence: the columns that change policy, and the new place of the
+ * layer.
+ */
 export function WeighMarks({ columns, moves, layers, weighing, left, width }: Props) {
   const target =
     weighing?.weighing && weighing.answer

@@ -11,7 +11,7 @@ interface Present {
 }
 
 /**
- * What rows do. The actions stay the same for the rows: scrolling draws only those that come into
+ * The actions of rows. The actions stay the same object: scrolling draws only those that come into
  * sight.
  */
 export function useRowActions(present: Present) {

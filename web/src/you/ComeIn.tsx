@@ -37,8 +37,7 @@ export function ComeIn({ domains, known }: { domains: string[]; known?: string }
             autoFocus
             autoComplete="username"
             maxLength={400}
-            value={name}
-            onChange={(event) => form.change({ name: event.target.value })}
+            {...form.text("name")}
             required
           />
         </label>
@@ -46,11 +45,7 @@ export function ComeIn({ domains, known }: { domains: string[]; known?: string }
       {domains.length > 1 && (
         <label className="mb-3 block">
           <span className="mb-1 block font-medium">Domain</span>
-          <Select
-            className="w-full"
-            value={domain}
-            onChange={(event) => form.change({ domain: event.target.value })}
-          >
+          <Select className="w-full" {...form.text("domain")}>
             <option value="">as behind the @ of the name</option>
             {domains.map((one) => (
               <option key={one}>{one}</option>

@@ -1,8 +1,8 @@
-// What the server refused: of which field, or as a whole.
+// Refusals of the server: of one field, or of the whole form.
 import { ApiError } from "../../api/client";
 import { conflictOf } from "../../api/writing";
 
-/** What is wrong, by the name of the field. */
+/** Problems by the name of the field. */
 export type Problems = Record<string, string>;
 
 export interface Refusals {
@@ -10,7 +10,7 @@ export interface Refusals {
   byField: Problems;
   /** The message about the first field whose path holds one of the names. */
   of: (...names: string[]) => string | undefined;
-  /** What was refused as a whole. */
+  /** The refusal of the whole form. */
   whole: Error | null;
 }
 

@@ -12,17 +12,20 @@ export interface Write {
 }
 
 interface Options<T> {
-  /** Where typed work stays until the work is saved; null where nothing may stay, as of passwords. */
+  /** The place that keeps typed work until the work is saved; null for passwords: never kept. */
   work: Work | null;
   /** The values that are stored. */
   start: T;
-  /** Whether a value need not be kept. Left out: whether the value equals `start`. */
+  /** Returns true for a value that need not be kept. Left out: a value that equals `start`. */
   isBlank?: (value: T) => boolean;
   /** The writes that the form begins. */
   writes: Write[];
   /** Problems of typed values that need no answer of the server. */
   check?: (value: T) => Problems;
 }
+
+/** The names of the fields that hold text. */
+type TextKey<T> = { [K in keyof T]: T[K] extends string ? K : never }[keyof T];
 
 const same = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other);
 
@@ -53,9 +56,9 @@ export function useForm<T>({ work, start, isBlank, writes, check }: Options<T>) 
     value,
     set,
     change: (part: Partial<T>) => set({ ...value, ...part }),
-    /** Whether the value differs from what is stored. */
+    /** True if the value differs from the stored values. */
     changed: !same(value, start),
-    /** Whether a typed value cannot be sent. */
+    /** True if a typed value cannot be sent. */
     blocked: Object.values(problems).some(Boolean),
     busy: writes.some((write) => write.isPending),
     errors,
@@ -63,15 +66,26 @@ export function useForm<T>({ work, start, isBlank, writes, check }: Options<T>) 
       const typed = names.map((name) => problems[name]).find(Boolean);
       return typed ?? refusals.of(...names);
     },
-    /** What was refused as a whole, not of one field. */
+    /** The refusal of the whole form. */
     refusal: refusals.whole,
     conflict: conflictOf(error),
     round,
     /** Give up what is typed. */
     reset,
-    /** Forget what was sent; what was typed on meanwhile stays. */
-    saved: (sent: T) => forget(sent),
-    /** What was sent is saved in this place: true if nothing was typed on meanwhile. */
+    /** The properties of a text field: its value and its handler. */
+    text: (key: TextKey<T>) => ({
+      value: String(value[key]),
+      onChange: (event: { target: { value: string } }) =>
+        set({ ...value, [key]: event.target.value }),
+    }),
+    /**
+     * Forget what was sent, or go on with what is `left` of it; what was typed on meanwhile stays.
+     */
+    saved: (sent: T, left?: T) => forget(sent, left),
+    /**
+     * Take note that what was sent is saved in this place. Returns true if nothing was typed on
+     * meanwhile.
+     */
     settled: (place: string, sent: T) => {
       const settled = work === null || settleKept(work, sent, place);
       if (settled) reset();

@@ -3,7 +3,7 @@ import { EmptyState } from "../EmptyState";
 import { Failure, Loading } from "../Loading";
 import { WaitsForSecond } from "../WaitsForSecond";
 
-/** What is said where something is refused, missing, on its way or waiting. */
+/** Alerts, refusals, and the states of an answer: on its way, failed, empty, waiting. */
 export function Alerts() {
   return (
     <>

@@ -16,7 +16,7 @@ interface Axis {
 }
 
 interface Props {
-  /** What the drawing says, for users who do not see the drawing. */
+  /** The drawing in words, for users who do not see the drawing. */
   label: string;
   width: number;
   height: number;
@@ -24,7 +24,7 @@ interface Props {
   bottom: Axis;
   left: Axis;
   top?: Axis;
-  /** Whether lines go up from the ticks of the bottom axis, on a ground of their own. */
+  /** True for a ground with lines across from every tick. */
   plane?: boolean;
   /** The textures of policies that marks are filled with: `url(#id)`. */
   textures: { id: string; mark: number | null }[];
