@@ -8,7 +8,7 @@ import socket
 from collections.abc import Iterator
 from pathlib import Path
 
-from playwright.sync_api import BrowserContext, BrowserType, Locator, Page, Route, expect
+from playwright.sync_api import BrowserContext, BrowserType, Locator, Page, Route, ViewportSize, expect
 
 from persons import PASSWORD
 
@@ -24,6 +24,7 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+VIEWPORT: ViewportSize = {"width": 1280, "height": 800}
 NAME = "ann"
 DOMAIN = "/sky.tarnholt.example"
 
@@ -40,7 +41,7 @@ def keeping(
         executable_path=executable,
         args=FLAGS,
         base_url=f"http://127.0.0.1:{listener.getsockname()[1]}",
-        viewport={"width": 1280, "height": 800},
+        viewport=VIEWPORT,
         device_scale_factor=scale,
     )
     context.set_default_timeout(PATIENCE)
