@@ -8,7 +8,15 @@ import socket
 from collections.abc import Iterator
 from pathlib import Path
 
-from playwright.sync_api import BrowserContext, BrowserType, Locator, Page, Route, ViewportSize, expect
+from playwright.sync_api import (
+    BrowserContext,
+    BrowserType,
+    Locator,
+    Page,
+    Route,
+    ViewportSize,
+    expect,
+)
 
 from persons import PASSWORD
 
@@ -25,6 +33,8 @@ FLAGS = [
     "--disable-sync",
 ]
 VIEWPORT: ViewportSize = {"width": 1280, "height": 800}
+SMALLEST: ViewportSize = {"width": 320, "height": 640}
+"""The window of a phone."""
 NAME = "ann"
 DOMAIN = "/sky.tarnholt.example"
 

@@ -39,6 +39,28 @@ def pytest_configure() -> None:
     use_memory()
 
 
+STORIES = ("browser", "directory")
+WHOLE = ("test_story.py", "test_keys.py")
+"""The stories that show each screen, and its keys."""
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Mark as thorough all but the first story of each module, and all but the first case of each
+    test with the mark `first_case`.
+    """
+    begun: set[str] = set()
+    for item in items:
+        if item.path.parent.name in STORIES and item.path.name not in WHOLE:
+            kind = str(item.path)
+        elif item.get_closest_marker("first_case"):
+            kind = item.nodeid.partition("[")[0]
+        else:
+            continue
+        if kind in begun:
+            item.add_marker(pytest.mark.thorough)
+        begun.add(kind)
+
+
 @pytest.hookimpl(wrapper=True)
 def pytest_runtest_makereport(
     item: pytest.Item,

@@ -87,6 +87,7 @@ def answers(client: TestClient, points: list[int], job: str = "") -> dict[str, s
     return found
 
 
+@pytest.mark.first_case
 @pytest.mark.parametrize("role", WITHOUT)
 def test_nobody_without_the_right_reads_whose_passwords_are_compromised(
     compromised: tuple[TestClient, Path], engine: Engine, role: Role

@@ -137,6 +137,7 @@ def steered(found: Records) -> Records:
     return replaced(rest, is_policy("Systems stewards"), rb"objectGUID:: [^\n]+", kiosk)
 
 
+@pytest.mark.first_case
 @pytest.mark.parametrize(
     ("change", "words"),
     [

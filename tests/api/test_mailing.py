@@ -138,6 +138,7 @@ def test_several_things_are_one_letter(
     assert "2 " in str(letter["Subject"])
 
 
+@pytest.mark.thorough
 def test_what_the_server_says_is_kept_and_followed(
     client: TestClient, engine: Engine, server: MailServer
 ) -> None:
@@ -206,6 +207,7 @@ def test_a_letter_that_waited_says_what_is_so_by_then(
         assert back.to().count(one["address"]) == states.count("sent")
 
 
+@pytest.mark.thorough
 def test_who_is_killed_in_the_middle_sends_nothing_twice(
     client: TestClient, engine: Engine, cluster: Cluster, server: MailServer
 ) -> None:

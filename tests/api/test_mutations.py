@@ -60,6 +60,7 @@ def holds(value: Any, odd: Any) -> bool:
     return any(holds(inner, odd) for inner in value) if isinstance(value, list) else value is odd
 
 
+@pytest.mark.first_case
 @pytest.mark.parametrize(
     "odd", ODD, ids=lambda odd: repr(odd)[:20].encode("ascii", "backslashreplace").decode()
 )

@@ -53,6 +53,7 @@ def filled(cluster: Cluster, demo: Dump) -> Engine:
     return engine
 
 
+@pytest.mark.thorough
 def test_a_killed_database_is_told_of_started_again_and_taken_up(own: Cluster, demo: Dump) -> None:
     engine = filled(own, demo)
     with (

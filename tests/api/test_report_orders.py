@@ -144,6 +144,7 @@ def test_what_a_server_does_not_take_is_said_and_tried_again_where_it_may(
     assert server.to() == [CHIEF]
 
 
+@pytest.mark.thorough
 def test_a_worker_that_is_killed_while_it_hands_over_sends_nothing_twice(
     client: TestClient, engine: Engine, cluster: Cluster, server: MailServer
 ) -> None:

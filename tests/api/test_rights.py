@@ -53,6 +53,7 @@ def served(client: TestClient, method: str, path: str) -> bool:
     return not (answer.status_code == 403 and any(one in answer.json()["detail"] for one in words))
 
 
+@pytest.mark.thorough
 def test_every_operation_is_for_whom_the_table_says(anonymous: TestClient, engine: Engine) -> None:
     with Session(engine) as session, session.begin():
         let_in(session, "no role", role=None)
@@ -84,6 +85,7 @@ def declared() -> dict[str, list[Needs]]:
     }
 
 
+@pytest.mark.first_case
 @pytest.mark.parametrize("role", ROLES)
 def test_a_token_does_what_its_maker_may_do_and_nothing_in_person(
     anonymous: TestClient, engine: Engine, role: Role

@@ -190,6 +190,7 @@ def in_tables(engine: Engine) -> bool:
         )
 
 
+@pytest.mark.thorough
 def test_a_candidate_is_found_nowhere_afterwards(talkative: Cluster, tmp_path: Path) -> None:
     log = tmp_path / "server.log"
     served = Served(talkative, log)

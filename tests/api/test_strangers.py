@@ -190,6 +190,7 @@ def test_a_body_that_stops_coming_is_given_up(port: int, monkeypatch: pytest.Mon
     assert raw(port, half).split(b" ")[1] == b"408"
 
 
+@pytest.mark.thorough
 def test_after_ten_wrong_tries_the_right_one_has_to_wait(port: int, engine: Engine) -> None:
     with visitor(port, signed_in=False) as client:
         assert [client.post("/api/session", json=WRONG).status_code for _ in range(10)] == [
@@ -216,6 +217,7 @@ def test_after_ten_wrong_tries_the_right_one_has_to_wait(port: int, engine: Engi
         )
 
 
+@pytest.mark.thorough
 def test_many_wrong_tries_at_once_are_counted_too(port: int) -> None:
     with visitor(port, signed_in=False) as client:
         with visitor(port, name="ben") as other, ThreadPoolExecutor(40) as pool:
@@ -249,6 +251,7 @@ def test_more_requests_than_there_is_room_for_are_told_to_come_back(port: int) -
     assert all(a.headers["retry-after"] for a in answers if a.status_code == 503)
 
 
+@pytest.mark.thorough
 def test_slow_uploads_leave_room_for_others(port: int, engine: Engine) -> None:
     """Four may come in slowly; more are told to come back; everybody else is served meanwhile, and
     nothing of theirs stays.
@@ -284,6 +287,7 @@ def test_slow_uploads_leave_room_for_others(port: int, engine: Engine) -> None:
         assert client.get("/api/loads").json() == []
 
 
+@pytest.mark.thorough
 def test_whoever_reads_slowly_keeps_nobody_waiting(port: int) -> None:
     """More of them than there are places at work ask for much and read nothing of it."""
     with visitor(port) as client, contextlib.ExitStack() as open_ones:

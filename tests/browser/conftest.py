@@ -12,8 +12,6 @@ from playwright.sync_api import (
     Browser,
     BrowserContext,
     BrowserType,
-    ConsoleMessage,
-    Error,
     Page,
     expect,
     sync_playwright,
@@ -21,7 +19,7 @@ from playwright.sync_api import (
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from browser_help import DOMAIN, FLAGS, NAME, PATIENCE, VIEWPORT, keeping
+from browser_help import DOMAIN, FLAGS, NAME, PATIENCE, keeping
 from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
 from persons import let_in_once, token_for
@@ -83,39 +81,27 @@ def address(demo_stored: None, engine: Engine, listener: socket.socket) -> Itera
 
 @pytest.fixture
 def anonymous(kept: BrowserContext, address: str) -> Iterator[Page]:
-    """The page of all tests: another page would begin another process, which takes a second."""
-    page = kept.pages[0]
-    session = kept.new_cdp_session(page)
+    page = kept.new_page()
     if SLOWER > 1:
-        session.send("Emulation.setCPUThrottlingRate", {"rate": SLOWER})
+        kept.new_cdp_session(page).send("Emulation.setCPUThrottlingRate", {"rate": SLOWER})
     wrong: list[str] = []
-
-    def complain(message: ConsoleMessage) -> None:
-        # Refusals that a test provokes are logged by the browser itself; everything else on the
-        # console is a fault.
-        if message.type == "error" and "Failed to load resource" not in message.text:
-            wrong.append(message.text)
-
-    def fail(error: Error) -> None:
-        wrong.append(str(error))
-
-    page.on("console", complain)
-    page.on("pageerror", fail)
+    page.on("pageerror", lambda error: wrong.append(str(error)))
+    # Refusals that a test provokes are logged by the browser itself; everything else on the console
+    # is a fault.
+    page.on(
+        "console",
+        lambda m: (
+            wrong.append(m.text)
+            if m.type == "error" and "Failed to load resource" not in m.text
+            else None
+        ),
+    )
     yield page
-    page.remove_listener("console", complain)
-    page.remove_listener("pageerror", fail)
+    kept.new_cdp_session(page).send(
+        "Storage.clearDataForOrigin", {"origin": address, "storageTypes": "cookies,local_storage"}
+    )
     for left in kept.pages[1:]:
         left.close()
-    page.unroute_all()
-    page.set_viewport_size(VIEWPORT)
-    # A page of the same address, in which nothing runs.
-    page.goto(f"{address}/mark.svg")
-    session.send(
-        "Storage.clearDataForOrigin",
-        {"origin": address, "storageTypes": "cookies,local_storage"},
-    )
-    page.evaluate("sessionStorage.clear()")
-    session.detach()
     assert not wrong
 
 

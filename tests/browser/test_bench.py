@@ -166,16 +166,6 @@ def test_boundary_candidates_are_tried_as_they_lie(page: Page) -> None:
         page.get_by_role("radio", name="Boundaries").click()
 
 
-def test_a_suggestion_is_taken_and_accepted(page: Page) -> None:
-    lay(page, "ilse.varga")
-    page.get_by_role("button", name="Open the bench").click()
-    page.get_by_role("button", name="Suggest …").click()
-    shown = page.get_by_role("dialog", name="Suggested passwords")
-    expect(shown).to_contain_text("50 bits")
-    shown.get_by_role("button", name="Try it").first.click()
-    expect(row(page, "Verdict")).to_have_text("Verdict? Accepted, not all checked")
-
-
 def test_a_trial_is_kept_shows_red_and_holds_up_publishing(page: Page) -> None:
     lay(page, "kiosk-north")
     type_candidate(page, "40719")

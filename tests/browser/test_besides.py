@@ -6,9 +6,9 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import Page, expect
 
-from browser_help import DOMAIN, Slow, estate_shown
+from browser_help import DOMAIN, estate_shown
 from browser_states import lay, layer
 
 pytestmark = pytest.mark.browser
@@ -18,34 +18,6 @@ def open_besides(page: Page, name: str) -> None:
     layer(page, name)
     page.get_by_role("region", name="Asked besides").get_by_role("button", name="Open").click()
     expect(page.get_by_role("heading", name="Asked besides", level=2)).to_be_visible()
-
-
-@pytest.mark.parametrize("there", [False, True])
-def test_a_list_that_is_typed_on_while_it_is_saved_stays_open_and_is_saved_again(
-    page: Page, there: bool
-) -> None:
-    open_besides(page, "Night operators")
-    lists = page.get_by_role("region", name="Lists of blocked terms")
-    lists.get_by_role("button", name="+ List").click()
-    form = lists.get_by_role("form")
-    form.get_by_label("Name").fill("house")
-    terms = form.get_by_label("Terms, one a line")
-    terms.fill("orbit")
-    if there:
-        form.get_by_role("button", name="Save to draft").click()
-        lists.get_by_role("button", name="house", exact=True).click()
-        terms.fill("orbit\ndome")
-    line = Slow(page, r"/blocked-terms/", "PUT")
-    with page.expect_request(lambda request: request.method == "PUT"):
-        form.get_by_role("button", name="Save to draft").click()
-    terms.fill("orbit\nsextant")
-    line.let_go()
-    expect(form.get_by_role("button", name="Save to draft")).to_be_enabled()
-    expect(terms).to_have_value("orbit\nsextant")
-    form.get_by_role("button", name="Save to draft").click()
-    expect(form).to_have_count(0)
-    lists.get_by_role("button", name="house", exact=True).click()
-    expect(terms).to_have_value("orbit\nsextant")
 
 
 def test_rules_are_added_weighed_changed_and_judged(page: Page) -> None:
@@ -174,39 +146,3 @@ def test_a_rule_is_changed_where_it_stands_by_then(page: Page) -> None:
     expect(password.get_by_text("is gone: this one would be added")).to_be_visible()
     page.get_by_role("form", name="New rule").get_by_role("button", name="Add to draft").click()
     expect(password.get_by_text("At least 22 characters long")).to_be_visible()
-
-
-def test_what_is_typed_while_a_rule_is_being_saved_goes_on_with_it(page: Page) -> None:
-    open_besides(page, "Night operators")
-    password = page.get_by_role("region", name="As a password")
-    password.get_by_role("button", name="+ Rule").click()
-    least = page.get_by_role("form").get_by_label("At least")
-    least.fill("18")
-    held: list[Route] = []
-    page.route(
-        "**/additions/*",
-        lambda route: held.append(route) if route.request.method == "PUT" else route.continue_(),
-    )
-    with page.expect_request(lambda request: request.method == "PUT"):
-        least.press("Enter")
-    least.press("Enter")
-    least.fill("20")
-    least.press("Enter")
-    assert len(held) == 1
-    held[0].continue_()
-    page.unroute("**/additions/*")
-    expect(page.get_by_role("form", name="Rule", exact=True)).to_be_visible()
-    expect(least).to_have_value("20")
-    least.press("Enter")
-    expect(password.get_by_role("listitem")).to_have_text([re.compile("^At least 20 ")])
-    expect(page.get_by_role("button", name="unsaved")).to_have_count(0)
-    # A save that does not arrive loses nothing, and goes out again.
-    password.get_by_role("button", name="Change: at least 20").click()
-    least.fill("22")
-    page.route("**/additions/*", lambda route: route.abort())
-    least.press("Enter")
-    expect(page.get_by_role("form").get_by_role("alert").last).not_to_be_empty()
-    expect(least).to_have_value("22")
-    page.unroute("**/additions/*")
-    least.press("Enter")
-    expect(password.get_by_role("listitem")).to_have_text([re.compile("^At least 22 ")])

@@ -60,6 +60,7 @@ def clicks(page: Page, engine: Engine) -> Clicks:
     return Clicks(page, engine)
 
 
+@pytest.mark.thorough
 def test_drafts(clicks: Clicks) -> None:
     page, button = clicks.page, clicks.button
     page.get_by_role("button", name=re.compile(r"^\d+ Night operators")).click()

@@ -33,6 +33,7 @@ PARTS = (
 )
 
 
+@pytest.mark.thorough
 def test_no_name_in_a_report_does_anything(browser: Browser, tmp_path: Path) -> None:
     """150 accounts, groups and policies have hostile names."""
     number = 0

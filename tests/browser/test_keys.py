@@ -176,6 +176,7 @@ def test_the_panel_comes_before_the_bench_and_explains_itself_to_the_keyboard(pa
     expect(page.locator("#details :focus")).to_have_count(1)
 
 
+@pytest.mark.thorough
 def test_the_story_holds_when_every_answer_takes_its_time_and_nobody_waits(page: Page) -> None:
     session = page.context.new_cdp_session(page)
     session.send(

@@ -13,7 +13,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from api_help import work_off
-from browser_help import DOMAIN, check_accessibility
+from browser_help import DOMAIN, SMALLEST, check_accessibility
 from hornfels.demo.tarnholt import entries
 from hornfels.formats.dump import load_dump
 from hornfels.formats.ldif import write
@@ -47,6 +47,7 @@ def mailbox(
         yield tmp_path
 
 
+@pytest.mark.thorough
 def test_people_are_written_to_after_it_was_seen_what_they_would_get(
     page: Page, engine: Engine, mailbox: Path
 ) -> None:
@@ -119,11 +120,8 @@ def test_people_are_written_to_after_it_was_seen_what_they_would_get(
 
 
 @pytest.mark.opens("strata")
-@pytest.mark.parametrize("size", [(1280, 800), (320, 640)])
-def test_a_report_is_ordered_and_comes(
-    page: Page, engine: Engine, mailbox: Path, size: tuple[int, int]
-) -> None:
-    page.set_viewport_size({"width": size[0], "height": size[1]})
+def test_a_report_is_ordered_and_comes(page: Page, engine: Engine, mailbox: Path) -> None:
+    page.set_viewport_size(SMALLEST)
     page.get_by_role("button", name="Report …").click()
     page.get_by_role("link", name="Report by mail …").click()
     page.get_by_role("radio", name="comes by itself", exact=True).click()

@@ -25,6 +25,7 @@ def own(home: Path) -> Cluster:
     return Cluster(home / "outage", {"fsync": "off"})
 
 
+@pytest.mark.thorough
 def test_an_outage_is_told_in_the_top_bar_and_work_goes_on_after_it(
     browser: Browser, own: Cluster, demo: Dump
 ) -> None:

@@ -186,29 +186,3 @@ def test_somebody_is_added_given_a_role_and_shut_out(page: Page) -> None:
     expect(page.get_by_role("listitem")).to_have_count(1)
     page.get_by_role("listitem").locator("summary").click()
     expect(page.get_by_text('"role": "author"')).to_be_visible()
-
-
-@pytest.mark.opens("own")
-def test_a_token_is_shown_once_and_dropped(page: Page) -> None:
-    page.get_by_label("What the token is for").fill("nightly export")
-    page.get_by_role("button", name="Make a token").click()
-    text = page.get_by_text(re.compile("^hft_")).inner_text()
-    page.get_by_role("button", name="I have it").click()
-    expect(page.get_by_text(text)).to_have_count(0)
-    answer = page.request.get("/api/domains", headers={"Authorization": f"Bearer {text}"})
-    assert [one["rights"] for one in answer.json()] == [["see"]]
-    mine = page.get_by_role("region", name="Tokens").get_by_role("listitem")
-    expect(mine).to_contain_text("look in every domain · never used")
-    mine.get_by_role("button", name="Drop").click()
-    expect(mine).to_have_count(0)
-
-
-@pytest.mark.opens("own")
-def test_one_signs_out_everywhere_else(page: Page, engine: Engine) -> None:
-    token_for(engine, "ann")
-    page.reload()
-    sessions = page.get_by_role("region", name="Sessions").get_by_role("listitem")
-    expect(sessions).to_have_count(2)
-    page.get_by_role("button", name="Sign out everywhere else").click()
-    expect(sessions).to_have_count(1)
-    expect(sessions).to_contain_text("This browser")

@@ -68,21 +68,6 @@ def test_what_is_wrong_is_told_with_its_place(page: Page, exported: Path) -> Non
     expect(wrong).to_have_count(0)
 
 
-def test_a_lost_answer_loses_nothing(page: Page, exported: Path) -> None:
-    file = exported.with_name("x.yaml")
-    file.write_text(exported.read_text().replace("precedence: 5\n", "precedence: 4\n", 1))
-    chosen(page, file)
-    button = page.get_by_role("button", name="Make a draft of it")
-    expect(button).to_be_visible()
-    # Gone meanwhile: nothing is lost, and the reason is said.
-    page.route("**/policy-file?*", lambda route: route.abort())
-    button.click()
-    expect(page.get_by_role("alert")).to_contain_text("Hornfels does not answer")
-    page.unroute("**/policy-file?*")
-    button.click()
-    expect(page.get_by_label("Draft", exact=True)).to_have_value("From x.yaml")
-
-
 def test_a_watched_file_shows_drift_and_both_ways_back(
     page: Page, exported: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

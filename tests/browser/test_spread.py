@@ -11,17 +11,14 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from api_help import work_off
-from browser_help import DOMAIN, check_accessibility
+from browser_help import DOMAIN, SMALLEST, check_accessibility
 from hornfels.service import spreading
 
 pytestmark = pytest.mark.browser
 
 
-@pytest.mark.parametrize("size", [(1280, 800), (320, 640)])
-def test_a_spread_is_planned_begun_and_stopped(
-    page: Page, engine: Engine, size: tuple[int, int]
-) -> None:
-    page.set_viewport_size({"width": size[0], "height": size[1]})
+def test_a_spread_is_planned_begun_and_stopped(page: Page, engine: Engine) -> None:
+    page.set_viewport_size(SMALLEST)
     api, origin = f"/api/domains{DOMAIN}", {"origin": re.sub(r"(//[^/]+).*", r"\1", page.url)}
     assert page.request.post(f"{api}/drafts", data={"title": "Shorter"}, headers=origin).ok
     layers = page.request.get(f"{api}/strata").json()["layers"]

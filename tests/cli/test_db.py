@@ -29,6 +29,7 @@ def stored(engine: Engine, demo: Dump) -> Engine:
     return engine
 
 
+@pytest.mark.thorough
 def test_a_backup_is_restored_elsewhere_with_all_that_was_stored(
     command: Command, stored: Engine, cluster: Cluster, home: Path, tmp_path: Path
 ) -> None:

@@ -103,6 +103,7 @@ def test_a_busy_port_is_one_clear_line(home: Path) -> None:
     assert not (home / "busy").exists()
 
 
+@pytest.mark.thorough
 def test_the_demo_starts_prints_its_sign_in_and_ends_what_it_started(home: Path) -> None:
     own = Cluster(home / "demo", {})
     # The second time in the same folder, as after a restart of the machine.
@@ -185,6 +186,7 @@ def nobody(engine: Engine) -> None:
     assert accounts(engine) == 0
 
 
+@pytest.mark.thorough
 @pytest.mark.usefixtures("nobody")
 def test_it_speaks_tls_itself_and_says_so_to_browsers(cluster: Cluster, tmp_path: Path) -> None:
     certificate, key = tmp_path / "certificate.pem", tmp_path / "key.pem"

@@ -136,6 +136,7 @@ def test_answers_kept_rule_by_rule_are_those_of_a_judge(
         assert stream(Candidate(text)) == (verdict.accepted, said)
 
 
+@pytest.mark.thorough
 @given(POLICIES, ADDITIONS, st.sampled_from(["phrase", "blocks"]), st.integers())
 def test_what_is_suggested_keeps_every_rule(
     policy: object, addition: Addition, kind: Kind, seed: int
@@ -162,6 +163,7 @@ def test_something_is_suggested_for_what_people_ask(kind: Kind) -> None:
     assert found.bits >= 35
 
 
+@pytest.mark.thorough
 @given(POLICIES, ADDITIONS, st.sampled_from(["change", "reset"]), st.integers())
 def test_a_boundary_is_refused_by_its_rule_alone_on_its_path(
     policy: object, addition: Addition, operation: Operation, seed: int
@@ -212,6 +214,7 @@ COUNTED: st.SearchStrategy[Asked] = st.one_of(
 PAIRS = ["".join(pair) for pair in product(map(chr, range(32, 127)), repeat=2)]
 
 
+@pytest.mark.thorough
 @settings(max_examples=12)
 @given(st.lists(COUNTED, max_size=3).map(tuple))
 def test_the_space_left_is_counted_as_by_trying_every_text(asked: tuple[Asked, ...]) -> None:

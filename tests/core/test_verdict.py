@@ -271,6 +271,7 @@ def test_a_judge_keeps_so_many_answers_and_no_more(monkeypatch: pytest.MonkeyPat
     assert [v.judgements[0].detail for v in verdicts[:2]] == ["0 of 7", "1 of 7"]
 
 
+@pytest.mark.thorough
 def test_every_character_of_unicode_falls_into_one_group_and_counts_once_or_twice() -> None:
     text = "".join(map(chr, range(sys.maxunicode + 1)))
     places = strip(text)

@@ -21,17 +21,6 @@ from installation import Installation
 from persons import as_user, let_in
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Leave the first story of each module to `make test`, and the others to `make test-all`."""
-    begun: set[Path] = set()
-    for item in items:
-        if item.path.parent != Path(__file__).parent:
-            continue
-        if item.path in begun:
-            item.add_marker(pytest.mark.thorough)
-        begun.add(item.path)
-
-
 @pytest.fixture
 def link(server: DirectoryServer) -> Iterator[Link]:
     with server.administrator() as found:

@@ -89,6 +89,7 @@ def contents(cluster: Cluster) -> tuple[int, list[str], int, list[str]]:
     return version, [policy.name for policy in estate.policies], len(estate.accounts), events
 
 
+@pytest.mark.thorough
 def test_data_stays_with_the_version_that_wrote_it(cluster: Cluster, demo: Dump) -> None:
     version, policies, accounts, _ = contents(cluster)
     assert (version, accounts) == (OLD, len(demo.estate.accounts))

@@ -89,6 +89,7 @@ def patient(cluster: Cluster) -> Iterator[Engine]:
     engine.dispose()
 
 
+@pytest.mark.thorough
 def test_a_job_whose_worker_is_killed_again_and_again_is_done_in_the_end_and_once(
     engine: Engine, cluster: Cluster
 ) -> None:

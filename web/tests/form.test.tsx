@@ -133,6 +133,22 @@ test("a refused field says so, takes the focus and loses the message when typed 
   expect(field().value).toBe("crews");
 });
 
+test("a refused field leaves the focus to whoever types elsewhere by then", async () => {
+  draw(
+    <>
+      <Named work={null} />
+      <input aria-label="Elsewhere" />
+    </>,
+  );
+  await user.type(field(), "crew{Enter}");
+  await user.type(screen.getByLabelText("Elsewhere"), "so");
+  const problem = { field: "body.name", message: "There is such a name already." };
+  sent[0]?.refuse(new ApiError(422, problem.message, [problem]));
+  await screen.findByRole("alert");
+  await user.keyboard("on");
+  expect(screen.getByLabelText<HTMLInputElement>("Elsewhere").value).toBe("soon");
+});
+
 test("a refusal of the whole stands apart from the fields", async () => {
   draw(<Named work={null} />);
   await user.type(field(), "crew{Enter}");

@@ -1,10 +1,10 @@
 // A server at the end of the network, which answers when a test lets the server, and what draws a
 // component before the server.
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { render } from "@testing-library/react";
+import { render, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
-import { MemoryRouter } from "react-router";
-import { vi } from "vitest";
+import { BrowserRouter } from "react-router";
+import { expect, vi } from "vitest";
 
 export interface Call {
   method: string;
@@ -13,35 +13,52 @@ export interface Call {
   answer: (body: unknown, status?: number) => void;
 }
 
-/** Every request that was sent, in order; none is answered by itself. */
-export function listen() {
+/**
+ * Every request that was sent, in order. What is `known` of an address with this end is answered by
+ * itself; nothing else is.
+ */
+export function listen(known: Record<string, unknown> = {}) {
   const calls: Call[] = [];
   vi.stubGlobal("fetch", async (request: Request) => {
     const text = await request.text();
+    const { pathname } = new URL(request.url);
+    const end = Object.keys(known).find((one) => pathname.endsWith(one));
+    if (request.method === "GET" && end !== undefined) return answerOf(request, known[end]);
     return new Promise<Response>((resolve, reject) => {
       request.signal.addEventListener("abort", () => reject(new DOMException("", "AbortError")));
       calls.push({
         method: request.method,
         url: new URL(request.url),
-        body: text ? JSON.parse(text) : null,
-        answer: (body, status = 200) => {
-          const response = Response.json(body, { status });
-          resolve(Object.defineProperty(response, "url", { value: request.url }));
-        },
+        body: isJson(request) ? JSON.parse(text) : text,
+        answer: (body, status = 200) => resolve(answerOf(request, body, status)),
       });
     });
   });
   return calls;
 }
 
+const isJson = ({ headers }: Request) => headers.get("Content-Type")?.includes("json") ?? false;
+
+const answerOf = (request: Request, body: unknown, status = 200): Response =>
+  Object.defineProperty(Response.json(body, { status }), "url", { value: request.url });
+
+/** The latest request of a method to an address that ends like this, once the request is sent. */
+export async function sentTo(calls: Call[], method: string, end: string): Promise<Call> {
+  const sent = () =>
+    calls.findLast((one) => one.method === method && one.url.pathname.endsWith(end));
+  await waitFor(() => expect(sent(), `${method} …${end}`).toBeDefined());
+  return sent() as Call;
+}
+
 /** Draw a component as a screen does, with a client of its own. */
 export function draw(component: ReactNode) {
+  window.history.replaceState(null, "", "/");
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   return render(
     <QueryClientProvider client={client}>
-      <MemoryRouter>
+      <BrowserRouter>
         <div id="details">{component}</div>
-      </MemoryRouter>
+      </BrowserRouter>
     </QueryClientProvider>,
   );
 }
