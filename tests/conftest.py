@@ -25,7 +25,7 @@ from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect
 from memory import use_memory
 
-for profile, examples in (("fast", 10), ("thorough", 40)):
+for profile, examples in (("fast", 6), ("thorough", 40)):
     settings.register_profile(
         profile,
         deadline=None,
@@ -110,20 +110,25 @@ def demo_stored() -> None:
     """Ask for an `engine` whose database holds the demo domain."""
 
 
+@pytest.fixture(scope="session")
+def connected(cluster: Cluster) -> Engine:
+    """One engine for all tests: an engine compiles each statement once."""
+    return connect(cluster.url)
+
+
 @pytest.fixture
 def engine(
-    databases: Databases, cluster: Cluster, request: pytest.FixtureRequest
+    databases: Databases, connected: Engine, request: pytest.FixtureRequest
 ) -> Iterator[Engine]:
     """A database with the present schema and nothing in it, or with the demo domain where a test or
     one of its fixtures asks for `demo_stored`.
     """
     databases.renew("demo" if "demo_stored" in request.fixturenames else "empty")
-    engine = connect(cluster.url)
-    with engine.begin() as connection:
+    with connected.begin() as connection:
         # The demo domain was imported a moment ago.
         connection.execute(text("UPDATE domains SET loaded_at = now()"))
-    yield engine
-    engine.dispose()
+    yield connected
+    connected.dispose()
 
 
 @pytest.fixture

@@ -269,7 +269,7 @@ def _free_port() -> int:
         return int(listener.getsockname()[1])
 
 
-@pytest.mark.first_case
+@pytest.mark.thorough
 @pytest.mark.parametrize("victim", ["server", "database session"])
 def test_killing_it_in_the_middle_of_a_publish_leaves_nothing_half_done(
     client: TestClient, engine: Engine, victim: str

@@ -119,6 +119,7 @@ def test_whoever_is_due_is_written_to_once(
     assert any("Ihr Passwort endet" in str(one["Subject"]) for one in server.came)
 
 
+@pytest.mark.thorough
 def test_several_things_are_one_letter(
     client: TestClient, engine: Engine, server: MailServer
 ) -> None:
@@ -168,6 +169,7 @@ def test_what_the_server_says_is_kept_and_followed(
     assert "refused by the mail server" in written(client, engine)
 
 
+@pytest.mark.thorough
 def test_a_server_that_is_away_loses_no_letter(
     client: TestClient, engine: Engine, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -185,6 +187,7 @@ def test_a_server_that_is_away_loses_no_letter(
         assert len(set(back.to())) == many
 
 
+@pytest.mark.thorough
 def test_a_letter_that_waited_says_what_is_so_by_then(
     client: TestClient, engine: Engine, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -224,6 +227,7 @@ def test_who_is_killed_in_the_middle_sends_nothing_twice(
     assert "may have gone" in uncertain["told"]
 
 
+@pytest.mark.thorough
 def test_over_tls_and_signed_in(
     client: TestClient, engine: Engine, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

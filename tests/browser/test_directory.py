@@ -40,6 +40,7 @@ def secrets(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     return folder
 
 
+@pytest.mark.thorough
 def test_a_directory_is_connected_tried_and_read(
     page: Page,
     engine: Engine,

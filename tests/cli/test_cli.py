@@ -213,6 +213,7 @@ def test_a_broken_file_is_named_with_its_line(tmp_path: Path) -> None:
     assert "broken.ldif: line 3: no ':'" in done.stderr
 
 
+@pytest.mark.thorough
 def test_control_characters_of_a_file_never_reach_the_terminal(
     tmp_path: Path, demo_ldif: bytes
 ) -> None:

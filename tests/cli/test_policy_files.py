@@ -138,6 +138,7 @@ trials:
     assert "Orbit" not in done.stdout + done.stderr
 
 
+@pytest.mark.thorough
 def test_the_schema_is_printed_and_files_come_from_standard_input(dump: Path) -> None:
     schema = json.loads(run("schema").stdout)
     assert schema["properties"]["hornfels"] == {

@@ -71,6 +71,7 @@ def test_people_are_added_with_a_password_of_some_length(
         assert not matches(stored_hash(session, "ann"), "short")
 
 
+@pytest.mark.thorough
 def test_a_database_that_does_not_answer_is_one_clear_line(
     demo_ldif: bytes, tmp_path: Path
 ) -> None:
@@ -94,6 +95,7 @@ def test_the_demo_dump_is_readable(tmp_path: Path) -> None:
     assert run("demo-dump", tmp_path / "no" / "such").returncode == 2
 
 
+@pytest.mark.thorough
 def test_a_busy_port_is_one_clear_line(home: Path) -> None:
     with socket.create_server(("127.0.0.1", 0)) as taken:
         done = run("demo", "--port", taken.getsockname()[1], HORNFELS_HOME=str(home / "busy"))

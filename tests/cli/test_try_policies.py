@@ -93,6 +93,7 @@ def test_one_path_has_to_be_open_and_each_rule_says_who_judges(dump: Path, tmp_p
     assert failed(fine, path="phrase") == {"words"}
 
 
+@pytest.mark.thorough
 def test_what_only_the_directory_or_nobody_knows_is_no_failure(dump: Path, tmp_path: Path) -> None:
     file = tmp_path / "policies.yaml"
     file.write_text(HEAD + NIGHT)

@@ -21,6 +21,7 @@ def at_first(link: Link) -> Values:
     return prepared(link)
 
 
+@pytest.mark.thorough
 @settings(max_examples=12, suppress_health_check=list(HealthCheck))
 @given(data=st.data())
 def test_the_server_holds_what_the_draft_showed(

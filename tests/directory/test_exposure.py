@@ -64,6 +64,7 @@ def must_change(installation: Installation) -> set[str]:
         return {values["samaccountname"][0].decode() for _, values in found}
 
 
+@pytest.mark.thorough
 def test_who_is_known_to_others_has_to_choose_another_password_by_standing_order(
     installation: Installation, engine: Engine, known: Path
 ) -> None:

@@ -48,6 +48,7 @@ class TestDatabase:
         yield engine
         engine.dispose()
 
+    @pytest.mark.thorough
     def test_a_database_killed_during_a_roll_back_changes_nothing_that_is_rolled_back(
         self, own: Cluster, installation: Installation, link: Link, three: Estate
     ) -> None:

@@ -6,6 +6,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import ldap
+import pytest
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
@@ -77,6 +78,7 @@ def killed_wave(installation: Installation, link: Link, *happenings: str) -> Non
     killed_after_each(installation.engine, "spread", happenings)
 
 
+@pytest.mark.thorough
 def test_the_oldest_are_told_first_and_who_has_changed_is_left_alone(
     installation: Installation, engine: Engine, link: Link
 ) -> None:

@@ -117,6 +117,7 @@ def test_a_missing_version_is_named_with_the_way_on(
         cluster.start()
 
 
+@pytest.mark.thorough
 def test_the_move_keeps_everything_and_the_old_data(cluster: Cluster) -> None:
     _, *before = contents(cluster)
     reports: list[str] = []
