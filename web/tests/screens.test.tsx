@@ -50,7 +50,7 @@ test("a wrong password is said, and the next one takes its place", async () => {
   (await sentTo(calls, "POST", "/session")).answer({ detail: message }, 401);
   await waitFor(() => expect(screen.getByRole("alert").textContent).toContain(message));
   await user.keyboard("correct horse{Enter}");
-  const second = await sentTo(calls, "POST", "/session");
+  const second = await sentTo(calls, "POST", "/session", 2);
   expect(second.body).toEqual({ name: "ann", password: "correct horse" });
   second.answer({ name: "ann" });
   await waitFor(() => expect(name).toBe("ann"));
@@ -69,7 +69,8 @@ test("a domain is taken out once the name and the reason are typed", async () =>
   await user.type(field("Why"), "the domain is gone{Enter}");
   await waitFor(() => expect(calls).toHaveLength(1));
   expect(calls[0]?.method).toBe("DELETE");
-  expect(calls[0]?.url.href).toMatch(/\/domains\/sky\.example\?.*version=7|version/);
+  expect(calls[0]?.url.pathname).toMatch(/\/domains\/sky\.example$/);
+  expect(calls[0]?.url.searchParams.get("version")).toBe("7");
 });
 
 test.each([
@@ -109,8 +110,6 @@ test("a token is shown once", async () => {
   expect(field("What the token is for").value).toBe("");
 });
 
-const digest = (url: URL) => url.searchParams.get("seen") ?? url.searchParams.get("digest");
-
 test.each(["", "house"])(
   "a list that is typed on while the list is saved stays open and is saved again (%s)",
   async (name) => {
@@ -138,9 +137,8 @@ test.each(["", "house"])(
     expect(terms.value).toBe("orbit\nsextant");
     expect(done).toBe(0);
     await user.click(save());
-    await waitFor(() => expect(calls.filter(({ method }) => method === "PUT")).toHaveLength(2));
-    const second = await sentTo(calls, "PUT", "/house");
-    expect(digest(second.url)).toBe("two");
+    const second = await sentTo(calls, "PUT", "/house", 2);
+    expect(second.url.searchParams.get("seen")).toBe("two");
     second.answer({ name: "house", digest: "three", count: 2 });
     await waitFor(() => expect(done).toBe(1));
   },

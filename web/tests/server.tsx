@@ -42,11 +42,11 @@ const isJson = ({ headers }: Request) => headers.get("Content-Type")?.includes("
 const answerOf = (request: Request, body: unknown, status = 200): Response =>
   Object.defineProperty(Response.json(body, { status }), "url", { value: request.url });
 
-/** The latest request of a method to an address that ends like this, once the request is sent. */
-export async function sentTo(calls: Call[], method: string, end: string): Promise<Call> {
+/** The request number `count` of a method to an address with this end, once the request is sent. */
+export async function sentTo(calls: Call[], method: string, end: string, count = 1): Promise<Call> {
   const sent = () =>
-    calls.findLast((one) => one.method === method && one.url.pathname.endsWith(end));
-  await waitFor(() => expect(sent(), `${method} …${end}`).toBeDefined());
+    calls.filter((one) => one.method === method && one.url.pathname.endsWith(end))[count - 1];
+  await waitFor(() => expect(sent(), `${method} …${end}, ${count}`).toBeDefined());
   return sent() as Call;
 }
 
