@@ -1,18 +1,12 @@
 // @vitest-environment happy-dom
-import { cleanup, render, screen } from "@testing-library/react";
-import userEvent from "@testing-library/user-event";
+import { render, screen } from "@testing-library/react";
 import { useState } from "react";
-import { afterEach, beforeEach, expect, test } from "vitest";
+import { expect, test } from "vitest";
 import { Choices } from "../src/kit/Choices";
 import { MomentField } from "../src/kit/MomentField";
 import { SecretField } from "../src/kit/SecretField";
 import { Tick } from "../src/kit/Tick";
-
-let user: ReturnType<typeof userEvent.setup>;
-beforeEach(() => {
-  user = userEvent.setup();
-});
-afterEach(cleanup);
+import { user } from "./server";
 
 function Estates({ onChoose }: { onChoose: (value: string) => void }) {
   const [value, setValue] = useState("live");

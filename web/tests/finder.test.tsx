@@ -1,18 +1,15 @@
 // @vitest-environment happy-dom
-import { cleanup, screen, waitFor } from "@testing-library/react";
-import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { screen, waitFor } from "@testing-library/react";
+import { beforeEach, expect, test } from "vitest";
 import { Finder } from "../src/shared/Finder";
-import { draw, listen, type Call } from "./server";
+import { draw, listen, user, type Call } from "./server";
 
 let calls: Call[];
 let picked: string[];
-let user: ReturnType<typeof userEvent.setup>;
 
 beforeEach(() => {
   calls = listen();
   picked = [];
-  user = userEvent.setup();
   draw(
     <Finder
       domain="sky.example"
@@ -21,10 +18,6 @@ beforeEach(() => {
       onPick={({ name }) => picked.push(name)}
     />,
   );
-});
-afterEach(() => {
-  cleanup();
-  vi.unstubAllGlobals();
 });
 
 const field = () => screen.getByRole<HTMLInputElement>("combobox");

@@ -1,16 +1,14 @@
 // @vitest-environment happy-dom
 import { useMutation } from "@tanstack/react-query";
-import { cleanup, screen, waitFor } from "@testing-library/react";
-import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, expect, test } from "vitest";
+import { screen, waitFor } from "@testing-library/react";
+import { beforeEach, expect, test } from "vitest";
 import { ApiError } from "../src/api/client";
 import { Field } from "../src/kit/Field";
 import { Form } from "../src/kit/form/Form";
 import { useForm } from "../src/kit/form/useForm";
 import { TextInput } from "../src/kit/inputs";
-import { keepFor } from "../src/shared/kept";
 import type { Work } from "../src/shared/unsaved";
-import { draw } from "./server";
+import { draw, user } from "./server";
 
 interface Sent {
   name: string;
@@ -19,17 +17,11 @@ interface Sent {
 }
 
 let sent: Sent[];
-let user: ReturnType<typeof userEvent.setup>;
 const WORK: Work = { place: "sky.example", about: "name", label: "A name", to: "/" };
 
 beforeEach(() => {
   sent = [];
-  user = userEvent.setup();
-  sessionStorage.clear();
-  keepFor("");
-  keepFor("ann");
 });
-afterEach(cleanup);
 
 function Named({
   work,

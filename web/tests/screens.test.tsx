@@ -1,25 +1,22 @@
 // @vitest-environment happy-dom
 // Parts of screens before a server that answers when a test lets the server.
-import { cleanup, screen, waitFor } from "@testing-library/react";
-import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { screen, waitFor } from "@testing-library/react";
+import { beforeEach, expect, test } from "vitest";
 import { TermsForm } from "../src/additions/TermsForm";
 import type { Schemas } from "../src/api/client";
 import { Home } from "../src/app/Home";
 import { SignInForm } from "../src/app/SignInForm";
 import { rememberDomain } from "../src/draft/place";
 import { Tokens } from "../src/own/Tokens";
-import { keepFor } from "../src/shared/kept";
 import { useAddress } from "../src/shared/useUrlState";
 import { Removal } from "../src/sources/Removal";
-import { draw, listen, sentTo, type Call } from "./server";
+import { draw, listen, sentTo, user, type Call } from "./server";
 
 const DOMAINS = [
   { dns_name: "sky.example", rights: ["draft"] },
   { dns_name: "zenith.example", rights: [] },
 ];
 let calls: Call[];
-let user: ReturnType<typeof userEvent.setup>;
 
 beforeEach(() => {
   calls = listen({
@@ -28,14 +25,6 @@ beforeEach(() => {
     "/domains": DOMAINS,
     "/house": { name: "house", digest: "one", count: 1, terms: ["dome"] },
   });
-  user = userEvent.setup();
-  sessionStorage.clear();
-  keepFor("");
-  keepFor("ann");
-});
-afterEach(() => {
-  cleanup();
-  vi.unstubAllGlobals();
 });
 
 const field = (label: string) => screen.getByLabelText<HTMLInputElement>(label);

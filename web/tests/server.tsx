@@ -1,10 +1,26 @@
 // A server at the end of the network, which answers when a test lets the server, and what draws a
 // component before the server.
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { render, waitFor } from "@testing-library/react";
+import { cleanup, render, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
 import type { ReactNode } from "react";
 import { BrowserRouter } from "react-router";
-import { expect, vi } from "vitest";
+import { afterEach, beforeEach, expect, vi } from "vitest";
+import { keepFor } from "../src/shared/kept";
+
+/** The hands of ann, who begins each test with nothing typed. */
+export let user: ReturnType<typeof userEvent.setup>;
+
+beforeEach(() => {
+  user = userEvent.setup();
+  sessionStorage.clear();
+  keepFor("");
+  keepFor("ann");
+});
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
 
 export interface Call {
   method: string;

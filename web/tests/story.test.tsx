@@ -1,23 +1,15 @@
 // @vitest-environment happy-dom
 import { scaleLinear } from "d3-scale";
-import { cleanup, screen } from "@testing-library/react";
-import userEvent from "@testing-library/user-event";
+import { screen } from "@testing-library/react";
 import { useState } from "react";
-import { afterEach, beforeEach, expect, test } from "vitest";
+import { expect, test } from "vitest";
 import { moved, without, type EventAt } from "../src/bench/drill/story";
 import { TimeLine } from "../src/bench/drill/TimeLine";
 import { useStory } from "../src/bench/drill/useStory";
-import { draw } from "./server";
+import { draw, user } from "./server";
 
-let user: ReturnType<typeof userEvent.setup>;
 const VIEW = { start: 0, end: 3_600 };
 const bad = (at: number): EventAt => ({ at, event: "bad" });
-
-beforeEach(() => {
-  user = userEvent.setup();
-  sessionStorage.clear();
-});
-afterEach(cleanup);
 
 function Story({ start }: { start: EventAt[] }) {
   const [told, tell, back] = useStory("sky.example");

@@ -1,28 +1,17 @@
 // @vitest-environment happy-dom
-import { cleanup, screen, waitFor } from "@testing-library/react";
-import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { screen, waitFor } from "@testing-library/react";
+import { beforeEach, expect, test } from "vitest";
 import type { Schemas } from "../src/api/client";
 import { useAfterWords, useWords } from "../src/changes/useWords";
-import { keepFor } from "../src/shared/kept";
-import { draw, listen, sentTo, type Call } from "./server";
+import { draw, listen, sentTo, user, type Call } from "./server";
 
 let calls: Call[];
 let published: number;
-let user: ReturnType<typeof userEvent.setup>;
 const DRAFT = { version: 4, title: "Winter", reason: "" } as Schemas["DraftDetail"];
 
 beforeEach(() => {
   calls = listen();
   published = 0;
-  user = userEvent.setup();
-  sessionStorage.clear();
-  keepFor("");
-  keepFor("ann");
-});
-afterEach(() => {
-  cleanup();
-  vi.unstubAllGlobals();
 });
 
 function Draft() {
