@@ -40,8 +40,11 @@ def pytest_configure() -> None:
 
 
 STORIES = ("browser", "directory")
+"""Folders of tests that take seconds each: a browser or a directory server works for each test."""
 WHOLE = ("test_story.py", "test_keys.py")
-"""The stories that show each screen, and its keys."""
+"""Modules of which `make test` runs all tests without the mark `thorough`: these tests show each
+screen and the keys.
+"""
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
@@ -111,24 +114,24 @@ def demo_stored() -> None:
 
 
 @pytest.fixture(scope="session")
-def connected(cluster: Cluster) -> Engine:
+def shared_engine(cluster: Cluster) -> Engine:
     """One engine for all tests: an engine compiles each statement once."""
     return connect(cluster.url)
 
 
 @pytest.fixture
 def engine(
-    databases: Databases, connected: Engine, request: pytest.FixtureRequest
+    databases: Databases, shared_engine: Engine, request: pytest.FixtureRequest
 ) -> Iterator[Engine]:
     """A database with the present schema and nothing in it, or with the demo domain where a test or
     one of its fixtures asks for `demo_stored`.
     """
     databases.renew("demo" if "demo_stored" in request.fixturenames else "empty")
-    with connected.begin() as connection:
+    with shared_engine.begin() as connection:
         # The demo domain was imported a moment ago.
         connection.execute(text("UPDATE domains SET loaded_at = now()"))
-    yield connected
-    connected.dispose()
+    yield shared_engine
+    shared_engine.dispose()
 
 
 @pytest.fixture

@@ -9,6 +9,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page
 
+from browser_help import VIEWPORT
+
 SIZES = ((1280, 800), (1024, 768), (640, 400), (320, 640))
 SCHEMES: dict[str, dict[str, str]] = {
     "by day": {},
@@ -157,7 +159,7 @@ def breaches(page: Page, seen: Seen) -> list[str]:
             breaks += axe(page, rules=PLACES)
         checked = drawn
         found += [f"{width} × {height}: {breach}" for breach in breaks]
-    page.set_viewport_size({"width": 1280, "height": 800})
+    page.set_viewport_size(VIEWPORT)
     coloured = page.evaluate(COLOURED)
     if not seen["coloured"] or not set(coloured) <= set(seen["coloured"]):
         for name, scheme in SCHEMES.items():

@@ -12,7 +12,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from api_help import work_off
-from browser_help import NAME, PATIENCE, check_accessibility
+from browser_help import NAME, PATIENCE, VIEWPORT, check_accessibility
 from hornfels.api.app import create_app
 from hornfels.store.database import connect
 from persons import PASSWORD, let_in
@@ -27,9 +27,7 @@ def empty(engine: Engine, browser: Browser) -> Iterator[Page]:
     with Session(engine) as session, session.begin():
         let_in(session, NAME)
     with served(create_app(engine)) as port:
-        context = browser.new_context(
-            base_url=f"http://127.0.0.1:{port}", viewport={"width": 1280, "height": 800}
-        )
+        context = browser.new_context(base_url=f"http://127.0.0.1:{port}", viewport=VIEWPORT)
         context.set_default_timeout(PATIENCE)
         yield context.new_page()
         context.close()

@@ -20,6 +20,7 @@ from browser_help import (
     lengthen,
     sign_in,
 )
+from browser_states import lay
 from persons import PASSWORD
 
 pytestmark = pytest.mark.browser
@@ -33,6 +34,20 @@ def open_policy(page: Page, name: str) -> None:
 def unsaved(page: Page, what: str) -> None:
     page.get_by_role("button", name=re.compile("unsaved")).click()
     page.get_by_role("menuitem", name=what).click()
+
+
+def test_publishing_waits_for_the_reason_that_was_just_typed(page: Page) -> None:
+    lengthen(page, "Night operators", "16")
+    changes(page)
+    page.get_by_role("button", name="Publish …").click()
+    line = Slow(page, r"/draft$", "PATCH")
+    page.get_by_label("Reason").fill("agreed with the night crew")
+    page.get_by_role("button", name="Publish now").click()
+    expect(page.get_by_role("button", name="Publishing …")).to_be_disabled()
+    line.let_go()
+    expect(estate_shown(page, "Live")).to_be_checked()
+    page.get_by_role("radio", name="History").click()
+    expect(page.get_by_role("listitem").first).to_contain_text("agreed with the night crew")
 
 
 def _other_layer(page: Page) -> None:
@@ -290,6 +305,20 @@ def test_a_publish_that_live_has_overtaken_shows_the_conflict(
         )
     ).to_be_visible()
     expect(page.get_by_role("button", name="Keep mine")).to_be_visible()
+
+
+def test_a_verdict_belongs_to_the_candidate_beside_it(page: Page) -> None:
+    lay(page, "short", ("ilse.varga",))
+    expect(page.get_by_role("table", name="Verdicts")).to_contain_text("Refused")
+    line = Slow(page, r"/verdicts$")
+    page.get_by_label("Candidate password").fill("Perigee-Transit-31")
+    expect(page.get_by_text("Asking about the candidate as it stands now …")).to_be_visible()
+    # What was said of the one before is out of everybody's sight or hearing.
+    expect(page.get_by_role("table", name="Verdicts")).to_be_hidden()
+    expect(page.get_by_role("button", name="Keep as trial …")).to_be_disabled()
+    line.let_go()
+    expect(page.get_by_role("table", name="Verdicts")).to_contain_text("Accepted")
+    expect(page.get_by_text("Asking about the candidate")).to_be_hidden()
 
 
 def test_what_the_file_leaves_out_is_said_beside_the_export_and_what_is_so_can_be_closed(

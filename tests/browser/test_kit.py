@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from browser_help import AXE
+from browser_help import AXE, VIEWPORT
 from frame_laws import breaches
 
 pytestmark = pytest.mark.browser
@@ -51,7 +51,7 @@ def _answers(port: int) -> bool:
 
 @pytest.fixture
 def kit(browser: Browser, developed: str) -> Iterator[Page]:
-    page = browser.new_page(base_url=developed, viewport={"width": 1280, "height": 800})
+    page = browser.new_page(base_url=developed, viewport=VIEWPORT)
     page.goto("/kit")
     expect(page.get_by_role("heading", name="Kit", exact=True)).to_be_visible()
     page.evaluate("document.fonts.ready")

@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Browser, expect
 from sqlalchemy.orm import Session
 
-from browser_help import NAME, changes, check_accessibility, lengthen, saved, sign_in
+from browser_help import NAME, VIEWPORT, changes, check_accessibility, lengthen, saved, sign_in
 from hornfels.api.app import create_app
 from hornfels.formats.dump import Dump
 from hornfels.store.cluster import Cluster
@@ -36,9 +36,7 @@ def test_an_outage_is_told_in_the_top_bar_and_work_goes_on_after_it(
         save_dump(session, demo, "tarnholt.ldif", "tester")
         let_in(session, NAME)
     with served(create_app(engine)) as port:
-        context = browser.new_context(
-            base_url=f"http://127.0.0.1:{port}", viewport={"width": 1280, "height": 800}
-        )
+        context = browser.new_context(base_url=f"http://127.0.0.1:{port}", viewport=VIEWPORT)
         page = context.new_page()
         sign_in(page, NAME)
         lengthen(page, "Night operators", "16")

@@ -125,7 +125,7 @@ test("a refused field says so, takes the focus and loses the message when typed 
   expect(field().value).toBe("crews");
 });
 
-test("a refused field leaves the focus to whoever types elsewhere by then", async () => {
+test("a refusal leaves the focus in the other field that somebody types in by then", async () => {
   draw(
     <>
       <Named work={null} />

@@ -8,7 +8,7 @@ import { BrowserRouter } from "react-router";
 import { afterEach, beforeEach, expect, vi } from "vitest";
 import { keepFor } from "../src/shared/kept";
 
-/** The hands of ann, who begins each test with nothing typed. */
+/** The keyboard and the pointer of ann. Each test begins with no typed work. */
 export let user: ReturnType<typeof userEvent.setup>;
 
 beforeEach(() => {
