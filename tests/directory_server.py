@@ -1,5 +1,5 @@
-"""A real directory server on loopback: one is provisioned once a run, and every test's is a copy of
-its folder.
+"""A real directory server on loopback: the server of each test is a copy of a folder that is
+provisioned once a day.
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ import subprocess
 import tempfile
 import time
 from collections.abc import Iterator, Sequence
+from hashlib import sha256
 from pathlib import Path
 from typing import Any
 
@@ -28,19 +29,29 @@ HOST = "dc1.sky.tarnholt.example"
 ADMINISTRATOR = f"Administrator@{REALM}"
 PASSWORD = "Dome-Shutter-2031"
 PEOPLE = f"OU=People,{BASE}"
+DAY = 86_400.0
+"""Seconds."""
 SETTINGS = f"CN=Password Settings Container,CN=System,{BASE}"
 
 
 def provisioned(folder: Path) -> Path:
-    """The folder that copies are made of; whoever of several workers comes first makes it."""
+    """Return the folder that copies are made of. The first worker that asks makes the folder; a
+    folder of the day before, of other code or of another place is made anew.
+    """
     template = folder / "directory-template"
+    ready = template / "ready"
+    made_by = sha256(Path(__file__).read_bytes() + bytes(template)).hexdigest()
     with (folder / "directory-template.lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
-        if not (template / "ready").exists():
+        if not (
+            ready.exists()
+            and ready.read_text() == made_by
+            and time.time() - ready.stat().st_mtime < DAY
+        ):
             shutil.rmtree(template, ignore_errors=True)
             _provision(template)
             _certify(template)
-            (template / "ready").touch()
+            ready.write_text(made_by)
     return template
 
 

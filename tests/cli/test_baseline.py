@@ -5,16 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-import pytest
-
 from command import Command
-
-
-@pytest.fixture(scope="module")
-def dump(tmp_path_factory: pytest.TempPathFactory, demo_ldif: bytes) -> Path:
-    file = tmp_path_factory.mktemp("dump") / "tarnholt.ldif"
-    file.write_bytes(demo_ldif)
-    return file
 
 
 def test_an_object_for_each_recommendation(command: Command, dump: Path) -> None:

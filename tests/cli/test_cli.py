@@ -1,11 +1,10 @@
-"""The command as scripts call it: in a process of its own."""
+"""The commands that read a dump: what each command answers, and what each command refuses."""
 
 from __future__ import annotations
 
 import gzip
 import json
 import subprocess
-import sys
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from importlib import metadata
@@ -13,26 +12,12 @@ from pathlib import Path
 
 import pytest
 
+from command import COMMAND, Command, run
 from hornfels.formats.ldif import write
 
-COMMAND = [str(Path(sys.executable).parent / "hornfels")]
 
-
-def run(*arguments: object, stdin: str = "") -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [*COMMAND, *map(str, arguments)], input=stdin, capture_output=True, text=True, check=False
-    )
-
-
-@pytest.fixture(scope="module")
-def dump(tmp_path_factory: pytest.TempPathFactory, demo_ldif: bytes) -> Path:
-    file = tmp_path_factory.mktemp("dump") / "tarnholt.ldif"
-    file.write_bytes(demo_ldif)
-    return file
-
-
-def test_resolve_says_one_object_a_line(dump: Path) -> None:
-    done = run("resolve", dump, "--json")
+def test_resolve_says_one_object_a_line(command: Command, dump: Path) -> None:
+    done = command("resolve", dump, "--json")
     rows = {r["account"]: r for r in map(json.loads, done.stdout.splitlines())}
     assert (done.returncode, len(rows)) == (0, 1184)
     assert set(rows["ilse.varga"]) == {
@@ -63,14 +48,14 @@ def test_resolve_says_one_object_a_line(dump: Path) -> None:
     assert rows["tarek.okonjo"]["source"] == "domain"
 
 
-def test_resolve_some_accounts_and_any_linked_group(dump: Path) -> None:
-    one = run("resolve", dump, "--account", "KRBTGT", "--account", "ilse.varga")
+def test_resolve_some_accounts_and_any_linked_group(command: Command, dump: Path) -> None:
+    one = command("resolve", dump, "--account", "KRBTGT", "--account", "ilse.varga")
     assert [line.split()[0] for line in one.stdout.splitlines()] == [
         "account",
         "krbtgt",
         "ilse.varga",
     ]
-    anywhere = run("resolve", dump, "--json", "--linked-groups", "any")
+    anywhere = command("resolve", dump, "--json", "--linked-groups", "any")
     assert (
         sum(
             "CN=Phrase pilot" in (json.loads(line)["resultant_pso"] or "")
@@ -80,8 +65,8 @@ def test_resolve_some_accounts_and_any_linked_group(dump: Path) -> None:
     )
 
 
-def test_try_says_which_rule_refuses(dump: Path) -> None:
-    done = run(
+def test_try_says_which_rule_refuses(command: Command, dump: Path) -> None:
+    done = command(
         "try",
         dump,
         "--account",
@@ -105,10 +90,12 @@ def test_try_says_which_rule_refuses(dump: Path) -> None:
     assert "2 more characters" in first["rules"][0]["detail"]
 
 
-def test_try_with_earlier_passwords_and_json_input(dump: Path, tmp_path: Path) -> None:
+def test_try_with_earlier_passwords_and_json_input(
+    command: Command, dump: Path, tmp_path: Path
+) -> None:
     earlier = tmp_path / "earlier"
     earlier.write_text('"Perigee-Transit-31"\n"Line\\u2028break-2031"\n', encoding="utf-8")
-    done = run(
+    done = command(
         "try",
         dump,
         "--account",
@@ -132,15 +119,15 @@ def test_try_with_earlier_passwords_and_json_input(dump: Path, tmp_path: Path) -
     assert (known["history"], fresh["history"], fresh["minimum_age"]) == (False, True, False)
 
 
-def test_readable_without_json(dump: Path) -> None:
-    done = run("try", dump, "--account", "kiosk-north", "--operation", "reset", stdin="1234\n")
+def test_readable_without_json(command: Command, dump: Path) -> None:
+    done = command("try", dump, "--account", "kiosk-north", "--operation", "reset", stdin="1234\n")
     assert "Kiosk floor" in done.stdout
     assert "✕ length" in done.stdout
     assert "1234" not in done.stdout
 
 
 def test_try_answers_each_line_as_soon_as_it_is_there(dump: Path) -> None:
-    ask = [*COMMAND, "try", str(dump), "--account", "ilse.varga", "--operation", "reset", "--json"]
+    ask = [COMMAND, "try", str(dump), "--account", "ilse.varga", "--operation", "reset", "--json"]
     with subprocess.Popen(ask, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as process:
         assert process.stdin
         assert process.stdout
@@ -151,29 +138,16 @@ def test_try_answers_each_line_as_soon_as_it_is_there(dump: Path) -> None:
         process.stdin.close()
 
 
-def test_try_takes_a_long_stream_and_counts_its_lines(dump: Path) -> None:
-    lines = "".join(f"Perigee-{n}\n" for n in range(30_000))
-    done = run(
-        "try",
-        dump,
-        "--account",
-        "ilse.varga",
-        "--operation",
-        "reset",
-        "--json",
-        stdin=lines + "no line end",
-    )
-    assert len(done.stdout.splitlines()) == 30_001
-    raw = lines.encode() + b"broken \xff\nafter\n"
-    ask = [*COMMAND, "try", str(dump), "--account", "ilse.varga", "--operation", "reset", "--json"]
-    broken = subprocess.run(ask, input=raw, capture_output=True, check=False)
+def test_try_takes_a_long_stream_and_counts_its_lines(command: Command, dump: Path) -> None:
+    ask = ("try", dump, "--account", "ilse.varga", "--operation", "reset", "--json")
+    lines = b"".join(b"Perigee-%d\n" % n for n in range(30_000))
+    assert len(command(*ask, stdin=lines + b"no line end").stdout.splitlines()) == 30_001
+    broken = command(*ask, stdin=lines + b"broken \xff\nafter\n")
     assert (broken.returncode, len(broken.stdout.splitlines())) == (2, 30_000)
-    assert b"standard input, line 30001: not UTF-8 text" in broken.stderr
-    endless = subprocess.run(
-        ask, input=b"fine\n" + b"x" * 3_000_000, capture_output=True, check=False
-    )
+    assert "standard input, line 30001: not UTF-8 text" in broken.stderr
+    endless = command(*ask, stdin=b"fine\n" + b"x" * 3_000_000)
     assert (endless.returncode, len(endless.stdout.splitlines())) == (2, 1)
-    assert b"line 2: longer than 1,048,576 bytes" in endless.stderr
+    assert "line 2: longer than 1,048,576 bytes" in endless.stderr
 
 
 @pytest.mark.parametrize(
@@ -195,9 +169,9 @@ def test_try_takes_a_long_stream_and_counts_its_lines(dump: Path) -> None:
     ],
 )
 def test_bad_usage_ends_with_2_and_one_clear_line(
-    dump: Path, arguments: list[str], words: list[str]
+    command: Command, dump: Path, arguments: list[str], words: list[str]
 ) -> None:
-    done = run(*[dump if a == "DUMP" else a for a in arguments], stdin="canary-Z9\n")
+    done = command(*[dump if a == "DUMP" else a for a in arguments], stdin="canary-Z9\n")
     assert done.returncode == 2
     assert "Traceback" not in done.stderr
     assert "canary" not in done.stderr + done.stdout
@@ -205,17 +179,17 @@ def test_bad_usage_ends_with_2_and_one_clear_line(
         assert word in done.stderr
 
 
-def test_a_broken_file_is_named_with_its_line(tmp_path: Path) -> None:
+def test_a_broken_file_is_named_with_its_line(command: Command, tmp_path: Path) -> None:
     file = tmp_path / "broken.ldif"
     file.write_text("dn: DC=x\nobjectClass: domainDNS\nminPwdLength seven\n")
-    done = run("resolve", file)
+    done = command("resolve", file)
     assert done.returncode == 2
     assert "broken.ldif: line 3: no ':'" in done.stderr
 
 
 @pytest.mark.thorough
 def test_control_characters_of_a_file_never_reach_the_terminal(
-    tmp_path: Path, demo_ldif: bytes
+    command: Command, tmp_path: Path, demo_ldif: bytes
 ) -> None:
     evil = "\x1b]0 owned\x07\x9b31m\u202eabc\u2028"
     person = [("objectClass", "user"), ("sAMAccountName", f"p{evil}"), ("displayName", evil)]
@@ -229,12 +203,14 @@ def test_control_characters_of_a_file_never_reach_the_terminal(
     broken = tmp_path / "broken.ldif"
     broken.write_bytes(f"dn: CN=x\n{evil} and no colon\n".encode())
     runs = [
-        run("resolve", file),
-        run("resolve", file, "--json"),
-        run("resolve", broken),
-        run("resolve", file, "--account", evil),
-        run("try", file, "--account", f"p{evil}", "--operation", "reset", stdin="x\n"),
-        run("try", file, "--account", f"p{evil}", "--operation", "reset", "--json", stdin="x\n"),
+        command("resolve", file),
+        command("resolve", file, "--json"),
+        command("resolve", broken),
+        command("resolve", file, "--account", evil),
+        command("try", file, "--account", f"p{evil}", "--operation", "reset", stdin="x\n"),
+        command(
+            "try", file, "--account", f"p{evil}", "--operation", "reset", "--json", stdin="x\n"
+        ),
     ]
     assert [done.returncode for done in runs] == [0, 0, 2, 2, 0, 0]
     for done in runs:
@@ -247,11 +223,11 @@ def test_control_characters_of_a_file_never_reach_the_terminal(
     "pack", [gzip.compress, lambda data: data.decode().encode("utf-16")], ids=["gzip", "UTF-16"]
 )
 def test_a_packed_dump_is_read_as_it_is(
-    pack: Callable[[bytes], bytes], dump: Path, demo_ldif: bytes, tmp_path: Path
+    command: Command, pack: Callable[[bytes], bytes], dump: Path, demo_ldif: bytes, tmp_path: Path
 ) -> None:
     file = tmp_path / "packed.ldif"
     file.write_bytes(pack(demo_ldif))
-    assert run("resolve", file, "--json").stdout == run("resolve", dump, "--json").stdout
+    assert command("resolve", file, "--json").stdout == command("resolve", dump, "--json").stdout
 
 
 def test_the_version_is_said() -> None:
@@ -259,14 +235,18 @@ def test_the_version_is_said() -> None:
     assert (said.returncode, said.stdout) == (0, f"hornfels {metadata.version('hornfels')}\n")
 
 
-def drill(dump: Path, *events: object, account: str = "ilse.varga") -> list[object]:
+def drill(
+    command: Command, dump: Path, *events: object, account: str = "ilse.varga"
+) -> list[object]:
     lines = "\n".join(map(json.dumps, events))
-    done = run("drill", dump, "--account", account, "--json", stdin=lines)
+    done = command("drill", dump, "--account", account, "--json", stdin=lines)
     assert done.returncode == 0, done.stderr
     return [json.loads(line) for line in done.stdout.splitlines()]
 
 
-def test_drill_answers_each_event_under_the_policy_of_the_account(dump: Path) -> None:
+def test_drill_answers_each_event_under_the_policy_of_the_account(
+    command: Command, dump: Path
+) -> None:
     events = [{"at": n * 0.1, "event": "bad"} for n in range(5)]
     events += [
         {"at": 1800.3999999, "event": "good"},
@@ -276,7 +256,7 @@ def test_drill_answers_each_event_under_the_policy_of_the_account(dump: Path) ->
         {"at": 1801, "event": "unlock"},
     ]
     refused = [{"outcome": "refused", "bad_count": n, "locked": n == 5} for n in range(1, 6)]
-    assert drill(dump, *events) == [
+    assert drill(command, dump, *events) == [
         *refused,
         {"outcome": "locked", "bad_count": 5, "locked": True},
         {"outcome": "accepted", "bad_count": 0, "locked": False},
@@ -284,11 +264,11 @@ def test_drill_answers_each_event_under_the_policy_of_the_account(dump: Path) ->
         {"outcome": "refused", "bad_count": 1, "locked": False},
         {"outcome": "unlocked", "bad_count": 0, "locked": False},
     ]
-    assert drill(dump) == []
+    assert drill(command, dump) == []
 
 
-def test_drill_says_it_in_words_too(dump: Path) -> None:
-    done = run("drill", dump, "--account", "ilse.varga", stdin='{"at": 60, "event": "bad"}\n\n')
+def test_drill_says_it_in_words_too(command: Command, dump: Path) -> None:
+    done = command("drill", dump, "--account", "ilse.varga", stdin='{"at": 60, "event": "bad"}\n\n')
     policy, line = done.stdout.splitlines()
     assert policy.startswith("ilse.varga: 5 bad tries, each within 30 min")
     assert line.split() == ["1", "min", "bad", *["Wrong", "name", "or", "password.", "(1", "bad)"]]
@@ -308,31 +288,33 @@ def test_drill_says_it_in_words_too(dump: Path) -> None:
         ('{"at": 0.5, "event": "bad"}', "before the event above it"),
     ],
 )
-def test_drill_names_the_line_that_cannot_be_read(dump: Path, line: str, problem: str) -> None:
+def test_drill_names_the_line_that_cannot_be_read(
+    command: Command, dump: Path, line: str, problem: str
+) -> None:
     given = f'{{"at": 1, "event": "bad"}}\n{line}\n'
-    done = run("drill", dump, "--account", "ilse.varga", "--json", stdin=given)
+    done = command("drill", dump, "--account", "ilse.varga", "--json", stdin=given)
     assert (done.returncode, done.stdout.count("\n")) == (2, 1), "what stood before is answered"
     assert done.stderr.startswith("hornfels: standard input, line 2: ")
     assert problem in done.stderr
 
 
-def test_forecast_counts_every_person_once(dump: Path) -> None:
+def test_forecast_counts_every_person_once(command: Command, dump: Path) -> None:
     moment = "2026-03-01T18:00:00+00:00"
-    done = run("forecast", dump, "--days", 40, "--from", moment, "--json")
+    done = command("forecast", dump, "--days", 40, "--from", moment, "--json")
     *days, rest = map(json.loads, done.stdout.splitlines())
     assert (done.returncode, len(days)) == (0, 40)
     assert (days[0]["day"], days[-1]["day"]) == ("2026-03-01", "2026-04-09")
-    expected = _forecast(dump, moment, 40)
+    expected = _forecast(command, dump, moment, 40)
     assert [day["expire"] for day in days] == expected[:40]
     assert [rest[key] for key in ("already", "never", "must_change", "later")] == expected[40:]
     assert min(expected[41:]) > 0
-    wrong = run("forecast", dump, "--days", 3, "--from", "soon")
+    wrong = command("forecast", dump, "--days", 3, "--from", "soon")
     assert (wrong.returncode, "not an ISO 8601" in wrong.stderr) == (2, True)
 
 
-def _forecast(dump: Path, moment: str, days: int) -> list[int]:
+def _forecast(command: Command, dump: Path, moment: str, days: int) -> list[int]:
     """Count account by account what `resolve` and the dump say."""
-    resolved = map(json.loads, run("resolve", dump, "--json").stdout.splitlines())
+    resolved = map(json.loads, command("resolve", dump, "--json").stdout.splitlines())
     ages = {row["account"]: row["settings"]["max_age"] for row in resolved}
     at = datetime.fromisoformat(moment)
     counts = [0] * (days + 4)

@@ -7,14 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from command import Command, run
-
-
-@pytest.fixture(scope="module")
-def dump(tmp_path_factory: pytest.TempPathFactory, demo_ldif: bytes) -> Path:
-    file = tmp_path_factory.mktemp("dump") / "tarnholt.ldif"
-    file.write_bytes(demo_ldif)
-    return file
+from command import Command
 
 
 @pytest.fixture
@@ -139,16 +132,18 @@ trials:
 
 
 @pytest.mark.thorough
-def test_the_schema_is_printed_and_files_come_from_standard_input(dump: Path) -> None:
-    schema = json.loads(run("schema").stdout)
+def test_the_schema_is_printed_and_files_come_from_standard_input(
+    command: Command, dump: Path
+) -> None:
+    schema = json.loads(command("schema").stdout)
     assert schema["properties"]["hornfels"] == {
         "const": 1,
         "description": "the version of this form",
         "title": "Hornfels",
         "type": "integer",
     }
-    exported = run("export", "-", stdin=dump.read_text())
-    done = run("plan", "-", "--against", dump, stdin=exported.stdout)
+    exported = command("export", "-", stdin=dump.read_text())
+    done = command("plan", "-", "--against", dump, stdin=exported.stdout)
     assert (done.returncode, done.stdout, done.stderr) == (0, "", "")
-    both = run("plan", "-", "--against", "-", stdin=exported.stdout)
+    both = command("plan", "-", "--against", "-", stdin=exported.stdout)
     assert (both.returncode, "only one of the two" in both.stderr) == (2, True)

@@ -6,7 +6,6 @@ import csv
 import io
 from pathlib import Path
 
-import pytest
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
@@ -17,19 +16,17 @@ from hornfels.store.estates import save_dump
 from hornfels.store.models import EntryRow
 
 
-@pytest.fixture(scope="module")
-def dump(tmp_path_factory: pytest.TempPathFactory, demo_ldif: bytes) -> Path:
-    file = tmp_path_factory.mktemp("dump") / "demo.ldif"
-    file.write_bytes(demo_ldif)
-    return file
-
-
 def test_the_report_of_a_dump(command: Command, dump: Path, tmp_path: Path) -> None:
     page = tmp_path / "report.html"
     done = command("report", dump, "--baseline", "privileged", "-o", page)
     assert (done.returncode, done.stdout, done.stderr) == (0, "", "")
     text = page.read_text()
-    for words in ("Read from demo.ldif.", "Privileged accounts, strict", "Keyholders", "</html>"):
+    for words in (
+        "Read from tarnholt.ldif.",
+        "Privileged accounts, strict",
+        "Keyholders",
+        "</html>",
+    ):
         assert words in text
     assert "Changes" not in text, "a dump has no history"
     printed = command("report", dump)

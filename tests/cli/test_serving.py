@@ -32,11 +32,11 @@ def accounts(engine: Engine) -> int:
 
 
 def test_load_stores_a_domain_and_says_what_it_found(
-    engine: Engine, cluster: Cluster, demo_ldif: bytes, tmp_path: Path
+    command: Command, engine: Engine, cluster: Cluster, demo_ldif: bytes, tmp_path: Path
 ) -> None:
     file = tmp_path / "tarnholt.ldif"
     file.write_bytes(demo_ldif)
-    done = run("load", file, "--linked-groups", "any", HORNFELS_DATABASE_URL=cluster.url)
+    done = command("load", file, "--linked-groups", "any", HORNFELS_DATABASE_URL=cluster.url)
     assert done.returncode == 0
     assert done.stdout.startswith("sky.tarnholt.example: 1,184 accounts, 80 groups,")
     with Session(engine) as session:
@@ -45,11 +45,11 @@ def test_load_stores_a_domain_and_says_what_it_found(
 
 
 def test_a_broken_file_stores_nothing(
-    engine: Engine, cluster: Cluster, demo_ldif: bytes, tmp_path: Path
+    command: Command, engine: Engine, cluster: Cluster, demo_ldif: bytes, tmp_path: Path
 ) -> None:
     file = tmp_path / "cut.ldif"
     file.write_bytes(demo_ldif[: len(demo_ldif) // 2] + b"\nbroken\n")
-    done = run("load", file, HORNFELS_DATABASE_URL=cluster.url)
+    done = command("load", file, HORNFELS_DATABASE_URL=cluster.url)
     assert done.returncode == 2
     assert "nothing was stored" in done.stderr
     assert accounts(engine) == 0
@@ -73,26 +73,28 @@ def test_people_are_added_with_a_password_of_some_length(
 
 @pytest.mark.thorough
 def test_a_database_that_does_not_answer_is_one_clear_line(
-    demo_ldif: bytes, tmp_path: Path
+    command: Command, demo_ldif: bytes, tmp_path: Path
 ) -> None:
     file = tmp_path / "tarnholt.ldif"
     file.write_bytes(demo_ldif)
     with socket.create_server(("127.0.0.1", 0)) as taken:
         port = taken.getsockname()[1]
-    done = run("load", file, HORNFELS_DATABASE_URL=f"postgresql+psycopg://x@127.0.0.1:{port}/x")
+    done = command("load", file, HORNFELS_DATABASE_URL=f"postgresql+psycopg://x@127.0.0.1:{port}/x")
     assert done.returncode == 2
     assert "the database does not answer as it should" in done.stderr
     assert "Traceback" not in done.stderr
 
 
-def test_the_demo_dump_is_readable(tmp_path: Path) -> None:
+def test_the_demo_dump_is_readable(command: Command, tmp_path: Path) -> None:
     file = tmp_path / "demo.ldif"
-    assert run("demo-dump", file).returncode == 0
-    assert run("resolve", file, "--account", "kiosk-north").stdout.splitlines()[1].split()[1:3] == [
+    assert command("demo-dump", file).returncode == 0
+    assert command("resolve", file, "--account", "kiosk-north").stdout.splitlines()[1].split()[
+        1:3
+    ] == [
         "Kiosk",
         "floor",
     ]
-    assert run("demo-dump", tmp_path / "no" / "such").returncode == 2
+    assert command("demo-dump", tmp_path / "no" / "such").returncode == 2
 
 
 @pytest.mark.thorough

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import json
-import subprocess
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from command import run
+from command import Command, Ran
 
 HEAD = "hornfels: 1\ndomain: sky.tarnholt.example\n"
 NIGHT = """policies:
@@ -43,16 +42,18 @@ def dump(tmp_path_factory: pytest.TempPathFactory, demo_ldif: bytes) -> Path:
     return file
 
 
-def tried(dump: Path, file: Path, text: str, *more: object) -> tuple[list[Any], str]:
+def tried(
+    command: Command, dump: Path, file: Path, text: str, *more: object
+) -> tuple[list[Any], str]:
     arguments = ("try", dump, "--account", "ilse.varga", "--operation", "change")
-    done = run(*arguments, "--policies", file, "--json", *more, stdin=text)
+    done = command(*arguments, "--policies", file, "--json", *more, stdin=text)
     assert done.returncode == 0, done.stderr
     return [json.loads(line) for line in done.stdout.splitlines()], done.stderr
 
 
-def refused(dump: Path, file: Path) -> subprocess.CompletedProcess[str]:
+def refused(command: Command, dump: Path, file: Path) -> Ran:
     arguments = ("try", dump, "--account", "ilse.varga", "--operation", "reset")
-    return run(*arguments, "--policies", file)
+    return command(*arguments, "--policies", file)
 
 
 def failed(answer: Any, by: str = "hornfels", path: str = "password") -> set[str]:
@@ -63,7 +64,9 @@ def failed(answer: Any, by: str = "hornfels", path: str = "password") -> set[str
     }
 
 
-def test_one_path_has_to_be_open_and_each_rule_says_who_judges(dump: Path, tmp_path: Path) -> None:
+def test_one_path_has_to_be_open_and_each_rule_says_who_judges(
+    command: Command, dump: Path, tmp_path: Path
+) -> None:
     file, present = tmp_path / "policies.yaml", tmp_path / "present"
     file.write_text(HEAD + NIGHT)
     present.write_text('"Lantern-Keeper-19"\n')
@@ -78,7 +81,7 @@ def test_one_path_has_to_be_open_and_each_rule_says_who_judges(dump: Path, tmp_p
             "Rather-Fine-31",
         )
     )
-    answers, told = tried(dump, file, words, "--present", present)
+    answers, told = tried(command, dump, file, words, "--present", present)
     assert told == ""
     accepted = [answer["accepted"] for answer in answers]
     assert accepted == [True, False, False, False, False, False, True]
@@ -94,20 +97,22 @@ def test_one_path_has_to_be_open_and_each_rule_says_who_judges(dump: Path, tmp_p
 
 
 @pytest.mark.thorough
-def test_what_only_the_directory_or_nobody_knows_is_no_failure(dump: Path, tmp_path: Path) -> None:
+def test_what_only_the_directory_or_nobody_knows_is_no_failure(
+    command: Command, dump: Path, tmp_path: Path
+) -> None:
     file = tmp_path / "policies.yaml"
     file.write_text(HEAD + NIGHT)
-    ((answer,), _) = tried(dump, file, "Rather-Fine-31")
+    ((answer,), _) = tried(command, dump, file, "Rather-Fine-31")
     assert answer["accepted"] is True
     closeness = next(rule for rule in answer["rules"] if rule["rule"] == "closeness")
     assert closeness["passed"] is None
     file.write_text(HEAD)
-    ((bare,), _) = tried(dump, file, "Rather-Fine-31")
+    ((bare,), _) = tried(command, dump, file, "Rather-Fine-31")
     assert {rule["by"] for rule in bare["rules"]} == {"directory"}
 
 
 def test_all_that_is_wrong_in_an_addition_is_told_with_its_place(
-    dump: Path, tmp_path: Path
+    command: Command, dump: Path, tmp_path: Path
 ) -> None:
     file = tmp_path / "policies.yaml"
     text = NIGHT.replace("[house]}", "[hous]}").replace("min: 3}", "min: 7}", 1)
@@ -115,7 +120,7 @@ def test_all_that_is_wrong_in_an_addition_is_told_with_its_place(
     text += "domain_policy:\n  addition:\n    password: [{walk: {max: 3, layouts: [none]}},\n"
     text += "      {pattern: {expression: '(?=x)'}}]\n"
     file.write_text(HEAD + text)
-    done = refused(dump, file)
+    done = refused(command, dump, file)
     assert (done.returncode, done.stdout) == (2, "")
     assert done.stderr.splitlines() == [
         f"hornfels: {file}: line 10, column 11: there are five groups",
@@ -130,24 +135,24 @@ def test_all_that_is_wrong_in_an_addition_is_told_with_its_place(
 
 
 def test_a_plan_says_that_additions_are_no_change_of_the_directory(
-    dump: Path, tmp_path: Path
+    command: Command, dump: Path, tmp_path: Path
 ) -> None:
     file = tmp_path / "policies.yaml"
     file.write_text(f"{HEAD}domain_policy:\n  addition:\n    phrase: [{{words: {{min: 3}}}}]\n")
-    done = run("plan", file, "--against", dump)
+    done = command("plan", file, "--against", dump)
     assert (done.returncode, done.stdout) == (0, "")
     assert "additions are no change of the directory" in done.stderr
     # Brought up to date, the file keeps them.
     text = file.read_text()
-    assert run("export", dump, "--into", file).returncode == 0
+    assert command("export", dump, "--into", file).returncode == 0
     assert "words: {min: 3}" in file.read_text()
     assert text.splitlines()[:4] == file.read_text().splitlines()[:4]
 
 
-def test_the_present_password_is_one(dump: Path, tmp_path: Path) -> None:
+def test_the_present_password_is_one(command: Command, dump: Path, tmp_path: Path) -> None:
     file, present = tmp_path / "policies.yaml", tmp_path / "present"
     file.write_text(HEAD)
     present.write_text('"one"\n"two"\n')
     arguments = ("try", dump, "--account", "ilse.varga", "--operation", "change")
-    done = run(*arguments, "--policies", file, "--present", present)
+    done = command(*arguments, "--policies", file, "--present", present)
     assert (done.returncode, "one JSON string is expected" in done.stderr) == (2, True)
