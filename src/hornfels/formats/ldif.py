@@ -462,12 +462,16 @@ def comment_lines(text: str) -> bytes:
     )
 
 
+_SAFE = re.compile(rb"(?![ :<])[ -~]*(?<! )")
+"""A value that needs no base64 (RFC 2849, SAFE-STRING; no space at the end, note 8)."""
+
+
 def attribute_line(name: str, value: str | bytes) -> bytes:
     """One attribute, wrapped and in base64 where it has to be."""
     raw = value.encode("utf-8") if isinstance(value, str) else value
-    safe = not raw or (
-        raw[0] not in b" :<" and raw[-1] != 0x20 and all(0x20 <= c < 0x7F for c in raw)
-    )
+    safe = _SAFE.fullmatch(raw)
     line = f"{name}: ".encode() + raw if safe else f"{name}:: ".encode() + base64.b64encode(raw)
+    if len(line) <= 76:
+        return line + b"\n"
     first, rest = line[:76], line[76:]
     return b"\n ".join([first, *(rest[i : i + 75] for i in range(0, len(rest), 75))]) + b"\n"
