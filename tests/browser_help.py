@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import re
 import socket
 from collections.abc import Iterator
@@ -21,7 +22,9 @@ from playwright.sync_api import (
 from persons import PASSWORD
 
 AXE = Path(__file__).parents[1] / "web" / "node_modules" / "axe-core" / "axe.min.js"
-PATIENCE = 30_000
+SLOWER = float(os.environ.get("HORNFELS_SLOWER", 1))
+"""How many times slower the page is than this machine."""
+PATIENCE = 30_000 * SLOWER
 """Milliseconds that anything may take: far beyond what it does, for machines that stand still at
 times.
 """

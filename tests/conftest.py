@@ -15,9 +15,10 @@ from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
 
-from databases import Databases
+from databases import Databases, loaded_now
 from directory_server import PEOPLE, DirectoryServer, add, directory_server, provisioned
 from hornfels.demo.tarnholt import entries
 from hornfels.formats.dump import Dump, load_dump
@@ -113,7 +114,7 @@ def databases(cluster: Cluster, demo: Dump) -> Databases:
 @pytest.fixture(scope="session")
 def migrated(databases: Databases) -> Iterator[Engine]:
     """A database with the present schema that tests share."""
-    engine = connect(databases.shared())
+    engine = connect(databases.shared("empty"))
     yield engine
     engine.dispose()
 
@@ -137,9 +138,8 @@ def engine(
     one of its fixtures asks for `demo_stored`.
     """
     databases.renew("demo" if "demo_stored" in request.fixturenames else "empty")
-    with shared_engine.begin() as connection:
-        # The demo domain was imported a moment ago.
-        connection.execute(text("UPDATE domains SET loaded_at = now()"))
+    with Session(shared_engine) as session, session.begin():
+        loaded_now(session)
     yield shared_engine
     shared_engine.dispose()
 

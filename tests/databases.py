@@ -6,6 +6,7 @@ from typing import Literal
 
 import psycopg
 from psycopg import sql
+from sqlalchemy import text
 from sqlalchemy.engine import make_url
 from sqlalchemy.orm import Session
 
@@ -19,6 +20,11 @@ Template = Literal["empty", "demo"]
 """A database with the present schema: with nothing in it, or with the demo domain and the
 administrators ann and ben.
 """
+
+
+def loaded_now(session: Session) -> None:
+    """Date the import of the domain to this moment, as if the template were made just now."""
+    session.execute(text("UPDATE domains SET loaded_at = now()"))
 
 
 class Databases:
@@ -41,11 +47,21 @@ class Databases:
         """Make the cluster's own database anew, as a copy of a template."""
         self._copy(template, self._own)
 
-    def shared(self) -> str:
-        """Return the address of an empty database that no test makes anew."""
-        self._copy("empty", "shared")
-        url = make_url(self._cluster.url).set(database="shared")
+    def shared(self, template: Template) -> str:
+        """Return the address of a copy of a template that no test makes anew."""
+        name = f"shared_{template}"
+        self._copy(template, name)
+        url = make_url(self._cluster.url).set(database=name)
         return url.render_as_string(hide_password=False)
+
+    def close(self, template: Template) -> None:
+        """Refuse writes to the shared copy of a template from the next connection on."""
+        with self._keeper() as keeper:
+            keeper.execute(
+                sql.SQL("ALTER DATABASE {} SET default_transaction_read_only = on").format(
+                    sql.Identifier(f"shared_{template}")
+                )
+            )
 
     def _copy(self, template: str, name: str) -> None:
         database, role = sql.Identifier(name), sql.Identifier(self._application)

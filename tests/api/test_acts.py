@@ -196,7 +196,7 @@ def test_the_last_administrator_stays_one(client: TestClient) -> None:
     ("name", "words"),
     [("", "Give a name"), (" x", "blanks"), ("a\u202eb", "hidden"), ("ANN", "ann may sign in")],
 )
-def test_an_odd_or_taken_name_is_refused(client: TestClient, name: str, words: str) -> None:
-    refused = client.post("/api/people", json={"name": name})
+def test_an_odd_or_taken_name_is_refused(reader: TestClient, name: str, words: str) -> None:
+    refused = reader.post("/api/people", json={"name": name})
     assert refused.status_code == 422
     assert words in refused.json()["detail"][0]["message"]

@@ -178,9 +178,9 @@ def test_a_list_that_somebody_else_changed_or_that_is_used_is_not_overwritten(
     ],
 )
 def test_a_list_that_cannot_be_is_refused_with_its_line(
-    client: TestClient, name: str, content: Any, field: str
+    reader: TestClient, name: str, content: Any, field: str
 ) -> None:
-    answer = client.put(f"{DRAFT}/blocked-terms/{name}?seen=", content=content)
+    answer = reader.put(f"{DRAFT}/blocked-terms/{name}?seen=", content=content)
     assert answer.status_code == 422
     assert answer.json()["detail"][0]["field"] == field
 
@@ -208,16 +208,16 @@ def test_terms_that_nothing_leads_to_are_forgotten(client: TestClient, engine: E
     assert kept() == 0
 
 
-def test_a_sample_is_never_echoed(client: TestClient) -> None:
+def test_a_sample_is_never_echoed(reader: TestClient) -> None:
     secret = "Orbit-Lens-17" * 400
     body = {"addition": {"phrase": [{"words": {"min": 3}}]}, "sample": [secret], "Orbit-Lens-17": 1}
-    answer = client.post(f"{DRAFT}/additions/domain/effects", json=body)
+    answer = reader.post(f"{DRAFT}/additions/domain/effects", json=body)
     assert answer.status_code == 422
     assert "Orbit" not in answer.text
 
 
-def test_terms_of_the_house_are_proposed_from_its_names(client: TestClient) -> None:
-    house = client.get(f"{DRAFT}/blocked-terms").json()["house"]
+def test_terms_of_the_house_are_proposed_from_its_names(reader: TestClient) -> None:
+    house = reader.get(f"{DRAFT}/blocked-terms").json()["house"]
     assert house[:1] == ["tarnholt"] or "tarnholt" in house[:3]
     assert "dome" in house
     assert "users" not in house

@@ -51,16 +51,16 @@ def test_signing_out_ends_it(client: TestClient) -> None:
     assert client.get(f"{DOMAIN}/strata").status_code == 401
 
 
-def test_other_sites_cannot_write(client: TestClient) -> None:
-    answer = client.post(
+def test_other_sites_cannot_write(reader: TestClient) -> None:
+    answer = reader.post(
         f"{DOMAIN}/verdicts", json={}, headers={"Origin": "https://elsewhere.example"}
     )
     assert answer.status_code == 403
-    assert "frame-ancestors 'none'" in client.get("/api/session").headers["content-security-policy"]
+    assert "frame-ancestors 'none'" in reader.get("/api/session").headers["content-security-policy"]
 
 
-def test_strata(client: TestClient) -> None:
-    strata = client.get(f"{DOMAIN}/strata").json()
+def test_strata(reader: TestClient) -> None:
+    strata = reader.get(f"{DOMAIN}/strata").json()
     assert [layer["precedence"] for layer in strata["layers"]] == [5, 10, 20, 30, 30, 40, 60, 70]
     assert [layer["name"] for layer in strata["layers"] if layer["idle"]] == ["Phrase pilot"]
     assert "universal group" in strata["layers"][-1]["idle"]
@@ -188,39 +188,39 @@ def test_create_link_unlink_and_delete_with_the_guard(client: TestClient) -> Non
     assert client.delete(path, params={"version": 4}).status_code == 404
 
 
-def test_accounts_filter_page_and_explain(client: TestClient) -> None:
+def test_accounts_filter_page_and_explain(reader: TestClient) -> None:
     def names(**query: Any) -> list[str]:
-        return [r["name"] for r in client.get(f"{DOMAIN}/accounts", params=query).json()["rows"]]
+        return [r["name"] for r in reader.get(f"{DOMAIN}/accounts", params=query).json()["rows"]]
 
-    everyone = client.get(f"{DOMAIN}/accounts", params={"limit": 500, "offset": 1000}).json()
+    everyone = reader.get(f"{DOMAIN}/accounts", params={"limit": 500, "offset": 1000}).json()
     assert (everyone["total"], len(everyone["rows"])) == (1184, 184)
     assert names(limit=500) == sorted(names(limit=500), key=str.upper)
     assert len(names(q="kiosk")) == 12
     assert names(q="dome NORTH") == ["kiosk-north"]
-    assert len(names(policy=policy(client, "Grants office")["guid"])) == 37
-    assert client.get(f"{DOMAIN}/accounts", params={"policy": "domain"}).json()["total"] == 721
+    assert len(names(policy=policy(reader, "Grants office")["guid"])) == 37
+    assert reader.get(f"{DOMAIN}/accounts", params={"policy": "domain"}).json()["total"] == 721
     assert (
-        client.get(f"{DOMAIN}/accounts", params={"group": "GS-Night-Operators"}).json()["total"]
+        reader.get(f"{DOMAIN}/accounts", params={"group": "GS-Night-Operators"}).json()["total"]
         == 66
     )
-    both = client.get(f"{DOMAIN}/strata").json()["populations"]
+    both = reader.get(f"{DOMAIN}/strata").json()["populations"]
     six = next(p for p in both if p["count"] == 6)
     assert len(names(population=six["key"])) == 6
     for query in ({"policy": "00000000-0000-0000-0000-000000000000"}, {"group": "none"}):
-        assert client.get(f"{DOMAIN}/accounts", params=query).status_code == 404
-    core = client.get(f"{DOMAIN}/accounts/kiosk-north").json()
+        assert reader.get(f"{DOMAIN}/accounts", params=query).status_code == 404
+    core = reader.get(f"{DOMAIN}/accounts/kiosk-north").json()
     assert (core["policy_name"], core["source"]) == ("Kiosk floor", "account")
     loser = core["layers"][1]
     assert (loser["outcome"], [s["name"] for s in loser["steps"]]) == (
         "loses",
         ["GS-Dome-Kiosks", "GS-Visiting-Astronomers"],
     )
-    assert client.get(f"{DOMAIN}/accounts/nobody").status_code == 404
+    assert reader.get(f"{DOMAIN}/accounts/nobody").status_code == 404
 
 
-def test_accounts_are_asked_for_by_several_things_at_once(client: TestClient) -> None:
+def test_accounts_are_asked_for_by_several_things_at_once(reader: TestClient) -> None:
     def asked(**query: Any) -> list[dict[str, Any]]:
-        answer = client.get(f"{DOMAIN}/accounts", params={"limit": 500, **query})
+        answer = reader.get(f"{DOMAIN}/accounts", params={"limit": 500, **query})
         assert answer.status_code == 200, answer.text
         rows: list[dict[str, Any]] = answer.json()["rows"]
         return rows
@@ -236,7 +236,7 @@ def test_accounts_are_asked_for_by_several_things_at_once(client: TestClient) ->
     ends = [r["expires_at"] for r in asked(expiry="expired", order="expires", descending=True)]
     assert len(ends) > 1
     assert ends == sorted(ends, reverse=True)
-    containers = client.get(f"{DOMAIN}/containers").json()
+    containers = reader.get(f"{DOMAIN}/containers").json()
     assert sum(c["accounts"] for c in containers) == 1184
     one = max(containers, key=lambda c: c["accounts"])
     within = asked(container=one["dn"].lower())
@@ -254,7 +254,7 @@ def test_accounts_are_asked_for_by_several_things_at_once(client: TestClient) ->
         {"nonsense": "1"},
         {"way": "x"},
     ):
-        assert client.get(f"{DOMAIN}/accounts", params=bad).status_code == 422, bad
+        assert reader.get(f"{DOMAIN}/accounts", params=bad).status_code == 422, bad
 
 
 def test_accounts_come_out_as_a_table(client: TestClient) -> None:
@@ -300,11 +300,11 @@ def test_policies_and_accounts_read_as_attributes(client: TestClient) -> None:
         assert client.get(f"{DOMAIN}/{gone}/attributes").status_code == 404
 
 
-def test_an_edit_is_weighed_before_it_is_saved(client: TestClient) -> None:
-    night = policy(client, "Night operators", DOMAIN)
+def test_an_edit_is_weighed_before_it_is_saved(reader: TestClient) -> None:
+    night = policy(reader, "Night operators", DOMAIN)
 
     def weigh(**body: object) -> dict[str, Any]:
-        answer = client.post(f"{DOMAIN}/what-if/edit", json={"policy": night["guid"], **body})
+        answer = reader.post(f"{DOMAIN}/what-if/edit", json={"policy": night["guid"], **body})
         assert answer.status_code == 200, answer.text
         found: dict[str, Any] = answer.json()
         return found
@@ -319,16 +319,16 @@ def test_an_edit_is_weighed_before_it_is_saved(client: TestClient) -> None:
         "Hits 721 accounts"
     )
     assert weigh(policy=None, settings={"min_length": 12})["sentence"] == ""
-    assert policy(client, "Night operators", DOMAIN) == night
+    assert policy(reader, "Night operators", DOMAIN) == night
     gone = {"policy": "00000000-0000-0000-0000-000000000000"}
-    assert client.post(f"{DOMAIN}/what-if/edit", json=gone).status_code == 404
+    assert reader.post(f"{DOMAIN}/what-if/edit", json=gone).status_code == 404
 
 
-def test_locked_and_flagged_accounts_show_it(client: TestClient) -> None:
-    rows = client.get(f"{DOMAIN}/accounts", params={"limit": 500, "q": "k-"}).json()["rows"]
+def test_locked_and_flagged_accounts_show_it(reader: TestClient) -> None:
+    rows = reader.get(f"{DOMAIN}/accounts", params={"limit": 500, "q": "k-"}).json()["rows"]
     assert sum(r["locked"] for r in rows) == 1
     assert sum("Password never expires" in r["flags"] for r in rows) == 2
-    bent = client.get(f"{DOMAIN}/accounts/{next(r['name'] for r in rows if r['flags'])}").json()
+    bent = reader.get(f"{DOMAIN}/accounts/{next(r['name'] for r in rows if r['flags'])}").json()
     assert [
         (s["key"], s["value"], s["bent_by"])
         for s in bent["settings"]
@@ -336,11 +336,11 @@ def test_locked_and_flagged_accounts_show_it(client: TestClient) -> None:
     ] == [("max_age", None, "Password never expires")]
 
 
-def test_a_change_is_weighed_without_being_made(client: TestClient) -> None:
-    night = policy(client, "Night operators")
+def test_a_change_is_weighed_without_being_made(reader: TestClient) -> None:
+    night = policy(reader, "Night operators")
 
     def weigh(**change: object) -> Any:
-        return client.post(f"{DOMAIN}/what-if", json={"guid": night["guid"], **change})
+        return reader.post(f"{DOMAIN}/what-if", json={"guid": night["guid"], **change})
 
     up = weigh(place=3).json()
     assert (
@@ -369,7 +369,7 @@ def test_a_change_is_weighed_without_being_made(client: TestClient) -> None:
     )
     for bad in ({}, {"place": 1, "precedence": 1}, {"precedence": 0}, {"link": "CN=none"}):
         assert weigh(**bad).status_code == 422
-    assert policy(client, "Night operators") == night
+    assert policy(reader, "Night operators") == night
 
 
 def test_findings_are_listed_mended_accepted_and_withdrawn(client: TestClient) -> None:
@@ -416,8 +416,8 @@ def test_findings_are_listed_mended_accepted_and_withdrawn(client: TestClient) -
     assert found("idle")["accepted"] is None
 
 
-def test_a_group_tells_what_its_members_get(client: TestClient) -> None:
-    group = client.get(f"{DOMAIN}/groups/gs-visiting-astronomers").json()
+def test_a_group_tells_what_its_members_get(reader: TestClient) -> None:
+    group = reader.get(f"{DOMAIN}/groups/gs-visiting-astronomers").json()
     assert (group["direct"], group["accounts"], group["nested"], group["inside"]) == (
         224,
         236,
@@ -430,7 +430,7 @@ def test_a_group_tells_what_its_members_get(client: TestClient) -> None:
         ("Kiosk floor", 12),
     ]
     assert [link["name"] for link in group["links"]] == ["Visiting astronomers"]
-    assert client.get(f"{DOMAIN}/groups/none").status_code == 404
+    assert reader.get(f"{DOMAIN}/groups/none").status_code == 404
 
 
 def test_linked_groups_can_be_chosen(client: TestClient) -> None:
@@ -457,13 +457,13 @@ def test_uploads_run_as_jobs(client: TestClient, demo_ldif: bytes) -> None:
     assert client.get("/api/domains").json()[0]["source"] == "new.ldif"
 
 
-def test_unknown_places_are_said_to_be(client: TestClient) -> None:
+def test_unknown_places_are_said_to_be(reader: TestClient) -> None:
     for path in (
         "/api/nothing",
         "/api/domains/none/strata",
         f"{DOMAIN}/policies/00000000-0000-0000-0000-000000000000",
     ):
-        answer = client.get(path)
+        answer = reader.get(path)
         assert answer.status_code == 404
         assert isinstance(answer.json()["detail"], str)
 

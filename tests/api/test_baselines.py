@@ -19,12 +19,12 @@ def row(client: TestClient, key: str, path: str = f"{DRAFT}/{NIST}") -> dict[str
     return found
 
 
-def test_the_ones_that_come_along_are_answered_in_full(client: TestClient) -> None:
-    known = client.get("/api/baselines").json()["baselines"]
+def test_the_ones_that_come_along_are_answered_in_full(reader: TestClient) -> None:
+    known = reader.get("/api/baselines").json()["baselines"]
     assert [one["name"] for one in known] == ["nist-sp-800-63b-4", "privileged", "services"]
-    strata = client.get(f"{DOMAIN}/strata").json()
+    strata = reader.get(f"{DOMAIN}/strata").json()
     for one in known:
-        answer = client.get(f"{DOMAIN}/baselines/{one['name']}").json()
+        answer = reader.get(f"{DOMAIN}/baselines/{one['name']}").json()
         assert answer["baseline"] == one
         columns = [(c["key"], c["count"]) for c in answer["columns"]]
         assert columns == [(p["key"], p["count"]) for p in strata["populations"]]
@@ -34,7 +34,7 @@ def test_the_ones_that_come_along_are_answered_in_full(client: TestClient) -> No
             assert sum(found[key] for key in counted) == 1184
             assert found["state_live"] is None
             assert sum(gap["accounts"] for gap in found["gaps"]) == found["not_met"]
-    assert client.get(f"{DOMAIN}/baselines/nothing").status_code == 404
+    assert reader.get(f"{DOMAIN}/baselines/nothing").status_code == 404
 
 
 def test_a_gap_is_closed_in_the_draft_which_says_what_it_turns(client: TestClient) -> None:
@@ -149,15 +149,15 @@ def test_what_is_asked_of_one_policy_is_told_with_its_reasons(client: TestClient
         assert client.get(f"{DRAFT}/{NIST}/policies/{guid}").status_code == 404
 
 
-def test_two_baselines_side_by_side(client: TestClient) -> None:
-    answer = client.get("/api/baselines/nist-sp-800-63b-4/beside/privileged").json()
+def test_two_baselines_side_by_side(reader: TestClient) -> None:
+    answer = reader.get("/api/baselines/nist-sp-800-63b-4/beside/privileged").json()
     rows = {one["topic"]: one for one in answer["rows"]}
     assert rows["Minimum length"]["relation"] == "the second asks more"
     assert rows["Reversible encryption"]["relation"] == "the same"
     assert rows["Lockout threshold"]["relation"] == "the second asks more"
     assert rows["Complexity"]["second"] == []
     assert rows["Exposed passwords"]["relation"] == "other things"
-    assert client.get("/api/baselines/nist-sp-800-63b-4/beside/none").status_code == 404
+    assert reader.get("/api/baselines/nist-sp-800-63b-4/beside/none").status_code == 404
 
 
 def test_what_is_not_there_is_said(client: TestClient) -> None:

@@ -31,8 +31,8 @@ def rule(column: Any, key: str) -> Any:
     return next(r for r in column["rules"] if r["rule"] == key)
 
 
-def test_verdicts_side_by_side(client: TestClient) -> None:
-    answer = attempt(client, "Perigee-2031", accounts=["ilse.varga", "svc-spectro3", "nobody"])
+def test_verdicts_side_by_side(reader: TestClient) -> None:
+    answer = attempt(reader, "Perigee-2031", accounts=["ilse.varga", "svc-spectro3", "nobody"])
     assert (answer["length"], answer["unknown"]) == (12, ["nobody"])
     night, service = answer["columns"]
     assert night["rules"][0] == {
@@ -72,8 +72,8 @@ def test_policies_with_word_lists_are_tried_before_any_account(
     assert {column["account"] for column in columns} == {None}
 
 
-def test_the_strip_tells_groups_and_units_but_no_character(client: TestClient) -> None:
-    answer = attempt(client, "aÄ1-中😀€")
+def test_the_strip_tells_groups_and_units_but_no_character(reader: TestClient) -> None:
+    answer = attempt(reader, "aÄ1-中😀€")
     assert [(p["group"], p["units"]) for p in answer["strip"]] == [
         ("lower", 1),
         ("upper", 1),
@@ -87,10 +87,10 @@ def test_the_strip_tells_groups_and_units_but_no_character(client: TestClient) -
     assert answer["lenient_elsewhere"]
 
 
-def test_circumstances_of_the_trial(client: TestClient) -> None:
+def test_circumstances_of_the_trial(reader: TestClient) -> None:
     earlier = [None, "Perigee-Transit-31", "Other-Transit-2030"]
     column = attempt(
-        client, "Perigee-Transit-31", previous=earlier, password_set="2026-03-02T08:00:00Z"
+        reader, "Perigee-Transit-31", previous=earlier, password_set="2026-03-02T08:00:00Z"
     )["columns"][0]
     assert rule(column, "history")["detail"] == "2nd of 24 remembered"
     assert (
@@ -98,15 +98,15 @@ def test_circumstances_of_the_trial(client: TestClient) -> None:
     )
     assert rule(column, "minimum_age")["repair"] == "wait 23 h"
     later = attempt(
-        client, "Perigee-Transit-32", previous=earlier, password_set="2026-03-01T09:00:00Z"
+        reader, "Perigee-Transit-32", previous=earlier, password_set="2026-03-01T09:00:00Z"
     )["columns"][0]
     assert (later["accepted"], later["certain"]) == (True, True)
 
 
-def test_a_policy_is_tried_without_an_account(client: TestClient) -> None:
-    kiosk = policy(client, "Kiosk floor")
+def test_a_policy_is_tried_without_an_account(reader: TestClient) -> None:
+    kiosk = policy(reader, "Kiosk floor")
     answer = attempt(
-        client, "abc", accounts=[], policies=[kiosk["guid"], "domain", "none"], operation="reset"
+        reader, "abc", accounts=[], policies=[kiosk["guid"], "domain", "none"], operation="reset"
     )
     assert answer["unknown"] == ["none"]
     assert [(c["account"], c["policy_name"]) for c in answer["columns"]] == [
@@ -115,10 +115,10 @@ def test_a_policy_is_tried_without_an_account(client: TestClient) -> None:
     ]
 
 
-def test_flags_are_told(client: TestClient) -> None:
-    rows = client.get(f"{DOMAIN}/accounts", params={"limit": 500, "q": "k-"}).json()["rows"]
+def test_flags_are_told(reader: TestClient) -> None:
+    rows = reader.get(f"{DOMAIN}/accounts", params={"limit": 500, "q": "k-"}).json()["rows"]
     name = next(r["name"] for r in rows if r["flags"])
-    column = attempt(client, "x", accounts=[name])["columns"][0]
+    column = attempt(reader, "x", accounts=[name])["columns"][0]
     assert [f["flag"] for f in column["flags"]] == ["Password never expires"]
 
 
@@ -168,26 +168,26 @@ def test_the_audit_length_of_the_templates_is_noted(client: TestClient) -> None:
     )
 
 
-def test_many_candidates_on_many_accounts(client: TestClient) -> None:
+def test_many_candidates_on_many_accounts(reader: TestClient) -> None:
     body = {
         **BASE,
         "operation": "reset",
         "candidates": ["Perigee-Transit-31", "short"],
         "accounts": ["ilse.varga", "kiosk-north"],
     }
-    answer = client.post(f"{DOMAIN}/verdicts/many", json=body).json()
+    answer = reader.post(f"{DOMAIN}/verdicts/many", json=body).json()
     assert answer["accounts"] == body["accounts"]
     assert [[v["accepted"] for v in row] for row in answer["verdicts"]] == [
         [True, True],
         [False, True],
     ]
     assert answer["verdicts"][1][0]["refused_by"] == ["length", "complexity"]
-    refused = client.post(
+    refused = reader.post(
         f"{DOMAIN}/verdicts/many", json={**body, "accounts": ["ilse.varga", "nobody"]}
     )
     assert (refused.status_code, refused.json()["detail"][0]["field"]) == (422, "accounts.1")
     assert (
-        client.post(
+        reader.post(
             f"{DOMAIN}/verdicts/many", json={**body, "candidates": ["x"] * 1001}
         ).status_code
         == 422
@@ -195,8 +195,8 @@ def test_many_candidates_on_many_accounts(client: TestClient) -> None:
 
 
 @pytest.mark.parametrize("who", [{"account": "ilse.varga"}, {"policy": "domain"}])
-def test_suggestions_are_accepted(client: TestClient, who: dict[str, str]) -> None:
-    made = client.post(f"{DOMAIN}/suggestions", json=who).json()
+def test_suggestions_are_accepted(reader: TestClient, who: dict[str, str]) -> None:
+    made = reader.post(f"{DOMAIN}/suggestions", json=who).json()
     assert [s["kind"] for s in made] == ["phrase", "blocks"]
     for suggestion in made:
         tried: dict[str, Any] = (
@@ -204,16 +204,16 @@ def test_suggestions_are_accepted(client: TestClient, who: dict[str, str]) -> No
             if "account" in who
             else {"accounts": [], "policies": ["domain"]}
         )
-        assert attempt(client, suggestion["text"], operation="reset", **tried)["columns"][0][
+        assert attempt(reader, suggestion["text"], operation="reset", **tried)["columns"][0][
             "accepted"
         ]
         assert suggestion["bits"] >= 50
-    assert client.post(f"{DOMAIN}/suggestions", json={}).status_code == 422
-    assert client.post(f"{DOMAIN}/suggestions", json={"account": "nobody"}).status_code == 404
+    assert reader.post(f"{DOMAIN}/suggestions", json={}).status_code == 422
+    assert reader.post(f"{DOMAIN}/suggestions", json={"account": "nobody"}).status_code == 404
 
 
-def test_boundaries_do_what_they_say(client: TestClient) -> None:
-    found = client.post(
+def test_boundaries_do_what_they_say(reader: TestClient) -> None:
+    found = reader.post(
         f"{DOMAIN}/boundaries", json={"account": "ilse.varga", "operation": "change"}
     ).json()
     assert [c["rule"] for c in found["candidates"]] == [
@@ -228,20 +228,20 @@ def test_boundaries_do_what_they_say(client: TestClient) -> None:
     for c in found["candidates"]:
         previous = [None] * (c["back"] - 1) + [c["text"]] if c["back"] else []
         set_at = (now - timedelta(seconds=c["set_ago"])).isoformat()
-        column = attempt(client, c["text"], previous=previous, password_set=set_at)["columns"][0]
+        column = attempt(reader, c["text"], previous=previous, password_set=set_at)["columns"][0]
         assert [r["rule"] for r in column["rules"] if r["status"] == "failed"] == (
             [c["rule"]] if c["rule"] else []
         )
     assert (
-        client.post(
+        reader.post(
             f"{DOMAIN}/boundaries", json={"policy": "none", "operation": "reset"}
         ).status_code
         == 404
     )
 
 
-def test_the_card_speaks_to_its_reader(client: TestClient) -> None:
-    card = client.get(f"{DOMAIN}/card", params={"account": "ilse.varga"}).json()
+def test_the_card_speaks_to_its_reader(reader: TestClient) -> None:
+    card = reader.get(f"{DOMAIN}/card", params={"account": "ilse.varga"}).json()
     assert (card["policy_name"], [line["rule"] for line in card["must"]]) == (
         "Night operators",
         ["length", "complexity", "own_name", "history"],
@@ -252,10 +252,10 @@ def test_the_card_speaks_to_its_reader(client: TestClient) -> None:
     assert card["later"][0] == (
         "Your present password has expired. You are asked for a new one the next time you sign in."
     )
-    general = client.get(f"{DOMAIN}/card", params={"policy": "domain"}).json()
+    general = reader.get(f"{DOMAIN}/card", params={"policy": "domain"}).json()
     assert (general["account"], general["expires_at"]) == (None, None)
-    assert client.get(f"{DOMAIN}/card").status_code == 422
-    assert client.get(f"{DOMAIN}/card", params={"account": "nobody"}).status_code == 404
+    assert reader.get(f"{DOMAIN}/card").status_code == 422
+    assert reader.get(f"{DOMAIN}/card", params={"account": "nobody"}).status_code == 404
 
 
 NEW = {
@@ -305,12 +305,12 @@ def test_a_trial_is_kept_run_and_dropped(client: TestClient) -> None:
     ],
 )
 def test_bad_trials_are_refused_by_field(
-    client: TestClient, changes: dict[str, object], field: str
+    reader: TestClient, changes: dict[str, object], field: str
 ) -> None:
-    refused = client.post(f"{DOMAIN}/trials", json={**NEW, **changes})
+    refused = reader.post(f"{DOMAIN}/trials", json={**NEW, **changes})
     assert refused.status_code == 422
     assert [d["field"] for d in refused.json()["detail"]] == [field]
-    assert client.get(f"{DOMAIN}/trials").json()["trials"] == []
+    assert reader.get(f"{DOMAIN}/trials").json()["trials"] == []
 
 
 def test_publishing_can_require_trials_to_be_met(client: TestClient) -> None:

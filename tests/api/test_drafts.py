@@ -39,15 +39,15 @@ def said(groups: list[dict[str, Any]]) -> list[tuple[str, str, str, str]]:
 LONGER = ("Night operators", "Minimum length", "14 characters", "16 characters")
 
 
-def test_live_is_never_edited(client: TestClient) -> None:
-    night = policy(client, "Night operators", DOMAIN)
-    refused = edit(client, night, DOMAIN, settings={"min_length": 16})
+def test_live_is_never_edited(reader: TestClient) -> None:
+    night = policy(reader, "Night operators", DOMAIN)
+    refused = edit(reader, night, DOMAIN, settings={"min_length": 16})
     assert (refused.status_code, refused.json()["detail"]) == (
         409,
         "Live is never edited. Open a draft and make the change there.",
     )
-    assert client.get(f"{DOMAIN}~99/strata").status_code == 404
-    assert client.get(f"{DOMAIN}~x/strata").json()["detail"] == "'x' is no number of a draft."
+    assert reader.get(f"{DOMAIN}~99/strata").status_code == 404
+    assert reader.get(f"{DOMAIN}~x/strata").json()["detail"] == "'x' is no number of a draft."
 
 
 def test_a_draft_answers_for_itself_and_live_for_live(client: TestClient) -> None:

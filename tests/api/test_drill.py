@@ -18,8 +18,8 @@ def drill(client: TestClient, place: str = DOMAIN, **asked: object) -> Any:
     return answer.json()
 
 
-def test_one_story_at_an_account_and_under_a_policy(client: TestClient) -> None:
-    answer = drill(client, story=MONDAY, accounts=["ilse.varga", "nobody"], policies=["domain"])
+def test_one_story_at_an_account_and_under_a_policy(reader: TestClient) -> None:
+    answer = drill(reader, story=MONDAY, accounts=["ilse.varga", "nobody"], policies=["domain"])
     assert answer["unknown"] == ["nobody"]
     assert answer["story"] == "3 bad every 5 min, good after 2 h, unlock"
     assert [(e["at"], e["event"]) for e in answer["events"]][2:] == [
@@ -44,9 +44,9 @@ def test_one_story_at_an_account_and_under_a_policy(client: TestClient) -> None:
     ]
 
 
-def test_events_that_were_placed_are_put_in_order_and_written_down(client: TestClient) -> None:
+def test_events_that_were_placed_are_put_in_order_and_written_down(reader: TestClient) -> None:
     events = [{"at": 90.5, "event": "good"}, {"at": 0, "event": "bad"}, {"at": 1, "event": "bad"}]
-    answer = drill(client, events=events, accounts=["ilse.varga"])
+    answer = drill(reader, events=events, accounts=["ilse.varga"])
     assert answer["story"] == "2 bad every 1 s, good after 1 min 29.5 s"
     assert [e["at"] for e in answer["events"]] == [0, 1, 90.5]
 
@@ -67,24 +67,24 @@ def test_a_draft_is_drilled_as_it_would_be(client: TestClient) -> None:
     ]
 
 
-def test_every_ready_made_story_can_be_asked_for_and_has_its_lesson(client: TestClient) -> None:
-    stories = client.get("/api/stories").json()
+def test_every_ready_made_story_can_be_asked_for_and_has_its_lesson(reader: TestClient) -> None:
+    stories = reader.get("/api/stories").json()
     assert len(stories) == 5
     for story in stories:
-        answer = drill(client, ready=story["key"], accounts=["ilse.varga"])
+        answer = drill(reader, ready=story["key"], accounts=["ilse.varga"])
         assert answer["events"]
         (column,) = answer["columns"]
         assert column["lesson"]
-        told = drill(client, story=answer["story"], lesson=story["key"], accounts=["ilse.varga"])
+        told = drill(reader, story=answer["story"], lesson=story["key"], accounts=["ilse.varga"])
         assert told["columns"] == answer["columns"], "the same story, and the same lesson"
 
 
-def test_a_story_happens_to_nobody_yet(client: TestClient) -> None:
-    assert drill(client, ready="slow")["columns"] == []
+def test_a_story_happens_to_nobody_yet(reader: TestClient) -> None:
+    assert drill(reader, ready="slow")["columns"] == []
 
 
 def test_a_story_that_cannot_be_is_refused_with_its_place(
-    client: TestClient, subtests: pytest.Subtests
+    reader: TestClient, subtests: pytest.Subtests
 ) -> None:
     cases: list[Any] = [
         ({"story": "bad, 3 bda"}, "story", "Part 2, “3 bda”: Say what happens"),
@@ -97,7 +97,7 @@ def test_a_story_that_cannot_be_is_refused_with_its_place(
     ]
     for asked, field, problem in cases:
         with subtests.test(asked=asked, field=field, problem=problem):
-            refused = client.post(f"{DOMAIN}/drill", json=asked)
+            refused = reader.post(f"{DOMAIN}/drill", json=asked)
             assert refused.status_code == 422
             fields = refused.json()["detail"]
             assert [f["field"] for f in fields] == [field]
@@ -127,7 +127,7 @@ def test_a_story_is_kept_as_a_trial_and_runs_on_every_draft(client: TestClient) 
 
 
 def test_a_trial_that_cannot_be_kept_is_refused(
-    client: TestClient, subtests: pytest.Subtests
+    reader: TestClient, subtests: pytest.Subtests
 ) -> None:
     cases: list[Any] = [
         ({"story": "3 bda", "expected": "locks"}, "story", "Say what happens"),
@@ -145,7 +145,7 @@ def test_a_trial_that_cannot_be_kept_is_refused(
     ]
     for trial, field, problem in cases:
         with subtests.test(trial=trial, field=field, problem=problem):
-            refused = keep(client, **trial)
+            refused = keep(reader, **trial)
             assert refused.status_code == 422
             (told,) = refused.json()["detail"]
             assert told["field"] == field

@@ -20,18 +20,18 @@ def figures(sheet: Any) -> dict[str, Any]:
     return {figure["key"]: figure for figure in sheet["figures"]}
 
 
-def test_every_number_of_a_policy_with_its_formula(client: TestClient) -> None:
-    guid = policy(client, "Night operators")["guid"]
-    sheet = get(client, "guessing", policy=guid)
+def test_every_number_of_a_policy_with_its_formula(reader: TestClient) -> None:
+    guid = policy(reader, "Night operators")["guid"]
+    sheet = get(reader, "guessing", policy=guid)
     assert sheet["policy_name"] == "Night operators"
     found = figures(sheet)
     assert found["under_day"]["value"] == 4 * 48
     assert found["under_day"]["formula"] == "(T − 1) · ⌊1 d / W⌋"
     assert {"name": "T, lockout threshold", "value": "5"} in found["under_day"]["inputs"]
-    other = figures(get(client, "guessing", policy=guid, skew=1.2, offline=1e12))
+    other = figures(get(reader, "guessing", policy=guid, skew=1.2, offline=1e12))
     assert other["under_chance"]["value"] > found["under_chance"]["value"]
     assert other["offline"]["value"] < found["offline"]["value"]
-    assert figures(get(client, "guessing"))["under_day"]["value"] is not None
+    assert figures(get(reader, "guessing"))["under_day"]["value"] is not None
 
 
 def test_assumptions_out_of_range_are_refused(client: TestClient) -> None:

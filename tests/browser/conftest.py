@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 import socket
 from collections.abc import Iterator
@@ -19,16 +18,13 @@ from playwright.sync_api import (
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from browser_help import DOMAIN, FLAGS, NAME, PATIENCE, keeping
+from browser_help import DOMAIN, FLAGS, NAME, PATIENCE, SLOWER, keeping
 from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
 from persons import let_in_once, token_for
 from served import served
 
 expect.set_options(timeout=PATIENCE)
-
-SLOWER = float(os.environ.get("HORNFELS_SLOWER", 1))
-"""How many times slower the page is than this machine."""
 
 
 @pytest.fixture(scope="session")
