@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from dataclasses import replace
 from datetime import date, timedelta
 from functools import cache
@@ -15,10 +17,14 @@ from sqlalchemy import Engine, create_engine, select
 from sqlalchemy.orm import Session
 
 from hornfels.api.app import create_app
+from hornfels.demo.tarnholt import templates
+from hornfels.formats.dump import Dump
 from hornfels.store import spreads
 from hornfels.store.database import connect
+from hornfels.store.estates import save_dump
 from hornfels.store.models import SpreadRow
 from hornfels.worker.work import work
+from persons import as_user, let_in
 
 DOMAIN = "/api/domains/sky.tarnholt.example"
 DRAFT = f"{DOMAIN}~1"
@@ -29,6 +35,24 @@ def description() -> dict[str, Any]:
     """Return the OpenAPI document, which says the same of every application and takes seconds."""
     document: dict[str, Any] = create_app(create_engine("postgresql+psycopg://")).openapi()
     return document
+
+
+@contextmanager
+def holding(engine: Engine, dump: Dump) -> Iterator[TestClient]:
+    """Serve an application that holds this domain, to ann, who has signed in."""
+    with Session(engine) as session, session.begin():
+        save_dump(session, dump, "tarnholt.ldif", "tester")
+        let_in(session, "ann")
+    with TestClient(create_app(engine)) as client:
+        as_user(client, "ann")
+        yield client
+
+
+def read_templates(client: TestClient) -> None:
+    """Read in the security templates of the demo domain's group policy objects."""
+    for gpo, template in templates().items():
+        answer = client.put(f"{DOMAIN}/sources/template", params={"gpo": gpo}, content=template)
+        assert answer.status_code == 200, answer.text
 
 
 def policy(client: TestClient, name: str, place: str = DRAFT) -> dict[str, Any]:

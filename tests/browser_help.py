@@ -6,7 +6,7 @@ import contextlib
 import os
 import re
 import socket
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from playwright.sync_api import (
@@ -40,6 +40,10 @@ SMALLEST: ViewportSize = {"width": 320, "height": 640}
 """The window of a phone."""
 NAME = "ann"
 DOMAIN = "/sky.tarnholt.example"
+
+
+Keep = Callable[[float], contextlib.AbstractContextManager[BrowserContext]]
+"""Starts a browser that draws so many pixels for each of the page's."""
 
 
 @contextlib.contextmanager

@@ -10,6 +10,9 @@ from pathlib import Path
 from typing import Protocol
 
 COMMAND = str(Path(sys.executable).parent / "hornfels")
+ILSE_CHANGES = ("--account", "ilse.varga", "--operation", "change")
+ILSE_RESETS = ("--account", "ilse.varga", "--operation", "reset")
+"""Options of `hornfels try` for a change by an account of the demo domain, and for a reset."""
 
 
 def run(

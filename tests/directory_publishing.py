@@ -58,6 +58,12 @@ def published(installation: Installation, draft: int) -> dict[str, Any]:
     return job
 
 
+def published_whole(installation: Installation, draft: int) -> None:
+    """Publish a draft, and have a worker write it into the directory."""
+    published(installation, draft)
+    work_off(installation.engine)
+
+
 def under_way(installation: Installation) -> Any:
     return installation.client.get(f"{DOMAIN}/publication").json()
 

@@ -101,6 +101,12 @@ def use(server: MailServer, monkeypatch: pytest.MonkeyPatch, security: str = "no
         monkeypatch.setenv(f"HORNFELS_SMTP_{name}", value)
 
 
+def use_none(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Have the settings name a mail server that is away."""
+    with mail_server() as gone:
+        use(gone, monkeypatch)
+
+
 def killed_while_handing_over(
     cluster: Cluster, engine: Engine, server: MailServer, begin: Callable[[], int], job: str
 ) -> None:

@@ -15,6 +15,7 @@ from databases import Databases, loaded_now
 from hornfels.api.app import create_app
 from hornfels.store.database import connect
 from hornfels.store.models import SessionRow
+from mail_servers import MailServer, mail_server, use
 from persons import as_user
 
 
@@ -59,3 +60,11 @@ def reader(shared_reader: TestClient) -> TestClient:
     domain. The database refuses what would be written.
     """
     return shared_reader
+
+
+@pytest.fixture
+def server(monkeypatch: pytest.MonkeyPatch) -> Iterator[MailServer]:
+    """A mail server that the settings name."""
+    with mail_server() as found:
+        use(found, monkeypatch)
+        yield found

@@ -10,9 +10,8 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, edit, follow, policy
+from api_help import DOMAIN, DRAFT, edit, follow, policy, read_templates
 from hornfels.api.bench_schemas import AttemptAnswer
-from hornfels.demo.tarnholt import templates
 from hornfels.service.demo_domain import store_demo
 from hornfels.store.models import SessionRow
 from persons import as_user
@@ -151,13 +150,7 @@ def test_what_changes_elsewhere_is_seen_when_the_moment_is_over(
 
 
 def test_the_audit_length_of_the_templates_is_noted(client: TestClient) -> None:
-    for gpo, template in templates().items():
-        assert (
-            client.put(
-                f"{DOMAIN}/sources/template", params={"gpo": gpo}, content=template
-            ).status_code
-            == 200
-        )
+    read_templates(client)
     column = attempt(client, "Perigee-2031", accounts=[], policies=["domain"], operation="reset")[
         "columns"
     ][0]

@@ -9,14 +9,10 @@ from collections.abc import Iterator
 import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
-from sqlalchemy.orm import Session
 
-from api_help import DOMAIN
-from hornfels.api.app import create_app
+from api_help import DOMAIN, holding
 from hornfels.core.policy.catalogue import CATALOGUE
 from hornfels.formats.dump import load_dump
-from hornfels.store.estates import save_dump
-from persons import as_user, let_in
 
 ATTRIBUTES = {
     name for s in CATALOGUE if s.kind != "switch" for name in (s.pso_attribute, s.domain_attribute)
@@ -50,11 +46,7 @@ def client(
 ) -> Iterator[TestClient]:
     dump = load_dump(io.BytesIO(with_numbers(demo_ldif, request.param)))
     assert {p.settings.min_length for p in dump.estate.policies} == {request.param}
-    with Session(engine) as session, session.begin():
-        save_dump(session, dump, "extreme.ldif", "tester")
-        let_in(session, "ann")
-    with TestClient(create_app(engine)) as client:
-        as_user(client, "ann")
+    with holding(engine, dump) as client:
         yield client
 
 

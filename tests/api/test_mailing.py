@@ -15,20 +15,17 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine, update
 from sqlalchemy.orm import Session
 
-from api_help import DOMAIN, DRAFT, policy, work_off
+from api_help import DOMAIN, DRAFT, holding, policy, work_off
 from directory_server import certified
-from hornfels.api.app import create_app
 from hornfels.core.values.time import moment_from_datetime
 from hornfels.demo.tarnholt import entries
-from hornfels.formats.dump import load_dump
+from hornfels.formats.dump import Dump, load_dump
 from hornfels.formats.ldif import write
 from hornfels.service import mailing
 from hornfels.settings import read_settings
 from hornfels.store.cluster import Cluster
-from hornfels.store.estates import save_dump
 from hornfels.store.models import JobRow, LetterRow, MailingRow
-from mail_servers import MailServer, killed_while_handing_over, mail_server, use
-from persons import as_user, let_in
+from mail_servers import MailServer, killed_while_handing_over, mail_server, use, use_none
 
 MAILING = f"{DOMAIN}/mailing"
 GIVEN: dict[str, Any] = {
@@ -43,23 +40,16 @@ GIVEN: dict[str, Any] = {
 }
 
 
+@pytest.fixture(scope="module")
+def today() -> Dump:
+    """The demo's domain as it is today."""
+    return load_dump(io.BytesIO(b"".join(write(entries(datetime.now(UTC))))), other_names=True)
+
+
 @pytest.fixture
-def client(engine: Engine) -> Iterator[TestClient]:
-    """Signed in as ann; the demo's domain as it is today."""
-    today = load_dump(io.BytesIO(b"".join(write(entries(datetime.now(UTC))))), other_names=True)
-    with Session(engine) as session, session.begin():
-        save_dump(session, today, "tarnholt.ldif", "tester")
-        let_in(session, "ann")
-    with TestClient(create_app(engine)) as client:
-        as_user(client, "ann")
+def client(engine: Engine, today: Dump) -> Iterator[TestClient]:
+    with holding(engine, today) as client:
         yield client
-
-
-@pytest.fixture
-def server(monkeypatch: pytest.MonkeyPatch) -> Iterator[MailServer]:
-    with mail_server() as found:
-        use(found, monkeypatch)
-        yield found
 
 
 def chosen(client: TestClient, **more: Any) -> Any:
@@ -173,9 +163,8 @@ def test_what_the_server_says_is_kept_and_followed(
 def test_a_server_that_is_away_loses_no_letter(
     client: TestClient, engine: Engine, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    with mail_server() as server:
-        use(server, monkeypatch)
-        chosen(client)
+    use_none(monkeypatch)
+    chosen(client)
     many = planned(client)["people"]
     told = written(client, engine)
     assert "does not answer" in told

@@ -19,6 +19,13 @@ def published(client: TestClient, **settings: int) -> None:
     assert draft_step(client, "publish", draft).is_success
 
 
+def lengthened(client: TestClient, more: int) -> int:
+    """Publish a longer minimum length, and return what the length was."""
+    length: int = policy(client, VISITORS, DOMAIN)["settings"]["min_length"]
+    published(client, min_length=length + more)
+    return length
+
+
 def with_length(found: Records, length: int) -> Records:
     old, new = rb"(?m)^(msDS-MinimumPasswordLength: )\d+", rb"\g<1>%d" % length
     return replaced(found, is_policy(VISITORS), old, new)
@@ -39,8 +46,7 @@ def test_a_publication_is_pending_until_an_import_shows_it(
     client: TestClient, demo_ldif: bytes
 ) -> None:
     found = records(demo_ldif)
-    length = policy(client, VISITORS, DOMAIN)["settings"]["min_length"]
-    published(client, min_length=length + 2)
+    length = lengthened(client, 2)
     assert state(client) == ([False], 1)
     (point,) = entries(client, "published")
     assert point["change_records"]
@@ -58,8 +64,7 @@ def test_a_publication_that_a_later_one_overrides_waits_for_the_later_one(
     client: TestClient, demo_ldif: bytes
 ) -> None:
     found = records(demo_ldif)
-    length = policy(client, VISITORS, DOMAIN)["settings"]["min_length"]
-    published(client, min_length=length + 2)
+    length = lengthened(client, 2)
     published(client, min_length=length + 4)
     assert state(client) == ([False, False], 2)
     stored(client, with_length(found, length + 2))

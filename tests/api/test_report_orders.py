@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -17,7 +16,7 @@ from hornfels.service.mailing import AGAIN
 from hornfels.settings import read_settings
 from hornfels.store.cluster import Cluster
 from hornfels.store.models import JobRow, ReportOrderRow
-from mail_servers import MailServer, killed_while_handing_over, mail_server, use
+from mail_servers import MailServer, killed_while_handing_over, mail_server, use, use_none
 
 ORDER = f"{DOMAIN}/report-order"
 CHIEF, AUDIT = "chief@tarnholt.example", "audit@tarnholt.example"
@@ -30,13 +29,6 @@ GIVEN: dict[str, Any] = {
     "zone": "UTC",
     "baselines": ["privileged"],
 }
-
-
-@pytest.fixture
-def server(monkeypatch: pytest.MonkeyPatch) -> Iterator[MailServer]:
-    with mail_server() as found:
-        use(found, monkeypatch)
-        yield found
 
 
 def ordered(client: TestClient, **more: Any) -> Any:
@@ -161,8 +153,7 @@ def test_a_worker_that_is_killed_while_it_hands_over_sends_nothing_twice(
 def test_a_server_that_is_away_loses_nothing(
     client: TestClient, engine: Engine, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    with mail_server() as gone:
-        use(gone, monkeypatch)
+    use_none(monkeypatch)
     ordered(client)
     client.post(f"{ORDER}/now")
     work_off(engine)

@@ -9,7 +9,6 @@ import json
 import os
 import socket
 import subprocess
-import sys
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -20,9 +19,9 @@ import pytest
 from sqlalchemy import Engine, create_engine, text
 
 from api_help import DOMAIN
+from command import COMMAND, ILSE_CHANGES
 from hornfels.store.cluster import Cluster
 
-COMMAND = str(Path(sys.executable).parent / "hornfels")
 CANARY = "Zq7-canary-Перигей-91"
 NEEDLES = [
     b"canary",
@@ -258,10 +257,7 @@ def test_the_command_repeats_no_candidate(
         COMMAND,
         "try",
         dump,
-        "--account",
-        "ilse.varga",
-        "--operation",
-        "change",
+        *ILSE_CHANGES,
         "--previous",
         earlier,
     ]

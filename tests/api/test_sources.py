@@ -7,20 +7,14 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from api_help import DOMAIN, DRAFT
+from api_help import DOMAIN, DRAFT, read_templates
 from hornfels.demo.tarnholt import templates
 
 
 @pytest.fixture
 def sources(client: TestClient) -> dict[str, str]:
     """Names of the group policy objects to their DNs, with their templates read in."""
-    for gpo, template in templates().items():
-        assert (
-            client.put(
-                f"{DOMAIN}/sources/template", params={"gpo": gpo}, content=template
-            ).status_code
-            == 200
-        )
+    read_templates(client)
     return {s["name"]: s["gpo"] for s in bedrock(client, DOMAIN)["sources"]}
 
 

@@ -25,11 +25,9 @@ from hornfels.api.app import ROUTERS, create_app
 from hornfels.api.deps import get_session
 from hornfels.api.turnstile import AT_WORK, FullError, Turnstile
 from hornfels.demo.tarnholt import templates
-from hornfels.formats.dump import Dump
 from hornfels.store import attempts
-from hornfels.store.estates import save_dump
 from hornfels.store.models import AttemptRow, UploadRow
-from persons import as_user, let_in
+from persons import as_user
 from served import ends_by_itself, raw, served
 
 WRONG = {"name": "ann", "password": "wrong"}
@@ -37,10 +35,7 @@ RIGHT = {"name": "ann", "password": "correct horse"}
 
 
 @pytest.fixture
-def port(engine: Engine, demo: Dump) -> Iterator[int]:
-    with Session(engine) as session, session.begin():
-        save_dump(session, demo, "tarnholt.ldif", "tester")
-        let_in(session, "ann", "ben")
+def port(demo_stored: None, engine: Engine) -> Iterator[int]:  # noqa: ARG001 - chooses the database
     with served(create_app(engine, frozenset({"127.0.0.1"}))) as port:
         yield port
 

@@ -7,25 +7,23 @@ from collections.abc import Iterator
 import httpx2
 import pytest
 from sqlalchemy import Engine
-from sqlalchemy.orm import Session
 
 from api_help import DOMAIN
 from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
-from hornfels.formats.dump import Dump
 from hornfels.store.cluster import Cluster
 from hornfels.store.database import connect
-from hornfels.store.estates import save_dump
-from persons import let_in, token_for
+from persons import token_for
 from served import served
 
 
 @pytest.fixture
-def servers(cluster: Cluster, engine: Engine, demo: Dump) -> Iterator[list[httpx2.Client]]:
+def servers(
+    demo_stored: None,  # noqa: ARG001 - chooses the database
+    cluster: Cluster,
+    engine: Engine,
+) -> Iterator[list[httpx2.Client]]:
     """ann at one of them, ben at the other."""
-    with Session(engine) as session, session.begin():
-        save_dump(session, demo, "tarnholt.ldif", "tester")
-        let_in(session, "ann", "ben")
     other = connect(cluster.url)
     with served(create_app(engine)) as one, served(create_app(other)) as two:
         clients = [

@@ -18,7 +18,7 @@ from playwright.sync_api import (
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from browser_help import DOMAIN, FLAGS, NAME, PATIENCE, SLOWER, keeping
+from browser_help import DOMAIN, FLAGS, NAME, PATIENCE, SLOWER, Keep, keeping
 from hornfels.api.app import create_app
 from hornfels.api.guard import COOKIE
 from persons import let_in_once, token_for
@@ -56,14 +56,22 @@ def listener() -> Iterator[socket.socket]:
 
 
 @pytest.fixture(scope="session")
-def kept(
+def keep(
     chromium: BrowserType,
     executable: str,
     listener: socket.socket,
     tmp_path_factory: pytest.TempPathFactory,
-) -> Iterator[BrowserContext]:
+) -> Keep:
+    """Starts a browser with a profile of its own."""
+    return lambda scale: keeping(
+        chromium, executable, listener, tmp_path_factory.mktemp("profile"), scale
+    )
+
+
+@pytest.fixture(scope="session")
+def kept(keep: Keep) -> Iterator[BrowserContext]:
     """The browser of most tests: coarse, for they look at what is done and not at how it looks."""
-    with keeping(chromium, executable, listener, tmp_path_factory.mktemp("profile"), 0.5) as one:
+    with keep(0.5) as one:
         yield one
 
 

@@ -11,9 +11,7 @@ from sqlalchemy.orm import Session
 
 from browser_help import DOMAIN, check_accessibility
 from hornfels.api.app import create_app
-from hornfels.formats.dump import Dump
 from hornfels.service import people
-from hornfels.store.estates import save_dump
 from provider import TITLE, standing_in
 from served import served
 
@@ -21,10 +19,9 @@ pytestmark = pytest.mark.browser
 
 
 @pytest.fixture
-def page(browser: Browser, engine: Engine, demo: Dump) -> Iterator[Page]:
+def page(demo_stored: None, browser: Browser, engine: Engine) -> Iterator[Page]:  # noqa: ARG001 - chooses the database
     """Nobody is signed in; ilse comes from the provider."""
     with Session(engine) as session, session.begin():
-        save_dump(session, demo, "tarnholt.ldif", "tester")
         people.add(session, "ilse", elsewhere=True)
         people.grant(session, "ilse", "*", "administrator")
     with standing_in() as (_, provider), served(create_app(engine, provider=provider)) as port:

@@ -5,15 +5,14 @@ and in the system's colours.
 from __future__ import annotations
 
 import re
-import socket
 from collections import defaultdict
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import BrowserContext, BrowserType, Page, expect
+from playwright.sync_api import BrowserContext, Page, expect
 
-from browser_help import AXE, DOMAIN, keeping, lengthen
+from browser_help import AXE, DOMAIN, Keep, lengthen
 from browser_states import DRAFTED, LIVE, NOBODY, SCREENS, State, fail, hang, settled
 from frame_laws import Seen, breaches, unreadable_texts
 
@@ -28,16 +27,11 @@ def seen() -> Seen:
 
 
 @pytest.fixture(scope="module")
-def kept(
-    chromium: BrowserType,
-    executable: str,
-    listener: socket.socket,
-    tmp_path_factory: pytest.TempPathFactory,
-) -> Iterator[BrowserContext]:
+def kept(keep: Keep) -> Iterator[BrowserContext]:
     """A browser that draws every pixel: a border of half a one would be drawn, and laid out, as a
     whole one.
     """
-    with keeping(chromium, executable, listener, tmp_path_factory.mktemp("sharp"), 1) as one:
+    with keep(1) as one:
         yield one
 
 
@@ -135,19 +129,9 @@ def test_the_list_of_states_is_whole() -> None:
     code = "\n".join(sources.values())
     paths = set(re.findall(r'path: "([^"]+)"', (SOURCE / "app" / "routes.tsx").read_text()))
     assert paths == {
+        *SCREENS[:-1],
         "/",
         "/:domain",
-        "strata",
-        "accounts",
-        "changes",
-        "baselines",
-        "servers",
-        "exposure",
-        "forecast",
-        "sources",
-        "own",
-        "people",
-        "trail",
         "/you",
         "/:domain/card",
         "*",

@@ -194,12 +194,17 @@ def end_sessions(engine: Engine, page: Page) -> None:
         pass
 
 
-def test_a_session_that_is_over_is_taken_up_in_place_and_in_every_tab(
-    page: Page, engine: Engine
-) -> None:
+def type_a_length(page: Page) -> None:
+    """Type a length, and wait for its effects: asking for them would find the session over."""
     open_policy(page, "Night operators")
     page.get_by_label("Minimum length", exact=True).fill("18")
     expect(page.get_by_text("Hits 60 accounts: stronger for 60.")).to_be_visible()
+
+
+def test_a_session_that_is_over_is_taken_up_in_place_and_in_every_tab(
+    page: Page, engine: Engine
+) -> None:
+    type_a_length(page)
     other = page.context.new_page()
     other.goto(f"{DOMAIN}/accounts")
     other.get_by_role("table").first.wait_for()
@@ -236,10 +241,7 @@ def test_a_session_that_is_over_is_taken_up_in_place_and_in_every_tab(
 def test_somebody_else_does_not_go_on_under_the_name_of_the_one_before(
     page: Page, engine: Engine
 ) -> None:
-    open_policy(page, "Night operators")
-    page.get_by_label("Minimum length", exact=True).fill("18")
-    # Weighing it would find the session over before it is saved.
-    expect(page.get_by_text("Hits 60 accounts: stronger for 60.")).to_be_visible()
+    type_a_length(page)
     end_sessions(engine, page)
     page.get_by_role("button", name="Save to draft").click()
     dialog = page.get_by_role("dialog", name="Your session is over")

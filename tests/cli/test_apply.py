@@ -13,17 +13,15 @@ from hornfels.formats.dump import Dump
 from hornfels.formats.policy_file.writing import write_policy_file
 from hornfels.store import drafts
 from hornfels.store.cluster import Cluster
-from hornfels.store.estates import load_estate, save_dump
+from hornfels.store.estates import load_estate
 from hornfels.store.models import DomainRow, DraftRow, EntryRow, TrialRow
 
 
 @pytest.fixture
-def file(engine: Engine, demo: Dump, tmp_path: Path) -> Path:
+def file(demo_stored: None, demo: Dump, tmp_path: Path) -> Path:  # noqa: ARG001 - chooses the database
     """A file that wants three characters more for the keyholders, and a trial, of a domain that is
     stored.
     """
-    with Session(engine) as session, session.begin():
-        save_dump(session, demo, "tarnholt.ldif", "ann")
     text = "".join(write_policy_file(demo.estate)).replace("length: 20\n", "length: 23\n", 1)
     file = tmp_path / "policies.yaml"
     file.write_text(f"{text}\ntrials: [{{story: 9 bad, account: ilse.varga, expect: locks}}]\n")

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import pytest
 
-from command import COMMAND, Command, run
+from command import COMMAND, ILSE_CHANGES, ILSE_RESETS, Command, run
 from hornfels.formats.ldif import write
 
 
@@ -69,10 +69,7 @@ def test_try_says_which_rule_refuses(command: Command, dump: Path) -> None:
     done = command(
         "try",
         dump,
-        "--account",
-        "ilse.varga",
-        "--operation",
-        "change",
+        *ILSE_CHANGES,
         "--now",
         "2026-03-02T09:00:00Z",
         "--json",
@@ -98,10 +95,7 @@ def test_try_with_earlier_passwords_and_json_input(
     done = command(
         "try",
         dump,
-        "--account",
-        "ilse.varga",
-        "--operation",
-        "change",
+        *ILSE_CHANGES,
         "--previous",
         earlier,
         "--last-set",
@@ -127,7 +121,7 @@ def test_readable_without_json(command: Command, dump: Path) -> None:
 
 
 def test_try_answers_each_line_as_soon_as_it_is_there(dump: Path) -> None:
-    ask = [COMMAND, "try", str(dump), "--account", "ilse.varga", "--operation", "reset", "--json"]
+    ask = [COMMAND, "try", str(dump), *ILSE_RESETS, "--json"]
     with subprocess.Popen(ask, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as process:
         assert process.stdin
         assert process.stdout
@@ -139,7 +133,7 @@ def test_try_answers_each_line_as_soon_as_it_is_there(dump: Path) -> None:
 
 
 def test_try_takes_a_long_stream_and_counts_its_lines(command: Command, dump: Path) -> None:
-    ask = ("try", dump, "--account", "ilse.varga", "--operation", "reset", "--json")
+    ask = ("try", dump, *ILSE_RESETS, "--json")
     lines = b"".join(b"Perigee-%d\n" % n for n in range(30_000))
     assert len(command(*ask, stdin=lines + b"no line end").stdout.splitlines()) == 30_001
     broken = command(*ask, stdin=lines + b"broken \xff\nafter\n")

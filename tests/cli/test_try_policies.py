@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from command import Command, Ran
+from command import ILSE_CHANGES, ILSE_RESETS, Command, Ran
 
 HEAD = "hornfels: 1\ndomain: sky.tarnholt.example\n"
 NIGHT = """policies:
@@ -45,14 +45,14 @@ def dump(tmp_path_factory: pytest.TempPathFactory, demo_ldif: bytes) -> Path:
 def tried(
     command: Command, dump: Path, file: Path, text: str, *more: object
 ) -> tuple[list[Any], str]:
-    arguments = ("try", dump, "--account", "ilse.varga", "--operation", "change")
+    arguments = ("try", dump, *ILSE_CHANGES)
     done = command(*arguments, "--policies", file, "--json", *more, stdin=text)
     assert done.returncode == 0, done.stderr
     return [json.loads(line) for line in done.stdout.splitlines()], done.stderr
 
 
 def refused(command: Command, dump: Path, file: Path) -> Ran:
-    arguments = ("try", dump, "--account", "ilse.varga", "--operation", "reset")
+    arguments = ("try", dump, *ILSE_RESETS)
     return command(*arguments, "--policies", file)
 
 
@@ -153,6 +153,6 @@ def test_the_present_password_is_one(command: Command, dump: Path, tmp_path: Pat
     file, present = tmp_path / "policies.yaml", tmp_path / "present"
     file.write_text(HEAD)
     present.write_text('"one"\n"two"\n')
-    arguments = ("try", dump, "--account", "ilse.varga", "--operation", "change")
+    arguments = ("try", dump, *ILSE_CHANGES)
     done = command(*arguments, "--policies", file, "--present", present)
     assert (done.returncode, "one JSON string is expected" in done.stderr) == (2, True)

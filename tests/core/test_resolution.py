@@ -10,9 +10,10 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hornfels.core.domain.estate import LinkedGroups
+from hornfels.core.domain.estate import Estate, LinkedGroups
 from hornfels.core.resolution.engine import (
     DOMAIN_POLICY,
+    Resolution,
     bringing_groups,
     policies_in,
     resolve,
@@ -22,6 +23,12 @@ from hornfels.core.resolution.explanation import MOST_PATHS, explain
 from worlds import World, expected, group_dn, guid_of, policy_dn, read, worlds
 
 linked = st.sampled_from(["global", "any"])
+
+
+def resolved(world: World, linked_groups: LinkedGroups) -> tuple[Estate, Resolution]:
+    """Return the estate of a world, and the effective policies in the estate."""
+    estate = read(world, linked_groups).estate
+    return estate, resolve(estate)
 
 
 @given(worlds(), linked, st.booleans())
@@ -44,8 +51,7 @@ def test_every_account_gets_what_the_rules_say(
 
 @given(worlds(), linked)
 def test_populations_partition_the_accounts(world: World, linked_groups: LinkedGroups) -> None:
-    estate = read(world, linked_groups).estate
-    resolution = resolve(estate)
+    estate, resolution = resolved(world, linked_groups)
     assert sum(resolution.counts) == len(estate.accounts)
     assert len(set(resolution.stacks)) == len(resolution.stacks)
     assert [
@@ -64,8 +70,7 @@ def test_populations_partition_the_accounts(world: World, linked_groups: LinkedG
 def test_the_explanation_agrees_and_its_paths_exist(
     world: World, linked_groups: LinkedGroups
 ) -> None:
-    estate = read(world, linked_groups).estate
-    resolution = resolve(estate)
+    estate, resolution = resolved(world, linked_groups)
     listed = {(ref, g) for ref, g in world.listed}
     number = {estate.find_account(f"person{n}"): n for n in range(len(world.accounts))}
     groups = {estate.groups.dn.find(group_dn(n))[0]: n for n in range(len(world.groups))}
@@ -100,8 +105,7 @@ def test_the_explanation_agrees_and_its_paths_exist(
 def test_the_bringing_group_is_linked_counts_and_is_nearest(
     world: World, linked_groups: LinkedGroups
 ) -> None:
-    estate = read(world, linked_groups).estate
-    resolution = resolve(estate)
+    estate, resolution = resolved(world, linked_groups)
     via = bringing_groups(estate, resolution)
     for row in range(len(estate.accounts)):
         why = explain(estate, resolution, row)

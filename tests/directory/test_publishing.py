@@ -19,6 +19,7 @@ from directory_publishing import (
     gone_on,
     guid_of,
     published,
+    published_whole,
     state_of,
     under_way,
 )
@@ -73,6 +74,12 @@ def some_of_everything(estate: Estate, crew: str) -> Operations:
         EditSettings(policy=night, changes={"min_length": length}),
         EditSettings(policy="domain", changes={"lockout_threshold": Change(before=0, after=9)}),
     )
+
+
+def draft_of_everything(installation: Installation, crew: str) -> tuple[Estate, int]:
+    """Begin a draft with every kind of write, and return the estate as it was."""
+    estate = installation.estate()
+    return estate, drafted(installation, some_of_everything(estate, crew))
 
 
 def approved(installation: Installation, draft: int) -> None:
@@ -136,8 +143,7 @@ def test_a_preview_knows_what_was_renamed_in_the_directory_already(
 def test_where_publishing_gives_files_nothing_is_written(
     installation: Installation, link: Link, crew: str
 ) -> None:
-    estate = installation.estate()
-    draft = drafted(installation, some_of_everything(estate, crew))
+    estate, draft = draft_of_everything(installation, crew)
     # Whoever writes may only unlock, say.
     assert installation.connect(writer=WRITER, publishes=False).status_code == 200
     assert installation.client.get(f"{DOMAIN}~{draft}/draft/preview").json()["server"] == ""
@@ -150,18 +156,15 @@ def test_where_publishing_gives_files_nothing_is_written(
 def test_what_history_takes_back_is_taken_back_in_the_directory(
     installation: Installation, link: Link, crew: str
 ) -> None:
-    estate = installation.estate()
-    draft = drafted(installation, some_of_everything(estate, crew))
-    published(installation, draft)
-    work_off(installation.engine)
+    estate, draft = draft_of_everything(installation, crew)
+    published_whole(installation, draft)
     point = next(
         one
         for one in installation.client.get(f"{DOMAIN}/history").json()
         if one["kind"] == "published"
     )
     made = installation.client.post(f"{DOMAIN}/history/{point['id']}/undo").json()
-    published(installation, made["id"])
-    work_off(installation.engine)
+    published_whole(installation, made["id"])
     assert under_way(installation) is None
     assert shown(read(link), guards=True) == shown(estate, guards=True)
 
@@ -169,8 +172,7 @@ def test_what_history_takes_back_is_taken_back_in_the_directory(
 def test_a_change_behind_our_back_stops_it_and_it_is_finished_or_taken_back(
     installation: Installation, link: Link, crew: str
 ) -> None:
-    estate = installation.estate()
-    draft = drafted(installation, some_of_everything(estate, crew))
+    estate, draft = draft_of_everything(installation, crew)
     approved(installation, draft)
     change(link, BASE, (ldap.MOD_REPLACE, "lockoutThreshold", [b"4"]))
     preview = installation.client.get(f"{DOMAIN}~{draft}/draft/preview").json()
@@ -197,8 +199,7 @@ def test_a_change_behind_our_back_stops_it_and_it_is_finished_or_taken_back(
     assert (ended["approved_by"], "rolled back" in ended["approval_ended"]) == (None, True)
     # The one that was removed has come back, and the draft that removes it still fits.
     installation.read(losing=True)
-    published(installation, draft)
-    work_off(installation.engine)
+    published_whole(installation, draft)
     assert state_of(installation, draft) == "published"
 
 
@@ -209,8 +210,7 @@ def test_a_server_that_is_away_is_waited_for(installation: Installation, crew: s
     installation.server.stop()
     preview = installation.client.get(f"{DOMAIN}~{draft}/draft/preview").json()
     assert "dc1." in preview["problem"]
-    published(installation, draft)
-    work_off(installation.engine)
+    published_whole(installation, draft)
     found = under_way(installation)
     assert found["state"] == "stopped"
     assert {step["state"] for step in found["steps"]} == {"waiting"}

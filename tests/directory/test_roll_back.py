@@ -20,6 +20,7 @@ from directory_publishing import (
     guarded_removal,
     name_taken_over,
     published,
+    published_whole,
     set_length,
     state_of,
     stopped,
@@ -56,8 +57,7 @@ def test_a_removal_is_rolled_back_whole(
     # The domain goes on: the policy that was made anew is the policy that was there.
     installation.read(losing=True)
     assert shown(installation.estate(), guards=True) == shown(three, guards=True)
-    published(installation, draft)
-    work_off(installation.engine)
+    published_whole(installation, draft)
     assert state_of(installation, draft) == "published"
     wanted = apply(three, case(three)).estate
     assert shown(read(link)) == shown(wanted)
@@ -140,8 +140,7 @@ def test_what_can_go_neither_way_is_closed_as_it_is(
     installation.read(losing=True)
     assert shown(installation.estate()) == shown(read(link))
     other = drafted(installation, (LONGER,))
-    published(installation, other)
-    work_off(installation.engine)
+    published_whole(installation, other)
     assert state_of(installation, other) == "published"
 
 
