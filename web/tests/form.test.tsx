@@ -43,6 +43,7 @@ function Named({
     work,
     start: { name: "" },
     writes: [save],
+    shows: ["name"],
     check: ({ name }) => ({ name: taken.includes(name) ? "The name is taken." : "" }),
   });
   return (
@@ -139,6 +140,18 @@ test("a refusal leaves the focus in the other field that somebody types in by th
   await screen.findByRole("alert");
   await user.keyboard("on");
   expect(screen.getByLabelText<HTMLInputElement>("Elsewhere").value).toBe("soon");
+});
+
+test("a refusal of a field that the form does not show stands apart from the fields", async () => {
+  draw(<Named work={null} />);
+  await user.type(field(), "crew{Enter}");
+  const problems = [
+    { field: "body.name", message: "There is such a name already." },
+    { field: "body.folders.0", message: "The folder is gone." },
+  ];
+  sent[0]?.refuse(new ApiError(422, "Both.", problems));
+  expect(await screen.findByText("The folder is gone.")).toBeTruthy();
+  expect(screen.getByRole("alert").textContent).toContain("such a name");
 });
 
 test("a refusal of the whole stands apart from the fields", async () => {

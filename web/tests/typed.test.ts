@@ -40,22 +40,22 @@ test("refusals are found by any name in their path", () => {
     { field: "settings.min_length", message: "Too long." },
     { field: "mailing.days.0", message: "Between 1 and 365." },
   ];
-  const found = refusalsOf(new ApiError(422, "", fields));
+  const found = refusalsOf(new ApiError(422, "", fields), ["mailing"]);
   expect(found.of("by_policy")).toBe("There is no such policy any more.");
   expect(found.of("days")).toBe("Between 1 and 365.");
   expect(found.of("page", "min_length")).toBe("Too long.");
   expect(found.of("zone")).toBeUndefined();
   expect(found.byField.min_length).toBe("Too long.");
   expect(found.byField.days).toBe("Between 1 and 365.");
-  expect(found.whole).toBeNull();
+  expect(found.whole?.message).toBe("Too long.");
 });
 
 test("a refusal without fields is of the whole; a conflict is none", () => {
   const whole = new ApiError(403, "You may not.");
-  expect(refusalsOf(whole).whole).toBe(whole);
+  expect(refusalsOf(whole, []).whole).toBe(whole);
   const conflict = new ApiError(409, "", [], { message: "Changed.", current: {} });
-  expect(refusalsOf(conflict)).toMatchObject({ byField: {}, whole: null });
-  expect(refusalsOf(null).whole).toBeNull();
+  expect(refusalsOf(conflict, [])).toMatchObject({ byField: {}, whole: null });
+  expect(refusalsOf(null, []).whole).toBeNull();
 });
 
 test("a connection that is typed and read again is the same", () => {

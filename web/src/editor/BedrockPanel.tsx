@@ -127,6 +127,7 @@ function BedrockSheet({ domain, bedrock }: { domain: string; bedrock: Schemas["B
     start: { ...NO_EDITS, begunOn: bedrock.version },
     isBlank: unedited,
     writes: [save],
+    shows: catalogue.data?.map(({ key }) => key),
     check: problemsOf,
   });
   const changes = changesOf(bedrock, form.value);

@@ -58,9 +58,9 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
     },
     isBlank: untouched,
     writes: [create],
+    shows: ["name", "precedence"],
     check: (typed) => ({ precedence: typed.unreadable }),
   });
-  const { errors } = form;
   const { name, precedence, start, withLinks } = form.value;
   const set = (typed: Partial<Typed>) => form.change({ ...typed, touched: true });
   const tied = layers.find((layer) => layer.precedence === precedence);
@@ -103,7 +103,7 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
           <NameField
             first
             value={name}
-            error={errors.name && name.trim() === "" ? "Give it a name." : errors.name}
+            error={form.errors.name && name.trim() === "" ? "Give it a name." : form.errors.name}
             onChange={(typed) => set({ name: typed })}
           />
           <CountField
@@ -113,7 +113,7 @@ export function NewPolicy({ domain, layers, copyOf, onMade, onClose }: Props) {
             hint="Of the policies that reach an account through groups, the lowest number wins."
             value={precedence}
             low={1}
-            error={errors.precedence}
+            error={form.errors.precedence}
             typed={form.value.text}
             onChange={(value, message, text) =>
               set({ precedence: value ?? precedence, unreadable: message, text })

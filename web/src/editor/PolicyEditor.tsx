@@ -109,6 +109,7 @@ function Sheet({
     start: { ...NO_EDITS, begunOn: stored.version },
     isBlank: unedited,
     writes: [save],
+    shows: ["name", "precedence", ...catalogue.map(({ key }) => key)],
     check: problemsOf,
   });
   const edits = form.value;

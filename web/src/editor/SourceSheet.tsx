@@ -60,6 +60,7 @@ export function SourceSheet({ domain, source, bedrock, count, onBack }: Props) {
     start: UNTYPED,
     isBlank: untyped,
     writes: [save],
+    shows: catalogue.data?.map(({ key }) => key),
     check: problemsOf,
   });
   const { edits, dropped } = form.value;

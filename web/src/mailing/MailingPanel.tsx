@@ -32,6 +32,16 @@ export function MailingPanel({ domain, onClose }: { domain: string; onClose: () 
   );
 }
 
+const SHOWN = [
+  "days",
+  "by_policy",
+  "quiet_from",
+  "quiet_until",
+  "zone",
+  "page",
+  "confirmed_host",
+] as const;
+
 const ENCRYPTED = { tls: "by TLS", starttls: "by StartTLS", none: "not encrypted" } as const;
 
 function Loaded({ domain, info }: { domain: string; info: MailingInfo }) {
@@ -46,6 +56,7 @@ function Loaded({ domain, info }: { domain: string; info: MailingInfo }) {
     },
     start: typedOf(info.mailing, info.version),
     writes: [save],
+    shows: SHOWN,
   });
   const mailing = mailingOf(form.value);
   return (

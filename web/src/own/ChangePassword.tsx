@@ -12,7 +12,12 @@ const START = { present: "", fresh: "" };
 /** Another password for oneself. What is asked of it is judged like any password of a domain. */
 export function ChangePassword() {
   const change = useChangePassword();
-  const form = useForm({ work: null, start: START, writes: [change] });
+  const form = useForm({
+    work: null,
+    start: START,
+    writes: [change],
+    shows: ["present", "fresh"],
+  });
   return (
     <Form
       of={form}

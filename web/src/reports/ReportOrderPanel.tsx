@@ -40,6 +40,7 @@ function Loaded({ domain, info }: { domain: string; info: ReportOrderInfo }) {
     },
     start: typedOf(info.order, info.version),
     writes: [save],
+    shows: ["to", "day", "at", "zone", "baselines"],
   });
   return (
     <>

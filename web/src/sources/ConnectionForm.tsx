@@ -18,6 +18,19 @@ import { ServerFields } from "./ServerFields";
 import { SignerFields } from "./SignerFields";
 import { WhatWorks } from "./WhatWorks";
 
+const SHOWN = [
+  "servers",
+  "security",
+  "authorities",
+  "pinned",
+  "reader",
+  "writer",
+  "stage",
+  "doors",
+  "every",
+  "reason",
+] as const;
+
 interface Props {
   domain: string;
   version: number;
@@ -40,6 +53,7 @@ export function ConnectionForm({ domain, version, held, onClose }: Props) {
     },
     start: held,
     writes: [save, tried, drop],
+    shows: SHOWN,
   });
   const { value: typed, busy } = form;
   const change = (part: Partial<Typed>) => {

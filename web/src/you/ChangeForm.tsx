@@ -28,7 +28,7 @@ export function ChangeForm({ you, typed, onType, onChanged, verdict, error }: Pr
   const [shown, setShown] = useState(false);
   const change = useOwnChange();
   const fresh = useRef<HTMLInputElement>(null);
-  const refused = refusalsOf(change.error);
+  const refused = refusalsOf(change.error, ["present", "fresh"]);
   const type = (part: Partial<Typed>) => {
     // What was refused is not what stands there now.
     change.reset();

@@ -10,23 +10,32 @@ export interface Refusals {
   byField: Problems;
   /** The message about the first field whose path holds one of the names. */
   of: (...names: string[]) => string | undefined;
-  /** The refusal of the whole form. */
+  /** The refusal of the whole form, or of fields that the form does not show. */
   whole: Error | null;
 }
 
 const isNumber = (part: string) => /^\d+$/.test(part);
 
-/** Read the answer to a write. A conflict is no refusal: the form shows both sides of a conflict. */
-export function refusalsOf(error: Error | null): Refusals {
+/**
+ * Read the answer to a write. `shows` has the names of the fields beside which the form shows a
+ * refusal. A conflict is no refusal: the form shows both sides of a conflict.
+ */
+export function refusalsOf(error: Error | null, shows: readonly string[]): Refusals {
   const refused = error && !conflictOf(error) ? error : null;
   const fields = refused instanceof ApiError ? refused.fields : [];
   const paths = fields.map(({ field, message }) => ({ parts: field.split("."), message }));
+  const elsewhere = paths.filter(({ parts }) => !parts.some((part) => shows.includes(part)));
   return {
     byField: Object.fromEntries(
       paths.map(({ parts, message }) => [parts.findLast((part) => !isNumber(part)) ?? "", message]),
     ),
     of: (...names) =>
       paths.find(({ parts }) => parts.some((part) => names.includes(part)))?.message,
-    whole: fields.length > 0 ? null : refused,
+    whole:
+      fields.length === 0
+        ? refused
+        : elsewhere.length > 0
+          ? new Error(elsewhere.map(({ message }) => message).join(" "))
+          : null,
   };
 }

@@ -20,6 +20,8 @@ interface Options<T> {
   isBlank?: (value: T) => boolean;
   /** The writes that the form begins. */
   writes: Write[];
+  /** The names of the fields beside which the form shows a refusal. */
+  shows?: readonly string[];
   /** Problems of typed values that need no answer of the server. */
   check?: (value: T) => Problems;
 }
@@ -33,12 +35,12 @@ const same = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stri
  * The state of a form: the typed value, which outlives leaving the form, what is wrong with the
  * value, and what is under way. `Form` draws the element, and Enter sends.
  */
-export function useForm<T>({ work, start, isBlank, writes, check }: Options<T>) {
+export function useForm<T>({ work, start, isBlank, writes, shows = [], check }: Options<T>) {
   const [value, keep, forget] = useKept<T>(work, start, isBlank ?? ((typed) => same(typed, start)));
   // Half-typed text in a field goes with the edits: fields drawn under another number begin anew.
   const [round, setRound] = useState(0);
   const error = writes.find((write) => write.error)?.error ?? null;
-  const refusals = refusalsOf(error);
+  const refusals = refusalsOf(error, shows);
   const problems = check?.(value) ?? {};
   const errors: Problems = { ...refusals.byField };
   for (const [field, problem] of Object.entries(problems)) if (problem) errors[field] = problem;
@@ -66,7 +68,7 @@ export function useForm<T>({ work, start, isBlank, writes, check }: Options<T>) 
       const typed = names.map((name) => problems[name]).find(Boolean);
       return typed ?? refusals.of(...names);
     },
-    /** The refusal of the whole form. */
+    /** The refusal of the whole form, or of fields that the form does not show. */
     refusal: refusals.whole,
     conflict: conflictOf(error),
     round,
