@@ -25,6 +25,7 @@ from directory_server import (
     BASE,
     HOST,
     PASSWORD,
+    TEMPLATE,
     DirectoryServer,
     add,
     change,
@@ -101,6 +102,9 @@ def main() -> None:
 
 
 def _provisioned(folder: Path) -> Path:
+    if (folder / "server" / "etc").exists():
+        # The server was copied from the template at an earlier start.
+        return folder / TEMPLATE
     print("Making a directory server …", flush=True)
     return provisioned(folder)
 

@@ -29,6 +29,7 @@ HOST = "dc1.sky.tarnholt.example"
 ADMINISTRATOR = f"Administrator@{REALM}"
 PASSWORD = "Dome-Shutter-2031"
 PEOPLE = f"OU=People,{BASE}"
+TEMPLATE = "directory-template"
 DAY = 86_400.0
 """Seconds."""
 SETTINGS = f"CN=Password Settings Container,CN=System,{BASE}"
@@ -38,10 +39,11 @@ def provisioned(folder: Path) -> Path:
     """Return the folder that copies are made of. The first worker that asks makes the folder; a
     folder of the day before, of other code or of another place is made anew.
     """
-    template = folder / "directory-template"
+    folder.mkdir(exist_ok=True)
+    template = folder / TEMPLATE
     ready = template / "ready"
     made_by = sha256(Path(__file__).read_bytes() + bytes(template)).hexdigest()
-    with (folder / "directory-template.lock").open("w") as lock:
+    with (folder / f"{TEMPLATE}.lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not (
             ready.exists()
