@@ -65,6 +65,11 @@
       breaches.push(
         `cut below by ${e.scrollHeight - e.clientHeight} px: ${name(e)}`,
       );
+    if (
+      e.matches("input:not([type]), input[type=text], input[type=number]") &&
+      e.clientWidth < 24
+    )
+      breaches.push(`too narrow to read: ${name(e)} ${e.clientWidth} px`);
     const box = e.getBoundingClientRect();
     if (box.width < 2 || box.height < 2) continue;
     if (

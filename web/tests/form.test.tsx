@@ -150,7 +150,7 @@ test("a refusal of a field that the form does not show stands apart from the fie
     { field: "body.folders.0", message: "The folder is gone." },
   ];
   sent[0]?.refuse(new ApiError(422, "Both.", problems));
-  expect(await screen.findByText("The folder is gone.")).toBeTruthy();
+  expect(await screen.findByText("Folders: The folder is gone.")).toBeTruthy();
   expect(screen.getByRole("alert").textContent).toContain("such a name");
 });
 

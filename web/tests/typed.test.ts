@@ -47,7 +47,7 @@ test("refusals are found by any name in their path", () => {
   expect(found.of("zone")).toBeUndefined();
   expect(found.byField.min_length).toBe("Too long.");
   expect(found.byField.days).toBe("Between 1 and 365.");
-  expect(found.whole?.message).toBe("Too long.");
+  expect(found.whole?.message).toBe("Min length: Too long.");
 });
 
 test("a refusal without fields is of the whole; a conflict is none", () => {

@@ -75,13 +75,18 @@ export function ReportOrderForm({ info, form, save }: Props) {
               />
             </>
           )}
-          <span className="flex min-w-0 flex-1 items-center gap-1.5">
+          <span className="flex min-w-44 flex-1 items-center gap-1.5">
             at
-            <TextInput aria-label="Hour" className="w-16" maxLength={5} {...form.text("at")} />
+            <TextInput
+              aria-label="Hour"
+              className="w-16 shrink-0"
+              maxLength={5}
+              {...form.text("at")}
+            />
             in
             <TextInput
               aria-label="Time zone"
-              className="w-24 flex-1"
+              className="w-16 flex-1"
               maxLength={64}
               {...form.text("zone")}
             />

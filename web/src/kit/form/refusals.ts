@@ -15,6 +15,13 @@ export interface Refusals {
 }
 
 const isNumber = (part: string) => /^\d+$/.test(part);
+const nameIn = (parts: string[]) => parts.findLast((part) => !isNumber(part)) ?? "";
+
+/** Name the field in front of the message: the message does not stand beside the field. */
+function named(parts: string[], message: string): string {
+  const words = nameIn(parts).replaceAll("_", " ");
+  return words ? `${words.charAt(0).toUpperCase()}${words.slice(1)}: ${message}` : message;
+}
 
 /**
  * Read the answer to a write. `shows` has the names of the fields beside which the form shows a
@@ -26,16 +33,14 @@ export function refusalsOf(error: Error | null, shows: readonly string[]): Refus
   const paths = fields.map(({ field, message }) => ({ parts: field.split("."), message }));
   const elsewhere = paths.filter(({ parts }) => !parts.some((part) => shows.includes(part)));
   return {
-    byField: Object.fromEntries(
-      paths.map(({ parts, message }) => [parts.findLast((part) => !isNumber(part)) ?? "", message]),
-    ),
+    byField: Object.fromEntries(paths.map(({ parts, message }) => [nameIn(parts), message])),
     of: (...names) =>
       paths.find(({ parts }) => parts.some((part) => names.includes(part)))?.message,
     whole:
       fields.length === 0
         ? refused
         : elsewhere.length > 0
-          ? new Error(elsewhere.map(({ message }) => message).join(" "))
+          ? new Error(elsewhere.map(({ parts, message }) => named(parts, message)).join(" "))
           : null,
   };
 }
